@@ -1,0 +1,48 @@
+"""Writing what was found: readings and captures."""
+
+from collections.abc import Iterator
+from pathlib import Path
+from typing import IO, cast
+
+from pivet.bench.capture import Capture
+from pivet.errors import OutputError
+from pivet.files import disk
+from pivet.files.captures import write_capture
+from pivet.files.jsonl import json_lines
+from pivet.files.readings_csv import write_readings_csv
+from pivet.judge.report import Report
+from pivet.progress import Progress, silent
+
+
+def reports(capture: Capture, progress: Progress = silent) -> Iterator[Report]:
+    """Every exchange of every wire, wire by wire."""
+    total, done = max(sum(len(wire) for wire in capture.wires), 1), 0
+    for wire in capture.wires:
+        for index in range(len(wire)):
+            if done % 256 == 0:
+                progress(done / total)
+            yield wire.report(index)
+            done += 1
+
+
+def export_readings(capture: Capture, path: Path, progress: Progress = silent) -> None:
+    """Writes the readings as CSV, or all exchanges as JSON Lines, by the ending of ``path``.
+
+    Raises:
+        OutputError: it cannot be written; what stood at ``path`` still stands.
+        Cancelled: from ``progress``.
+    """
+    ending = path.suffix.lower()
+    if ending not in (".csv", ".jsonl"):
+        raise OutputError(f"{path} has an ending that names no format", "end it in .csv or .jsonl")
+    with disk.writing(path) as stream:
+        text = cast(IO[str], stream)
+        if ending == ".csv":
+            write_readings_csv(reports(capture, progress), text)
+        else:
+            text.writelines(json_lines(reports(capture, progress)))
+
+
+def export_capture(capture: Capture, path: Path, progress: Progress = silent) -> None:
+    """Writes the capture's lines, see ``pivet.files.captures.write_capture``."""
+    write_capture(capture.trace, path, progress)

@@ -1,0 +1,119 @@
+"""Exchanges as plain text, for the terminal and the clipboard."""
+
+from collections.abc import Iterator
+
+from pivet.bench.capture import Capture
+from pivet.bench.wire import Wire
+from pivet.judge.pulses import Pulse
+from pivet.judge.report import Report
+from pivet.judge.verdict import Verdict
+from pivet.judge.wording import count, seconds, span, us
+
+MARKS = {
+    Verdict.SOUND: "●",
+    Verdict.NEAR: "▲",
+    Verdict.UNKNOWN: "○",
+    Verdict.UNSOUND: "✗",
+}
+"""A shape for each verdict."""
+
+
+def capture_lines(capture: Capture) -> Iterator[str]:
+    """A whole capture as a table with its findings."""
+    trace = capture.trace
+    step = (
+        us(trace.resolution_ns / 1000)
+        if trace.resolution_ns >= 100
+        else (f"{trace.resolution_ns} ns")
+    )
+    length = (trace.end_ns - trace.start_ns) / 1e9
+    yield f"{capture.name}: {length:.3f} s, captured in steps of {step}"
+    for note in capture.notes:
+        yield f"  note: {note}"
+    if capture.others:
+        shown = ", ".join(capture.others[:8]) + (" …" if len(capture.others) > 8 else "")
+        yield f"  no known sensor on: {shown}"
+    if not capture.wires:
+        yield "  No exchange was found. Name a line with --wire to decode it all the same."
+    for wire in capture.wires:
+        yield ""
+        yield wire_line(wire)
+        for index in range(len(wire)):
+            yield from exchange_lines(wire.report(index))
+
+
+def wire_line(wire: Wire) -> str:
+    """A wire and how its exchanges stand."""
+    how = "recognised" if wire.recognised else "chosen"
+    counts = ", ".join(
+        f"{wire.count(verdict)} {verdict.title}" for verdict in Verdict if wire.count(verdict)
+    )
+    number = count(len(wire), "exchange")
+    return f"{wire.name} · {wire.sheet.name} ({how}) · {number}: {counts or 'none'}"
+
+
+def exchange_lines(report: Report) -> Iterator[str]:
+    """One exchange: its row, then what was noticed."""
+    sent = report.data.hex(" ") or "-"
+    values = "  ".join(f"{row.text} {row.unit}" for row in report.readings)
+    if not report.readings:
+        values = "no reading"
+    ok = {True: "sum holds", False: "sum wrong", None: "no sum"}[report.check.ok]
+    yield (
+        f"  {MARKS[report.verdict]} {report.number:>4}  {seconds(report.start_ns):>13}  "
+        f"{report.verdict.title:<12}  {sent:<14}  {ok:<9}  {values}"
+    )
+    for finding in report.findings:
+        yield f"         {MARKS[finding.weight]} {finding.says}"
+        if finding.advice:
+            yield f"           {finding.advice}"
+
+
+def exchange_text(report: Report) -> str:
+    """One exchange in full, as it is copied to the clipboard."""
+    lines = [
+        f"Exchange {report.number} · {report.wire} · {report.sheet.name}",
+        *exchange_lines(report),
+        "",
+        "  window         count   shortest    longest     margin   allowed",
+    ]
+    for used in report.windows.values():
+        window = used.window
+        limits = span(window.min_us, window.max_us) + (" (assumed)" if window.assumed else "")
+        lines.append(
+            f"  {window.label:<14} {used.count:>5} {us(used.min_us):>10} {us(used.max_us):>10} "
+            f"{us(used.worst_margin_us):>10}   {limits}"
+        )
+    return "\n".join(lines) + "\n"
+
+
+def pulse_text(report: Report, columns: frozenset[int]) -> str:
+    """The pulses in some columns: width, margin and window in one line."""
+    pulses = [pulse for pulse in report.pulses if pulse.column in columns]
+    if not pulses:
+        return ""
+    if len(pulses) == 1:
+        return _one_pulse(pulses[0])
+    if len({pulse.window.key for pulse in pulses}) > 1:
+        total = sum(pulse.width_us for pulse in pulses)
+        worst = min(pulses, key=lambda pulse: pulse.share)
+        return f"{len(pulses)} pulses, {us(total)} · tightest: {_one_pulse(worst)}"
+    widths = [pulse.width_us for pulse in pulses]
+    worst = min(pulses, key=lambda pulse: pulse.margin_us)
+    return (
+        f"{len(pulses)} pulses “{worst.window.label}”: {min(widths):.1f} to {max(widths):.1f} µs · "
+        f"tightest: {_one_pulse(worst)}"
+    )
+
+
+def _one_pulse(pulse: Pulse) -> str:
+    window = pulse.window
+    place = window.label if pulse.bit is None else f"bit {pulse.bit + 1} · {window.label}"
+    if pulse.bound:
+        return f"{place} · at least {us(pulse.width_us)}"
+    limits = span(window.min_us, window.max_us) + (" (assumed)" if window.assumed else "")
+    if pulse.margin_us >= 0:
+        stands = f"{us(pulse.margin_us)} inside"
+    else:
+        stands = f"{us(-pulse.margin_us)} outside"
+    return f"{place} · {us(pulse.width_us)} · {stands} {limits}"

@@ -1,0 +1,135 @@
+"""The commands of ``pivet``; computing is the bench's, printing is here."""
+
+import sys
+from collections.abc import Callable, Sequence
+from pathlib import Path
+
+import click
+
+from pivet import __version__
+from pivet.bench.capture import open_capture
+from pivet.bench.export import reports
+from pivet.bench.text import capture_lines
+from pivet.cli.sheet_table import sheet_lines, sheet_rows
+from pivet.cli.standin_command import standin
+from pivet.errors import PivetError
+from pivet.files.captures import read_capture, write_capture
+from pivet.files.jsonl import json_lines
+from pivet.judge.verdict import Verdict
+from pivet.sheets.load import all_sheets, find_sheet
+
+OpenWindow = Callable[[Sequence[Path]], int]
+
+EXIT_UNSOUND = 1
+EXIT_UNUSABLE = 2
+
+FILE = click.Path(path_type=Path)
+
+
+class OneSentence(click.Group):
+    """A command group that ends on Pivet's own errors with one sentence and status 2."""
+
+    def invoke(self, ctx: click.Context) -> object:
+        """Runs the chosen command."""
+        try:
+            return super().invoke(ctx)
+        except PivetError as error:
+            click.echo(f"pivet: {error}", err=True)
+            ctx.exit(EXIT_UNUSABLE)
+
+
+def build(open_window: OpenWindow) -> click.Group:
+    """The command line.
+
+    Args:
+        open_window: opens the window with some files; gives the exit status.
+    """
+
+    @click.group(cls=OneSentence, invoke_without_command=True)
+    @click.version_option(__version__, prog_name="pivet")
+    @click.pass_context
+    def pivet(ctx: click.Context) -> None:
+        """Decodes and judges pulse-timed single-wire sensor signals.
+
+        Without a command the window opens.
+        """
+        if ctx.invoked_subcommand is None:
+            ctx.exit(open_window(()))
+
+    @pivet.command("open")
+    @click.argument("files", nargs=-1, type=FILE)
+    @click.pass_context
+    def open_(ctx: click.Context, files: tuple[Path, ...]) -> None:
+        """Opens the window with FILES."""
+        ctx.exit(open_window(files))
+
+    for command in (decode, sheet, convert, standin):
+        pivet.add_command(command)
+    return pivet
+
+
+@click.command()
+@click.argument("file", type=FILE)
+@click.option("--sensor", type=click.Choice(list(all_sheets())), help="Judge as this sensor.")
+@click.option("--wire", help="Decode this line only; a unique last part of its name is enough.")
+@click.option("--json", "as_json", is_flag=True, help="One JSON object a line and an exchange.")
+@click.option("--strict", is_flag=True, help="Exit with 1 when any exchange is unsound.")
+@click.pass_context
+def decode(
+    ctx: click.Context,
+    file: Path,
+    sensor: str | None,
+    wire: str | None,
+    as_json: bool,
+    strict: bool,
+) -> None:
+    """Decodes and judges the exchanges in FILE (VCD or CSV)."""
+    capture = open_capture(file, sensor, wire)
+    if as_json:
+        for line in json_lines(reports(capture)):
+            click.echo(line, nl=False)
+        if not capture.wires:
+            click.echo(f"pivet: no exchange was found in {capture.name}.", err=True)
+    else:
+        for line in capture_lines(capture):
+            click.echo(line)
+    unsound = any(row.count(Verdict.UNSOUND) for row in capture.wires)
+    ctx.exit(EXIT_UNSOUND if strict and unsound else 0)
+
+
+@click.group()
+def sheet() -> None:
+    """Lists and shows the timing sheets."""
+
+
+@sheet.command("list")
+def sheet_list() -> None:
+    """Lists the sensor types."""
+    for line in sheet_rows(all_sheets().values()):
+        click.echo(line)
+
+
+@sheet.command("show")
+@click.argument("sensor")
+def sheet_show(sensor: str) -> None:
+    """Shows the timing sheet of SENSOR."""
+    for line in sheet_lines(find_sheet(sensor)):
+        click.echo(line)
+
+
+@click.command()
+@click.argument("source", type=FILE)
+@click.argument("target", type=FILE)
+def convert(source: Path, target: Path) -> None:
+    """Converts the capture SOURCE to TARGET (.vcd or .csv)."""
+    trace = read_capture(source)
+    write_capture(trace, target)
+    click.echo(f"{target}: {len(trace.lines)} lines, {trace.edge_count} edges")
+
+
+def use_utf8() -> None:
+    """Makes output UTF-8 whatever the locale says."""
+    for stream in (sys.stdout, sys.stderr):
+        reconfigure = getattr(stream, "reconfigure", None)
+        if reconfigure is not None:
+            reconfigure(encoding="utf-8", errors="replace")

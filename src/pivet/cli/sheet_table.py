@@ -1,0 +1,35 @@
+"""Timing sheets as plain text."""
+
+from collections.abc import Iterable, Iterator
+
+from pivet.sheets.model import Sheet
+
+
+def sheet_rows(sheets: Iterable[Sheet]) -> Iterator[str]:
+    """One row a sheet."""
+    for sheet in sheets:
+        yield f"{sheet.id:<12} {sheet.name:<42} {', '.join(sheet.parts)}"
+
+
+def sheet_lines(sheet: Sheet) -> Iterator[str]:
+    """One sheet with all its windows."""
+    yield f"{sheet.id}: {sheet.name} ({', '.join(sheet.parts)})"
+    yield f"source: {sheet.source}"
+    yield f"least time between asks: {sheet.interval_s:g} s; {sheet.interval_note}"
+    yield ""
+    yield f"{'window':<16}{'least µs':>10}{'typical µs':>12}{'most µs':>10}  {'driven by':<10}from"
+    for window in sheet.windows.values():
+        most = "-" if window.max_us is None else f"{window.max_us:g}"
+        note = f"; {window.note}" if window.note else ""
+        yield (
+            f"{window.label:<16}{window.min_us:>10g}{window.typ_us:>12g}{most:>10}  "
+            f"{window.driver:<10}{window.origin}{note}"
+        )
+    yield ""
+    for rule in sheet.values:
+        yield (
+            f"{rule.quantity}: bytes {rule.first} and {rule.first + 1}, {rule.form}, "
+            f"{rule.low:g} to {rule.high:g} {rule.unit} in steps of {rule.step:g}"
+        )
+    for note in sheet.notes:
+        yield f"note: {note}"

@@ -1,0 +1,1 @@
+"""From edges to exchanges: one decoder a family behind one small interface."""

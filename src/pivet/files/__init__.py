@@ -1,0 +1,1 @@
+"""Open formats in and out: VCD (IEEE 1364), edge CSV, JSON Lines."""

@@ -1,0 +1,94 @@
+"""Reading and writing whole files, with failures said in one sentence."""
+
+import errno
+import os
+import tempfile
+from collections.abc import Iterator
+from contextlib import contextmanager
+from pathlib import Path
+from typing import IO
+
+from pivet.errors import InputError, OutputError
+from pivet.progress import Progress, silent
+
+PIECE = 8 << 20
+
+READ_ADVICE = {
+    errno.ENOENT: ("is not there (any more)", "check the name, or whether it was moved"),
+    errno.EACCES: ("may not be read", "ask for the right to read it"),
+    errno.EISDIR: ("is a folder", "choose a file in it"),
+}
+WRITE_ADVICE = {
+    errno.ENOSPC: ("the disk is full", "make room or choose another place"),
+    errno.EDQUOT: ("your share of the disk is used up", "make room or choose another place"),
+    errno.EACCES: ("the folder may not be written to", "choose another place"),
+    errno.EROFS: ("the disk is read-only", "choose another place"),
+    errno.ENOENT: ("the folder is not there", "choose another place"),
+    errno.EISDIR: ("a folder has that name", "choose another name"),
+}
+
+
+def read_bytes(path: Path, progress: Progress = silent) -> bytes:
+    """The content of a file.
+
+    Raises:
+        InputError: it is not there, may not be read, is no file or is empty.
+        Cancelled: from ``progress``.
+    """
+    content = bytearray()
+    try:
+        with path.open("rb") as stream:
+            size = max(os.fstat(stream.fileno()).st_size, 1)
+            while piece := stream.read(PIECE):
+                content += piece
+                progress(min(len(content) / size, 1.0))
+    except OSError as error:
+        what, todo = READ_ADVICE.get(
+            error.errno or 0, (f"cannot be read ({error.strerror})", "try a copy of it")
+        )
+        raise InputError(f"{path} {what}", todo) from error
+    if not content.strip(b"\0 \t\r\n"):
+        raise InputError(f"{path} is empty", "record the capture again")
+    return bytes(content)
+
+
+@contextmanager
+def writing(path: Path, binary: bool = False) -> Iterator[IO[str] | IO[bytes]]:
+    """Opens a file beside ``path`` and puts it in its place when all is written.
+
+    What stood at ``path`` stays as it was if anything fails.
+
+    Raises:
+        OutputError: the file cannot be written.
+    """
+    beside: Path | None = None
+    try:
+        number, name = tempfile.mkstemp(prefix=f".{path.name}.", dir=path.parent)
+        beside = Path(name)
+        mode, encoding = ("wb", None) if binary else ("w", "utf-8")
+        with os.fdopen(number, mode, encoding=encoding, newline=None if binary else "") as stream:
+            yield stream
+            stream.flush()
+            os.fsync(stream.fileno())
+        beside.chmod(0o666 & ~_umask())
+        beside.replace(path)
+        beside = None
+    except OSError as error:
+        raise write_error(path, error) from error
+    finally:
+        if beside is not None:
+            beside.unlink(missing_ok=True)
+
+
+def write_error(path: Path, error: OSError) -> OutputError:
+    """The sentence for a failed write."""
+    if isinstance(error, OutputError):
+        return error
+    what, todo = WRITE_ADVICE.get(error.errno or 0, (f"{error.strerror}", "choose another place"))
+    return OutputError(f"{path} was not written, {what}", todo)
+
+
+def _umask() -> int:
+    mask = os.umask(0)
+    os.umask(mask)
+    return mask

@@ -1,0 +1,63 @@
+"""The JSON form of a judged exchange, one object a line; see docs/json.md."""
+
+import json
+from collections.abc import Iterable
+from typing import Any
+
+from pivet.judge.report import Report, Value
+
+
+def exchange_object(report: Report) -> dict[str, Any]:
+    """A judged exchange as a JSON object; times in s from the capture's zero."""
+    check = report.check
+    return {
+        "exchange": report.number,
+        "wire": report.wire,
+        "sensor": report.sheet.id,
+        "start_s": _seconds(report.start_ns),
+        "end_s": _seconds(report.end_ns),
+        "verdict": report.verdict.word,
+        "bytes": report.data.hex(),
+        "check": {
+            "kind": check.kind,
+            "ok": check.ok,
+            "sent": None if check.sent is None else f"{check.sent:02x}",
+            "computed": None if check.computed is None else f"{check.computed:02x}",
+        },
+        "readings": [_value(row) for row in report.readings],
+        "refused": [{**_value(row), "reason": row.reason} for row in report.refused],
+        "findings": [
+            {
+                "code": row.code,
+                "says": row.says,
+                "advice": row.advice,
+                "at_s": _seconds(row.at_ns),
+            }
+            for row in report.findings
+        ],
+        "windows": {
+            key: {
+                "count": used.count,
+                "min_us": round(used.min_us, 3),
+                "max_us": round(used.max_us, 3),
+                "worst_margin_us": round(used.worst_margin_us, 3),
+            }
+            for key, used in report.windows.items()
+        },
+    }
+
+
+def json_lines(reports: Iterable[Report]) -> Iterable[str]:
+    """Lines of JSON, each with its line end."""
+    for report in reports:
+        yield json.dumps(exchange_object(report), ensure_ascii=False) + "\n"
+
+
+def _value(row: Value) -> dict[str, Any]:
+    value = int(row.value) if row.value == int(row.value) else row.value
+    return {"quantity": row.quantity, "value": value, "unit": row.unit}
+
+
+def _seconds(time_ns: int) -> float:
+    """Nanoseconds as seconds; exact to the nanosecond for captures of up to 100 days."""
+    return time_ns / 1e9

@@ -1,0 +1,167 @@
+"""VCD captures (IEEE 1364, clause 18) -> traces, and back."""
+
+from pathlib import Path
+from typing import IO, cast
+
+import numpy as np
+
+from pivet.errors import InputError
+from pivet.files import disk
+from pivet.files.exact import exact_step_ns
+from pivet.files.vcd_body import HIGH, LOW, Body, BodyReader
+from pivet.files.vcd_header import RESOLUTION_COMMENT, UNITS_FS, Header, Signal, read_header
+from pivet.progress import Progress, part, silent
+from pivet.signal.changes import turns
+from pivet.signal.trace import Int64Array, Line, Trace
+
+NS_FS = UNITS_FS["ns"]
+LATEST_NS = 2**62
+
+
+def read_vcd(path: Path, progress: Progress = silent) -> Trace:
+    """Reads the one-bit signals of a VCD file.
+
+    Time stamps finer than 1 ns are rounded to it.  x and z are taken as high, as the
+    pull-up of an open-drain line makes them; the line's notes say so.
+
+    Raises:
+        InputError: the file cannot be read or is no VCD file; the message says where.
+        Cancelled: from ``progress``.
+    """
+    content = disk.read_bytes(path, part(progress, 0.0, 0.1))
+    return parse_vcd(content, path.name, part(progress, 0.1, 1.0))
+
+
+def parse_vcd(content: bytes, where: str, progress: Progress = silent) -> Trace:
+    """The same from the content of a file named ``where``."""
+    header = read_header(content, where)
+    body = BodyReader(content, header, where).read(progress)
+    first = body.first_stamp or 0
+    last = body.last_stamp if body.last_stamp is not None else first
+    clock = _Clock(header.step_fs, where)
+    lines = _lines(header, body, clock, first, last)
+    if not any(line.edges_ns.size for line in lines):
+        raise InputError(f"no signal in {where} ever changes", "check which signals were recorded")
+    notes = [*header.notes, *body.notes]
+    for off, on in body.off:
+        until = "its end" if on is None else f"{clock.ns(on) / 1e9:g} s"
+        notes.append(
+            f"recording was off from {clock.ns(max(off, first)) / 1e9:g} s to {until}: "
+            "lines taken as high"
+        )
+    return Trace(
+        lines=tuple(lines),
+        start_ns=clock.ns(first),
+        end_ns=clock.ns(last),
+        resolution_ns=max(clock.ns(1), 1, header.resolution_ns),
+        notes=tuple(notes),
+    )
+
+
+class _Clock:
+    """Time stamps -> ns."""
+
+    def __init__(self, step_fs: int, where: str) -> None:
+        self._step_fs = step_fs
+        self._where = where
+
+    def ns(self, stamp: int) -> int:
+        """One time stamp in ns."""
+        time_ns = (stamp * self._step_fs + NS_FS // 2) // NS_FS
+        if time_ns > LATEST_NS:
+            raise InputError(
+                f"{self._where} reaches beyond 146 years with its time scale", "check $timescale"
+            )
+        return time_ns
+
+    def all_ns(self, stamps: Int64Array) -> Int64Array:
+        """Time stamps in ns, int64 (n,); the last one was checked by ``ns``."""
+        if self._step_fs >= NS_FS:
+            return stamps * (self._step_fs // NS_FS)
+        per_ns = NS_FS // self._step_fs
+        return (stamps + per_ns // 2) // per_ns
+
+
+def _lines(header: Header, body: Body, clock: _Clock, first: int, last: int) -> list[Line]:
+    clock.ns(last)
+    signal = np.concatenate([part.signal for part in body.changes] or [np.empty(0, np.int32)])
+    stamp = np.concatenate([part.stamp for part in body.changes] or [np.empty(0, np.int64)])
+    value = np.concatenate([part.value for part in body.changes] or [np.empty(0, np.uint8)])
+    order = np.argsort(signal, kind="stable")
+    bounds = np.searchsorted(signal[order], np.arange(len(header.signals) + 1))
+    lines = []
+    for number, entry in enumerate(header.signals):
+        rows = order[bounds[number] : bounds[number + 1]]
+        stamps = np.maximum(stamp[rows], first)
+        lines.append(_line(entry, clock.all_ns(stamps), value[rows], clock.ns(first)))
+    return lines
+
+
+def _line(entry: Signal, times_ns: Int64Array, values: np.ndarray, start_ns: int) -> Line:
+    times_ns = np.concatenate(([start_ns], times_ns))
+    undefined = values > HIGH
+    levels = np.concatenate(([HIGH], np.where(undefined, HIGH, values))).astype(np.uint8)
+    found = turns(times_ns, levels)
+    notes = []
+    if undefined.any():
+        at = times_ns[1:][undefined][0] / 1e9
+        count = int(np.count_nonzero(undefined))
+        times = "once" if count == 1 else f"{count} times"
+        notes.append(f"x or z taken as high ({times}, first at {at:g} s)")
+    if found.instant > 0 and LOW in values:
+        notes.append(f"{found.instant} changes there and back within one time stamp left out")
+    return Line(entry.names[0], found.initial, found.edges_ns, entry.names[1:], tuple(notes))
+
+
+def write_vcd(trace: Trace, path: Path, progress: Progress = silent) -> None:
+    """Writes a trace as VCD; edges, levels, end and resolution come back when read again.
+
+    Raises:
+        OutputError: it cannot be written; what stood at ``path`` still stands.
+        Cancelled: from ``progress``.
+    """
+    with disk.writing(path) as stream:
+        _write(trace, cast(IO[str], stream), progress)
+
+
+def _write(trace: Trace, stream: IO[str], progress: Progress) -> None:
+    from vcd import VCDWriter
+
+    step_ns, scale = _scale(trace)
+    comment = f"{RESOLUTION_COMMENT} {trace.resolution_ns}"
+    with VCDWriter(
+        stream, timescale=scale, comment=comment, init_timestamp=trace.start_ns // step_ns
+    ) as writer:
+        variables = []
+        for line in trace.lines:
+            scope, _, name = "_".join(line.name.split()).rpartition(".")
+            variables.append(
+                writer.register_var(
+                    scope or "capture", name, "wire", size=1, init=int(line.initial)
+                )
+            )
+        owner = np.repeat(np.arange(len(trace.lines)), [line.edges_ns.size for line in trace.lines])
+        times = np.concatenate([line.edges_ns for line in trace.lines])
+        levels = np.concatenate(
+            [(int(line.initial) + 1 + np.arange(line.edges_ns.size)) % 2 for line in trace.lines]
+        )
+        order = np.argsort(times, kind="stable")
+        for start in range(0, order.size, 1 << 16):
+            rows = order[start : start + (1 << 16)]
+            stamps = (times[rows] // step_ns).tolist()
+            for number, stamp, level in zip(
+                owner[rows].tolist(), stamps, levels[rows].tolist(), strict=True
+            ):
+                writer.change(variables[number], stamp, level)
+            progress(start / order.size)
+        writer.close(trace.end_ns // step_ns)
+
+
+def _scale(trace: Trace) -> tuple[int, str]:
+    """The coarsest time scale that holds every time exactly: its step in ns, its name."""
+    step_ns = exact_step_ns(trace)
+    for unit in ("s", "ms", "us", "ns"):
+        unit_ns = UNITS_FS[unit] // NS_FS
+        if step_ns >= unit_ns:
+            return step_ns, f"{step_ns // unit_ns} {unit}"
+    raise AssertionError("a step is at least 1 ns")

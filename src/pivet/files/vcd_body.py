@@ -1,0 +1,300 @@
+"""The value changes of a VCD file, all words of a slab at once."""
+
+from dataclasses import dataclass, field
+
+import numpy as np
+
+from pivet.errors import InputError
+from pivet.files.tokens import BoolArray, ByteArray, IntArray, Words, split_words, whole_numbers
+from pivet.files.vcd_header import Header
+from pivet.progress import Progress
+
+SLAB = 2 << 20
+LONGEST_WORD = 1 << 20
+CODE_BYTES = 8
+
+LOW, HIGH, UNDEFINED, FLOATING = range(4)
+
+VALUES = np.full(256, 255, dtype=np.uint8)
+for _letters, _value in (("0lL", LOW), ("1hH", HIGH), ("xXuUwW-", UNDEFINED), ("zZ", FLOATING)):
+    VALUES[list(_letters.encode())] = _value
+VECTORS = np.zeros(256, dtype=bool)
+VECTORS[list(b"bBrRsS")] = True
+KEYWORDS = frozenset(
+    {"$comment", "$dumpall", "$dumpoff", "$dumpon", "$dumpvars", "$end", "$dumpports"}
+)
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Changes:
+    """Value changes of one-bit signals, in the order of the file.
+
+    Attributes:
+        signal: index into ``Header.signals``, int32 (n,).
+        stamp: time stamp in steps of the time scale, int64 (n,); -1 before the first.
+        value: LOW, HIGH, UNDEFINED or FLOATING, uint8 (n,).
+    """
+
+    signal: np.ndarray[tuple[int], np.dtype[np.int32]] = field(repr=False)
+    stamp: IntArray = field(repr=False)
+    value: ByteArray = field(repr=False)
+
+
+@dataclass(slots=True)
+class Body:
+    """What the value changes of a file hold.
+
+    Attributes:
+        changes: slab by slab.
+        first_stamp, last_stamp: of the file, in steps; None without any.
+        off: stamps at which recording was switched off and on again (None: not again).
+        notes: what had to be passed over.
+    """
+
+    changes: list[Changes]
+    first_stamp: int | None = None
+    last_stamp: int | None = None
+    off: list[tuple[int, int | None]] = field(default_factory=list)
+    notes: list[str] = field(default_factory=list)
+
+
+class BodyReader:
+    """Reads the value changes slab by slab.
+
+    Args:
+        content: the whole file.
+        header: its declarations.
+        where: its name, for messages.
+    """
+
+    def __init__(self, content: bytes, header: Header, where: str) -> None:
+        self._bytes = np.frombuffer(content, dtype=np.uint8)
+        self._header = header
+        self._where = where
+        self._codes = _CodeTable(header)
+        self._in_comment = False
+        self._vector_open = False
+        self._body = Body([])
+
+    def read(self, progress: Progress) -> Body:
+        """Reads all changes.
+
+        Raises:
+            InputError: a word is no value change, names no signal, or time goes back.
+        """
+        at, size = self._header.body, self._bytes.size
+        while at < size:
+            end = self._slab_end(at)
+            self._slab(at, end)
+            at = end
+            progress(at / size)
+        if self._vector_open:
+            self._body.notes.append("it ends in the middle of a value: read up to there")
+        return self._body
+
+    def _slab_end(self, at: int) -> int:
+        end = at + SLAB
+        if end >= self._bytes.size:
+            return int(self._bytes.size)
+        gap = np.flatnonzero(self._bytes[at + SLAB - LONGEST_WORD : end] <= 32)
+        if not gap.size:
+            raise self._fault(end, "a word of over a million characters", "export it again")
+        return at + SLAB - LONGEST_WORD + int(gap[-1]) + 1
+
+    def _slab(self, start: int, end: int) -> None:
+        words = split_words(self._bytes[start:end])
+        if not words.starts.size:
+            return
+        skip = self._comments(words)
+        if skip is not None:
+            words = Words(words.buffer, words.starts[~skip], words.lengths[~skip])
+            if not words.starts.size:
+                return
+        first = words.character(0)
+        vector, identifier = self._vectors(first)
+        is_time = (first == ord("#")) & ~identifier
+        value = VALUES[first]
+        is_scalar = (value != 255) & ~identifier & ~vector
+        is_keyword = (first == ord("$")) & ~identifier
+        last_word = words.starts.size - 1
+        cut = end == self._bytes.size and self._bytes[-1] > 32
+        known = is_time | is_scalar | is_keyword | vector | identifier
+        keep = self._without_cut_word(words, known, is_time, is_scalar, cut, start)
+        if not keep[last_word]:
+            is_time[last_word] = is_scalar[last_word] = False
+        stamps = self._stamps(words, is_time, start)
+        self._switches(words, is_keyword, stamps, start)
+        self._collect(words, is_scalar, vector, identifier, value, stamps, start)
+
+    def _comments(self, words: Words) -> BoolArray | None:
+        """Which words are comment; None when there is none.  Comments may span slabs."""
+        marks = np.flatnonzero((words.character(0) == ord("$")) & (words.lengths >= 4))
+        if not marks.size and not self._in_comment:
+            return None
+        texts = [(int(mark), words.text(int(mark))) for mark in marks]
+        if not self._in_comment and all(text != "$comment" for _, text in texts):
+            return None
+        skip = np.zeros(words.starts.size, dtype=bool)
+        since = 0
+        for mark, text in texts:
+            if not self._in_comment and text == "$comment":
+                self._in_comment, since = True, mark
+            elif self._in_comment and text == "$end":
+                self._in_comment = False
+                skip[since : mark + 1] = True
+        if self._in_comment:
+            skip[since:] = True
+        return skip
+
+    def _vectors(self, first: ByteArray) -> tuple[BoolArray, BoolArray]:
+        """Which words are vector or real values, and which are the codes behind them."""
+        looks = VECTORS[first]
+        if self._vector_open:
+            looks[0] = False
+        numbers = np.arange(first.size)
+        before_run = np.maximum.accumulate(np.where(looks, -1, numbers))
+        vector = looks & ((numbers - before_run) % 2 == 1)
+        identifier = np.empty(first.size, dtype=bool)
+        identifier[0] = self._vector_open
+        identifier[1:] = vector[:-1]
+        self._vector_open = bool(vector[-1])
+        return vector, identifier
+
+    def _without_cut_word(
+        self,
+        words: Words,
+        known: BoolArray,
+        is_time: BoolArray,
+        is_scalar: BoolArray,
+        cut: bool,
+        start: int,
+    ) -> BoolArray:
+        """Drops a last word that the end of the file may have cut; other strange words stop."""
+        keep = np.ones(known.size, dtype=bool)
+        if cut and (is_time[-1] or (is_scalar[-1] and words.lengths[-1] == 1) or not known[-1]):
+            keep[-1] = False
+            self._body.notes.append("its last line is not ended and was passed over")
+        strange = np.flatnonzero(~known & keep)
+        if strange.size:
+            at = int(strange[0])
+            raise self._fault(
+                start + int(words.starts[at]),
+                f"{words.text(at)[:40]!r}, which is no value change",
+                "export the capture again",
+            )
+        return keep
+
+    def _stamps(self, words: Words, is_time: BoolArray, start: int) -> IntArray:
+        """Time stamp that holds at each word, int64; -1 before the first of the file."""
+        at = np.flatnonzero(is_time)
+        before = -1 if self._body.last_stamp is None else self._body.last_stamp
+        if not at.size:
+            return np.full(is_time.size, before, dtype=np.int64)
+        numbers = Words(words.buffer, words.starts[at] + 1, words.lengths[at] - 1)
+        stamps, bad = whole_numbers(numbers)
+        if bad.any():
+            wrong = int(at[np.flatnonzero(bad)[0]])
+            raise self._fault(
+                start + int(words.starts[wrong]),
+                f"{words.text(wrong)[:40]!r}, which is no time stamp",
+                "export the capture again",
+            )
+        back = np.flatnonzero(np.diff(stamps, prepend=before) < 0)
+        if back.size:
+            wrong = int(at[back[0]])
+            raise self._fault(
+                start + int(words.starts[wrong]),
+                f"time stamp {words.text(wrong)[:40]}, which goes back behind the one before",
+                "sort or export the capture again",
+            )
+        if self._body.first_stamp is None:
+            self._body.first_stamp = int(stamps[0])
+        self._body.last_stamp = int(stamps[-1])
+        return np.concatenate(([before], stamps))[np.cumsum(is_time)]
+
+    def _switches(self, words: Words, is_keyword: BoolArray, stamps: IntArray, start: int) -> None:
+        """Notes where recording was switched off and on."""
+        for at in np.flatnonzero(is_keyword):
+            text = words.text(int(at))
+            if text not in KEYWORDS:
+                raise self._fault(
+                    start + int(words.starts[at]),
+                    f"{text[:40]!r}, which is no keyword",
+                    "export the capture again",
+                )
+            off = self._body.off
+            if text == "$dumpoff":
+                off.append((int(stamps[at]), None))
+            elif text == "$dumpon" and off and off[-1][1] is None:
+                off[-1] = (off[-1][0], int(stamps[at]))
+
+    def _collect(
+        self,
+        words: Words,
+        is_scalar: BoolArray,
+        vector: BoolArray,
+        identifier: BoolArray,
+        value: ByteArray,
+        stamps: IntArray,
+        start: int,
+    ) -> None:
+        one_bit = np.flatnonzero(vector[:-1] & (words.lengths[:-1] == 2))
+        scalar = np.flatnonzero(is_scalar)
+        signals = self._codes.find(words, scalar, 1)
+        lost = np.flatnonzero(signals == _CodeTable.UNDECLARED)
+        if lost.size:
+            at = int(scalar[lost[0]])
+            raise self._fault(
+                start + int(words.starts[at]),
+                f"a change of {words.text(at)[1:40]!r}, which was never declared",
+                "export the capture again",
+            )
+        values = value[scalar]
+        if one_bit.size:
+            signals = np.concatenate((signals, self._codes.find(words, one_bit + 1, 0)))
+            values = np.concatenate((values, VALUES[words.character(1)[one_bit]]))
+            places = np.concatenate((scalar, one_bit))
+            order = np.argsort(places, kind="stable")
+            scalar, signals, values = places[order], signals[order], values[order]
+        wanted = (signals >= 0) & (values != 255)
+        self._body.changes.append(Changes(signals[wanted], stamps[scalar[wanted]], values[wanted]))
+
+    def _fault(self, offset: int, what: str, todo: str) -> InputError:
+        line = int(np.count_nonzero(self._bytes[:offset] == 10)) + 1
+        return InputError(f"{self._where}, line {line}, has {what}", todo)
+
+
+class _CodeTable:
+    """Identifier codes -> signal numbers."""
+
+    OTHER = -1
+    UNDECLARED = -2
+
+    def __init__(self, header: Header) -> None:
+        entries = {signal.code: number for number, signal in enumerate(header.signals)}
+        entries |= {code: self.OTHER for code in header.other_codes if code not in entries}
+        self._entries = entries
+        self._long = any(len(code) > CODE_BYTES for code in entries)
+        packed = {int.from_bytes(code[:CODE_BYTES], "little"): n for code, n in entries.items()}
+        self._keys = np.array(sorted(packed), dtype=np.uint64)
+        self._numbers = np.array([packed[key] for key in sorted(packed)], dtype=np.int32)
+
+    def find(
+        self, words: Words, at: IntArray, skip: int
+    ) -> np.ndarray[tuple[int], np.dtype[np.int32]]:
+        """Signal number of the code in each of the words ``at``, behind ``skip`` characters."""
+        chosen = Words(words.buffer, words.starts[at] + skip, words.lengths[at] - skip)
+        if self._long:
+            codes = (chosen.text(number).encode() for number in range(at.size))
+            found = [self._entries.get(code, self.UNDECLARED) for code in codes]
+            return np.array(found, dtype=np.int32)
+        keys = np.zeros(at.size, dtype=np.uint64)
+        longest = int(chosen.lengths.max(initial=0))
+        for place in range(min(longest, CODE_BYTES)):
+            character = chosen.character(place).astype(np.uint64)
+            there = chosen.lengths > place
+            keys |= np.where(there, character << np.uint64(8 * place), np.uint64(0))
+        spot = np.minimum(np.searchsorted(self._keys, keys), self._keys.size - 1)
+        known = (self._keys[spot] == keys) & (chosen.lengths > 0)
+        known &= chosen.lengths <= CODE_BYTES
+        return np.where(known, self._numbers[spot], np.int32(self.UNDECLARED))

@@ -1,0 +1,1 @@
+"""Exchange and sheet -> margins, verdict, findings, and the readings that may be believed."""

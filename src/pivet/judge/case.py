@@ -1,0 +1,64 @@
+"""A finding, and the exchange that it is told of."""
+
+from dataclasses import dataclass
+
+from pivet.decode.humidity import HumidityExchanges
+from pivet.judge.humidity import Judged
+from pivet.judge.notices import Notice
+from pivet.judge.pulses import Pulse
+from pivet.judge.verdict import Verdict
+
+
+@dataclass(frozen=True, slots=True)
+class Finding:
+    """One noticed cause.
+
+    Attributes:
+        code: stable name, see docs/findings.md.
+        weight: the verdict that it alone calls for.
+        says: one plain sentence.
+        advice: what to do about it; may be empty.
+        at_ns: where to look, ns.
+        columns: the pulses that it is about, as columns of ``layout`` or ``ASK``.
+    """
+
+    code: str
+    weight: Verdict
+    says: str
+    advice: str
+    at_ns: int
+    columns: tuple[int, ...] = ()
+
+
+@dataclass(frozen=True, slots=True)
+class Case:
+    """One exchange, as the sentences need it."""
+
+    exchanges: HumidityExchanges
+    judged: Judged
+    index: int
+    pulses: list[Pulse]
+
+    def has(self, notice: Notice) -> bool:
+        """Whether the exchange bears this notice."""
+        return self.judged.has(self.index, notice)
+
+    @property
+    def start_ns(self) -> int:
+        """Start of the exchange, ns."""
+        return int(self.exchanges.start_ns[self.index])
+
+    def width_us(self, column: int) -> float:
+        """Width of the pulse in a column, µs."""
+        return float(self.exchanges.widths_ns[column, self.index]) / 1000
+
+    def find(self, column: int) -> Pulse:
+        """The pulse in a column."""
+        return next(pulse for pulse in self.pulses if pulse.column == column)
+
+    def finding(
+        self, notice: Notice, says: str, advice: str, at_ns: int | None = None, *columns: int
+    ) -> Finding:
+        """A finding of a kind; without a time it is about the whole exchange."""
+        at = self.start_ns if at_ns is None else at_ns
+        return Finding(notice.code, notice.weight, says, advice, at, columns)

@@ -1,0 +1,85 @@
+"""The pulses of humidity exchanges, sorted into the windows of a sheet."""
+
+from dataclasses import dataclass, field
+
+import numpy as np
+import numpy.typing as npt
+
+from pivet.decode.humidity import HumidityExchanges, Mark, layout
+from pivet.judge.margins import ABSENT
+
+KEYS = (
+    "ask",
+    "release",
+    "answer_low",
+    "answer_high",
+    "bit_low",
+    "zero_high",
+    "one_high",
+    "end_low",
+)
+"""Keys of the windows, in the order of the rows of ``PulseClasses``."""
+
+FAR = np.int32(2**31 - 1)
+Int32Array = npt.NDArray[np.int32]
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class PulseClasses:
+    """Pulse lengths by window: a row a window of ``KEYS``, a column an exchange.
+
+    Attributes:
+        least_ns, most_ns: shortest and longest pulse, int32 (8, n), ns; -1 for none.
+        mean_ns: mean length, float32 (8, n), ns; 0 for none.
+        count: number of pulses, int16 (8, n).
+    """
+
+    least_ns: Int32Array = field(repr=False)
+    most_ns: Int32Array = field(repr=False)
+    mean_ns: npt.NDArray[np.float32] = field(repr=False)
+    count: npt.NDArray[np.int16] = field(repr=False)
+
+
+def sort_pulses(exchanges: HumidityExchanges) -> PulseClasses:
+    """Shortest, longest and mean pulse of every window, exchange by exchange."""
+    size = len(exchanges)
+    shape = (len(KEYS), size)
+    least = np.full(shape, ABSENT, dtype=np.int32)
+    most, mean = least.copy(), np.zeros(shape, dtype=np.float32)
+    count = np.zeros(shape, dtype=np.int16)
+    widths_ns = exchanges.widths_ns
+    for row, widths in (
+        (0, _whole_asks(exchanges)),
+        (1, widths_ns[layout.RELEASE]),
+        (2, widths_ns[layout.ANSWER_LOW]),
+        (3, widths_ns[layout.ANSWER_HIGH]),
+        (7, widths_ns[layout.END_LOW]),
+    ):
+        there = widths != ABSENT
+        least[row] = most[row] = widths
+        mean[row], count[row] = np.where(there, widths, 0), there
+    highs, lows = exchanges.highs_ns, exchanges.lows_ns
+    ones = highs > exchanges.split_ns
+    whole = bool((exchanges.bit_count == layout.BITS).all())
+    for row, widths, chosen in (
+        (4, lows, None if whole else lows != ABSENT),
+        (5, highs, ~ones if whole else (highs != ABSENT) & ~ones),
+        (6, highs, ones),
+    ):
+        number = layout.BITS if chosen is None else np.count_nonzero(chosen, axis=0)
+        there = np.broadcast_to(np.asarray(number) > 0, size)
+        kept = widths if chosen is None else widths * chosen
+        far = widths if chosen is None else np.where(chosen, widths, FAR)
+        most[row] = np.where(there, kept.max(axis=0), ABSENT)
+        least[row] = np.where(there, far.min(axis=0), ABSENT)
+        mean[row] = kept.sum(axis=0, dtype=np.float32) / np.maximum(number, 1)
+        count[row] = number
+    return PulseClasses(least, most, mean, count)
+
+
+def _whole_asks(exchanges: HumidityExchanges) -> Int32Array:
+    """Lengths of the asks that were seen from their fall to their rise."""
+    part = (exchanges.marks & (Mark.ASK_UNSEEN | Mark.ASK_CLIPPED)) != 0
+    part |= ((exchanges.marks & Mark.CAPTURE_ENDED) != 0) & (exchanges.end_ns == exchanges.body_ns)
+    asks = np.minimum(exchanges.ask_ns, FAR).astype(np.int32)
+    return np.where(part, np.int32(ABSENT), asks)

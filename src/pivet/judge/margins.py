@@ -1,0 +1,89 @@
+"""How far pulses are from the limits of their window.
+
+A width measured in steps of ``resolution`` is uncertain by one step either way.  A pulse
+is outside only if it is outside whatever the true width was; inside likewise.  Between
+the two, a fine capture says "at the limit" (near), a coarse one cannot tell.
+"""
+
+import numpy as np
+import numpy.typing as npt
+
+from pivet.judge.verdict import Verdict
+from pivet.sheets.model import Window
+
+NEAR_SHARE = 0.20
+"""Near a limit: less than this share of the way from the limit to the typical width."""
+
+COARSE_SHARE = 0.50
+"""A capture is too coarse for a window of which its uncertainty covers this share."""
+
+ABSENT = -1
+"""Width of a pulse that is not there, ns."""
+
+IntArray = npt.NDArray[np.integer]
+Verdicts = npt.NDArray[np.uint8]
+
+
+def limits_ns(window: Window) -> tuple[int, int | None]:
+    """Lower and upper limit, ns."""
+    top = None if window.max_us is None else round(window.max_us * 1000)
+    return round(window.min_us * 1000), top
+
+
+def is_coarse(window: Window, resolution_ns: int) -> bool:
+    """Whether a capture is too coarse to place a pulse inside this window."""
+    top_us = window.max_us if window.max_us is not None else 2 * window.min_us
+    return 2 * resolution_ns >= COARSE_SHARE * (top_us - window.min_us) * 1000
+
+
+def judge_widths(
+    least_ns: IntArray, most_ns: IntArray, window: Window, resolution_ns: int
+) -> Verdicts:
+    """Verdict on pulses of one window, each row by its shortest and longest pulse.
+
+    Args:
+        least_ns: shortest width, (n,), ns; ``ABSENT`` for none.
+        most_ns: longest width, likewise.
+        window: their window.
+        resolution_ns: uncertainty of a width, ns.
+
+    Returns:
+        ``Verdict`` values, uint8 (n,); SOUND where there is no pulse.
+    """
+    low, top = limits_ns(window)
+    near_low = low + NEAR_SHARE * window.room_us(above=False) * 1000
+    outside = least_ns + resolution_ns < low
+    undecided = least_ns - resolution_ns < low
+    near = least_ns < near_low
+    if top is not None:
+        near_top = top - NEAR_SHARE * window.room_us(above=True) * 1000
+        outside |= most_ns - resolution_ns > top
+        undecided |= most_ns + resolution_ns > top
+        near |= most_ns > near_top
+    doubtful = Verdict.UNKNOWN if is_coarse(window, resolution_ns) else Verdict.NEAR
+    verdict = np.where(near, Verdict.NEAR, Verdict.SOUND).astype(np.uint8)
+    verdict[undecided] = doubtful
+    verdict[outside] = Verdict.UNSOUND
+    verdict[least_ns == ABSENT] = Verdict.SOUND
+    return verdict
+
+
+def margin_us(width_ns: float, window: Window) -> float:
+    """Distance from a width to the nearest limit, µs; negative outside."""
+    width_us = width_ns / 1000
+    below = width_us - window.min_us
+    return below if window.max_us is None else min(below, window.max_us - width_us)
+
+
+def margin_share(width_ns: float, window: Window) -> float:
+    """Margin as a share of the way from the limit to the typical width.
+
+    1 at the typical width, 0 at a limit, negative outside.  A window of 0.8..20 ms with
+    a typical 1 ms is judged on either side by its own scale.
+    """
+    width_us = width_ns / 1000
+    if width_us <= window.typ_us or window.max_us is None:
+        room = window.room_us(above=False)
+        return min((width_us - window.min_us) / room, 1.0) if room else 1.0
+    room = window.room_us(above=True)
+    return (window.max_us - width_us) / room if room else -1.0

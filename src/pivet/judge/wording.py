@@ -1,0 +1,39 @@
+"""Numbers and counts in sentences."""
+
+
+def us(width_us: float) -> str:
+    """A length in µs or ms as a person would say it."""
+    if abs(width_us) >= 10_000_000:
+        return f"{width_us / 1e6:.1f} s"
+    if abs(width_us) >= 1000:
+        return f"{width_us / 1000:.2f} ms"
+    return f"{width_us:.1f} µs"
+
+
+def span(low_us: float, high_us: float | None) -> str:
+    """Two limits."""
+    if high_us is None:
+        return f"at least {us(low_us)}"
+    if high_us >= 1000:
+        return f"{low_us / 1000:g} to {high_us / 1000:g} ms"
+    return f"{low_us:g} to {high_us:g} µs"
+
+
+def limit_of(limit_us: float) -> str:
+    """A limit, without decimals that nobody gave."""
+    return f"{limit_us / 1000:g} ms" if limit_us >= 1000 else f"{limit_us:g} µs"
+
+
+def count(number: int, one: str, many: str = "") -> str:
+    """``1 pulse``, ``2 pulses``."""
+    return f"{number} {one if number == 1 else many or one + 's'}"
+
+
+def seconds(time_ns: int) -> str:
+    """A point in time from the capture's zero: h:mm:ss.mmm."""
+    sign, size = ("-", -time_ns) if time_ns < 0 else ("", time_ns)
+    total_ms, _ = divmod(size, 1_000_000)
+    total_s, ms = divmod(total_ms, 1000)
+    minutes, s = divmod(total_s, 60)
+    hours, minutes = divmod(minutes, 60)
+    return f"{sign}{hours}:{minutes:02d}:{s:02d}.{ms:03d}"

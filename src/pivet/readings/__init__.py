@@ -1,0 +1,1 @@
+"""What bytes mean: number forms, quantities and units."""

@@ -1,0 +1,50 @@
+"""Bytes of frames -> values, as a sheet's value rules say."""
+
+from dataclasses import dataclass, field
+
+import numpy as np
+import numpy.typing as npt
+
+from pivet.readings.forms import FORMS, BoolArray, Bytes, FloatArray
+from pivet.sheets.model import ValueRule
+
+STEP_SLACK = 1e-6
+"""Binary fractions of tenths are not exact."""
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Quantity:
+    """One quantity over n exchanges.
+
+    Attributes:
+        rule: how it was made.
+        values: float64 (n,), in ``rule.unit``.
+        possible: the sensor can send this value, bool (n,).
+        in_range: inside the range for which the sheet promises its accuracy, bool (n,).
+    """
+
+    rule: ValueRule
+    values: FloatArray = field(repr=False)
+    possible: BoolArray = field(repr=False)
+    in_range: BoolArray = field(repr=False)
+
+
+def quantity(rule: ValueRule, packed: Bytes) -> Quantity:
+    """Values of one rule.
+
+    Args:
+        rule: which bytes, which form, which range.
+        packed: frames, uint8 (5, n).
+    """
+    made = FORMS[rule.form](packed[rule.first], packed[rule.first + 1])
+    values = made.values
+    steps = values / rule.step
+    possible = made.well_formed & (values >= rule.least) & (values <= rule.most)
+    possible &= np.abs(steps - np.rint(steps)) < STEP_SLACK
+    in_range: npt.NDArray[np.bool_] = (values >= rule.low) & (values <= rule.high)
+    return Quantity(rule, values, possible, in_range)
+
+
+def shown(value: float, rule: ValueRule) -> str:
+    """A value as people read it, with as many decimals as the sensor's step has."""
+    return f"{value:.0f}" if rule.step >= 1 else f"{value:.1f}"

@@ -1,0 +1,1 @@
+"""Timing sheets: what each sensor's pulses may last, and what its bytes mean."""

@@ -1,0 +1,110 @@
+"""Reading the sheets' data files (TOML, one a sensor)."""
+
+import tomllib
+from functools import cache
+from importlib.resources import files
+from typing import Any
+
+from pivet.errors import InputError
+from pivet.sheets.model import Driver, Origin, Sheet, ValueRule, Window
+
+ASSUMED_SHARE = 0.10
+"""Half width of a window assumed around a typical value (domain page, first paragraph)."""
+
+
+def parse_sheet(text: str, where: str) -> Sheet:
+    """Makes a sheet from the text of its data file.
+
+    Args:
+        text: TOML, as docs/sheets.md describes it.
+        where: name of the file, for messages.
+
+    Raises:
+        InputError: the text is no TOML or lacks or contradicts something.
+    """
+    try:
+        data = tomllib.loads(text)
+        return Sheet(
+            id=data["id"],
+            name=data["name"],
+            family=data["family"],
+            parts=tuple(data["parts"]),
+            source=data["source"],
+            interval_s=float(data["interval"]["least_s"]),
+            interval_note=data["interval"].get("note", ""),
+            windows={row["key"]: _window(row) for row in data["window"]},
+            values=tuple(_value(row) for row in data["value"]),
+            notes=tuple(data.get("notes", ())),
+        )
+    except tomllib.TOMLDecodeError as error:
+        raise InputError(f"{where} is no TOML file ({error})", "mend the line it names") from error
+    except KeyError as error:
+        raise InputError(f"{where} lacks the entry {error}", "add it") from error
+    except (TypeError, ValueError) as error:
+        raise InputError(f"{where} cannot be used: {error}", "mend that entry") from error
+
+
+def _window(row: dict[str, Any]) -> Window:
+    origin = Origin(row.get("from", "sheet"))
+    typical = row["typ_us"]
+    low_typ, high_typ = typical if isinstance(typical, list) else (typical, typical)
+    least, most = row.get("min_us"), row.get("max_us")
+    if origin is Origin.ASSUMED:
+        least = low_typ * (1 - ASSUMED_SHARE) if least is None else least
+        most = high_typ * (1 + ASSUMED_SHARE) if most is None and not row.get("open") else most
+    return Window(
+        key=row["key"],
+        label=row["label"],
+        driver=Driver(row["driver"]),
+        min_us=round(float(row["min_us"] if least is None else least), 3),
+        typ_us=(low_typ + high_typ) / 2,
+        max_us=None if most is None else round(float(most), 3),
+        origin=origin,
+        note=row.get("note", ""),
+    )
+
+
+def _value(row: dict[str, Any]) -> ValueRule:
+    low, high = row["range"]
+    least, most = row.get("possible", row["range"])
+    return ValueRule(
+        quantity=row["quantity"],
+        form=row["form"],
+        first=int(row["first"]),
+        unit=row["unit"],
+        step=float(row["step"]),
+        low=float(low),
+        high=float(high),
+        least=float(least),
+        most=float(most),
+    )
+
+
+@cache
+def all_sheets() -> dict[str, Sheet]:
+    """The sheets that ship with Pivet, by id, in the order of their file names."""
+    folder = files("pivet.sheets") / "data"
+    rows = sorted((entry for entry in folder.iterdir()), key=lambda entry: entry.name)
+    made = (
+        parse_sheet(row.read_text(encoding="utf-8"), row.name)
+        for row in rows
+        if row.name.endswith(".toml")
+    )
+    return {sheet.id: sheet for sheet in made}
+
+
+def find_sheet(sheet_id: str) -> Sheet:
+    """The sheet with this id.
+
+    Raises:
+        InputError: there is none; the message lists those that are there.
+    """
+    sheets = all_sheets()
+    if sheet_id not in sheets:
+        raise InputError(f"there is no sheet {sheet_id!r}", f"choose one of {', '.join(sheets)}")
+    return sheets[sheet_id]
+
+
+def sheets_of(family: str) -> tuple[Sheet, ...]:
+    """The sheets of one family."""
+    return tuple(sheet for sheet in all_sheets().values() if sheet.family == family)

@@ -1,0 +1,113 @@
+"""What a timing sheet holds."""
+
+from dataclasses import dataclass
+from enum import StrEnum
+
+
+class Origin(StrEnum):
+    """Where a window's limits come from."""
+
+    SHEET = "sheet"
+    ASSUMED = "assumed"
+
+
+class Driver(StrEnum):
+    """Who holds the line during a window, and so whose clock counts."""
+
+    HOST = "host"
+    SENSOR = "sensor"
+    BOTH = "both"
+
+
+@dataclass(frozen=True, slots=True)
+class Window:
+    """How long a pulse may last.
+
+    Attributes:
+        key: short name, as in JSON and in code.
+        label: name for people.
+        driver: who makes this pulse.
+        min_us, typ_us, max_us: limits and typical length, µs; ``max_us`` is None
+            where the sheet gives no upper limit.
+        origin: whether the limits are the sheet's or assumed around its typical value.
+        note: what the sheet says or does not say, for people; may be empty.
+    """
+
+    key: str
+    label: str
+    driver: Driver
+    min_us: float
+    typ_us: float
+    max_us: float | None
+    origin: Origin
+    note: str = ""
+
+    def __post_init__(self) -> None:
+        top = self.max_us if self.max_us is not None else self.typ_us
+        if not 0 < self.min_us <= self.typ_us <= top:
+            raise ValueError(f"window {self.key!r} must have 0 < min <= typical <= max")
+
+    @property
+    def assumed(self) -> bool:
+        """True when the limits are not the maker's."""
+        return self.origin is Origin.ASSUMED
+
+    def room_us(self, above: bool) -> float:
+        """From the typical length to the upper or the lower limit, µs."""
+        if above:
+            return (self.max_us if self.max_us is not None else self.typ_us) - self.typ_us
+        return self.typ_us - self.min_us
+
+
+@dataclass(frozen=True, slots=True)
+class ValueRule:
+    """How bytes of a frame make one value.
+
+    Attributes:
+        quantity: "humidity" or "temperature".
+        form: name of the number form, see ``pivet.readings.forms``.
+        first: index of the first of the two bytes.
+        unit: unit of the value.
+        step: smallest step, in the unit.
+        low, high: range in which the sheet promises its accuracy, in the unit.
+        least, most: beyond these the value is impossible for this sensor, in the unit.
+    """
+
+    quantity: str
+    form: str
+    first: int
+    unit: str
+    step: float
+    low: float
+    high: float
+    least: float
+    most: float
+
+
+@dataclass(frozen=True, slots=True)
+class Sheet:
+    """The timing sheet of one sensor type.
+
+    Attributes:
+        id: short name, as on the command line and in JSON.
+        name: name for people.
+        family: which decoder reads its exchanges.
+        parts: part numbers it stands for.
+        source: where the figures are from.
+        interval_s: least time from ask to ask, s.
+        interval_note: what the sheet says about that time.
+        windows: by key, in the order on the wire.
+        values: how the bytes make values.
+        notes: what else the person should know.
+    """
+
+    id: str
+    name: str
+    family: str
+    parts: tuple[str, ...]
+    source: str
+    interval_s: float
+    interval_note: str
+    windows: dict[str, Window]
+    values: tuple[ValueRule, ...]
+    notes: tuple[str, ...] = ()

@@ -1,0 +1,92 @@
+"""Lines and traces: when which signal changed, on one clock.
+
+A line is its level at the start and the times at which the level turns over.
+Levels alternate by construction, so no array of levels is kept.
+"""
+
+from dataclasses import dataclass, field
+from enum import IntEnum
+
+import numpy as np
+import numpy.typing as npt
+
+Int64Array = npt.NDArray[np.int64]
+
+
+class Level(IntEnum):
+    """A line's logic level."""
+
+    LOW = 0
+    HIGH = 1
+
+
+def frozen(array: Int64Array) -> Int64Array:
+    """Returns ``array`` as contiguous int64 that nobody can write to."""
+    own = np.ascontiguousarray(array, dtype=np.int64)
+    if own.flags.writeable:
+        own.flags.writeable = False
+    return own
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Line:
+    """One signal line of a trace.
+
+    Attributes:
+        name: full dotted name in its file.
+        initial: level before the first edge.
+        edges_ns: strictly rising times of the level changes, int64, shape (n,), ns.
+        aliases: further names of the same net.
+        notes: what had to be assumed to read this line, in plain words.
+    """
+
+    name: str
+    initial: Level
+    edges_ns: Int64Array = field(repr=False)
+    aliases: tuple[str, ...] = ()
+    notes: tuple[str, ...] = ()
+
+    def __post_init__(self) -> None:
+        object.__setattr__(self, "edges_ns", frozen(self.edges_ns))
+
+    def level_after(self, index: int) -> Level:
+        """Level after edge ``index``; -1 stands for before the first edge."""
+        return Level(self.initial ^ ((index + 1) & 1))
+
+    def level_at(self, t_ns: int) -> Level:
+        """Level at time ``t_ns``."""
+        return self.level_after(int(np.searchsorted(self.edges_ns, t_ns, side="right")) - 1)
+
+    def answers_to(self, name: str) -> bool:
+        """True when ``name`` is the full name, an alias or a last part of one of them."""
+        return any(own == name or own.endswith("." + name) for own in (self.name, *self.aliases))
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Trace:
+    """The lines of one capture on a common clock.
+
+    Attributes:
+        lines: the signal lines.
+        start_ns: from when on the lines are known, ns from the file's own zero.
+        end_ns: until when they are known, ns.
+        resolution_ns: the step in which time was captured, ns.  A pulse width is
+            uncertain by this much either way.
+        notes: what had to be assumed to read the trace, in plain words.
+    """
+
+    lines: tuple[Line, ...]
+    start_ns: int
+    end_ns: int
+    resolution_ns: int
+    notes: tuple[str, ...] = ()
+
+    def find(self, name: str) -> tuple[Line, ...]:
+        """The lines that ``name`` can mean: an exact name wins over last parts."""
+        exact = tuple(line for line in self.lines if line.name == name)
+        return exact or tuple(line for line in self.lines if line.answers_to(name))
+
+    @property
+    def edge_count(self) -> int:
+        """Number of edges on all lines."""
+        return sum(line.edges_ns.size for line in self.lines)

@@ -1,0 +1,1 @@
+"""Made-up sensors on made-up wires: for demo, tests and benchmarks."""

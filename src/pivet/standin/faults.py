@@ -1,0 +1,51 @@
+"""Faults that a stand-in can be given."""
+
+from enum import StrEnum
+
+from pivet.errors import InputError
+
+
+class Fault(StrEnum):
+    """What goes wrong in an exchange, or (the last four) with the sensor or the capture."""
+
+    NO_ANSWER = "no-answer"
+    LINE_HELD_LOW = "line-held-low"
+    CUT_SHORT = "cut-short"
+    EXTRA_PULSES = "extra-pulses"
+    SUM_WRONG = "sum-wrong"
+    ALL_ZEROS = "all-zeros"
+    IMPOSSIBLE_VALUE = "impossible-value"
+    OUT_OF_RANGE = "out-of-range"
+    SCALE_EDGE = "scale-edge"
+    ASK_TOO_SHORT = "ask-too-short"
+    LATE_ANSWER = "late-answer"
+    PULSE_OUTSIDE = "pulse-outside"
+    PULSE_NEAR = "pulse-near"
+    SPIKE = "spike"
+    TOO_SOON = "too-soon"
+    SLOW_CLOCK = "slow-clock"
+    FAST_CLOCK = "fast-clock"
+    WEAK_PULL_UP = "weak-pull-up"
+    WRONG_TYPE = "wrong-type"
+    CAPTURE_BEGAN = "capture-began"
+    CAPTURE_ENDED = "capture-ended"
+
+
+OF_THE_CAPTURE = frozenset({Fault.WRONG_TYPE, Fault.CAPTURE_BEGAN, Fault.CAPTURE_ENDED})
+"""These concern the whole capture, not one exchange of it."""
+
+
+def parse_fault(text: str) -> tuple[Fault, int | None]:
+    """``sum-wrong`` or ``sum-wrong@3``: a fault, and the only exchange it befalls.
+
+    Raises:
+        InputError: there is no such fault, or the place is no number.
+    """
+    name, _, place = text.partition("@")
+    if name not in Fault.__members__.values():
+        raise InputError(f"there is no fault {name!r}", f"choose one of {', '.join(Fault)}")
+    if not place:
+        return Fault(name), None
+    if not place.isdecimal():
+        raise InputError(f"{text!r} names no exchange", "write a number behind @, from 0")
+    return Fault(name), int(place)

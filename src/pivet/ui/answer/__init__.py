@@ -1,0 +1,1 @@
+"""The answer at the right: verdict, readings, check, windows, findings."""

@@ -1,0 +1,179 @@
+"""The answer: verdict in words, readings, the sum as arithmetic, windows, findings."""
+
+from PySide6.QtCore import Qt, Signal
+from PySide6.QtWidgets import (
+    QComboBox,
+    QFrame,
+    QHBoxLayout,
+    QLabel,
+    QScrollArea,
+    QVBoxLayout,
+    QWidget,
+)
+
+from pivet.judge.report import Report, Value
+from pivet.judge.verdict import Verdict
+from pivet.sheets.load import sheets_of
+from pivet.ui.answer.findings import FindingCard, Mark
+from pivet.ui.answer.needles import NeedleList
+from pivet.ui.painting import clear, font_of
+from pivet.ui.session import Session
+from pivet.ui.theme import theme
+
+PADDING = 14
+
+
+class AnswerPanel(QFrame):
+    """Shows what is said of the chosen exchange.
+
+    Signals:
+        help_asked: help for a finding was asked for; carries its code.
+    """
+
+    help_asked = Signal(str)
+
+    def __init__(self, session: Session, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self._session = session
+        self.setObjectName("panel")
+        self.setMinimumWidth(270)
+        self._mark = Mark(Verdict.SOUND, 20)
+        self._headline = QLabel()
+        self._headline.setWordWrap(True)
+        self._headline.setFont(font_of(self, 1.2, bold=True))
+        self._values = QVBoxLayout()
+        self._values.setSpacing(0)
+        self._check = QLabel()
+        self._check.setWordWrap(True)
+        self._check.setTextInteractionFlags(Qt.TextInteractionFlag.TextSelectableByMouse)
+        self._sheet = QComboBox()
+        self._sheet.setAccessibleName("Sensor type of this wire")
+        self._sheet.activated.connect(self._on_sheet)
+        self._needles = NeedleList(session)
+        self._findings = QVBoxLayout()
+        self._findings.setSpacing(4)
+        self._noticed = self._title("What was noticed")
+        self._build()
+        session.exchange_changed.connect(self.renew)
+        session.wire_changed.connect(self.renew)
+
+    def _title(self, text: str) -> QLabel:
+        label = QLabel(text)
+        label.setFont(font_of(self, 0.9, bold=True))
+        label.setObjectName("faint")
+        return label
+
+    def _build(self) -> None:
+        head = QHBoxLayout()
+        head.addWidget(self._mark, 0, Qt.AlignmentFlag.AlignTop)
+        head.addWidget(self._headline, 1)
+        judged = QHBoxLayout()
+        judged.addWidget(QLabel("Judged as"))
+        judged.addWidget(self._sheet, 1)
+        inner = QWidget()
+        inner.setObjectName("plain")
+        column = QVBoxLayout(inner)
+        column.setContentsMargins(PADDING, PADDING, PADDING, PADDING)
+        column.setSpacing(7)
+        column.addLayout(head)
+        column.addLayout(self._values)
+        column.addWidget(self._check)
+        column.addSpacing(4)
+        column.addLayout(judged)
+        column.addWidget(self._title("Timing against the sheet, µs"))
+        column.addWidget(self._needles)
+        column.addWidget(self._noticed)
+        column.addLayout(self._findings)
+        column.addStretch(1)
+        scroll = QScrollArea()
+        scroll.setWidgetResizable(True)
+        scroll.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        scroll.setWidget(inner)
+        outer = QVBoxLayout(self)
+        outer.setContentsMargins(1, 1, 1, 1)
+        outer.addWidget(scroll)
+        self._scroll = scroll
+
+    def renew(self) -> None:
+        """Shows the chosen exchange."""
+        self._renew_sheets()
+        report = self._session.report
+        clear(self._values)
+        clear(self._findings)
+        shown = report is not None
+        for widget in (self._mark, self._check, self._needles, self._noticed):
+            widget.setVisible(shown)
+        if report is None:
+            self._headline.setText("No exchange")
+            self._headline.setStyleSheet(f"color: {theme().faint.name()}")
+            return
+        self._mark.show_verdict(report.verdict)
+        self._headline.setText(report.headline)
+        self._headline.setStyleSheet(f"color: {theme().verdict(report.verdict).name()}")
+        for value in (*report.readings, *report.refused):
+            self._values.addWidget(self._value_label(value))
+        if not report.readings and not report.refused:
+            self._values.addWidget(self._gap_label(report))
+        self._check.setText(check_text(report))
+        good = report.check.ok is not False
+        self._check.setStyleSheet(f"color: {(theme().ink if good else theme().unsound).name()}")
+        self._noticed.setText("What was noticed" if report.findings else "Nothing else was noticed")
+        for finding in report.findings:
+            card = FindingCard(self._session, finding)
+            card.asked.connect(self.help_asked)
+            self._findings.addWidget(card)
+        self._scroll.verticalScrollBar().setValue(0)
+
+    def _value_label(self, value: Value) -> QLabel:
+        colours = theme()
+        size = font_of(self).pointSizeF()
+        if value.reason:
+            text = (
+                f'<span style="font-size:{size * 1.3:.0f}pt; color:{colours.faint.name()}">'
+                f"<s>{value.text} {value.unit}</s></span> "
+                f'<span style="color:{colours.unsound.name()}">refused: {value.reason}</span>'
+            )
+        else:
+            text = (
+                f'<span style="font-size:{size * 2.6:.0f}pt; font-weight:700">{value.text}</span>'
+                f'<span style="font-size:{size * 1.25:.0f}pt; color:{colours.faint.name()}">'
+                f" {value.unit}</span>"
+            )
+        label = QLabel(text)
+        label.setWordWrap(bool(value.reason))
+        label.setTextInteractionFlags(Qt.TextInteractionFlag.TextSelectableByMouse)
+        return label
+
+    def _gap_label(self, report: Report) -> QLabel:
+        label = QLabel(f"No reading: {report.bit_count} of 40 bits came.")
+        label.setWordWrap(True)
+        label.setFont(font_of(self, 1.1))
+        return label
+
+    def _renew_sheets(self) -> None:
+        wire = self._session.wire
+        self._sheet.blockSignals(True)
+        self._sheet.clear()
+        self._sheet.setEnabled(wire is not None)
+        found = f"recognised: {wire.sheet.name}" if wire and wire.recognised else "recognise"
+        self._sheet.addItem(found, None)
+        for sheet in sheets_of("humidity"):
+            self._sheet.addItem(f"{sheet.name} ({sheet.id})", sheet)
+            if wire is not None and not wire.recognised and wire.sheet.id == sheet.id:
+                self._sheet.setCurrentIndex(self._sheet.count() - 1)
+        self._sheet.blockSignals(False)
+
+    def _on_sheet(self, index: int) -> None:
+        self._session.change_sheet(self._sheet.itemData(index))
+
+
+def check_text(report: Report) -> str:
+    """The sum written out, as a person would do it."""
+    check = report.check
+    if check.ok is None or check.computed is None:
+        return "No sum to check: the frame is not whole."
+    payload = report.data[:4]
+    total = sum(payload)
+    terms = " + ".join(f"{byte:02x}" for byte in payload)
+    carried = f" → {check.computed:02x}" if total > 0xFF else ""
+    return f"{terms} = {total:02x}{carried}, sent {check.sent:02x}"

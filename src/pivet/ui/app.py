@@ -1,0 +1,46 @@
+"""Starting the window."""
+
+import sys
+from collections.abc import Sequence
+from importlib.resources import files
+from pathlib import Path
+
+from PySide6.QtGui import QIcon, QPixmap
+from PySide6.QtWidgets import QApplication
+
+from pivet.ui.main_window import MainWindow
+from pivet.ui.settings import Settings
+from pivet.ui.theme import apply_theme
+
+
+def make_app() -> QApplication:
+    """The application, with its name, icon and style."""
+    app = QApplication.instance()
+    if not isinstance(app, QApplication):
+        app = QApplication(sys.argv[:1])
+    app.setApplicationName("pivet")
+    app.setApplicationDisplayName("Pivet")
+    app.setDesktopFileName("pivet")
+    app.setStyle("Fusion")
+    icon = QPixmap()
+    icon.loadFromData((files("pivet.ui") / "icons" / "pivet.svg").read_bytes(), "SVG")
+    app.setWindowIcon(QIcon(icon))
+    return app
+
+
+def run(paths: Sequence[Path], demo: bool = False) -> int:
+    """Opens the window and stays until it is closed.
+
+    Args:
+        paths: captures to open.
+        demo: show the demo night.
+    """
+    app = make_app()
+    settings = Settings()
+    apply_theme(app, settings.theme)
+    window = MainWindow(settings)
+    window.show()
+    if demo:
+        window.show_demo()
+    window.open_files(paths)
+    return app.exec()

@@ -1,0 +1,105 @@
+"""What the window shows when there is nothing to show."""
+
+from collections.abc import Sequence
+from pathlib import Path
+
+from PySide6.QtCore import Qt, Signal, SignalInstance
+from PySide6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
+
+from pivet.bench.capture import Capture
+from pivet.ui.painting import clear, font_of
+from pivet.ui.theme import theme
+
+MOST_SHOWN = 6
+
+
+class EmptyPage(QWidget):
+    """How to begin, or why a capture shows no exchange.
+
+    Signals:
+        open_asked: a file is to be chosen.
+        demo_asked: the demo is to be shown.
+        recent_asked: a recent file is to be opened; carries its path.
+        wire_asked: a line is to be decoded all the same; carries its name.
+    """
+
+    open_asked = Signal()
+    demo_asked = Signal()
+    recent_asked = Signal(object)
+    wire_asked = Signal(str)
+
+    def __init__(self, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self._title = QLabel()
+        self._title.setFont(font_of(self, 1.7, bold=True))
+        self._words = QLabel()
+        self._words.setWordWrap(True)
+        self._words.setMinimumWidth(520)
+        self._above, self._below = QVBoxLayout(), QVBoxLayout()
+        open_ = QPushButton("Open a capture…")
+        open_.clicked.connect(self.open_asked)
+        demo = QPushButton("Show the demo night")
+        demo.clicked.connect(self.demo_asked)
+        buttons = QHBoxLayout()
+        buttons.addWidget(open_)
+        buttons.addWidget(demo)
+        buttons.addStretch(1)
+        column = QVBoxLayout()
+        column.setSpacing(12)
+        for part in (self._title, self._words):
+            column.addWidget(part)
+        for layout in (self._above, buttons, self._below):
+            column.addLayout(layout)
+        middle = QHBoxLayout(self)
+        middle.addStretch(1)
+        middle.addLayout(column)
+        middle.addStretch(1)
+        column.insertStretch(0, 1)
+        column.addStretch(2)
+
+    def show_start(self, recent: Sequence[Path]) -> None:
+        """Nothing is open."""
+        self._title.setText("Which pulse spoiled it?")
+        self._words.setText(
+            "Open a capture of a humidity sensor's wire, or drop one here: a VCD file (IEEE 1364) "
+            "or a CSV with a time column and a column of 0 and 1 for each line."
+        )
+        rows = [(path.name, str(path), path) for path in recent[:MOST_SHOWN]]
+        self._fill(self._below, "Opened lately" if rows else "", rows, self.recent_asked)
+
+    def show_nothing_found(self, capture: Capture) -> None:
+        """A capture is open, but no sensor was found on it."""
+        self._title.setText("No exchange was found")
+        self._words.setText(
+            f"No line of {capture.name} carries what a humidity sensor sends. "
+            "If you know better, decode a line all the same:"
+            if capture.others
+            else f"No line of {capture.name} carries what a humidity sensor sends."
+        )
+        rows = [(name, name, name) for name in capture.others[:MOST_SHOWN]]
+        self._fill(self._above, "", rows, self.wire_asked)
+
+    def _fill(
+        self,
+        layout: QVBoxLayout,
+        title: str,
+        rows: Sequence[tuple[str, str, object]],
+        signal: SignalInstance,
+    ) -> None:
+        for other in (self._above, self._below):
+            clear(other)
+        if title:
+            label = QLabel(title)
+            label.setFont(font_of(self, 0.9, bold=True))
+            layout.addWidget(label)
+        for text, tip, value in rows:
+            link = QPushButton(text)
+            link.setFlat(True)
+            link.setCursor(Qt.CursorShape.PointingHandCursor)
+            link.setToolTip(tip)
+            link.setStyleSheet(
+                "text-align: left; border: 0; padding: 3px; background: transparent; "
+                f"color: {theme().accent.name()}"
+            )
+            link.clicked.connect(lambda _=False, chosen=value: signal.emit(chosen))
+            layout.addWidget(link, 0, Qt.AlignmentFlag.AlignLeft)

@@ -1,0 +1,1 @@
+"""Help texts, and the window that shows them."""

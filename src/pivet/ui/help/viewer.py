@@ -1,0 +1,42 @@
+"""Shows the help pages, which are the user's guide in docs as well."""
+
+from importlib.resources import files
+
+from PySide6.QtGui import QShowEvent, QTextCursor
+from PySide6.QtWidgets import QDialog, QDialogButtonBox, QTextBrowser, QVBoxLayout, QWidget
+
+PAGES = {"stack": "Reading the stack", "findings": "What each finding means", "keys": "Keys"}
+
+
+def page_text(name: str) -> str:
+    """A help page as Markdown."""
+    return (files("pivet.ui.help") / f"{name}.md").read_text(encoding="utf-8")
+
+
+class HelpViewer(QDialog):
+    """One page of help, opened at a section if one is named."""
+
+    def __init__(self, page: str, section: str = "", parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.setWindowTitle(f"Pivet: {PAGES[page]}")
+        self.resize(640, 560)
+        self.text = QTextBrowser()
+        self.text.setMarkdown(page_text(page))
+        self.text.setOpenExternalLinks(False)
+        buttons = QDialogButtonBox(QDialogButtonBox.StandardButton.Close)
+        buttons.rejected.connect(self.reject)
+        column = QVBoxLayout(self)
+        column.addWidget(self.text)
+        column.addWidget(buttons)
+        self._section = section
+
+    def showEvent(self, event: QShowEvent) -> None:
+        """Scrolls to the section, which stands at the top then."""
+        super().showEvent(event)
+        if self._section:
+            self.text.moveCursor(QTextCursor.MoveOperation.End)
+            found = self.text.document().find(self._section)
+            if not found.isNull():
+                found.clearSelection()
+                self.text.setTextCursor(found)
+                self.text.ensureCursorVisible()

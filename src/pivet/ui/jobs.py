@@ -1,0 +1,150 @@
+"""Long work beside the window: one job after the other, with progress and cancel."""
+
+from collections.abc import Callable
+from typing import Any
+
+from PySide6.QtCore import QObject, QRunnable, QThreadPool, QTimer, Signal
+from PySide6.QtWidgets import QFrame, QHBoxLayout, QLabel, QProgressBar, QPushButton, QWidget
+
+from pivet.errors import Cancelled, PivetError
+from pivet.progress import Progress
+
+SHOWN_AFTER_MS = 400
+STEPS = 1000
+
+
+class _Signals(QObject):
+    """A job's way back into the window's thread."""
+
+    progressed = Signal(float)
+    done = Signal(object)
+    failed = Signal(object)
+    over = Signal()
+
+
+class Job(QRunnable):
+    """One piece of work.
+
+    Args:
+        label: what it does, for people.
+        work: does it; gets the progress to call.
+    """
+
+    def __init__(self, label: str, work: Callable[[Progress], Any]) -> None:
+        super().__init__()
+        self.setAutoDelete(False)
+        self.label = label
+        self.signals = _Signals()
+        self._work = work
+        self._stopped = False
+
+    def stop(self) -> None:
+        """Asks the work to stop at its next progress."""
+        self._stopped = True
+
+    def _progress(self, share: float) -> None:
+        if self._stopped:
+            raise Cancelled
+        self.signals.progressed.emit(share)
+
+    def run(self) -> None:
+        """Runs in a thread of the pool; a result or an error comes back as a signal."""
+        try:
+            self._progress(0.0)
+            result = self._work(self._progress)
+        except Cancelled:
+            pass
+        except Exception as error:  # noqa: BLE001  told to the person by the window
+            self.signals.failed.emit(error)
+        else:
+            self.signals.done.emit(result)
+        finally:
+            self.signals.over.emit()
+
+
+class JobBar(QFrame):
+    """Runs jobs and shows the one that runs.
+
+    Signals:
+        failed: a job ended with an error; carries it.
+        idle: no job is left.
+    """
+
+    failed = Signal(object)
+    idle = Signal()
+
+    def __init__(self, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.setObjectName("panel")
+        self._pool = QThreadPool(self)
+        self._pool.setMaxThreadCount(1)
+        self._jobs: list[Job] = []
+        self._label = QLabel()
+        self._bar = QProgressBar()
+        self._bar.setRange(0, STEPS)
+        self._bar.setTextVisible(False)
+        self._cancel = QPushButton("Cancel")
+        self._cancel.clicked.connect(self.cancel)
+        row = QHBoxLayout(self)
+        row.setContentsMargins(12, 6, 12, 6)
+        row.addWidget(self._label)
+        row.addWidget(self._bar, 1)
+        row.addWidget(self._cancel)
+        self._shower = QTimer(self)
+        self._shower.setSingleShot(True)
+        self._shower.timeout.connect(self.show)
+        self.hide()
+
+    @property
+    def busy(self) -> bool:
+        """Whether a job runs or waits."""
+        return bool(self._jobs)
+
+    def start(
+        self, label: str, work: Callable[[Progress], Any], done: Callable[[Any], None]
+    ) -> None:
+        """Starts a job, or queues it behind those that run.
+
+        Args:
+            label: what it does, for people.
+            work: runs in another thread; gets the progress to call.
+            done: gets the result, in the window's thread; not called after an error.
+        """
+        job = Job(label, work)
+        job.signals.progressed.connect(self._on_progress)
+        job.signals.done.connect(done)
+        job.signals.failed.connect(self._on_failed)
+        job.signals.over.connect(lambda: self._on_over(job))
+        self._jobs.append(job)
+        if len(self._jobs) == 1:
+            self._label.setText(label)
+            self._bar.setValue(0)
+            self._shower.start(SHOWN_AFTER_MS)
+        self._pool.start(job)
+
+    def cancel(self) -> None:
+        """Stops all jobs."""
+        for job in self._jobs:
+            job.stop()
+
+    def wait(self) -> None:
+        """Stops all jobs and waits for their threads; for the end of the program."""
+        self.cancel()
+        self._pool.waitForDone()
+
+    def _on_progress(self, share: float) -> None:
+        self._bar.setValue(round(share * STEPS))
+
+    def _on_failed(self, error: Exception) -> None:
+        self.failed.emit(error)
+        if not isinstance(error, PivetError):
+            raise error
+
+    def _on_over(self, job: Job) -> None:
+        self._jobs.remove(job)
+        if self._jobs:
+            self._label.setText(self._jobs[0].label)
+        else:
+            self._shower.stop()
+            self.hide()
+            self.idle.emit()

@@ -1,0 +1,426 @@
+"""The main window: menus, jobs, drops, and what it remembers."""
+
+from collections.abc import Callable, Sequence
+from functools import partial
+from pathlib import Path
+
+from PySide6.QtCore import Qt
+from PySide6.QtGui import (
+    QAction,
+    QActionGroup,
+    QCloseEvent,
+    QDragEnterEvent,
+    QDropEvent,
+    QGuiApplication,
+    QKeySequence,
+)
+from PySide6.QtWidgets import (
+    QApplication,
+    QFileDialog,
+    QInputDialog,
+    QLabel,
+    QMainWindow,
+    QMenu,
+    QMessageBox,
+    QStackedWidget,
+    QVBoxLayout,
+    QWidget,
+)
+
+from pivet import __version__
+from pivet.bench.capture import Capture, open_capture
+from pivet.bench.demo import demo_capture
+from pivet.bench.export import export_capture, export_readings
+from pivet.bench.text import exchange_text
+from pivet.bench.wire import Wire, decode_line, make_wire
+from pivet.errors import PivetError
+from pivet.progress import Progress
+from pivet.ui.actions import SEPARATOR, Entry, fill_menu
+from pivet.ui.empty import EmptyPage
+from pivet.ui.exchange_page import ExchangePage
+from pivet.ui.help.viewer import PAGES, HelpViewer
+from pivet.ui.jobs import JobBar
+from pivet.ui.notice_bar import NoticeBar
+from pivet.ui.pictures import write_picture
+from pivet.ui.session import Session
+from pivet.ui.settings import Settings
+from pivet.ui.theme import ThemeChoice, apply_theme
+
+SIZE = (1280, 800)
+CAPTURES = "Captures (*.vcd *.csv *.tsv *.txt);;All files (*)"
+
+
+class MainWindow(QMainWindow):
+    """The window.
+
+    Args:
+        settings: what is remembered.
+    """
+
+    def __init__(self, settings: Settings | None = None) -> None:
+        super().__init__()
+        self._settings = settings or Settings()
+        self.session = Session(self)
+        self.page = ExchangePage(self.session)
+        self.empty = EmptyPage()
+        self.notice = NoticeBar()
+        self.jobs = JobBar()
+        self._gated: list[QAction] = []
+        self._file_label = QLabel()
+        self._build()
+        self._build_menus()
+        self._connect()
+        self._restore()
+        self._renew()
+
+    def _build(self) -> None:
+        self.setAcceptDrops(True)
+        self.resize(*SIZE)
+        self.setMinimumSize(900, 560)
+        self._pages = QStackedWidget()
+        self._pages.addWidget(self.empty)
+        self._pages.addWidget(self.page)
+        whole = QWidget()
+        column = QVBoxLayout(whole)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.setSpacing(0)
+        for part in (self.notice, self._pages, self.jobs):
+            column.addWidget(part)
+        column.setStretchFactor(self._pages, 1)
+        self.setCentralWidget(whole)
+        self._file_label.setObjectName("barFile")
+        self.menuBar().setCornerWidget(self._file_label)
+        self.menuBar().setNativeMenuBar(False)
+
+    def _connect(self) -> None:
+        self.session.captures_changed.connect(self._renew)
+        self.session.wire_changed.connect(self._renew)
+        self.jobs.failed.connect(self._on_failed)
+        self.page.help_asked.connect(partial(self.show_help, "findings"))
+        self.empty.open_asked.connect(self.choose_files)
+        self.empty.demo_asked.connect(self.show_demo)
+        self.empty.recent_asked.connect(lambda path: self.open_files([path]))
+        self.empty.wire_asked.connect(self.add_wire)
+        hints = QGuiApplication.styleHints()
+        hints.colorSchemeChanged.connect(lambda _: self._use_theme(self._settings.theme))
+
+    def _build_menus(self) -> None:
+        bar = self.menuBar()
+        file_menu = bar.addMenu("&File")
+        self._fill(file_menu, [Entry("&Open captures…", "Ctrl+O", self.choose_files)])
+        self._recent = file_menu.addMenu("Open &recent")
+        self._recent.aboutToShow.connect(self._fill_recent)
+        self._fill(
+            file_menu,
+            [
+                Entry("Show the &demo night", "", self.show_demo),
+                Entry("&Close capture", "Ctrl+W", self.close_capture),
+                SEPARATOR,
+                Entry("&Export readings…", "Ctrl+E", self.choose_readings_file, True),
+                Entry("Save capture &as…", "Ctrl+Shift+S", self.choose_capture_file, True),
+                Entry("Save &picture…", "Ctrl+P", self.choose_picture_file, True),
+                SEPARATOR,
+                Entry("&Quit", "Ctrl+Q", self.close),
+            ],
+        )
+        edit = bar.addMenu("&Edit")
+        self._add_undo(edit)
+        self._fill(
+            edit,
+            [
+                SEPARATOR,
+                Entry("&Copy exchange as text", "Ctrl+C", self.copy_exchange, True),
+                SEPARATOR,
+                Entry("Add a &wire…", "", self.choose_wire_to_add),
+            ],
+        )
+        self._fill(bar.addMenu("E&xchange"), self._exchange_entries())
+        view = bar.addMenu("&View")
+        strip = self.page.strip
+        self._fill(
+            view,
+            [
+                Entry("&Fit exchange", "F", strip.fit, True),
+                Entry("Fit whole &capture", "A", strip.show_all, True),
+                Entry("Zoom &in", "+ | =", lambda: strip.zoom(2), True),
+                Entry("Zoom &out", "-", lambda: strip.zoom(-2), True),
+                Entry("&Measure lit pulse", "M", self.measure_lit, True),
+                Entry("C&lear cursors and light", "Esc", self.clear_marks),
+                SEPARATOR,
+            ],
+        )
+        self._add_themes(view)
+        help_menu = bar.addMenu("&Help")
+        entries: list[Entry | None] = [
+            Entry(title, "F1" if page == "stack" else "", partial(self.show_help, page))
+            for page, title in PAGES.items()
+        ]
+        self._fill(help_menu, [*entries, SEPARATOR, Entry("&About Pivet", "", self.show_about)])
+
+    def _exchange_entries(self) -> list[Entry | None]:
+        session = self.session
+        return [
+            Entry("&Next", "PgDown", lambda: session.choose_exchange(session.index + 1), True),
+            Entry("&Previous", "PgUp", lambda: session.choose_exchange(session.index - 1), True),
+            Entry("Next that is not &sound", "Shift+PgDown", lambda: self._step_not_sound(1), True),
+            Entry(
+                "Previous that is n&ot sound", "Shift+PgUp", lambda: self._step_not_sound(-1), True
+            ),
+            SEPARATOR,
+            Entry("&First", "Home", lambda: session.choose_exchange(0), True),
+            Entry("&Last", "End", lambda: session.choose_exchange(2**31), True),
+        ]
+
+    def _fill(self, menu: QMenu, entries: list[Entry | None]) -> None:
+        fill_menu(menu, self, entries, self._gated)
+
+    def _add_undo(self, menu: QMenu) -> None:
+        for make, keys in (
+            (self.session.undo.createUndoAction, QKeySequence.StandardKey.Undo),
+            (self.session.undo.createRedoAction, QKeySequence.StandardKey.Redo),
+        ):
+            action = make(self)
+            action.setShortcuts(keys)
+            menu.addAction(action)
+
+    def _add_themes(self, menu: QMenu) -> None:
+        group = QActionGroup(self)
+        for choice in ThemeChoice:
+            action = menu.addAction(f"{choice.title()} colours")
+            action.setCheckable(True)
+            action.setChecked(choice is self._settings.theme)
+            action.triggered.connect(partial(self._choose_theme, choice))
+            group.addAction(action)
+
+    def _choose_theme(self, choice: ThemeChoice, _checked: bool = True) -> None:
+        self._settings.theme = choice
+        self._use_theme(choice)
+
+    def _use_theme(self, choice: ThemeChoice) -> None:
+        app = QApplication.instance()
+        if isinstance(app, QApplication):
+            apply_theme(app, choice)
+            self.page.renew()
+            self._renew()
+
+    def _restore(self) -> None:
+        self.restoreGeometry(self._settings.bytes_of("geometry"))
+        self.page.restore(self._settings.bytes_of("columns"), self._settings.bytes_of("rows"))
+
+    def _renew(self) -> None:
+        """Chooses the page and the titles after a change."""
+        capture, wire = self.session.capture, self.session.wire
+        if wire is None:
+            if capture is None:
+                self.empty.show_start(self._settings.recent())
+            else:
+                self.empty.show_nothing_found(capture)
+        self._pages.setCurrentWidget(self.empty if wire is None else self.page)
+        name = capture.name if capture is not None else ""
+        self.setWindowTitle(f"{name} – Pivet" if name else "Pivet")
+        self._file_label.setText(name or "no capture")
+        self.menuBar().setCornerWidget(self._file_label)
+        self._file_label.show()
+        for action in self._gated:
+            action.setEnabled(wire is not None)
+
+    def choose_files(self) -> None:
+        """Asks for captures and opens them."""
+        names, _ = QFileDialog.getOpenFileNames(
+            self, "Open captures", self._settings.folder, CAPTURES
+        )
+        self.open_files([Path(name) for name in names])
+
+    def open_files(self, paths: Sequence[Path]) -> None:
+        """Opens captures, one job each."""
+        for path in paths:
+            self.jobs.start(
+                f"Opening {path.name}",
+                partial(_open, path),
+                self._on_opened,
+            )
+
+    def _on_opened(self, capture: Capture) -> None:
+        self._settings.add_recent(capture.path)
+        self._settings.folder = str(capture.path.parent)
+        self.notice.hide()
+        self.session.add_capture(capture)
+
+    def show_demo(self) -> None:
+        """Opens the demo night."""
+        self.jobs.start("Making the demo night", demo_capture, self.session.add_capture)
+
+    def close_capture(self) -> None:
+        """Closes the chosen capture."""
+        if self.session.captures:
+            place = self.session.place
+            self.session.close_capture(place[0] if place else len(self.session.captures) - 1)
+
+    def choose_wire_to_add(self) -> None:
+        """Asks for a line on which no sensor was recognised, and decodes it."""
+        capture = self.session.capture
+        if capture is None or not capture.others:
+            self.notice.say("Every line of this capture that changes is shown already.", False)
+            return
+        name, chosen = QInputDialog.getItem(
+            self, "Add a wire", "Decode this line all the same:", list(capture.others), 0, False
+        )
+        if chosen:
+            self.add_wire(name)
+
+    def add_wire(self, name: str) -> None:
+        """Decodes a line of the shown capture and adds it as a wire."""
+        capture = self.session.capture
+        if capture is None:
+            return
+        number = self.session.captures.index(capture)
+        line = capture.trace.find(name)[0]
+
+        def work(progress: Progress) -> Wire:
+            return make_wire(line, capture.trace, decode_line(line, capture.trace, progress), None)
+
+        self.jobs.start(f"Decoding {name}", work, partial(self.session.add_wire, number))
+
+    def _fill_recent(self) -> None:
+        self._recent.clear()
+        paths = self._settings.recent()
+        for path in paths:
+            self._recent.addAction(str(path), partial(self.open_files, [path]))
+        if paths:
+            self._recent.addSeparator()
+            self._recent.addAction("&Forget all", self._settings.clear_recent)
+        else:
+            self._recent.addAction("Nothing opened yet").setEnabled(False)
+
+    def _step_not_sound(self, step: int) -> None:
+        if not self.session.step_not_sound(step):
+            where = "after" if step > 0 else "before"
+            self.notice.say(f"Every exchange {where} this one is sound.", False)
+
+    def measure_lit(self) -> None:
+        """Puts the cursors at the ends of the lit pulses."""
+        if not self.page.strip.measure_lit():
+            self.notice.say("Choose a pulse first: click it, or walk to it in the stack.", False)
+
+    def clear_marks(self) -> None:
+        """Takes away the cursors, else the light, else what is said."""
+        if self.page.strip.clear_cursors():
+            return
+        if self.session.chosen:
+            self.session.choose_pulses(frozenset())
+        else:
+            self.notice.hide()
+
+    def copy_exchange(self) -> None:
+        """Copies the exchange as text."""
+        report = self.session.report
+        if report is not None:
+            QGuiApplication.clipboard().setText(exchange_text(report))
+            self.notice.say(f"Exchange {report.number} was copied as text.", False)
+
+    def choose_readings_file(self) -> None:
+        """Asks where to, and exports the readings."""
+        path = self._ask_target(
+            "Export readings", "readings.csv", "CSV (*.csv);;JSON Lines (*.jsonl)"
+        )
+        if path is not None:
+            self.export_readings(path)
+
+    def export_readings(self, path: Path) -> None:
+        """Exports the readings of the shown capture."""
+        capture = self.session.capture
+        if capture is not None:
+            self._export(path, lambda progress: export_readings(capture, path, progress))
+
+    def choose_capture_file(self) -> None:
+        """Asks where to, and saves the capture."""
+        path = self._ask_target("Save capture", "capture.vcd", "VCD (*.vcd);;Edge CSV (*.csv)")
+        if path is not None:
+            self.export_capture(path)
+
+    def export_capture(self, path: Path) -> None:
+        """Saves the shown capture's lines."""
+        capture = self.session.capture
+        if capture is not None:
+            self._export(path, lambda progress: export_capture(capture, path, progress))
+
+    def choose_picture_file(self) -> None:
+        """Asks where to, and saves the view as a picture."""
+        path = self._ask_target("Save picture", "exchange.png", "PNG (*.png);;SVG (*.svg)")
+        if path is not None:
+            self.save_picture(path)
+
+    def save_picture(self, path: Path) -> None:
+        """Saves the view as a picture."""
+        try:
+            write_picture(self.page, path)
+        except PivetError as error:
+            self.notice.say(str(error))
+        else:
+            self.notice.say(f"{path.name} was written.", False)
+
+    def _ask_target(self, title: str, name: str, kinds: str) -> Path | None:
+        start = str(Path(self._settings.folder) / name)
+        chosen, kind = QFileDialog.getSaveFileName(self, title, start, kinds)
+        if not chosen:
+            return None
+        path = Path(chosen)
+        ending = kind.partition("*")[2].partition(")")[0]
+        return path if path.suffix else path.with_suffix(ending)
+
+    def _export(self, path: Path, work: Callable[[Progress], None]) -> None:
+        self.jobs.start(
+            f"Writing {path.name}",
+            work,
+            lambda _: self.notice.say(f"{path.name} was written.", False),
+        )
+
+    def show_help(self, page: str, section: str = "") -> None:
+        """Opens a page of help."""
+        viewer = HelpViewer(page, section, self)
+        viewer.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
+        viewer.show()
+
+    def show_about(self) -> None:
+        """Says what this is."""
+        QMessageBox.about(
+            self,
+            "About Pivet",
+            f"<b>Pivet {__version__}</b><br>Decodes and judges pulse-timed single-wire sensor "
+            "signals, and says in plain words what is wrong.<br>MIT licence.",
+        )
+
+    def _on_failed(self, error: Exception) -> None:
+        if isinstance(error, PivetError):
+            self.notice.say(str(error))
+        else:
+            self.notice.say(
+                f"Pivet made a mistake ({type(error).__name__}: {error}). Your work is as it was."
+            )
+
+    def dragEnterEvent(self, event: QDragEnterEvent) -> None:
+        """Takes files."""
+        if event.mimeData().hasUrls():
+            event.acceptProposedAction()
+
+    def dropEvent(self, event: QDropEvent) -> None:
+        """Opens dropped files."""
+        urls = event.mimeData().urls()
+        paths = [Path(url.toLocalFile()) for url in urls if url.isLocalFile()]
+        self.open_files(paths)
+        if not paths:
+            self.notice.say("Only files of this computer can be dropped here.")
+        event.acceptProposedAction()
+
+    def closeEvent(self, event: QCloseEvent) -> None:
+        """Stops jobs and remembers how the window stood."""
+        self.jobs.wait()
+        columns, rows = self.page.state()
+        self._settings.keep_bytes("geometry", self.saveGeometry())
+        self._settings.keep_bytes("columns", columns)
+        self._settings.keep_bytes("rows", rows)
+        super().closeEvent(event)
+
+
+def _open(path: Path, progress: Progress) -> Capture:
+    return open_capture(path, progress=progress)

@@ -1,0 +1,50 @@
+"""The bar in which the window says what went wrong, without stopping anybody."""
+
+from PySide6.QtCore import Qt
+from PySide6.QtGui import QKeyEvent
+from PySide6.QtWidgets import QFrame, QHBoxLayout, QLabel, QPushButton, QWidget
+
+from pivet.judge.verdict import Verdict
+from pivet.ui.answer.findings import Mark
+from pivet.ui.theme import theme
+
+
+class NoticeBar(QFrame):
+    """One sentence, until it is closed or the next one comes."""
+
+    def __init__(self, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.setObjectName("panel")
+        self._mark = Mark(Verdict.UNSOUND, 14)
+        self._text = QLabel()
+        self._text.setWordWrap(True)
+        self._text.setTextFormat(Qt.TextFormat.PlainText)
+        self._text.setTextInteractionFlags(Qt.TextInteractionFlag.TextSelectableByMouse)
+        close = QPushButton("Close")
+        close.clicked.connect(self.hide)
+        row = QHBoxLayout(self)
+        row.setContentsMargins(12, 6, 8, 6)
+        row.addWidget(self._mark)
+        row.addWidget(self._text, 1)
+        row.addWidget(close)
+        self.hide()
+
+    @property
+    def text(self) -> str:
+        """What is said; empty when the bar is hidden."""
+        return "" if self.isHidden() else self._text.text()
+
+    def say(self, sentence: str, trouble: bool = True) -> None:
+        """Shows a sentence."""
+        self._mark.show_verdict(Verdict.UNSOUND if trouble else Verdict.SOUND)
+        self._text.setText(sentence)
+        self._text.setStyleSheet(f"color: {theme().ink.name()}")
+        self.setAccessibleName(sentence)
+        self.show()
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        """Escape closes."""
+        if event.key() == Qt.Key.Key_Escape:
+            self.hide()
+        else:
+            super().keyPressEvent(event)

@@ -1,0 +1,58 @@
+"""The view as a picture: PNG with twice the pixels, or SVG."""
+
+from pathlib import Path
+
+from PySide6.QtCore import QBuffer, QByteArray, QIODevice, QPoint, QRect
+from PySide6.QtGui import QImage, QPainter
+from PySide6.QtSvg import QSvgGenerator
+from PySide6.QtWidgets import QWidget
+
+from pivet.errors import OutputError
+from pivet.files import disk
+from pivet.ui.theme import theme
+
+SCALE = 2
+
+
+def write_picture(widget: QWidget, path: Path, scale: int = SCALE) -> None:
+    """Writes a widget as PNG or SVG, by the ending of ``path``.
+
+    Raises:
+        OutputError: the ending names no format, or the file cannot be written.
+    """
+    ending = path.suffix.lower()
+    if ending == ".png":
+        content = _png(widget, scale)
+    elif ending == ".svg":
+        content = _svg(widget)
+    else:
+        raise OutputError(f"{path} has an ending that names no picture", "end it in .png or .svg")
+    with disk.writing(path, binary=True) as stream:
+        stream.write(content)  # type: ignore[arg-type]
+
+
+def _png(widget: QWidget, scale: int) -> bytes:
+    image = QImage(widget.size() * scale, QImage.Format.Format_RGB32)
+    image.setDevicePixelRatio(scale)
+    image.fill(theme().paper)
+    widget.render(image)
+    content = QByteArray()
+    buffer = QBuffer(content)
+    buffer.open(QIODevice.OpenModeFlag.WriteOnly)
+    image.save(buffer, "PNG")  # type: ignore[call-overload]
+    return bytes(content.data())
+
+
+def _svg(widget: QWidget) -> bytes:
+    content = QByteArray()
+    buffer = QBuffer(content)
+    generator = QSvgGenerator()
+    generator.setOutputDevice(buffer)
+    generator.setSize(widget.size())
+    generator.setViewBox(QRect(QPoint(0, 0), widget.size()))
+    generator.setTitle("Pivet")
+    painter = QPainter(generator)
+    painter.fillRect(widget.rect(), theme().paper)
+    widget.render(painter, QPoint(0, 0))
+    painter.end()
+    return bytes(content.data())

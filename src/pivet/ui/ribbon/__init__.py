@@ -1,0 +1,1 @@
+"""The whole capture as a ribbon of verdicts."""

@@ -1,0 +1,218 @@
+"""The ribbon: every exchange of a wire as a tick of its verdict, the readings over it."""
+
+import numpy as np
+import numpy.typing as npt
+from PySide6.QtCore import QPointF, QRectF, QSize, Qt
+from PySide6.QtGui import (
+    QColor,
+    QKeyEvent,
+    QMouseEvent,
+    QPainter,
+    QPaintEvent,
+    QPen,
+    QPixmap,
+    QPolygonF,
+    QResizeEvent,
+)
+from PySide6.QtWidgets import QSizePolicy, QWidget
+
+from pivet.bench.wire import Wire
+from pivet.judge.verdict import Verdict
+from pivet.judge.wording import count, seconds
+from pivet.readings.values import Quantity
+from pivet.ui.painting import RIGHT, draw_panel, draw_text, font_of
+from pivet.ui.session import Session
+from pivet.ui.theme import theme
+
+PAD = 14.0
+TITLE = 24.0
+TICKS = 20.0
+TICK_HEIGHTS = {
+    Verdict.SOUND: 7.0,
+    Verdict.NEAR: 11.0,
+    Verdict.UNKNOWN: 14.0,
+    Verdict.UNSOUND: 18.0,
+}
+"""The graver, the taller: the verdict shows without its colour."""
+
+
+class RibbonView(QWidget):
+    """Shows the chosen wire's whole capture; drag or arrow keys choose an exchange."""
+
+    def __init__(self, session: Session, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self._session = session
+        self._picture: QPixmap | None = None
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
+        self.setAccessibleName("Ribbon of verdicts")
+        self.setToolTip("Drag to choose an exchange")
+        session.wire_changed.connect(self.renew)
+        session.exchange_changed.connect(self.update)
+
+    def sizeHint(self) -> QSize:
+        """A low, wide strip."""
+        return QSize(600, 104)
+
+    def renew(self) -> None:
+        """Paints the ticks anew."""
+        self._picture = None
+        self.update()
+
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        """Another size needs other ticks."""
+        self._picture = None
+        super().resizeEvent(event)
+
+    def _plot(self) -> QRectF:
+        return QRectF(PAD, TITLE + 4, self.width() - 2 * PAD, self.height() - TITLE - 12)
+
+    def _x_of(self, wire: Wire, times_ns: npt.NDArray[np.int64]) -> npt.NDArray[np.float64]:
+        box = self._plot()
+        span = max(wire.end_ns - wire.start_ns, 1)
+        x: npt.NDArray[np.float64] = box.left() + (times_ns - wire.start_ns) / span * box.width()
+        return x
+
+    def paintEvent(self, _event: QPaintEvent) -> None:
+        """Paints the kept picture of the wire and the marker of the exchange."""
+        painter = QPainter(self)
+        draw_panel(painter, QRectF(self.rect()), self.hasFocus())
+        wire = self._session.wire
+        if wire is None:
+            return
+        if self._picture is None:
+            self._picture = self._paint_picture(wire)
+        painter.drawPixmap(0, 0, self._picture)
+        if len(wire):
+            start = wire.exchanges.start_ns[self._session.index : self._session.index + 1]
+            x = float(self._x_of(wire, start)[0])
+            box = self._plot()
+            painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+            painter.setPen(QPen(theme().accent, 2))
+            painter.drawRoundedRect(QRectF(x - 4, box.top() - 3, 8, box.height() + 7), 3, 3)
+
+    def _paint_picture(self, wire: Wire) -> QPixmap:
+        ratio = self.devicePixelRatioF()
+        picture = QPixmap(self.size() * ratio)
+        picture.setDevicePixelRatio(ratio)
+        picture.fill(Qt.GlobalColor.transparent)
+        painter = QPainter(picture)
+        self._paint_title(painter, wire)
+        self._paint_ticks(painter, wire)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        colours = (theme().trace, theme().accent)
+        legend_right = self._plot().right()
+        if len(wire) and not wire.judged.given.any():
+            draw_text(
+                painter,
+                self._plot().adjusted(0, 0, 0, -TICKS),
+                "no exchange gave a reading",
+                font_of(self),
+                theme().faint,
+                Qt.AlignmentFlag.AlignCenter,
+            )
+        for row, colour in zip(wire.judged.quantities, colours, strict=False):
+            self._paint_reading(painter, wire, row, QPen(colour, 1.6))
+            legend_right = self._paint_legend(painter, wire, row, colour, legend_right)
+        painter.end()
+        return picture
+
+    def _paint_title(self, painter: QPainter, wire: Wire) -> None:
+        box = QRectF(PAD, 4, self.width() - 2 * PAD, TITLE - 4)
+        parts = [f"{wire.count(v)} {v.title}" for v in Verdict if wire.count(v)]
+        span = " to ".join(seconds(t).partition(".")[0] for t in (wire.start_ns, wire.end_ns))
+        text = f"{count(len(wire), 'exchange')}: {', '.join(parts) or 'none'} · {span}"
+        draw_text(painter, box.adjusted(0, 0, -250, 0), text, font_of(self, 0.92), theme().faint)
+
+    def _paint_ticks(self, painter: QPainter, wire: Wire) -> None:
+        if not len(wire):
+            return
+        box = self._plot()
+        pitch = 3
+        slots = ((self._x_of(wire, wire.exchanges.start_ns) - box.left()) // pitch).astype(int)
+        worst = np.full(int(box.width() // pitch) + 2, -1)
+        np.maximum.at(worst, slots, wire.verdicts.astype(int))
+        for slot in np.flatnonzero(worst >= 0).tolist():
+            verdict = Verdict(int(worst[slot]))
+            x = box.left() + slot * pitch + 1
+            painter.setPen(QPen(theme().verdict(verdict), 2))
+            painter.drawLine(
+                QPointF(x, box.bottom()), QPointF(x, box.bottom() - TICK_HEIGHTS[verdict])
+            )
+
+    def _paint_reading(self, painter: QPainter, wire: Wire, row: Quantity, pen: QPen) -> None:
+        """The values as a line with gaps where no reading was given."""
+        given = wire.judged.given
+        if not given.any():
+            return
+        box = self._plot().adjusted(0, 2, 0, -TICKS - 4)
+        low, high = _range(row, given)
+        x = self._x_of(wire, wire.exchanges.start_ns)
+        y = box.bottom() - (row.values - low) / (high - low) * box.height()
+        painter.setPen(pen)
+        breaks = np.flatnonzero(np.diff(given.astype(np.int8))) + 1
+        for part in np.split(np.arange(given.size), breaks):
+            if given[part[0]]:
+                points = _thinned(x[part], y[part])
+                painter.drawPolyline(QPolygonF([QPointF(a, b) for a, b in points]))
+
+    def _paint_legend(
+        self, painter: QPainter, wire: Wire, row: Quantity, colour: QColor, right: float
+    ) -> float:
+        given = wire.judged.given
+        if not given.any():
+            return right
+        values = row.values[given]
+        text = f"{values.min():.1f} to {values.max():.1f} {row.rule.unit}"
+        box = QRectF(right - 150, 4, 150, TITLE - 4)
+        used = draw_text(painter, box, text, font_of(self, 0.88, bold=True), colour, RIGHT)
+        return right - used - 18
+
+    def _choose_at(self, x: float) -> None:
+        wire = self._session.wire
+        if wire is None:
+            return
+        box = self._plot()
+        share = min(max((x - box.left()) / max(box.width(), 1), 0.0), 1.0)
+        found = wire.nearest(round(wire.start_ns + share * (wire.end_ns - wire.start_ns)))
+        if found is not None:
+            self._session.choose_exchange(found)
+
+    def mousePressEvent(self, event: QMouseEvent) -> None:
+        """Chooses the exchange at the pointer."""
+        if event.button() is Qt.MouseButton.LeftButton:
+            self._choose_at(event.position().x())
+
+    def mouseMoveEvent(self, event: QMouseEvent) -> None:
+        """Drags the choice along."""
+        if event.buttons() & Qt.MouseButton.LeftButton:
+            self._choose_at(event.position().x())
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        """Arrow keys step from exchange to exchange."""
+        steps = {Qt.Key.Key_Left: -1, Qt.Key.Key_Right: 1}
+        step = steps.get(Qt.Key(event.key()))
+        if step is None or event.modifiers():
+            super().keyPressEvent(event)
+            return
+        self._session.choose_exchange(self._session.index + step)
+
+
+def _range(row: Quantity, given: npt.NDArray[np.bool_]) -> tuple[float, float]:
+    values = row.values[given]
+    low, high = float(values.min()), float(values.max())
+    widen = max((1.0 - (high - low)) / 2, 0.0)
+    return low - widen, high + widen
+
+
+def _thinned(
+    x: npt.NDArray[np.float64], y: npt.NDArray[np.float64], most: int = 4000
+) -> list[tuple[float, float]]:
+    """At most so many points: of many in one column of pixels the lowest and the highest stay."""
+    if x.size > most:
+        column = np.floor(x).astype(int)
+        starts = np.flatnonzero(np.concatenate(([True], column[1:] != column[:-1])))
+        lowest, highest = np.minimum.reduceat(y, starts), np.maximum.reduceat(y, starts)
+        x = np.repeat(x[starts], 2)
+        y = np.stack((lowest, highest), axis=1).ravel()
+    return list(zip(x.tolist(), y.tolist(), strict=True))

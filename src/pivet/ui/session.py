@@ -1,0 +1,234 @@
+"""What the window shows: open captures, chosen wire and exchange, lit pulses.
+
+Views only read it and call its methods; each change is told by one signal.
+"""
+
+from dataclasses import replace
+from pathlib import Path
+
+from PySide6.QtCore import QObject, Signal
+from PySide6.QtGui import QUndoCommand, QUndoStack
+
+from pivet.bench.capture import Capture
+from pivet.bench.wire import Wire
+from pivet.judge.report import Report
+from pivet.sheets.model import Sheet
+
+Place = tuple[int, int]
+"""Number of a capture and of a wire in it."""
+
+
+class Session(QObject):
+    """The state of the window.
+
+    Signals:
+        captures_changed: captures or their wires were added, taken away or judged anew.
+        wire_changed: another wire was chosen, or the chosen one judged anew.
+        exchange_changed: another exchange was chosen.
+        lit_changed: other pulses are lit.
+    """
+
+    captures_changed = Signal()
+    wire_changed = Signal()
+    exchange_changed = Signal()
+    lit_changed = Signal()
+
+    def __init__(self, parent: QObject | None = None) -> None:
+        super().__init__(parent)
+        self.captures: list[Capture] = []
+        self.undo = QUndoStack(self)
+        self._place: Place | None = None
+        self._index = 0
+        self._remembered: dict[tuple[Path, str], int] = {}
+        self._report: Report | None = None
+        self._hovered: frozenset[int] = frozenset()
+        self._chosen: frozenset[int] = frozenset()
+
+    @property
+    def place(self) -> Place | None:
+        """Where the chosen wire stands."""
+        return self._place
+
+    @property
+    def capture(self) -> Capture | None:
+        """The capture of the chosen wire; without one the last opened."""
+        if self._place is not None:
+            return self.captures[self._place[0]]
+        return self.captures[-1] if self.captures else None
+
+    @property
+    def wire(self) -> Wire | None:
+        """The chosen wire."""
+        if self._place is None:
+            return None
+        return self.captures[self._place[0]].wires[self._place[1]]
+
+    @property
+    def index(self) -> int:
+        """Number of the chosen exchange on its wire."""
+        return self._index
+
+    @property
+    def report(self) -> Report | None:
+        """The chosen exchange."""
+        wire = self.wire
+        if self._report is None and wire is not None and len(wire):
+            self._report = wire.report(self._index)
+        return self._report
+
+    @property
+    def lit(self) -> frozenset[int]:
+        """Columns of the lit pulses: those under the pointer, else those chosen."""
+        return self._hovered or self._chosen
+
+    @property
+    def chosen(self) -> frozenset[int]:
+        """Columns of the chosen pulses."""
+        return self._chosen
+
+    def add_capture(self, capture: Capture) -> None:
+        """Adds an opened capture (or puts it in place of the same file) and shows it."""
+        paths = [row.path for row in self.captures]
+        if capture.path in paths:
+            number = paths.index(capture.path)
+            self.captures[number] = capture
+            self.undo.clear()
+        else:
+            number = len(self.captures)
+            self.captures.append(capture)
+        self._place = (number, 0) if capture.wires else self._first_place()
+        self._index = 0
+        self._tell_all()
+
+    def close_capture(self, number: int) -> None:
+        """Closes a capture; undo steps may speak of it, so they go too."""
+        del self.captures[number]
+        self.undo.clear()
+        self._place = self._first_place()
+        self._index = 0
+        self._tell_all()
+
+    def _first_place(self) -> Place | None:
+        for number, capture in enumerate(self.captures):
+            if capture.wires:
+                return (number, 0)
+        return None
+
+    def _tell_all(self) -> None:
+        self._report, self._hovered, self._chosen = None, frozenset(), frozenset()
+        self.captures_changed.emit()
+        self.wire_changed.emit()
+        self.exchange_changed.emit()
+        self.lit_changed.emit()
+
+    def choose_wire(self, place: Place) -> None:
+        """Shows another wire, at the exchange where it was left."""
+        if place == self._place:
+            return
+        self._remember()
+        self._place = place
+        capture = self.captures[place[0]]
+        wire = capture.wires[place[1]]
+        self._index = min(self._remembered.get((capture.path, wire.name), 0), max(len(wire) - 1, 0))
+        self._report, self._hovered, self._chosen = None, frozenset(), frozenset()
+        self.wire_changed.emit()
+        self.exchange_changed.emit()
+        self.lit_changed.emit()
+
+    def _remember(self) -> None:
+        capture, wire = self.capture, self.wire
+        if capture is not None and wire is not None:
+            self._remembered[(capture.path, wire.name)] = self._index
+
+    def choose_exchange(self, index: int) -> None:
+        """Shows another exchange of the wire."""
+        wire = self.wire
+        if wire is None or not len(wire):
+            return
+        index = min(max(index, 0), len(wire) - 1)
+        if index == self._index:
+            return
+        self._index = index
+        self._report, self._hovered, self._chosen = None, frozenset(), frozenset()
+        self.exchange_changed.emit()
+        self.lit_changed.emit()
+
+    def step_not_sound(self, step: int) -> bool:
+        """Shows the next (1) or previous (-1) exchange that is not sound, if there is one."""
+        wire = self.wire
+        found = wire.next_not_sound(self._index, step) if wire is not None else None
+        if found is not None:
+            self.choose_exchange(found)
+        return found is not None
+
+    def hover(self, columns: frozenset[int]) -> None:
+        """Lights pulses while the pointer is on them."""
+        if columns != self._hovered:
+            self._hovered = columns
+            self.lit_changed.emit()
+
+    def choose_pulses(self, columns: frozenset[int]) -> None:
+        """Keeps pulses lit."""
+        self._hovered = frozenset()
+        self._chosen = columns
+        self.lit_changed.emit()
+
+    def change_sheet(self, sheet: Sheet | None) -> None:
+        """Judges the chosen wire against another sheet; None recognises it.  Can be undone."""
+        if self._place is not None and self.wire is not None:
+            name = "automatic type" if sheet is None else f"type {sheet.name}"
+            after = self.wire.judged_as(sheet)
+            self.undo.push(_ReplaceWire(self, self._place, self.wire, after, name))
+
+    def add_wire(self, number: int, wire: Wire) -> None:
+        """Adds a wire to a capture.  Can be undone."""
+        self.undo.push(_AddWire(self, number, wire))
+
+    def put_wire(self, place: Place, wire: Wire) -> None:
+        """Puts a wire in the place of another; for undo commands."""
+        number, at = place
+        self.captures[number] = self.captures[number].with_wire(at, wire)
+        index = self._index if place == self._place else 0
+        self._place, self._index = place, min(index, max(len(wire) - 1, 0))
+        self._tell_all()
+
+    def put_wires(self, number: int, wires: tuple[Wire, ...], others: tuple[str, ...]) -> None:
+        """Gives a capture other wires; for undo commands."""
+        self.captures[number] = replace(self.captures[number], wires=wires, others=others)
+        self._place = (number, len(wires) - 1) if wires else self._first_place()
+        self._index = 0
+        self._tell_all()
+
+
+class _ReplaceWire(QUndoCommand):
+    """Puts one wire in the place of another."""
+
+    def __init__(
+        self, session: Session, place: Place, before: Wire, after: Wire, name: str
+    ) -> None:
+        super().__init__(f"{name} on {before.name}")
+        self._session, self._place = session, place
+        self._before, self._after = before, after
+
+    def redo(self) -> None:
+        self._session.put_wire(self._place, self._after)
+
+    def undo(self) -> None:
+        self._session.put_wire(self._place, self._before)
+
+
+class _AddWire(QUndoCommand):
+    """Adds a wire to a capture."""
+
+    def __init__(self, session: Session, number: int, wire: Wire) -> None:
+        super().__init__(f"wire {wire.name}")
+        self._session, self._number, self._wire = session, number, wire
+        self._wires = session.captures[number].wires
+        self._others = session.captures[number].others
+
+    def redo(self) -> None:
+        others = tuple(name for name in self._others if name != self._wire.name)
+        self._session.put_wires(self._number, (*self._wires, self._wire), others)
+
+    def undo(self) -> None:
+        self._session.put_wires(self._number, self._wires, self._others)

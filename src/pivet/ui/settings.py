@@ -1,0 +1,61 @@
+"""What the window remembers from one start to the next."""
+
+from pathlib import Path
+
+from PySide6.QtCore import QByteArray, QSettings
+
+from pivet.ui.theme import ThemeChoice
+
+MOST_RECENT = 10
+
+
+class Settings:
+    """Remembered state, in the place that the system has for it."""
+
+    def __init__(self) -> None:
+        self._store = QSettings("Pivet", "Pivet")
+
+    def recent(self) -> list[Path]:
+        """Files opened last, newest first."""
+        stored = self._store.value("recent", [])
+        names = [stored] if isinstance(stored, str) else stored if isinstance(stored, list) else []
+        return [Path(name) for name in names][:MOST_RECENT]
+
+    def add_recent(self, path: Path) -> None:
+        """Puts a file first."""
+        own = path.resolve()
+        rest = [other for other in self.recent() if other != own]
+        self._store.setValue("recent", [str(row) for row in (own, *rest)][:MOST_RECENT])
+
+    def clear_recent(self) -> None:
+        """Forgets all files."""
+        self._store.remove("recent")
+
+    @property
+    def folder(self) -> str:
+        """Folder of the last file."""
+        return str(self._store.value("folder", str(Path.home())))
+
+    @folder.setter
+    def folder(self, path: str) -> None:
+        self._store.setValue("folder", path)
+
+    @property
+    def theme(self) -> ThemeChoice:
+        """Chosen theme."""
+        stored = str(self._store.value("theme", ThemeChoice.SYSTEM))
+        known = stored in ThemeChoice.__members__.values()
+        return ThemeChoice(stored) if known else ThemeChoice.SYSTEM
+
+    @theme.setter
+    def theme(self, choice: ThemeChoice) -> None:
+        self._store.setValue("theme", str(choice))
+
+    def bytes_of(self, key: str) -> QByteArray:
+        """Stored state of a widget; empty when there is none."""
+        stored = self._store.value(key)
+        return stored if isinstance(stored, QByteArray) else QByteArray()
+
+    def keep_bytes(self, key: str, state: QByteArray) -> None:
+        """Stores state of a widget."""
+        self._store.setValue(key, state)

@@ -1,0 +1,1 @@
+"""The stack: every bit in a cell, all on one time scale."""

@@ -1,0 +1,1 @@
+"""The exchange on the wire, true to time."""

@@ -1,0 +1,1 @@
+"""The wires at the left."""

@@ -1,0 +1,200 @@
+"""The list of captures and their wires, each with its last reading and last verdicts."""
+
+from dataclasses import dataclass
+
+from PySide6.QtCore import (
+    QAbstractListModel,
+    QModelIndex,
+    QPersistentModelIndex,
+    QPointF,
+    QRectF,
+    QSize,
+    Qt,
+)
+from PySide6.QtGui import QPainter, QPen
+from PySide6.QtWidgets import QListView, QStyle, QStyledItemDelegate, QStyleOptionViewItem, QWidget
+
+from pivet.bench.capture import Capture
+from pivet.bench.wire import Wire
+from pivet.judge.verdict import Verdict
+from pivet.judge.wording import count
+from pivet.ui.painting import draw_mark, draw_text, font_of
+from pivet.ui.session import Place, Session
+from pivet.ui.theme import theme
+
+LAST = 12
+CARD_HEIGHT = 96
+HEAD_HEIGHT = 44
+ROW_ROLE = Qt.ItemDataRole.UserRole
+Index = QModelIndex | QPersistentModelIndex
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Row:
+    """A line of the list: a capture's head (``place`` is None) or one of its wires."""
+
+    capture: Capture
+    number: int
+    place: Place | None = None
+    wire: Wire | None = None
+
+    @property
+    def spoken(self) -> str:
+        """The row in words, for screen readers and tests."""
+        if self.wire is None:
+            return self.capture.name
+        return f"{self.wire.name}, {self.wire.sheet.name}, {last_reading(self.wire)}"
+
+
+def last_reading(wire: Wire) -> str:
+    """What the last exchange gave, or why it gave nothing."""
+    if not len(wire):
+        return "no exchange"
+    report = wire.report(len(wire) - 1)
+    if report.readings:
+        return "  ".join(f"{row.text} {row.unit}" for row in report.readings)
+    return f"– {report.headline.partition(': ')[2] or report.headline}"
+
+
+class WiresModel(QAbstractListModel):
+    """The rows of the list."""
+
+    def __init__(self, session: Session) -> None:
+        super().__init__()
+        self._session = session
+        self.rows: list[Row] = []
+        session.captures_changed.connect(self._renew)
+
+    def _renew(self) -> None:
+        self.beginResetModel()
+        self.rows = []
+        for number, capture in enumerate(self._session.captures):
+            self.rows.append(Row(capture, number))
+            for at, wire in enumerate(capture.wires):
+                self.rows.append(Row(capture, number, (number, at), wire))
+        self.endResetModel()
+
+    def rowCount(self, parent: Index = QModelIndex()) -> int:  # noqa: B008  Qt's signature
+        """Number of rows."""
+        return 0 if parent.isValid() else len(self.rows)
+
+    def data(self, index: Index, role: int = Qt.ItemDataRole.DisplayRole) -> object:
+        """The row, or its words."""
+        row = self.rows[index.row()]
+        if role == ROW_ROLE:
+            return row
+        spoken = (Qt.ItemDataRole.DisplayRole, Qt.ItemDataRole.AccessibleTextRole)
+        if role in spoken:
+            return row.spoken
+        if role == Qt.ItemDataRole.ToolTipRole:
+            if row.wire is None:
+                return "\n".join((str(row.capture.path), *row.capture.notes))
+            return "\n".join((row.wire.name, *row.wire.line.aliases))
+        return None
+
+    def flags(self, index: Index) -> Qt.ItemFlag:
+        """Heads cannot be chosen."""
+        if self.rows[index.row()].wire is None:
+            return Qt.ItemFlag.ItemIsEnabled
+        return Qt.ItemFlag.ItemIsEnabled | Qt.ItemFlag.ItemIsSelectable
+
+
+class CardDelegate(QStyledItemDelegate):
+    """Paints the rows."""
+
+    def sizeHint(self, _option: QStyleOptionViewItem, index: Index) -> QSize:
+        """Heads are lower than cards."""
+        row: Row = index.data(ROW_ROLE)
+        return QSize(180, HEAD_HEIGHT if row.wire is None else CARD_HEIGHT)
+
+    def paint(self, painter: QPainter, option: QStyleOptionViewItem, index: Index) -> None:
+        """Paints a head or a card."""
+        row: Row = index.data(ROW_ROLE)
+        box = QRectF(option.rect).adjusted(2, 3, -4, -3)
+        painter.save()
+        widget = option.widget
+        if row.wire is None:
+            self._paint_head(painter, box, row, widget)
+        else:
+            chosen = bool(option.state & QStyle.StateFlag.State_Selected)
+            self._paint_card(painter, box, row.wire, widget, chosen)
+        painter.restore()
+
+    def _paint_head(self, painter: QPainter, box: QRectF, row: Row, widget: QWidget) -> None:
+        colours = theme()
+        upper = QRectF(box.left() + 4, box.top(), box.width() - 8, 20)
+        lower = upper.translated(0, 18)
+        draw_text(painter, upper, row.capture.name, font_of(widget, 0.95, bold=True), colours.ink)
+        wires = count(len(row.capture.wires), "wire")
+        if row.capture.notes:
+            wires += f" · {count(len(row.capture.notes), 'note')}"
+        draw_text(painter, lower, wires, font_of(widget, 0.85), colours.faint)
+
+    def _paint_card(
+        self, painter: QPainter, box: QRectF, wire: Wire, widget: QWidget, chosen: bool
+    ) -> None:
+        colours = theme()
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        painter.setPen(QPen(colours.accent if chosen else colours.edge, 1.4 if chosen else 1))
+        painter.setBrush(colours.panel)
+        painter.drawRoundedRect(box, 6, 6)
+        if chosen:
+            painter.fillRect(
+                QRectF(box.left(), box.top() + 5, 4, box.height() - 10), colours.accent
+            )
+        inner = box.adjusted(14, 8, -8, -6)
+        line = QRectF(inner.left(), inner.top(), inner.width(), 19)
+        draw_text(painter, line, wire.name, font_of(widget, 1.05, bold=True), colours.ink)
+        how = "recognised" if wire.recognised else "chosen"
+        draw_text(
+            painter,
+            line.translated(0, 19),
+            f"{wire.sheet.name} · {how}",
+            font_of(widget, 0.87),
+            colours.faint,
+        )
+        draw_text(
+            painter,
+            line.translated(0, 39),
+            last_reading(wire),
+            font_of(widget, 0.95, bold=True),
+            colours.ink,
+        )
+        y = inner.bottom() - 7
+        for number, verdict in enumerate(wire.verdicts[-LAST:].tolist()):
+            draw_mark(painter, Verdict(verdict), QPointF(inner.left() + 6 + 13.5 * number, y), 8.5)
+
+
+class WiresPanel(QListView):
+    """Chooses the wire to look at."""
+
+    def __init__(self, session: Session, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self._session = session
+        self._model = WiresModel(session)
+        self.setModel(self._model)
+        self.setItemDelegate(CardDelegate(self))
+        self.setVerticalScrollMode(QListView.ScrollMode.ScrollPerPixel)
+        self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        self.setMinimumWidth(170)
+        self.setAccessibleName("Wires")
+        self.selectionModel().currentChanged.connect(self._on_current)
+        session.wire_changed.connect(self._show_place)
+        session.captures_changed.connect(self._show_place)
+
+    def _on_current(self, index: QModelIndex) -> None:
+        row: Row | None = index.data(ROW_ROLE) if index.isValid() else None
+        if row is not None and row.place is not None:
+            self._session.choose_wire(row.place)
+
+    def _show_place(self) -> None:
+        for number, row in enumerate(self._model.rows):
+            if row.place is not None and row.place == self._session.place:
+                index = self._model.index(number)
+                if self.currentIndex() != index:
+                    self.setCurrentIndex(index)
+
+    def capture_at_cursor(self) -> int | None:
+        """Number of the capture that the current row belongs to."""
+        row: Row | None = self.currentIndex().data(ROW_ROLE)
+        return row.number if row is not None else None
