@@ -73,7 +73,14 @@ def find_shape(text: str, where: str) -> Shape:
 
 
 def _fields(line: str, delimiter: str) -> list[str]:
-    return [field.strip() for field in next(csv.reader([line], delimiter=delimiter), [])]
+    """The fields of one line; a delimiter at its end begins no further field."""
+    try:
+        fields = next(csv.reader([line[:LOOKED_AT]], delimiter=delimiter), [])
+    except csv.Error:
+        return []
+    if len(fields) > 2 and not fields[-1].strip():
+        fields.pop()
+    return [field.strip() for field in fields]
 
 
 def _decimal_mark(line: str, delimiter: str) -> str:

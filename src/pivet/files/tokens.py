@@ -10,6 +10,9 @@ IntArray = npt.NDArray[np.int64]
 BoolArray = npt.NDArray[np.bool_]
 
 SPACE = 32
+LARGEST = 2**63 // 10 - 1
+"""One more digit behind a smaller number always fits int64."""
+
 MOST_DIGITS = 18
 """So many decimal digits always fit int64."""
 
@@ -84,7 +87,7 @@ class Decimals:
 
 
 def decimals(words: Words, mark: str) -> Decimals:
-    """Plain decimal numbers, exact.  Decimals beyond 18 digits are cut off.
+    """Plain decimal numbers, exact.  Decimals that int64 cannot hold are cut off.
 
     Args:
         words: the numbers.
@@ -92,7 +95,7 @@ def decimals(words: Words, mark: str) -> Decimals:
     """
     size = words.starts.size
     digits, places = np.zeros(size, dtype=np.int64), np.zeros(size, dtype=np.int64)
-    used, marked = np.zeros(size, dtype=np.int64), np.zeros(size, dtype=bool)
+    marked = np.zeros(size, dtype=bool)
     first = words.character(0)
     signed = (first == ord("-")) | (first == ord("+"))
     longest = int(words.lengths.max(initial=0))
@@ -107,11 +110,10 @@ def decimals(words: Words, mark: str) -> Decimals:
         digit = character - np.uint8(ord("0"))
         is_digit = there & ~is_mark & (digit <= 9)
         bad |= there & ~is_mark & ~is_digit
-        fits = used < MOST_DIGITS
+        fits = digits < LARGEST
         bad |= is_digit & ~fits & ~marked
         is_digit &= fits
         digits = np.where(is_digit, digits * 10 + digit, digits)
-        used += is_digit & ((digits != 0) | marked)
         places += is_digit & marked
     lone = words.lengths - signed - marked < 1
     return Decimals(np.where(first == ord("-"), -digits, digits), places, bad | lone)

@@ -5,7 +5,16 @@ from dataclasses import dataclass, field
 import numpy as np
 
 from pivet.errors import InputError
-from pivet.files.tokens import BoolArray, ByteArray, IntArray, Words, split_words, whole_numbers
+from pivet.files.tokens import (
+    MOST_DIGITS,
+    SPACE,
+    BoolArray,
+    ByteArray,
+    IntArray,
+    Words,
+    split_words,
+    whole_numbers,
+)
 from pivet.files.vcd_header import Header
 from pivet.progress import Progress
 
@@ -116,12 +125,21 @@ class BodyReader:
         value = VALUES[first]
         is_scalar = (value != 255) & ~identifier & ~vector
         is_keyword = (first == ord("$")) & ~identifier
-        last_word = words.starts.size - 1
-        cut = end == self._bytes.size and self._bytes[-1] > 32
         known = is_time | is_scalar | is_keyword | vector | identifier
-        keep = self._without_cut_word(words, known, is_time, is_scalar, cut, start)
-        if not keep[last_word]:
-            is_time[last_word] = is_scalar[last_word] = False
+        ends_cut = end == self._bytes.size and self._bytes[-1] > SPACE
+        if ends_cut and self._is_broken(words, bool(known[-1]), is_time, is_scalar):
+            self._body.notes.append("its last line is not ended and was passed over")
+            for kind in (is_time, is_scalar):
+                kind[-1] = False
+            known[-1] = True
+        strange = np.flatnonzero(~known)
+        if strange.size:
+            at = int(strange[0])
+            raise self._fault(
+                start + int(words.starts[at]),
+                f"{words.text(at)[:40]!r}, which is no value change",
+                "export the capture again",
+            )
         stamps = self._stamps(words, is_time, start)
         self._switches(words, is_keyword, stamps, start)
         self._collect(words, is_scalar, vector, identifier, value, stamps, start)
@@ -160,29 +178,19 @@ class BodyReader:
         self._vector_open = bool(vector[-1])
         return vector, identifier
 
-    def _without_cut_word(
-        self,
-        words: Words,
-        known: BoolArray,
-        is_time: BoolArray,
-        is_scalar: BoolArray,
-        cut: bool,
-        start: int,
-    ) -> BoolArray:
-        """Drops a last word that the end of the file may have cut; other strange words stop."""
-        keep = np.ones(known.size, dtype=bool)
-        if cut and (is_time[-1] or (is_scalar[-1] and words.lengths[-1] == 1) or not known[-1]):
-            keep[-1] = False
-            self._body.notes.append("its last line is not ended and was passed over")
-        strange = np.flatnonzero(~known & keep)
-        if strange.size:
-            at = int(strange[0])
-            raise self._fault(
-                start + int(words.starts[at]),
-                f"{words.text(at)[:40]!r}, which is no value change",
-                "export the capture again",
-            )
-        return keep
+    def _is_broken(
+        self, words: Words, known: bool, is_time: BoolArray, is_scalar: BoolArray
+    ) -> bool:
+        """Whether the very last word, not ended by white space, was cut off in its middle."""
+        text = words.text(words.starts.size - 1)
+        if is_time[-1]:
+            before = np.flatnonzero(is_time[:-1])
+            said = words.text(int(before[-1]))[1:] if before.size else str(self._body.last_stamp)
+            readable = text[1:].isdecimal() and len(text) <= MOST_DIGITS
+            return not readable or (_is_short_number(said) and int(text[1:]) < int(said))
+        if is_scalar[-1]:
+            return not self._codes.knows(text[1:].encode())
+        return not known
 
     def _stamps(self, words: Words, is_time: BoolArray, start: int) -> IntArray:
         """Time stamp that holds at each word, int64; -1 before the first of the file."""
@@ -264,6 +272,10 @@ class BodyReader:
         return InputError(f"{self._where}, line {line}, has {what}", todo)
 
 
+def _is_short_number(text: str) -> bool:
+    return text.isdecimal() and len(text) <= MOST_DIGITS
+
+
 class _CodeTable:
     """Identifier codes -> signal numbers."""
 
@@ -278,6 +290,10 @@ class _CodeTable:
         packed = {int.from_bytes(code[:CODE_BYTES], "little"): n for code, n in entries.items()}
         self._keys = np.array(sorted(packed), dtype=np.uint64)
         self._numbers = np.array([packed[key] for key in sorted(packed)], dtype=np.int32)
+
+    def knows(self, code: bytes) -> bool:
+        """Whether a code was declared."""
+        return code in self._entries
 
     def find(
         self, words: Words, at: IntArray, skip: int

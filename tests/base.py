@@ -1,0 +1,68 @@
+"""What all tests share: warnings fail a test, and places to find and put files."""
+
+import json
+import tempfile
+import unittest
+import warnings
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+from hypothesis import HealthCheck, settings
+
+from pivet.decode.humidity import HumidityDecoder, HumidityExchanges
+from pivet.decode.humidity.columns import EXCHANGE_COLUMNS, LINE_COLUMNS, join
+from pivet.signal.trace import Int64Array, Level
+
+CAPTURES = Path(__file__).parent / "captures"
+
+settings.register_profile(
+    "pivet",
+    deadline=None,
+    derandomize=True,
+    suppress_health_check=[HealthCheck.too_slow, HealthCheck.data_too_large],
+)
+settings.load_profile("pivet")
+
+
+class PivetTest(unittest.TestCase):
+    """A test that fails on any warning and has a folder of its own."""
+
+    def setUp(self) -> None:
+        catcher = warnings.catch_warnings()
+        catcher.__enter__()
+        self.addCleanup(catcher.__exit__, None, None, None)
+        warnings.simplefilter("error")
+        folder = tempfile.TemporaryDirectory(prefix="pivet-test-")
+        self.addCleanup(folder.cleanup)
+        self.folder = Path(folder.name)
+
+    def assert_same_exchanges(self, one: HumidityExchanges, other: HumidityExchanges) -> None:
+        """Every column of both is the same."""
+        for name in EXCHANGE_COLUMNS + LINE_COLUMNS:
+            np.testing.assert_array_equal(getattr(one, name), getattr(other, name), err_msg=name)
+
+
+def expected_captures(sensor_part: str) -> list[dict[str, Any]]:
+    """What the list of captures says of those whose sensor holds ``sensor_part``."""
+    listed = json.loads((CAPTURES / "expected.json").read_text(encoding="utf-8"))
+    return [row for row in listed["captures"] if sensor_part in row["sensor"]]
+
+
+def decode(
+    edges_ns: Int64Array,
+    end_ns: int,
+    cuts: tuple[int, ...] = (),
+    initial: Level = Level.HIGH,
+    start_ns: int = 0,
+) -> HumidityExchanges:
+    """Decodes edges, cut into pieces before the edges of number ``cuts``."""
+    decoder = HumidityDecoder(initial, start_ns)
+    batches = []
+    bounds = [0, *sorted(cuts), edges_ns.size]
+    for first, last in zip(bounds, bounds[1:], strict=False):
+        piece = edges_ns[first:last]
+        known = end_ns if last == edges_ns.size else int(edges_ns[last]) - 1
+        batches.append(decoder.feed(piece, max(known, start_ns)))
+    batches.append(decoder.finish())
+    return join(batches)

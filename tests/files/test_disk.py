@@ -1,0 +1,165 @@
+"""Files that vanish, are forbidden, empty or binary, and disks that are full."""
+
+import errno
+import os
+import subprocess
+import sys
+import unittest
+from pathlib import Path
+from unittest import mock
+
+from pivet.errors import Cancelled, InputError, OutputError
+from pivet.files import disk
+from pivet.files.captures import read_capture, write_capture
+from tests.base import CAPTURES, PivetTest
+
+
+class Reading(PivetTest):
+    """One sentence for whatever cannot be read."""
+
+    def refusal(self, path: Path) -> str:
+        """The sentence with which a file is refused."""
+        with self.assertRaises(InputError) as caught:
+            read_capture(path)
+        return str(caught.exception)
+
+    def test_not_there(self) -> None:
+        """A name without a file."""
+        self.assertIn("is not there", self.refusal(self.folder / "no.vcd"))
+
+    def test_folder(self) -> None:
+        """A folder is no file."""
+        self.assertIn("is a folder", self.refusal(self.folder))
+
+    def test_empty_and_blank(self) -> None:
+        """Empty, blank and zeroed files."""
+        for content in (b"", b"\n \n", bytes(4000)):
+            for name in ("a.vcd", "a.csv"):
+                path = self.folder / name
+                path.write_bytes(content)
+                self.assertIn("is empty", self.refusal(path))
+
+    def test_binary(self) -> None:
+        """Noise is neither VCD nor CSV."""
+        for name in ("a.vcd", "a.csv", "a.bin"):
+            path = self.folder / name
+            path.write_bytes(bytes(range(256)) * 40)
+            self.refusal(path)
+
+    def test_vanishes_while_read(self) -> None:
+        """An error in the middle of reading is a sentence too."""
+        path = self.folder / "a.vcd"
+        path.write_bytes(b"$x" * 100)
+        gone = OSError(errno.EIO, "Input/output error")
+        stream = mock.MagicMock()
+        stream.__enter__.return_value.read.side_effect = [b"$timescale", gone]
+        stream.__enter__.return_value.fileno.return_value = os.open(path, os.O_RDONLY)
+        self.addCleanup(os.close, stream.__enter__.return_value.fileno.return_value)
+        with mock.patch.object(Path, "open", return_value=stream):
+            self.assertIn("cannot be read (Input/output error)", self.refusal(path))
+
+    def test_no_rights(self) -> None:
+        """A forbidden file, seen by somebody who is not root."""
+        path = self.folder / "a.vcd"
+        path.write_bytes(b"$x")
+        denied = PermissionError(errno.EACCES, "Permission denied")
+        with mock.patch.object(Path, "open", side_effect=denied):
+            self.assertIn("may not be read", self.refusal(path))
+
+    def test_told_by_content(self) -> None:
+        """A name with another ending is told by its content."""
+        for source, name in (("av_dht22.vcd", "a.dump"), ("csv_edges_dht22.csv", "b.log")):
+            path = self.folder / name
+            path.write_bytes((CAPTURES / source).read_bytes())
+            self.assertGreater(read_capture(path).edge_count, 100)
+
+    def test_cancel(self) -> None:
+        """Reading stops when progress says so."""
+
+        def stop(_share: float) -> None:
+            raise Cancelled
+
+        with self.assertRaises(Cancelled):
+            read_capture(CAPTURES / "av_dht22.vcd", stop)
+
+
+class Writing(PivetTest):
+    """What stood there stays when writing fails."""
+
+    def setUp(self) -> None:
+        super().setUp()
+        self.trace = read_capture(CAPTURES / "av_dht22.vcd")
+
+    def test_full_disk(self) -> None:
+        """A really full disk: the old file stays, nothing is left beside it."""
+        target = self.folder / "out.csv"
+        target.write_text("precious", encoding="utf-8")
+        with mock.patch.object(os, "fsync", side_effect=OSError(errno.ENOSPC, "full")):
+            with self.assertRaises(OutputError) as caught:
+                write_capture(self.trace, target)
+        self.assertIn("the disk is full", str(caught.exception))
+        self.assertEqual("precious", target.read_text(encoding="utf-8"))
+        self.assertEqual([target], list(self.folder.iterdir()))
+
+    def test_size_limit_of_the_system(self) -> None:
+        """The system itself stops the writing; the old file stays."""
+        target = self.folder / "out.vcd"
+        target.write_text("precious", encoding="utf-8")
+        code = (
+            "import resource, signal, sys\n"
+            "from pathlib import Path\n"
+            "from pivet.errors import OutputError\n"
+            "from pivet.files.captures import read_capture, write_capture\n"
+            "trace = read_capture(Path(sys.argv[1]))\n"
+            "signal.signal(signal.SIGXFSZ, signal.SIG_IGN)\n"
+            "resource.setrlimit(resource.RLIMIT_FSIZE, (1000, 1000))\n"
+            "try:\n"
+            "    write_capture(trace, Path(sys.argv[2]))\n"
+            "except OutputError as error:\n"
+            "    print(error)\n"
+        )
+        source = str(CAPTURES / "av_dht22.vcd")
+        done = subprocess.run(
+            [sys.executable, "-c", code, source, str(target)],
+            capture_output=True, text=True, check=True,
+        )
+        self.assertIn("was not written", done.stdout)
+        self.assertEqual("precious", target.read_text(encoding="utf-8"))
+        self.assertEqual([target], list(self.folder.iterdir()))
+
+    def test_no_such_folder_and_no_such_format(self) -> None:
+        """Places and endings that cannot be."""
+        for name, part in (("no/out.vcd", "the folder is not there"), ("out.xyz", "names no")):
+            with self.assertRaises(OutputError) as caught:
+                write_capture(self.trace, self.folder / name)
+            self.assertIn(part, str(caught.exception))
+
+    def test_mode_of_the_file(self) -> None:
+        """The file gets the usual rights, not those of a temporary one."""
+        target = self.folder / "out.csv"
+        write_capture(self.trace, target)
+        mask = os.umask(0)
+        os.umask(mask)
+        self.assertEqual(0o666 & ~mask, target.stat().st_mode & 0o777)
+
+    def test_cancel_leaves_nothing(self) -> None:
+        """A cancelled export leaves no file."""
+
+        def stop(_share: float) -> None:
+            raise Cancelled
+
+        with self.assertRaises(Cancelled):
+            write_capture(self.trace, self.folder / "out.vcd", stop)
+        self.assertEqual([], list(self.folder.iterdir()))
+
+
+class Names(PivetTest):
+    """Umask is read without changing it."""
+
+    def test_umask_stays(self) -> None:
+        """Asking twice gives the same."""
+        self.assertEqual(disk._umask(), disk._umask())
+
+
+if __name__ == "__main__":
+    unittest.main()
