@@ -4,6 +4,7 @@ import json
 import tempfile
 import unittest
 import warnings
+from itertools import pairwise
 from pathlib import Path
 from typing import Any
 
@@ -60,7 +61,7 @@ def decode(
     decoder = HumidityDecoder(initial, start_ns)
     batches = []
     bounds = [0, *sorted(cuts), edges_ns.size]
-    for first, last in zip(bounds, bounds[1:], strict=False):
+    for first, last in pairwise(bounds):
         piece = edges_ns[first:last]
         known = end_ns if last == edges_ns.size else int(edges_ns[last]) - 1
         batches.append(decoder.feed(piece, max(known, start_ns)))

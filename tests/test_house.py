@@ -8,7 +8,18 @@ from pathlib import Path
 
 SOURCE = Path(__file__).parent.parent / "src" / "pivet"
 
-ROOMS = ("signal", "sheets", "decode", "readings", "judge", "files", "standin", "bench", "cli", "ui")
+ROOMS = (
+    "signal",
+    "sheets",
+    "decode",
+    "readings",
+    "judge",
+    "files",
+    "standin",
+    "bench",
+    "cli",
+    "ui",
+)
 """From the ground up; each imports only rooms before it."""
 
 STRANGERS = {("ui", "cli")}

@@ -1,5 +1,6 @@
 """Where the program starts: command line and window meet only here."""
 
+import os
 import sys
 from collections.abc import Sequence
 from pathlib import Path
@@ -12,6 +13,17 @@ def open_window(files: Sequence[Path], demo: bool = False) -> int:
     return run(files, demo)
 
 
+def show_demo(folder: Path | None) -> int:
+    """Shows the demo in the window, or writes its pictures to a folder without a display."""
+    if folder is None:
+        return open_window((), demo=True)
+    os.environ["QT_QPA_PLATFORM"] = "offscreen"
+    from pivet.ui.demo_pictures import write_demo_pictures
+
+    write_demo_pictures(folder)
+    return 0
+
+
 def main() -> int:
     """Runs ``pivet``; returns the exit status."""
     if len(sys.argv) == 1:
@@ -19,7 +31,7 @@ def main() -> int:
     from pivet.cli.commands import build, use_utf8
 
     use_utf8()
-    build(open_window)(prog_name="pivet")
+    build(open_window, show_demo)(prog_name="pivet")
     return 0
 
 

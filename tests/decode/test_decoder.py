@@ -75,7 +75,7 @@ class Cuts(PivetTest):
                 whole = min(max(0, (keep - 5) // 2), 40)
                 self.assertEqual(whole, found.bit_count[0])
                 self.assertEqual(0, found.marks[0])
-                if 8 < whole:
+                if whole > 8:
                     np.testing.assert_array_equal(bits[:whole], found.bits(0))
 
     def test_capture_ends_at_any_edge(self) -> None:

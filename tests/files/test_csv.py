@@ -23,8 +23,16 @@ class Shapes(PivetTest):
     def test_units_in_the_head(self) -> None:
         """The time column's head names the unit in any of the usual ways."""
         heads = {
-            "time_s": 1e9, "Time [s]": 1e9, "Time (ms)": 1e6, "t / µs": 1e3, "t_us": 1e3,
-            "timestamp_ns": 1, "Zeit [ms]": 1e6, "Microseconds": 1e3, "time": 1e9, "Time(us)": 1e3,
+            "time_s": 1e9,
+            "Time [s]": 1e9,
+            "Time (ms)": 1e6,
+            "t / µs": 1e3,
+            "t_us": 1e3,
+            "timestamp_ns": 1,
+            "Zeit [ms]": 1e6,
+            "Microseconds": 1e3,
+            "time": 1e9,
+            "Time(us)": 1e3,
         }
         for head, unit_ns in heads.items():
             with self.subTest(head):
@@ -55,8 +63,9 @@ class Shapes(PivetTest):
             with self.subTest(text):
                 trace = read(text)
                 self.assertEqual([1_500_000_000], trace.lines[0].edges_ns.tolist())
-                self.assertEqual((Level.HIGH, 500_000_000), (trace.lines[0].initial,
-                                                             trace.start_ns))
+                self.assertEqual(
+                    (Level.HIGH, 500_000_000), (trace.lines[0].initial, trace.start_ns)
+                )
 
     def test_several_lines_and_words_for_levels(self) -> None:
         """Each level column is a line with its own name."""
@@ -148,9 +157,11 @@ class RoundTrip(PivetTest):
     """What is written comes back."""
 
     @given(
-        st.lists(st.tuples(st.sampled_from(list(Level)), st.sets(st.integers(1, 10**7),
-                                                                 max_size=40)),
-                 min_size=1, max_size=3),
+        st.lists(
+            st.tuples(st.sampled_from(list(Level)), st.sets(st.integers(1, 10**7), max_size=40)),
+            min_size=1,
+            max_size=3,
+        ),
         st.sampled_from([1, 10, 100, 10**6, 10**9]),
     )
     @settings(max_examples=60)

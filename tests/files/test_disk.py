@@ -94,9 +94,9 @@ class Writing(PivetTest):
         """A really full disk: the old file stays, nothing is left beside it."""
         target = self.folder / "out.csv"
         target.write_text("precious", encoding="utf-8")
-        with mock.patch.object(os, "fsync", side_effect=OSError(errno.ENOSPC, "full")):
-            with self.assertRaises(OutputError) as caught:
-                write_capture(self.trace, target)
+        full = mock.patch.object(os, "fsync", side_effect=OSError(errno.ENOSPC, "full"))
+        with full, self.assertRaises(OutputError) as caught:
+            write_capture(self.trace, target)
         self.assertIn("the disk is full", str(caught.exception))
         self.assertEqual("precious", target.read_text(encoding="utf-8"))
         self.assertEqual([target], list(self.folder.iterdir()))
@@ -121,7 +121,9 @@ class Writing(PivetTest):
         source = str(CAPTURES / "av_dht22.vcd")
         done = subprocess.run(
             [sys.executable, "-c", code, source, str(target)],
-            capture_output=True, text=True, check=True,
+            capture_output=True,
+            text=True,
+            check=True,
         )
         self.assertIn("was not written", done.stdout)
         self.assertEqual("precious", target.read_text(encoding="utf-8"))

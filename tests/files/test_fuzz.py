@@ -18,11 +18,14 @@ from tests.decode.frames import edge_trains
 VCD = (CAPTURES / "av_dht22.vcd").read_bytes()[:3000]
 CSV = (CAPTURES / "csv_edges_dht22.csv").read_bytes()
 
-vcd_words = st.sampled_from(
-    "# #5 #7 #12 0! 1! x! z! 0 1 ! b b0 b01 bx r1.5 r $ $end $comment $dumpoff $dumpon $dumpvars "
-    "$dumpall $var wire 8 # reg $timescale 1 ns $enddefinitions 0\" 1\" bb b! \n \r\n".split(" ")
+VCD_WORDS = """
+# #5 #7 #12 0! 1! x! z! 0 1 ! b b0 b01 bx r1.5 r $ $end $comment $dumpoff $dumpon $dumpvars
+$dumpall $var wire 8 # reg $timescale 1 ns 0" 1" bb b! $enddefinitions
+"""
+vcd_words = st.sampled_from([*VCD_WORDS.split(), "\n", "\r\n"])
+csv_words = st.sampled_from(
+    [*'0123456789.,;-+eE\n\r\t"# xzHL', "nan", "inf", "time_s,a\n", "1e", ";;"]
 )
-csv_words = st.sampled_from([*"0123456789.,;-+eE\n\r\t\"# xzHL", "nan", "inf", "time_s,a\n", "1e", ";;"])
 
 
 @st.composite

@@ -52,8 +52,9 @@ class Standard(PivetTest):
     def test_initial_values_before_the_first_stamp(self) -> None:
         """Values ahead of all stamps hold from the first stamp on."""
         trace = read("$dumpvars 0! $end #3 #8 1!")
-        self.assertEqual((Level.LOW, 3000, 8000), (trace.lines[0].initial, trace.start_ns,
-                                                   trace.end_ns))
+        self.assertEqual(
+            (Level.LOW, 3000, 8000), (trace.lines[0].initial, trace.start_ns, trace.end_ns)
+        )
 
     def test_repeated_values_and_last_stamp(self) -> None:
         """A repeated value is no edge; a last stamp without change ends the trace."""
@@ -61,7 +62,7 @@ class Standard(PivetTest):
         self.assertEqual(([5], 90_000), (edges_us(trace), trace.end_ns))
 
     def test_undefined_is_high_and_said(self) -> None:
-        """x and z are high, and the notes say so."""
+        """X and z are high, and the notes say so."""
         trace = read("#0 x! #5 0! #6 z! #8 0! #9 X! #10 Z! #11 0!")
         self.assertEqual([5, 6, 8, 9, 11], edges_us(trace))
         self.assertIn("x or z taken as high (4 times", trace.lines[0].notes[0])
@@ -148,7 +149,7 @@ class Refused(PivetTest):
         cases = {
             "$timescale 1 us $end $var wire": "no end of declarations",
             "hello": "no end of declarations",
-            "$timescale 3 us $end $var wire 1 ! d $end $enddefinitions $end": "'3us', which is none",
+            "$timescale 3 us $end $enddefinitions $end": "'3us', which is none",
             "$var wire 8 ! d $end $enddefinitions $end": "declares no one-bit signal",
             "$var wire 1 $end $enddefinitions $end": "incomplete $var",
         }
@@ -201,8 +202,11 @@ class Oracle(PivetTest):
             t = 0
             for _ in range(data.draw(st.integers(0, 60))):
                 t += data.draw(st.integers(0, 9))
-                writer.change(names[data.draw(st.integers(0, count - 1))], t,
-                              data.draw(st.sampled_from("01xz")))
+                writer.change(
+                    names[data.draw(st.integers(0, count - 1))],
+                    t,
+                    data.draw(st.sampled_from("01xz")),
+                )
                 writer.change(other, t, data.draw(st.integers(0, 255)))
             writer.change(names[0], t + 1, "1")
             writer.change(names[0], t + 2, "0")
@@ -216,8 +220,10 @@ def slow_edges(content: bytes) -> list[np.ndarray]:
     """Edges in stamps of the one-bit signals, by the package's tokenizer and a loop."""
     codes, levels, edges, now, first = {}, {}, {}, None, None
     for token in tokenize(io.BytesIO(content)):
-        if token.kind is TokenKind.VAR and token.var.size == 1 and token.var.type_.value not in (
-            "real", "event"
+        if (
+            token.kind is TokenKind.VAR
+            and token.var.size == 1
+            and token.var.type_.value not in ("real", "event")
         ):
             codes.setdefault(token.var.id_code, []).append(token.var.reference)
         elif token.kind is TokenKind.CHANGE_TIME:
@@ -247,7 +253,8 @@ class RoundTrip(PivetTest):
     @given(
         st.lists(
             st.tuples(st.sampled_from(list(Level)), st.sets(st.integers(1, 10**7), max_size=40)),
-            min_size=1, max_size=4,
+            min_size=1,
+            max_size=4,
         ),
         st.sampled_from([1, 10, 1000, 250, 24, 10**6]),
     )

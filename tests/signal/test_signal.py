@@ -1,5 +1,7 @@
 """Traces, changes and spikes."""
 
+from itertools import pairwise
+
 import numpy as np
 from hypothesis import given
 from hypothesis import strategies as st
@@ -77,7 +79,7 @@ class Spikes(PivetTest):
         """Feeds edges in pieces; nothing is known beyond the piece."""
         spikes, found = SpikeFilter(2000), []
         bounds = [0, *cuts, edges.size]
-        for first, last in zip(bounds, bounds[1:], strict=False):
+        for first, last in pairwise(bounds):
             piece = edges[first:last]
             if piece.size:
                 found.append(spikes.feed(piece, int(piece[-1])).edges_ns)

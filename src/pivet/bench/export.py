@@ -43,6 +43,18 @@ def export_readings(capture: Capture, path: Path, progress: Progress = silent) -
             text.writelines(json_lines(reports(capture, progress)))
 
 
+def make_folder(path: Path) -> None:
+    """Makes a folder to write into, if it is not there.
+
+    Raises:
+        OutputError: it cannot be made.
+    """
+    try:
+        path.mkdir(parents=True, exist_ok=True)
+    except OSError as error:
+        raise disk.write_error(path, error) from error
+
+
 def export_capture(capture: Capture, path: Path, progress: Progress = silent) -> None:
     """Writes the capture's lines, see ``pivet.files.captures.write_capture``."""
     write_capture(capture.trace, path, progress)

@@ -1,5 +1,6 @@
 """The commands of ``pivet``; computing is the bench's, printing is here."""
 
+import os
 import sys
 from collections.abc import Callable, Sequence
 from pathlib import Path
@@ -8,7 +9,8 @@ import click
 
 from pivet import __version__
 from pivet.bench.capture import open_capture
-from pivet.bench.export import reports
+from pivet.bench.demo import demo_capture
+from pivet.bench.export import export_capture, make_folder, reports
 from pivet.bench.text import capture_lines
 from pivet.cli.sheet_table import sheet_lines, sheet_rows
 from pivet.cli.standin_command import standin
@@ -19,7 +21,9 @@ from pivet.judge.verdict import Verdict
 from pivet.sheets.load import all_sheets, find_sheet
 
 OpenWindow = Callable[[Sequence[Path]], int]
+ShowDemo = Callable[[Path | None], int]
 
+DEMO_FOLDER = Path("pivet-demo")
 EXIT_UNSOUND = 1
 EXIT_UNUSABLE = 2
 
@@ -38,11 +42,12 @@ class OneSentence(click.Group):
             ctx.exit(EXIT_UNUSABLE)
 
 
-def build(open_window: OpenWindow) -> click.Group:
+def build(open_window: OpenWindow, show_demo: ShowDemo) -> click.Group:
     """The command line.
 
     Args:
         open_window: opens the window with some files; gives the exit status.
+        show_demo: shows the demo in the window, or writes its pictures to a folder.
     """
 
     @click.group(cls=OneSentence, invoke_without_command=True)
@@ -62,6 +67,29 @@ def build(open_window: OpenWindow) -> click.Group:
     def open_(ctx: click.Context, files: tuple[Path, ...]) -> None:
         """Opens the window with FILES."""
         ctx.exit(open_window(files))
+
+    @pivet.command()
+    @click.option("--pictures", type=FILE, help="Write pictures to this folder, open no window.")
+    @click.pass_context
+    def demo(ctx: click.Context, pictures: Path | None) -> None:
+        """Shows the demo cave night.
+
+        Without a display its readings are printed, and pictures and the capture are
+        written to the folder pivet-demo.
+        """
+        if pictures is None and has_display():
+            ctx.exit(show_demo(None))
+        folder = pictures or DEMO_FOLDER
+        capture = demo_capture()
+        if pictures is None:
+            for line in capture_lines(capture):
+                click.echo(line)
+            click.echo("")
+        make_folder(folder)
+        export_capture(capture, folder / capture.name)
+        status = show_demo(folder)
+        click.echo(f"Capture and pictures of the demo are in {folder}.")
+        ctx.exit(status)
 
     for command in (decode, sheet, convert, standin):
         pivet.add_command(command)
@@ -125,6 +153,11 @@ def convert(source: Path, target: Path) -> None:
     trace = read_capture(source)
     write_capture(trace, target)
     click.echo(f"{target}: {len(trace.lines)} lines, {trace.edge_count} edges")
+
+
+def has_display() -> bool:
+    """Whether a window could be seen."""
+    return any(os.environ.get(name) for name in ("DISPLAY", "WAYLAND_DISPLAY", "QT_QPA_PLATFORM"))
 
 
 def use_utf8() -> None:

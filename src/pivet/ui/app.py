@@ -38,7 +38,7 @@ def run(paths: Sequence[Path], demo: bool = False) -> int:
     app = make_app()
     settings = Settings()
     apply_theme(app, settings.theme)
-    window = MainWindow(settings)
+    window = MainWindow()
     window.show()
     if demo:
         window.show_demo()

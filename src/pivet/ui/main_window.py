@@ -54,12 +54,12 @@ class MainWindow(QMainWindow):
     """The window.
 
     Args:
-        settings: what is remembered.
+        remembers: begin as the window was left, and keep how it is left this time.
     """
 
-    def __init__(self, settings: Settings | None = None) -> None:
+    def __init__(self, remembers: bool = True) -> None:
         super().__init__()
-        self._settings = settings or Settings()
+        self._settings = Settings(remembers)
         self.session = Session(self)
         self.page = ExchangePage(self.session)
         self.empty = EmptyPage()

@@ -10,10 +10,14 @@ MOST_RECENT = 10
 
 
 class Settings:
-    """Remembered state, in the place that the system has for it."""
+    """Remembered state, in the place that the system has for it.
 
-    def __init__(self) -> None:
-        self._store = QSettings("Pivet", "Pivet")
+    Args:
+        kept: False for state that is forgotten with this object, and begins empty.
+    """
+
+    def __init__(self, kept: bool = True) -> None:
+        self._store = QSettings("Pivet", "Pivet") if kept else _Forgetful()
 
     def recent(self) -> list[Path]:
         """Files opened last, newest first."""
@@ -59,3 +63,22 @@ class Settings:
     def keep_bytes(self, key: str, state: QByteArray) -> None:
         """Stores state of a widget."""
         self._store.setValue(key, state)
+
+
+class _Forgetful:
+    """The part of QSettings that is used here, in memory."""
+
+    def __init__(self) -> None:
+        self._values: dict[str, object] = {}
+
+    def value(self, key: str, default: object = None) -> object:
+        """A stored value."""
+        return self._values.get(key, default)
+
+    def setValue(self, key: str, value: object) -> None:
+        """Stores a value."""
+        self._values[key] = value
+
+    def remove(self, key: str) -> None:
+        """Forgets a value."""
+        self._values.pop(key, None)

@@ -1,0 +1,60 @@
+"""Pictures of the demo night, made without a display."""
+
+from pathlib import Path
+
+from PySide6.QtWidgets import QApplication
+
+from pivet.bench.demo import demo_capture
+from pivet.decode.humidity import layout
+from pivet.ui.app import make_app
+from pivet.ui.main_window import MainWindow
+from pivet.ui.pictures import write_picture
+from pivet.ui.theme import ThemeChoice, apply_theme
+
+SUM_WRONG, CUT_SHORT, WEAK = 158, 261, 33
+SHELF, CHILLER, DOOR = (0, 0), (0, 2), (0, 3)
+
+
+def write_demo_pictures(folder: Path) -> None:
+    """Writes one picture of each view to a folder.
+
+    Raises:
+        OutputError: a file cannot be written.
+    """
+    app = make_app()
+    apply_theme(app, ThemeChoice.LIGHT)
+    window = MainWindow(remembers=False)
+    window.show()
+    _settle(app)
+    write_picture(window, folder / "start.png", scale=1)
+    session = window.session
+    session.add_capture(demo_capture())
+    session.choose_wire(SHELF)
+    session.choose_exchange(SUM_WRONG)
+    report = session.report
+    if report is not None and report.findings:
+        session.choose_pulses(frozenset(report.findings[0].columns))
+    _settle(app)
+    write_picture(window, folder / "exchange.png", scale=1)
+    write_picture(window.page, folder / "exchange.svg")
+    session.choose_wire(CHILLER)
+    session.choose_exchange(WEAK)
+    _settle(app)
+    write_picture(window, folder / "slow-rise.png", scale=1)
+    session.choose_wire(DOOR)
+    _settle(app)
+    write_picture(window, folder / "wrong-type.png", scale=1)
+    apply_theme(app, ThemeChoice.DARK)
+    session.choose_wire(SHELF)
+    session.choose_exchange(CUT_SHORT)
+    session.choose_pulses(frozenset({layout.high_column(11)}))
+    window.page.strip.measure_lit()
+    window.page.renew()
+    _settle(app)
+    write_picture(window, folder / "dark.png", scale=1)
+    window.close()
+
+
+def _settle(app: QApplication) -> None:
+    for _ in range(10):
+        app.processEvents()

@@ -1,0 +1,218 @@
+"""Captures of other programs give what their list says; wires and exports."""
+
+import csv
+import json
+import unittest
+from pathlib import Path
+
+import numpy as np
+
+from pivet.bench.capture import capture_of, open_capture
+from pivet.bench.demo import demo_capture
+from pivet.bench.export import export_capture, export_readings, reports
+from pivet.bench.text import capture_lines, exchange_text, pulse_text
+from pivet.errors import Cancelled, InputError, OutputError
+from pivet.files.jsonl import exchange_object
+from pivet.judge.verdict import Verdict
+from pivet.signal.trace import Level, Line, Trace
+from tests.base import CAPTURES, PivetTest, expected_captures
+
+SAME_FAMILY = {"dht11": ("dht11", "dht11-early"), "dht22": ("dht22",)}
+
+
+class Listed(PivetTest):
+    """The collection of captures, exchange by exchange."""
+
+    def check(self, row: dict, **options: str) -> None:
+        """One capture against its list."""
+        capture = open_capture(CAPTURES / row["file"], **options)
+        self.assertEqual([row["lines"]["data"]], [wire.name for wire in capture.wires])
+        wire = capture.wires[0]
+        self.assertEqual(len(row["transactions"]), len(wire))
+        for number, wanted in enumerate(row["transactions"]):
+            found = exchange_object(wire.report(number))
+            self.assertAlmostEqual(wanted["start_s"], found["start_s"], delta=wanted["start_tol_s"])
+            self.assertEqual(wanted["bytes"], found["bytes"])
+            self.assertIs(wanted["check"], found["check"]["ok"])
+            self.assertEqual(len(wanted["readings"]), len(found["readings"]))
+            for value, given in zip(wanted["readings"], found["readings"], strict=True):
+                self.assertEqual(
+                    (value["quantity"], value["unit"]), (given["quantity"], given["unit"])
+                )
+                self.assertAlmostEqual(value["value"], given["value"], delta=value["tol"])
+
+    def test_recognised(self) -> None:
+        """Without being told the sensor or the line."""
+        for row in expected_captures("dht"):
+            with self.subTest(row["id"]):
+                self.check(row)
+                wire = open_capture(CAPTURES / row["file"]).wires[0]
+                self.assertIn(wire.sheet.id, SAME_FAMILY[row["sensor"]])
+
+    def test_told_sensor_and_line(self) -> None:
+        """With the sensor, and the last part of the line's name."""
+        for row in expected_captures("dht"):
+            with self.subTest(row["id"]):
+                self.check(row, sensor=row["sensor"], wire=row["lines"]["data"].split(".")[-1])
+
+    def test_other_families_are_not_mistaken(self) -> None:
+        """Lines of 1-Wire and echo sensors are no humidity wires."""
+        for sensor in ("onewire", "hc-sr04", "ping3"):
+            for row in expected_captures(sensor):
+                with self.subTest(row["id"]):
+                    capture = open_capture(CAPTURES / row["file"])
+                    self.assertEqual((), capture.wires)
+                    self.assertTrue(capture.others)
+
+    def test_sound_captures_are_sound(self) -> None:
+        """The cave capture has no finding at all; the AVR's third frame only a wrong sum."""
+        cave = open_capture(CAPTURES / "iv_dht22_cave.vcd").wires[0]
+        self.assertEqual(4, cave.count(Verdict.SOUND))
+        avr = open_capture(CAPTURES / "av_dht22.vcd").wires[0]
+        self.assertEqual([0, 0, Verdict.UNSOUND, 0], avr.verdicts.tolist())
+
+
+class Lines(PivetTest):
+    """Which lines become wires."""
+
+    def test_one_net_under_several_names(self) -> None:
+        """Lines with the same edges are one wire, which answers to all their names."""
+        capture = open_capture(CAPTURES / "iv_dht22_cave.vcd")
+        self.assertEqual(["tb.data"], [wire.name for wire in capture.wires])
+        self.assertIn("tb.hall.shelf3.probe", capture.wires[0].line.aliases)
+
+    def test_names_that_lead_nowhere(self) -> None:
+        """Unknown, ambiguous and silent lines."""
+        edges = np.array([10**6, 2 * 10**6])
+        lines = tuple(Line(n, Level.HIGH, edges) for n in ("a.d", "b.d"))
+        trace = Trace((*lines, Line("a.q", Level.HIGH, edges[:0])), 0, 10**9, 1)
+        for name, part in (
+            ("x", "no line 'x': choose one of a.d, b.d"),
+            ("d", "several lines"),
+            ("q", "never changes"),
+        ):
+            with self.assertRaises(InputError) as caught:
+                capture_of(Path("t.vcd"), trace, None, name)
+            self.assertIn(part, str(caught.exception))
+
+    def test_asks_without_any_answer(self) -> None:
+        """A line of asks is a wire when no line of the capture answers."""
+        edges = np.sort(np.concatenate([(np.arange(5) + 1) * 2 * 10**9 + k for k in (0, 10**6)]))
+        clock = Line("clk", Level.LOW, np.arange(1, 2000) * 5_000_000)
+        trace = Trace((Line("d", Level.HIGH, edges), clock), 0, 11 * 10**9, 1000)
+        capture = capture_of(Path("t.vcd"), trace)
+        self.assertEqual((["d"], ("clk",)), ([w.name for w in capture.wires], capture.others))
+        self.assertEqual(5, capture.wires[0].count(Verdict.UNSOUND))
+
+    def test_cancel(self) -> None:
+        """Opening stops when progress says so, also while decoding."""
+        seen = []
+
+        def stop(share: float) -> None:
+            seen.append(share)
+            if share > 0.75:
+                raise Cancelled
+
+        with self.assertRaises(Cancelled):
+            open_capture(CAPTURES / "av_dht22.vcd", progress=stop)
+        self.assertEqual(sorted(seen), seen)
+
+
+class Exports(PivetTest):
+    """What is written can be read by others."""
+
+    def setUp(self) -> None:
+        super().setUp()
+        self.capture = open_capture(CAPTURES / "av_dht22.vcd")
+
+    def test_csv(self) -> None:
+        """One row an exchange; the failed one is a gap with its reason."""
+        path = self.folder / "r.csv"
+        export_readings(self.capture, path)
+        rows = list(csv.DictReader(path.read_text(encoding="utf-8").splitlines()))
+        self.assertEqual(["92.4", "88.7", "", "51.2"], [row["humidity_%RH"] for row in rows])
+        self.assertEqual(["11.8", "9.3", "", "-18.3"], [row["temperature_°C"] for row in rows])
+        self.assertEqual("the sum is wrong", rows[2]["reason"])
+
+    def test_json_lines(self) -> None:
+        """The same objects as the command line gives."""
+        path = self.folder / "r.jsonl"
+        export_readings(self.capture, path)
+        rows = [json.loads(line) for line in path.read_text(encoding="utf-8").splitlines()]
+        self.assertEqual([exchange_object(report) for report in reports(self.capture)], rows)
+
+    def test_capture_again(self) -> None:
+        """A saved capture gives the same exchanges."""
+        for name in ("c.vcd", "c.csv"):
+            path = self.folder / name
+            export_capture(self.capture, path)
+            again = open_capture(path)
+            self.assert_same_exchanges(self.capture.wires[0].exchanges, again.wires[0].exchanges)
+
+    def test_unknown_ending(self) -> None:
+        """An ending that names no format."""
+        with self.assertRaises(OutputError):
+            export_readings(self.capture, self.folder / "r.xls")
+
+
+class Texts(PivetTest):
+    """Plain text for terminal, clipboard and readout."""
+
+    def test_table(self) -> None:
+        """A row an exchange, a line a finding."""
+        text = "\n".join(capture_lines(open_capture(CAPTURES / "av_dht22.vcd")))
+        self.assertIn("logic.DHT · 22-type (recognised) · 4 exchanges: 3 sound, 1 unsound", text)
+        self.assertIn("92.4 %RH  11.8 °C", text)
+        self.assertIn("gives ec, but fc was sent", text)
+
+    def test_exchange_text(self) -> None:
+        """All windows with their limits."""
+        text = exchange_text(open_capture(CAPTURES / "iv_dht11_old.vcd").wires[0].report(0))
+        self.assertIn("72 to 88 µs (assumed)", text)
+        self.assertIn("at least 18.00 ms", text)
+
+    def test_pulse_text(self) -> None:
+        """One pulse, a window's pulses, a byte, nothing."""
+        report = open_capture(CAPTURES / "av_dht22.vcd").wires[0].report(0)
+        self.assertEqual("", pulse_text(report, frozenset()))
+        one = pulse_text(report, frozenset({4}))
+        self.assertEqual("bit 1 · 0, high · 26.0 µs · 4.0 µs inside 22 to 30 µs", one)
+        self.assertIn("2 pulses “bit, low”", pulse_text(report, frozenset({3, 5})))
+        self.assertIn("16 pulses, ", pulse_text(report, frozenset(range(3, 19))))
+
+
+class Demo(PivetTest):
+    """The demo night shows the faults that people meet."""
+
+    def test_what_it_holds(self) -> None:
+        """Four wires; each fault of the story is there; twice the same."""
+        capture = demo_capture()
+        self.assertEqual(4, len(capture.wires))
+        seen = {finding.code for report in reports(capture) for finding in report.findings}
+        story = {
+            "sum-wrong",
+            "slow-rise",
+            "spike-removed",
+            "no-answer",
+            "cut-short",
+            "too-soon",
+            "wrong-type",
+            "late-answer",
+            "all-zeros",
+            "out-of-range",
+        }
+        self.assertLessEqual(story, seen)
+        again = demo_capture()
+        for wire, other in zip(capture.wires, again.wires, strict=True):
+            np.testing.assert_array_equal(wire.line.edges_ns, other.line.edges_ns)
+
+    def test_cold_and_wet(self) -> None:
+        """Shelf and chiller have the climate of the story."""
+        shelf, _, chiller, door = demo_capture().wires
+        self.assertAlmostEqual(92.4, float(np.median(shelf.judged.quantities[0].values)), delta=2)
+        self.assertAlmostEqual(-18, float(np.median(chiller.judged.quantities[1].values)), delta=1)
+        self.assertEqual("dht11-early", door.judged.better.id)
+
+
+if __name__ == "__main__":
+    unittest.main()

@@ -1,0 +1,97 @@
+"""Margins and verdicts of single pulses, with the capture's uncertainty."""
+
+import unittest
+
+import numpy as np
+from hypothesis import given
+from hypothesis import strategies as st
+
+from pivet.judge.margins import is_coarse, judge_widths, margin_share, margin_us
+from pivet.judge.verdict import Verdict
+from pivet.sheets.load import find_sheet
+
+WINDOW = find_sheet("dht22").windows["zero_high"]  # 22 / 26 / 30 µs
+EARLY_ASK = find_sheet("dht11-early").windows["ask"]  # at least 18 ms
+
+
+def verdict(width_us: float, resolution_ns: int = 1, window=WINDOW) -> Verdict:
+    """Of one pulse."""
+    width = np.array([round(width_us * 1000)])
+    return Verdict(int(judge_widths(width, width, window, resolution_ns)[0]))
+
+
+class Verdicts(unittest.TestCase):
+    """Where one verdict ends and the next begins."""
+
+    def test_fine_capture(self) -> None:
+        """At 1 ns: outside, at the limit, near, sound."""
+        cases = {
+            21.9: Verdict.UNSOUND,
+            22.0: Verdict.NEAR,
+            22.7: Verdict.NEAR,
+            22.9: Verdict.SOUND,
+            26.0: Verdict.SOUND,
+            29.1: Verdict.SOUND,
+            29.3: Verdict.NEAR,
+            30.0: Verdict.NEAR,
+            30.1: Verdict.UNSOUND,
+        }
+        for width_us, expected in cases.items():
+            self.assertIs(expected, verdict(width_us), width_us)
+
+    def test_uncertain_width_at_the_limit(self) -> None:
+        """At 1 µs a width 0.9 µs over the limit may be inside: near, not unsound."""
+        self.assertIs(Verdict.NEAR, verdict(30.9, 1000))
+        self.assertIs(Verdict.UNSOUND, verdict(31.1, 1000))
+
+    def test_coarse_capture(self) -> None:
+        """At 5 µs nobody can tell; far outside stays outside."""
+        self.assertTrue(is_coarse(WINDOW, 5000))
+        self.assertIs(Verdict.UNKNOWN, verdict(25.0, 5000))
+        self.assertIs(Verdict.UNKNOWN, verdict(30.0, 5000))
+        self.assertIs(Verdict.UNSOUND, verdict(40.0, 5000))
+
+    def test_window_without_upper_limit(self) -> None:
+        """An ask of the early sheet may last as long as it likes."""
+        self.assertIs(Verdict.SOUND, verdict(900_000, 1000, EARLY_ASK))
+        self.assertIs(Verdict.NEAR, verdict(18_001, 1000, EARLY_ASK))
+        self.assertIs(Verdict.UNSOUND, verdict(17_000, 1000, EARLY_ASK))
+
+    @given(st.integers(1, 60_000), st.integers(1, 20_000))
+    def test_outside_means_outside_whatever_the_width_was(self, width: int, step: int) -> None:
+        """Unsound only if no true width within the uncertainty is inside; sound only if all are."""
+        found = verdict(width / 1000, step)
+        inside = [22_000 <= true <= 30_000 for true in (width - step, width, width + step)]
+        reach = width + step >= 22_000 and width - step <= 30_000
+        self.assertEqual(found is Verdict.UNSOUND, not reach)
+        if found is Verdict.SOUND:
+            self.assertTrue(all(inside))
+
+    def test_worst_of_several(self) -> None:
+        """Shortest and longest pulse of a window count both."""
+        least, most = np.array([21_000, 26_000, -1]), np.array([26_000, 31_000, -1])
+        found = judge_widths(least, most, WINDOW, 1)
+        self.assertEqual([Verdict.UNSOUND, Verdict.UNSOUND, Verdict.SOUND], found.tolist())
+
+
+class Margins(unittest.TestCase):
+    """Distances to limits."""
+
+    def test_margin(self) -> None:
+        """In µs, negative outside; as a share, 1 at the typical width."""
+        self.assertAlmostEqual(1.5, margin_us(23_500, WINDOW))
+        self.assertAlmostEqual(-2.0, margin_us(32_000, WINDOW))
+        self.assertAlmostEqual(1.0, margin_share(26_000, WINDOW))
+        self.assertAlmostEqual(0.25, margin_share(29_000, WINDOW))
+        self.assertAlmostEqual(-0.5, margin_share(20_000, WINDOW))
+
+    def test_lopsided_window(self) -> None:
+        """1 ms in 0.8..20 ms is typical, not near the lower limit."""
+        ask = find_sheet("dht22").windows["ask"]
+        self.assertAlmostEqual(1.0, margin_share(1_000_000, ask))
+        self.assertIs(Verdict.SOUND, verdict(1000, 100, ask))
+        self.assertIs(Verdict.NEAR, verdict(810, 100, ask))
+
+
+if __name__ == "__main__":
+    unittest.main()

@@ -1,0 +1,106 @@
+"""Sheets: the data files against the domain's figures, and bad files."""
+
+import unittest
+
+from pivet.errors import InputError
+from pivet.sheets.load import all_sheets, find_sheet, parse_sheet
+from pivet.sheets.model import Driver, Origin, Window
+from tests.base import PivetTest
+
+FIGURES = {
+    "dht22": {
+        "ask": (800, 1000, 20000),
+        "release": (20, 30, 200),
+        "answer_low": (75, 80, 85),
+        "answer_high": (75, 80, 85),
+        "bit_low": (48, 50, 55),
+        "zero_high": (22, 26, 30),
+        "one_high": (68, 70, 75),
+        "end_low": (45, 50, 55),
+    },
+    "dht11": {
+        "ask": (18000, 20000, 30000),
+        "release": (10, 13, 35),
+        "answer_low": (81, 83, 85),
+        "answer_high": (85, 87, 88),
+        "bit_low": (52, 54, 56),
+        "zero_high": (23, 24, 27),
+        "one_high": (68, 71, 74),
+        "end_low": (52, 54, 56),
+    },
+    "dht11-early": {
+        "ask": (18000, 20000, None),
+        "release": (20, 30, 40),
+        "answer_low": (72, 80, 88),
+        "answer_high": (72, 80, 88),
+        "bit_low": (45, 50, 55),
+        "zero_high": (23.4, 27, 30.8),
+        "one_high": (63, 70, 77),
+        "end_low": (45, 50, 55),
+    },
+}
+"""Section 1 of the domain page; the early sheet's windows are typical values, 10 % wide."""
+
+
+class Shipped(PivetTest):
+    """The sheets that ship."""
+
+    def test_figures(self) -> None:
+        """Every window has the figures of the domain page."""
+        self.assertEqual(set(FIGURES), set(all_sheets()))
+        for sheet_id, windows in FIGURES.items():
+            sheet = find_sheet(sheet_id)
+            found = {key: (w.min_us, w.typ_us, w.max_us) for key, w in sheet.windows.items()}
+            self.assertEqual(windows, found, sheet_id)
+
+    def test_assumed_windows_are_marked(self) -> None:
+        """Only the early sheet assumes, and only what it gives no range for."""
+        assumed = {
+            (sheet.id, key)
+            for sheet in all_sheets().values()
+            for key, window in sheet.windows.items()
+            if window.assumed
+        }
+        keys = ("answer_low", "answer_high", "bit_low", "zero_high", "one_high", "end_low")
+        self.assertEqual({("dht11-early", key) for key in keys}, assumed)
+
+    def test_intervals_and_sources(self) -> None:
+        """2 s and 1 s; each sheet says where it is from."""
+        self.assertEqual(
+            {"dht22": 2.0, "dht11": 1.0, "dht11-early": 1.0},
+            {sheet.id: sheet.interval_s for sheet in all_sheets().values()},
+        )
+        self.assertTrue(all(sheet.source for sheet in all_sheets().values()))
+
+
+class Refused(PivetTest):
+    """Bad data files and unknown names."""
+
+    def test_sentences(self) -> None:
+        """Each fault is named."""
+        good = 'id="a"\nname="a"\nfamily="humidity"\nparts=[]\nsource="s"\nwindow=[]\nvalue=[]\n'
+        window = '[[window]]\nkey="ask"\nlabel="ask"\ndriver="host"\nmin_us=5\ntyp_us=3\nmax_us=9\n'
+        cases = {
+            "id = ": "is no TOML file",
+            good: "lacks the entry 'interval'",
+            good.replace("window=[]\n", "") + "[interval]\nleast_s=1\n" + window: "min <= typical",
+        }
+        for text, part in cases.items():
+            with self.subTest(part), self.assertRaises(InputError) as caught:
+                parse_sheet(text, "own.toml")
+            self.assertIn(part, str(caught.exception))
+
+    def test_unknown_sheet(self) -> None:
+        """The message lists what there is."""
+        with self.assertRaises(InputError) as caught:
+            find_sheet("dht33")
+        self.assertIn("choose one of dht11-early, dht11, dht22", str(caught.exception))
+
+    def test_window_cannot_contradict_itself(self) -> None:
+        """Limits must enclose the typical value."""
+        with self.assertRaises(ValueError):
+            Window("a", "a", Driver.HOST, 10, 20, 15, Origin.SHEET)
+
+
+if __name__ == "__main__":
+    unittest.main()

@@ -1,0 +1,178 @@
+"""Driving the real window: by keys, clicks, wheel and drops, without a display."""
+
+import os
+import time
+from collections.abc import Callable
+from pathlib import Path
+
+os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
+
+from PySide6.QtCore import (
+    QEvent,
+    QMimeData,
+    QPoint,
+    QPointF,
+    Qt,
+    QtMsgType,
+    QUrl,
+    qInstallMessageHandler,
+)
+from PySide6.QtGui import QDragEnterEvent, QDropEvent, QWheelEvent
+from PySide6.QtTest import QTest
+from PySide6.QtWidgets import QApplication, QWidget
+
+from pivet.bench.demo import demo_capture
+from pivet.ui.app import make_app
+from pivet.ui.main_window import MainWindow
+from pivet.ui.theme import ThemeChoice, apply_theme
+from tests.base import PivetTest
+
+PATIENCE_S = 20.0
+HARMLESS = ("propagateSizeHints", "plugin does not support")
+"""What the offscreen platform says of itself."""
+
+
+class WindowTest(PivetTest):
+    """A window at 1280 x 800 that remembers nothing; Qt's complaints fail the test."""
+
+    def setUp(self) -> None:
+        super().setUp()
+        self.app = make_app()
+        apply_theme(self.app, ThemeChoice.LIGHT)
+        self.complaints: list[str] = []
+        qInstallMessageHandler(self.on_message)
+        self.addCleanup(self.no_complaints)
+        self.window = MainWindow(remembers=False)
+        self.addCleanup(self.close_window)
+        self.window.resize(1280, 800)
+        self.window.show()
+        self.settle()
+        self.session = self.window.session
+        self.page = self.window.page
+
+    def on_message(self, kind: QtMsgType, _context: object, text: str) -> None:
+        """Qt's messages."""
+        if kind is not QtMsgType.QtDebugMsg and not any(part in text for part in HARMLESS):
+            self.complaints.append(text)
+
+    def no_complaints(self) -> None:
+        """Qt had nothing to say."""
+        qInstallMessageHandler(None)
+        self.assertEqual([], self.complaints)
+
+    def close_window(self) -> None:
+        """Closes the window and lets Qt tidy up."""
+        self.window.close()
+        self.window.deleteLater()
+        self.settle()
+
+    def settle(self) -> None:
+        """Lets events and deletions happen."""
+        for _ in range(5):
+            self.app.processEvents()
+            self.app.sendPostedEvents(None, QEvent.Type.DeferredDelete)
+
+    def wait_for(self, condition: Callable[[], bool], what: str) -> None:
+        """Lets events happen until something is so."""
+        until = time.monotonic() + PATIENCE_S
+        while not condition():
+            if time.monotonic() > until:
+                self.fail(f"waited in vain: {what}")
+            self.app.processEvents()
+            time.sleep(0.002)
+
+    def finish_jobs(self) -> None:
+        """Waits for all jobs."""
+        self.wait_for(lambda: not self.window.jobs.busy, "jobs end")
+        self.settle()
+
+    def open(self, *paths: Path) -> None:
+        """Opens captures and waits for them."""
+        self.window.open_files(paths)
+        self.finish_jobs()
+
+    def show_demo(self) -> None:
+        """Shows the demo night, made once for all tests."""
+        self.session.add_capture(_demo())
+        self.settle()
+
+    def press(self, keys: str, widget: QWidget | None = None) -> None:
+        """Presses a key as ``Shift+PgDown``."""
+        QTest.keySequence(widget or self.window, keys)
+        self.settle()
+
+    def key(self, widget: QWidget, key: Qt.Key) -> None:
+        """Presses a key in a widget."""
+        QTest.keyClick(widget, key)
+        self.settle()
+
+    def move(self, widget: QWidget, x: float, y: float) -> None:
+        """Moves the pointer."""
+        QTest.mouseMove(widget, QPoint(round(x), round(y)))
+        self.settle()
+
+    def click(
+        self,
+        widget: QWidget,
+        x: float,
+        y: float,
+        keys: Qt.KeyboardModifier = Qt.KeyboardModifier.NoModifier,
+    ) -> None:
+        """Clicks the left button."""
+        QTest.mouseClick(widget, Qt.MouseButton.LeftButton, keys, QPoint(round(x), round(y)))
+        self.settle()
+
+    def drag(
+        self,
+        widget: QWidget,
+        start: tuple[float, float],
+        end: tuple[float, float],
+        keys: Qt.KeyboardModifier = Qt.KeyboardModifier.NoModifier,
+    ) -> None:
+        """Drags with the left button."""
+        button = Qt.MouseButton.LeftButton
+        first, last = QPoint(round(start[0]), round(start[1])), QPoint(round(end[0]), round(end[1]))
+        QTest.mousePress(widget, button, keys, first)
+        QTest.mouseMove(widget, (first + last) / 2)
+        QTest.mouseMove(widget, last)
+        QTest.mouseRelease(widget, button, keys, last)
+        self.settle()
+
+    def wheel(self, widget: QWidget, x: float, y: float, notches: int) -> None:
+        """Turns the wheel."""
+        place = QPointF(x, y)
+        event = QWheelEvent(
+            place,
+            widget.mapToGlobal(place),
+            QPoint(),
+            QPoint(0, 120 * notches),
+            Qt.MouseButton.NoButton,
+            Qt.KeyboardModifier.NoModifier,
+            Qt.ScrollPhase.NoScrollPhase,
+            False,
+        )
+        QApplication.sendEvent(widget, event)
+        self.settle()
+
+    def drop(self, *paths: Path) -> None:
+        """Drops files on the window."""
+        data = QMimeData()
+        data.setUrls([QUrl.fromLocalFile(str(path)) for path in paths])
+        actions, keys = Qt.DropAction.CopyAction, Qt.KeyboardModifier.NoModifier
+        button = Qt.MouseButton.LeftButton
+        enter = QDragEnterEvent(QPoint(300, 300), actions, data, button, keys)
+        QApplication.sendEvent(self.window, enter)
+        self.assertTrue(enter.isAccepted())
+        QApplication.sendEvent(
+            self.window, QDropEvent(QPointF(300, 300), actions, data, button, keys)
+        )
+        self.finish_jobs()
+
+
+_made = []
+
+
+def _demo():
+    if not _made:
+        _made.append(demo_capture())
+    return _made[0]

@@ -1,0 +1,421 @@
+"""The window as a person uses it: opening, stepping, judging anew, exporting."""
+
+import json
+import unittest
+from pathlib import Path
+from unittest import mock
+
+from PySide6.QtCore import Qt
+from PySide6.QtGui import QGuiApplication, QImage
+from PySide6.QtWidgets import QComboBox, QFileDialog, QInputDialog, QLabel, QPushButton
+
+from pivet.bench.capture import open_capture
+from pivet.files.vcd import read_vcd
+from pivet.judge.verdict import Verdict
+from pivet.progress import Progress
+from pivet.ui.help.viewer import HelpViewer
+from pivet.ui.theme import DARK, LIGHT, ThemeChoice, theme
+from tests.base import CAPTURES
+from tests.ui.base import WindowTest
+
+AVR = CAPTURES / "av_dht22.vcd"
+CAVE = CAPTURES / "iv_dht22_cave.vcd"
+
+
+class Opening(WindowTest):
+    """Files come by dialog, drop, argument and the list of recent ones."""
+
+    def test_start_page(self) -> None:
+        """Without a capture the window says how to begin; actions on exchanges are grey."""
+        self.assertTrue(self.window.empty.isVisible())
+        texts = [button.text() for button in self.window.empty.findChildren(QPushButton)]
+        self.assertEqual(["Open a capture…", "Show the demo night"], texts)
+        self.assertFalse(any(action.isEnabled() for action in self.window._gated))
+
+    def test_dialog(self) -> None:
+        """Ctrl+O asks for files."""
+        chosen = ([str(AVR), str(CAVE)], "")
+        with mock.patch.object(QFileDialog, "getOpenFileNames", return_value=chosen):
+            self.press("Ctrl+O")
+        self.finish_jobs()
+        self.assertEqual([AVR.name, CAVE.name], [row.name for row in self.session.captures])
+        self.assertTrue(self.page.isVisible())
+        self.assertIn(CAVE.name, self.window.windowTitle())
+
+    def test_drop_several(self) -> None:
+        """Dropped files become captures of their own."""
+        self.drop(AVR, CAPTURES / "csv_edges_dht22.csv")
+        self.assertEqual(2, len(self.session.captures))
+
+    def test_recent(self) -> None:
+        """An opened file stands in the menu and, when all is closed, on the start page."""
+        self.open(AVR)
+        self.window._fill_recent()
+        self.assertEqual(str(AVR), self.window._recent.actions()[0].text())
+        self.press("Ctrl+W")
+        self.assertTrue(self.window.empty.isVisible())
+        links = [b for b in self.window.empty.findChildren(QPushButton) if b.text() == AVR.name]
+        links[0].click()
+        self.finish_jobs()
+        self.assertEqual(AVR.name, self.session.capture.name)
+        self.window._fill_recent()
+        self.window._recent.actions()[-1].trigger()
+        self.window._fill_recent()
+        self.assertEqual("Nothing opened yet", self.window._recent.actions()[0].text())
+
+    def test_opened_again_takes_its_own_place(self) -> None:
+        """The same file is not shown twice."""
+        self.open(AVR, AVR)
+        self.assertEqual(1, len(self.session.captures))
+
+    def test_demo_button(self) -> None:
+        """The demo night is one click away."""
+        buttons = self.window.empty.findChildren(QPushButton)
+        next(b for b in buttons if "demo" in b.text()).click()
+        self.finish_jobs()
+        self.assertEqual(4, len(self.session.capture.wires))
+
+    def test_bad_file_leaves_the_work(self) -> None:
+        """One sentence; what was open and chosen stays."""
+        self.open(AVR)
+        self.session.choose_exchange(2)
+        bad = self.folder / "bad.vcd"
+        bad.write_bytes(b"\0\1\2" * 99)
+        self.drop(bad, self.folder / "none.vcd")
+        self.assertIn("is not there", self.window.notice.text)
+        self.assertEqual((AVR.name, 2), (self.session.capture.name, self.session.index))
+        self.window.notice.findChild(QPushButton).click()
+        self.assertEqual("", self.window.notice.text)
+
+    def test_bad_sentence_names_file_and_line(self) -> None:
+        """The sentence comes from the reader."""
+        bad = self.folder / "bad.csv"
+        bad.write_text("time_s,a\n0,1\nsoon,0\n", encoding="utf-8")
+        self.open(bad)
+        self.assertIn("bad.csv, line 3, has the time 'soon'", self.window.notice.text)
+
+    def test_nothing_found(self) -> None:
+        """Lines of another kind are offered to be decoded all the same."""
+        self.open(CAPTURES / "av_echo.vcd")
+        self.assertTrue(self.window.empty.isVisible())
+        links = self.window.empty.findChildren(QPushButton)
+        next(b for b in links if b.text() == "logic.TRIG").click()
+        self.finish_jobs()
+        self.assertEqual(["logic.TRIG"], [wire.name for wire in self.session.capture.wires])
+        self.press("Ctrl+Z")
+        self.assertEqual(((), True), (self.session.capture.wires, self.window.empty.isVisible()))
+
+    def test_our_own_mistake_is_said(self) -> None:
+        """An error that is not the file's fault is named as ours, and the window lives."""
+        self.open(AVR)
+        with mock.patch("pivet.ui.main_window.open_capture", side_effect=KeyError("oops")):
+            with self.assertRaises(KeyError) as caught:
+                self.catching_slots(lambda: self.open(CAVE))
+            del caught
+        self.assertIn("Pivet made a mistake (KeyError", self.window.notice.text)
+
+    def catching_slots(self, act) -> None:
+        """Errors in slots reach the hook; the first one is raised here."""
+        seen = []
+        with mock.patch("sys.excepthook", lambda *error: seen.append(error[1])):
+            act()
+        raise seen[0]
+
+
+class Jobs(WindowTest):
+    """Long work is shown, and can be stopped."""
+
+    def test_cancel(self) -> None:
+        """A job that takes long shows a bar with Cancel; nothing comes of it then."""
+        done = []
+
+        def endless(progress: Progress) -> None:
+            while True:
+                progress(0.5)
+
+        self.window.jobs.start("Endless", endless, done.append)
+        self.wait_for(self.window.jobs.isVisible, "the bar shows")
+        self.assertEqual("Endless", self.window.jobs.findChild(QLabel).text())
+        self.window.jobs.findChild(QPushButton).click()
+        self.finish_jobs()
+        self.assertEqual(([], False), (done, self.window.jobs.isVisible()))
+
+    def test_closing_stops_jobs(self) -> None:
+        """The window can be closed in the middle of a job."""
+
+        def endless(progress: Progress) -> None:
+            while True:
+                progress(0.1)
+
+        self.window.jobs.start("Endless", endless, lambda _: None)
+        self.window.close()
+        self.wait_for(lambda: not self.window.jobs.busy, "the job has gone")
+
+
+class Stepping(WindowTest):
+    """Keys lead from exchange to exchange."""
+
+    def setUp(self) -> None:
+        super().setUp()
+        self.show_demo()
+
+    def test_next_and_previous(self) -> None:
+        """Page Down and Up, Home and End; the ends hold."""
+        for keys, index in (
+            ("PgDown", 1),
+            ("PgDown", 2),
+            ("PgUp", 1),
+            ("End", 359),
+            ("PgDown", 359),
+            ("Home", 0),
+            ("PgUp", 0),
+        ):
+            self.press(keys)
+            self.assertEqual(index, self.session.index, keys)
+
+    def test_not_sound(self) -> None:
+        """Shift leads to what is not sound, and says when there is no more."""
+        wire = self.session.wire
+        expected = [n for n in range(len(wire)) if wire.verdicts[n] != Verdict.SOUND]
+        for index in expected[:4]:
+            self.press("Shift+PgDown")
+            self.assertEqual(index, self.session.index)
+        self.press("Shift+PgUp")
+        self.assertEqual(expected[2], self.session.index)
+        self.press("Home")
+        self.press("Shift+PgUp")
+        self.assertIn("Every exchange before this one is sound", self.window.notice.text)
+
+    def test_wires_by_keyboard_and_their_places(self) -> None:
+        """Down in the list chooses the next wire; each remembers its exchange."""
+        self.press("End")
+        self.key(self.page.wires, Qt.Key.Key_Down)
+        self.assertEqual((0, 1), self.session.place)
+        self.assertEqual(0, self.session.index)
+        self.key(self.page.wires, Qt.Key.Key_Up)
+        self.assertEqual(((0, 0), 359), (self.session.place, self.session.index))
+
+    def test_ribbon(self) -> None:
+        """A drag over the ribbon chooses along; arrow keys step."""
+        ribbon = self.page.ribbon
+        self.drag(ribbon, (40, 60), (ribbon.width() - 5, 60))
+        self.assertEqual(359, self.session.index)
+        self.click(ribbon, ribbon.width() / 2, 60)
+        self.assertAlmostEqual(180, self.session.index, delta=2)
+        before = self.session.index
+        self.key(ribbon, Qt.Key.Key_Right)
+        self.key(ribbon, Qt.Key.Key_Right)
+        self.key(ribbon, Qt.Key.Key_Left)
+        self.assertEqual(before + 1, self.session.index)
+
+    def test_everything_is_reachable_by_tab(self) -> None:
+        """Tab passes wires, ribbon, stack, strip, type, windows and findings."""
+        self.session.choose_exchange(158)
+        self.settle()
+        self.page.wires.setFocus()
+        seen = set()
+        for _ in range(14):
+            widget = self.app.focusWidget()
+            seen.add(type(widget).__name__)
+            QTestTab(widget)
+            self.settle()
+        self.assertLessEqual(
+            {
+                "WiresPanel",
+                "RibbonView",
+                "StackView",
+                "StripView",
+                "QComboBox",
+                "NeedleList",
+                "FindingCard",
+            },
+            seen,
+        )
+
+
+def QTestTab(widget) -> None:
+    """Presses Tab."""
+    from PySide6.QtTest import QTest
+
+    QTest.keyClick(widget, Qt.Key.Key_Tab)
+
+
+class SensorType(WindowTest):
+    """The type of a wire can be changed, undone, and the wire is judged anew."""
+
+    def setUp(self) -> None:
+        super().setUp()
+        self.show_demo()
+        self.session.choose_wire((0, 3))
+        self.settle()
+        self.box = self.page.answer.findChild(QComboBox)
+
+    def headline(self) -> str:
+        """What the answer says first."""
+        self.settle()
+        return self.page.answer._headline.text()
+
+    def choose(self, part: str) -> None:
+        """Chooses an entry of the box as a person does."""
+        number = next(n for n in range(self.box.count()) if part in self.box.itemText(n))
+        self.box.setCurrentIndex(number)
+        self.box.activated.emit(number)
+
+    def test_wrong_type_made_right(self) -> None:
+        """The named type is chosen; readings appear; undo and redo."""
+        self.assertEqual("Unsound: wrong sensor type chosen", self.headline())
+        self.choose("(dht11-early)")
+        self.assertIn("Sound", self.headline())
+        self.assertEqual("70", self.session.report.readings[0].text)
+        self.press("Ctrl+Z")
+        self.assertEqual("Unsound: wrong sensor type chosen", self.headline())
+        self.press("Ctrl+Shift+Z")
+        self.assertIn("Sound", self.headline())
+
+    def test_recognise_again(self) -> None:
+        """The first entry lets the type be recognised."""
+        self.choose("recognise")
+        self.assertEqual(
+            ("dht11-early", True), (self.session.wire.sheet.id, self.session.wire.recognised)
+        )
+
+    def test_exchange_stays(self) -> None:
+        """The exchange looked at stays chosen."""
+        self.session.choose_exchange(7)
+        self.choose("(dht11-early)")
+        self.assertEqual(7, self.session.index)
+
+
+class Taking(WindowTest):
+    """Copy, export, pictures."""
+
+    def setUp(self) -> None:
+        super().setUp()
+        self.open(AVR)
+
+    def save_as(self, keys: str, name: str, kind: str) -> Path:
+        """Answers the dialog that some keys open."""
+        path = self.folder / name
+        answer = (str(path), kind)
+        with mock.patch.object(QFileDialog, "getSaveFileName", return_value=answer):
+            self.press(keys)
+        self.finish_jobs()
+        return path
+
+    def test_copy(self) -> None:
+        """Ctrl+C copies the exchange in full."""
+        self.session.choose_exchange(2)
+        self.press("Ctrl+C")
+        text = QGuiApplication.clipboard().text()
+        self.assertIn("gives ec, but fc was sent", text)
+        self.assertIn("1, high", text)
+
+    def test_readings(self) -> None:
+        """CSV and JSON Lines; an ending is added where the name has none."""
+        self.save_as("Ctrl+E", "r", "CSV (*.csv)")
+        self.assertIn("88.7", (self.folder / "r.csv").read_text(encoding="utf-8"))
+        path = self.save_as("Ctrl+E", "r.jsonl", "")
+        first = json.loads(path.read_text(encoding="utf-8").splitlines()[0])
+        self.assertEqual("039c007615", first["bytes"])
+        self.assertIn("r.jsonl was written", self.window.notice.text)
+
+    def test_capture(self) -> None:
+        """The capture as VCD."""
+        path = self.save_as("Ctrl+Shift+S", "c.vcd", "")
+        self.assertEqual(344, read_vcd(path).edge_count)
+
+    def test_pictures(self) -> None:
+        """PNG with twice the pixels, and SVG."""
+        png = self.save_as("Ctrl+P", "p.png", "")
+        self.assertEqual(2 * self.page.width(), QImage(str(png)).width())
+        svg = self.save_as("Ctrl+P", "p.svg", "")
+        self.assertIn("<svg", svg.read_text(encoding="utf-8")[:500])
+
+    def test_trouble_is_said(self) -> None:
+        """A place that cannot be written to, and a full disk."""
+        for keys in ("Ctrl+E", "Ctrl+Shift+S", "Ctrl+P"):
+            self.window.notice.hide()
+            ending = ".png" if keys == "Ctrl+P" else ".csv"
+            self.save_as(keys, "no/such/place" + ending, "")
+            self.assertIn("the folder is not there", self.window.notice.text)
+        with mock.patch("os.fsync", side_effect=OSError(28, "No space left on device")):
+            self.save_as("Ctrl+E", "r.csv", "")
+        self.assertIn("the disk is full", self.window.notice.text)
+        self.assertEqual([], list(self.folder.iterdir()))
+
+    def test_add_a_wire(self) -> None:
+        """A line that was not recognised can be added, and taken back."""
+        self.open(CAVE)
+        with mock.patch.object(QInputDialog, "getItem", return_value=("tb.clk", True)):
+            self.window.choose_wire_to_add()
+        self.finish_jobs()
+        self.assertEqual("tb.clk", self.session.wire.name)
+        self.press("Ctrl+Z")
+        self.assertEqual(["tb.data"], [wire.name for wire in self.session.capture.wires])
+
+
+class Looks(WindowTest):
+    """Themes, help, remembered state."""
+
+    def test_themes(self) -> None:
+        """Dark and light at a click; everything is painted."""
+        self.show_demo()
+        actions = {
+            action.text(): action
+            for action in self.window.findChildren(type(self.window._gated[0]))
+        }
+        actions["Dark colours"].trigger()
+        self.assertIs(DARK, theme())
+        self.settle()
+        corner = self.window.grab().toImage().pixelColor(3, 790)
+        self.assertLess(corner.lightness(), 60)
+        actions["Light colours"].trigger()
+        self.assertIs(LIGHT, theme())
+        self.assertIs(ThemeChoice.LIGHT, self.window._settings.theme)
+
+    def test_help(self) -> None:
+        """F1 opens the guide; a finding's question mark its section."""
+        self.press("F1")
+        viewers = self.window.findChildren(HelpViewer)
+        self.assertIn("Reading the stack", viewers[0].windowTitle())
+        self.show_demo()
+        self.session.choose_exchange(158)
+        self.page.answer.help_asked.emit("sum-wrong")
+        self.settle()
+        viewer = self.window.findChildren(HelpViewer)[-1]
+        self.assertIn("sum-wrong", viewer.text.textCursor().block().text())
+        for row in self.window.findChildren(HelpViewer):
+            row.close()
+
+    def test_small_window(self) -> None:
+        """At its smallest the window still paints every wire of the demo."""
+        self.show_demo()
+        self.window.resize(self.window.minimumSize())
+        for place in range(4):
+            self.session.choose_wire((0, place))
+            self.settle()
+        self.assertFalse(self.window.grab().isNull())
+
+    def test_every_exchange_of_the_demo_is_painted(self) -> None:
+        """Each exchange that is not sound, and the first of each wire, paints and reports."""
+        self.show_demo()
+        for place in range(4):
+            self.session.choose_wire((0, place))
+            for index in [0, *self.session.wire.verdicts.nonzero()[0].tolist()[:30]]:
+                self.session.choose_exchange(index)
+                self.app.processEvents()
+                self.assertIsNotNone(self.session.report)
+
+    def test_wire_without_exchange(self) -> None:
+        """A line that carries no exchange at all is an empty wire, not a crash."""
+        capture = open_capture(CAPTURES / "iv_ow_basic.vcd", wire="tb.pwr")
+        self.session.add_capture(capture)
+        self.settle()
+        self.assertIsNone(self.session.report)
+        for keys in ("PgDown", "End", "F", "A", "M", "Esc", "Ctrl+C"):
+            self.press(keys)
+        self.assertFalse(self.window.grab().isNull())
+
+
+if __name__ == "__main__":
+    unittest.main()
