@@ -288,7 +288,7 @@ class Points(unittest.TestCase):
         """Beside the cells nothing lights up."""
         from pivet.ui.stack.geometry import Geometry
 
-        place = Geometry.of(740, 480, find_sheet("dht22"))
+        place = Geometry(740, 480, find_sheet("dht22"))
         self.assertEqual(frozenset(), place.columns_at(QPointF(735, 300)))
         for bit in range(40):
             cell = place.cell(bit)

@@ -48,6 +48,13 @@ class Case:
         """Start of the exchange, ns."""
         return int(self.exchanges.start_ns[self.index])
 
+    @property
+    def asked_us(self) -> float:
+        """Length of the ask, µs."""
+        return (
+            float(self.exchanges.body_ns[self.index] - self.exchanges.start_ns[self.index]) / 1000
+        )
+
     def width_us(self, column: int) -> float:
         """Width of the pulse in a column, µs."""
         return float(self.exchanges.widths_ns[column, self.index]) / 1000

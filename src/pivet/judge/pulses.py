@@ -3,6 +3,7 @@
 from dataclasses import dataclass
 
 import numpy as np
+import numpy.typing as npt
 
 from pivet.decode.humidity import HumidityExchanges, layout
 from pivet.judge.classes import KEYS
@@ -10,6 +11,8 @@ from pivet.judge.humidity import Judged
 from pivet.judge.margins import ABSENT, judge_widths, margin_share, margin_us
 from pivet.judge.verdict import Verdict
 from pivet.sheets.model import Window
+
+VERDICTS = tuple(Verdict)
 
 ASK = -1
 """Column number of the ask, which stands before the columns of ``layout``."""
@@ -75,27 +78,43 @@ def window_key(column: int, is_one: bool) -> str:
 def pulses_of(exchanges: HumidityExchanges, judged: Judged, index: int) -> list[Pulse]:
     """All complete pulses of exchange ``index``, in the order on the wire."""
     widths = exchanges.widths_ns[:, index]
-    starts = exchanges.pulse_starts_ns(index)
-    ones = widths > exchanges.split_ns[index]
-    found = []
-    if exchanges.ask_ns[index] > 0:
-        start, width = int(exchanges.start_ns[index]), int(exchanges.ask_ns[index])
-        whole = int(judged.classes.least_ns[0, index]) != ABSENT
-        found.append(_pulse(judged, ASK, "ask", start, width, bound=not whole))
-    for column in range(layout.PULSES):
-        width = int(widths[column])
-        if width != ABSENT:
-            key = window_key(column, bool(ones[column]))
-            found.append(_pulse(judged, column, key, int(starts[column]), width))
-    return found
+    ones = (widths > exchanges.split_ns[index]).tolist()
+    starts = exchanges.pulse_starts_ns(index).tolist()
+    columns = np.flatnonzero(widths != ABSENT).tolist()
+    rows = [(column, starts[column], int(widths[column])) for column in columns]
+    start_ns, body_ns = int(exchanges.start_ns[index]), int(exchanges.body_ns[index])
+    if body_ns > start_ns:
+        rows.insert(0, (ASK, start_ns, body_ns - start_ns))
+    keys = [window_key(column, column != ASK and ones[column]) for column, _, _ in rows]
+    verdicts = _verdicts(keys, np.array([width for _, _, width in rows]), judged)
+    clipped = int(judged.classes.least_ns[0, index]) == ABSENT
+    return [
+        _pulse(judged, column, key, start, width, verdict, clipped and column == ASK)
+        for (column, start, width), key, verdict in zip(rows, keys, verdicts, strict=True)
+    ]
+
+
+def _verdicts(keys: list[str], widths_ns: npt.NDArray[np.int64], judged: Judged) -> list[Verdict]:
+    """Verdict on each pulse, window by window."""
+    found = np.zeros(len(keys), dtype=np.uint8)
+    named = np.array(keys)
+    for key in set(keys):
+        rows = named == key
+        width, window = widths_ns[rows], judged.sheet.windows[key]
+        found[rows] = judge_widths(width, width, window, judged.resolution_ns)
+    return [VERDICTS[row] for row in found.tolist()]
 
 
 def _pulse(
-    judged: Judged, column: int, key: str, start_ns: int, width_ns: int, bound: bool = False
+    judged: Judged,
+    column: int,
+    key: str,
+    start_ns: int,
+    width_ns: int,
+    verdict: Verdict,
+    bound: bool,
 ) -> Pulse:
     window = judged.sheet.windows[key]
-    width = np.array([width_ns])
-    verdict = Verdict(int(judge_widths(width, width, window, judged.resolution_ns)[0]))
     return Pulse(
         column=column,
         window=window,

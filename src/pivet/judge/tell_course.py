@@ -13,7 +13,7 @@ SPLINTER = 0.4
 
 
 def no_answer(case: Case) -> Iterator[Finding]:
-    asked = case.exchanges.ask_ns[case.index] / 1000
+    asked = case.asked_us
     yield case.finding(
         Notice.NO_ANSWER,
         f"The sensor did not answer the ask of {us(asked)}.",
@@ -26,7 +26,7 @@ def no_answer(case: Case) -> Iterator[Finding]:
 def held_low(case: Case) -> Iterator[Finding]:
     yield case.finding(
         Notice.LINE_HELD_LOW,
-        f"The line was held low for {us(case.exchanges.ask_ns[case.index] / 1000)}.",
+        f"The line was held low for {us(case.asked_us)}.",
         "Look for a short, a pin left driving low, or a missing pull-up.",
         None,
         ASK,
@@ -73,7 +73,7 @@ def extra_pulses(case: Case) -> Iterator[Finding]:
 
 def ask_short(case: Case) -> Iterator[Finding]:
     ask = case.judged.sheet.windows["ask"]
-    asked = case.exchanges.ask_ns[case.index] / 1000
+    asked = case.asked_us
     yield case.finding(
         Notice.ASK_TOO_SHORT,
         f"The start pulse lasts {us(asked)}; the sheet wants {span(ask.min_us, None)}.",

@@ -11,6 +11,8 @@ LEFT = Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter
 RIGHT = Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter
 CENTER = Qt.AlignmentFlag.AlignCenter
 
+_fonts: dict[tuple[str, float, bool], QFont] = {}
+
 
 def draw_mark(painter: QPainter, verdict: Verdict, centre: QPointF, size: float) -> None:
     """The shape of a verdict: disc, triangle, ring, cross."""
@@ -47,11 +49,15 @@ def draw_mark(painter: QPainter, verdict: Verdict, centre: QPointF, size: float)
 
 
 def font_of(widget: QWidget, scale: float = 1.0, bold: bool = False) -> QFont:
-    """The widget's font, scaled."""
-    font = QFont(widget.font())
-    font.setPointSizeF(max(font.pointSizeF() * scale, 6.0))
-    font.setBold(bold)
-    return font
+    """The widget's font, scaled; shared, so copy it before changing it."""
+    own = widget.font()
+    key = (own.key(), scale, bold)
+    if key not in _fonts:
+        font = QFont(own)
+        font.setPointSizeF(max(font.pointSizeF() * scale, 6.0))
+        font.setBold(bold)
+        _fonts[key] = font
+    return _fonts[key]
 
 
 def draw_text(
@@ -64,11 +70,14 @@ def draw_text(
 ) -> float:
     """Text in a box, shortened with … where it does not fit; returns its width."""
     metrics = QFontMetricsF(font)
-    shown = metrics.elidedText(text, Qt.TextElideMode.ElideRight, box.width() + 0.5)
+    width = metrics.horizontalAdvance(text)
+    if width > box.width() + 0.5:
+        text = metrics.elidedText(text, Qt.TextElideMode.ElideRight, box.width() + 0.5)
+        width = metrics.horizontalAdvance(text)
     painter.setFont(font)
     painter.setPen(colour)
-    painter.drawText(box, int(align), shown)
-    return metrics.horizontalAdvance(shown)
+    painter.drawText(box, int(align), text)
+    return width
 
 
 def draw_panel(painter: QPainter, box: QRectF, focused: bool) -> None:

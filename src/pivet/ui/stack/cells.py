@@ -1,121 +1,147 @@
 """Painting one cell of the stack: the low, the rising edge, the high, and the bands."""
 
-from PySide6.QtCore import QPointF, QRectF, Qt
-from PySide6.QtGui import QColor, QFont, QPainter, QPen
+from PySide6.QtCore import QLineF, QPointF, QRectF, Qt
+from PySide6.QtGui import QBrush, QFont, QPainter, QPen
 
 from pivet.decode.humidity import layout
 from pivet.judge.pulses import Pulse
 from pivet.judge.report import Report
 from pivet.judge.verdict import Verdict
-from pivet.sheets.model import Sheet, Window
+from pivet.sheets.model import Sheet
 from pivet.ui.painting import LEFT, RIGHT, draw_text, with_alpha
-from pivet.ui.stack.geometry import BITS_IN_ROW, TAIL_US, Geometry
+from pivet.ui.stack.geometry import BYTES, TAIL_US, Geometry
 from pivet.ui.theme import theme
 
 LEAD_PX = 3.0
 TEXT_HEIGHT = 18.0
 
 
-def paint_bands(painter: QPainter, place: Geometry, sheet: Sheet, byte: int) -> None:
-    """The allowed windows behind the cells of a row."""
+Kind = tuple[Verdict, bool]
+"""How a piece of line is drawn: the verdict of its pulse, and whether it is lit."""
+
+
+def paint_bands(painter: QPainter, place: Geometry, sheet: Sheet) -> None:
+    """The allowed windows behind the cells, and the lines between the rows."""
     colours, windows = theme(), sheet.windows
     painter.setPen(QPen(with_alpha(colours.edge, 160), 1))
-    row = place.row(byte)
-    painter.drawLine(row.bottomLeft(), row.bottomRight())
-    for bit in range(byte * BITS_IN_ROW, (byte + 1) * BITS_IN_ROW):
-        wave = place.wave(bit)
-        _band(painter, place, bit, wave, windows["zero_high"], colours.zero, 1)
-        _band(painter, place, bit, wave, windows["one_high"], colours.one, 1)
-        _band(painter, place, bit, wave, windows["bit_low"], colours.low, -1)
+    for byte in range(BYTES):
+        row = place.row(byte)
+        painter.drawLine(row.bottomLeft(), row.bottomRight())
+    painter.setPen(Qt.PenStyle.NoPen)
+    for key, colour in (
+        ("zero_high", colours.zero),
+        ("one_high", colours.one),
+        ("bit_low", colours.low),
+    ):
+        painter.setBrush(colour)
+        painter.drawRects(place.bands[key])
+        if windows[key].assumed:
+            painter.setBrush(QBrush(colours.faint, Qt.BrushStyle.Dense7Pattern))
+            painter.drawRects(place.bands[key])
+    painter.setBrush(Qt.BrushStyle.NoBrush)
 
 
-def _band(
-    painter: QPainter,
-    place: Geometry,
-    bit: int,
-    wave: QRectF,
-    window: Window,
-    colour: QColor,
-    side: int,
-) -> None:
-    ends = sorted(
-        place.x_of(bit, side * limit)
-        for limit in (window.min_us, window.max_us if window.max_us is not None else window.typ_us)
-    )
-    box = QRectF(ends[0], wave.top() - 4, max(ends[1] - ends[0], 1.5), wave.height() + 8)
-    painter.fillRect(box, colour)
-    if window.assumed:
-        painter.fillRect(box, _hatch())
-
-
-def _hatch() -> Qt.BrushStyle:
-    return Qt.BrushStyle.Dense7Pattern
-
-
-def paint_cell(
+def paint_cells(
     painter: QPainter,
     place: Geometry,
     report: Report,
     bits: dict[int, Pulse],
-    bit: int,
     lit: frozenset[int],
     font: QFont,
 ) -> None:
-    """One whole bit."""
-    low, high = bits[layout.low_column(bit)], bits[layout.high_column(bit)]
+    """All whole bits: light, line, marks, numbers."""
+    pieces: dict[Kind, list[QLineF]] = {}
+    pairs = [
+        (bit, bits[layout.low_column(bit)], bits[layout.high_column(bit)])
+        for bit in range(report.bit_count)
+    ]
+    for bit, low, high in pairs:
+        _paint_light(painter, place, bit, low, high, lit)
+        _add_pieces(pieces, place, bit, low, high, lit)
+    painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+    for kind in sorted(pieces):
+        painter.setPen(_pen(*kind))
+        painter.drawLines(pieces[kind])
+    painter.setRenderHint(QPainter.RenderHint.Antialiasing, False)
+    _paint_spikes(painter, place, report, bits)
+    bold = QFont(font)
+    bold.setBold(True)
+    for bit, low, high in pairs:
+        _paint_cut_ends(painter, place, bit, low, high)
+        _paint_numbers(painter, place, bit, low, high, lit, font, bold)
+
+
+def _paint_light(
+    painter: QPainter, place: Geometry, bit: int, low: Pulse, high: Pulse, lit: frozenset[int]
+) -> None:
+    if low.column not in lit and high.column not in lit:
+        return
     wave, rise = place.wave(bit), place.x_of(bit, 0.0)
-    fall, end = place.x_of(bit, -low.width_us), place.x_of(bit, high.width_us)
-    top, bottom = wave.top(), wave.bottom()
-    for pulse, left, right in ((low, fall, rise), (high, rise, end)):
+    for pulse, left, right in (
+        (low, place.x_of(bit, -low.width_us), rise),
+        (high, rise, place.x_of(bit, high.width_us)),
+    ):
         if pulse.column in lit:
-            box = QRectF(left, top - 4, max(right - left, 2), bottom - top + 8)
+            box = QRectF(left, wave.top() - 4, max(right - left, 2), wave.height() + 8)
             painter.fillRect(box, with_alpha(theme().live, 190))
             painter.setPen(QPen(theme().accent, 1))
-            painter.setBrush(Qt.BrushStyle.NoBrush)
             painter.drawRect(box)
-    painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-    start = max(fall - LEAD_PX, place.cell(bit).left() - LEAD_PX)
-    painter.setPen(_pen(low, lit))
-    painter.drawPolyline(
-        [QPointF(start, top), QPointF(fall, top), QPointF(fall, bottom), QPointF(rise, bottom)]
-    )
-    tail = min(end + TAIL_US * place.px_per_us, place.cell(bit).right())
-    painter.setPen(_pen(high, lit))
-    painter.drawPolyline(
-        [
-            QPointF(rise, bottom),
-            QPointF(rise, top),
-            QPointF(end, top),
-            QPointF(end, bottom),
-            QPointF(tail, bottom),
-        ]
-    )
-    painter.setRenderHint(QPainter.RenderHint.Antialiasing, False)
-    _paint_spikes(painter, place, report, bit, low, high)
-    _paint_cut_ends(painter, place, bit, low, high)
-    _paint_widths(painter, place, bit, low, high, lit, font)
 
 
-def _pen(pulse: Pulse, lit: frozenset[int]) -> QPen:
+def _add_pieces(
+    pieces: dict[Kind, list[QLineF]],
+    place: Geometry,
+    bit: int,
+    low: Pulse,
+    high: Pulse,
+    lit: frozenset[int],
+) -> None:
+    """The line through one cell: a bit of idle, the fall, the low, the rise, the high, the fall."""
+    cell, wave = place.cell(bit), place.wave(bit)
+    top, bottom = wave.top(), wave.bottom()
+    fall, rise = place.x_of(bit, -low.width_us), place.x_of(bit, 0.0)
+    end = place.x_of(bit, high.width_us)
+    tail = min(end + TAIL_US * place.px_per_us, cell.right())
+    start = max(fall - LEAD_PX, cell.left() - LEAD_PX)
+    pieces.setdefault((low.verdict, low.column in lit), []).extend(
+        (
+            QLineF(start, top, fall, top),
+            QLineF(fall, top, fall, bottom),
+            QLineF(fall, bottom, rise, bottom),
+        )
+    )
+    pieces.setdefault((high.verdict, high.column in lit), []).extend(
+        (
+            QLineF(rise, bottom, rise, top),
+            QLineF(rise, top, end, top),
+            QLineF(end, top, end, bottom),
+            QLineF(end, bottom, tail, bottom),
+        )
+    )
+
+
+def _pen(verdict: Verdict, lit: bool) -> QPen:
     colours = theme()
-    sound = pulse.verdict is Verdict.SOUND
-    pen = QPen(colours.trace if sound else colours.verdict(pulse.verdict))
-    pen.setWidthF(2.4 if pulse.column in lit or pulse.verdict is Verdict.UNSOUND else 1.6)
-    pen.setJoinStyle(Qt.PenJoinStyle.MiterJoin)
-    if pulse.verdict is Verdict.UNKNOWN:
+    pen = QPen(colours.trace if verdict is Verdict.SOUND else colours.verdict(verdict))
+    pen.setWidthF(2.4 if lit or verdict is Verdict.UNSOUND else 1.6)
+    if verdict is Verdict.UNKNOWN:
         pen.setStyle(Qt.PenStyle.DashLine)
     return pen
 
 
 def _paint_spikes(
-    painter: QPainter, place: Geometry, report: Report, bit: int, low: Pulse, high: Pulse
+    painter: QPainter, place: Geometry, report: Report, bits: dict[int, Pulse]
 ) -> None:
     """A notch where a spike was taken out."""
-    wave = place.wave(bit)
     for finding in report.findings:
-        if finding.code == "spike-removed" and {low.column, high.column} & set(finding.columns):
-            t_us = (finding.at_ns - high.start_ns) / 1000
-            x = place.x_of(bit, t_us)
+        if finding.code != "spike-removed":
+            continue
+        for column in finding.columns:
+            bit = bits[column].bit if column in bits else None
+            high = bits.get(layout.high_column(bit)) if bit is not None else None
+            if bit is None or high is None:
+                continue
+            wave, x = place.wave(bit), place.x_of(bit, (finding.at_ns - high.start_ns) / 1000)
             painter.setPen(QPen(theme().near, 2))
             painter.drawLine(QPointF(x, wave.top() - 6), QPointF(x, wave.center().y()))
 
@@ -132,7 +158,7 @@ def _paint_cut_ends(painter: QPainter, place: Geometry, bit: int, low: Pulse, hi
         painter.drawPolyline([QPointF(x - 5, y - 4), QPointF(x, y), QPointF(x - 5, y + 4)])
 
 
-def _paint_widths(
+def _paint_numbers(
     painter: QPainter,
     place: Geometry,
     bit: int,
@@ -140,35 +166,33 @@ def _paint_widths(
     high: Pulse,
     lit: frozenset[int],
     font: QFont,
+    bold: QFont,
 ) -> None:
     """Under the cell: the low's width if it matters, the bit, the high's width."""
     colours, cell = theme(), place.cell(bit)
-    rise = place.x_of(bit, 0.0)
-    line = QRectF(cell.left(), cell.bottom() - TEXT_HEIGHT - 2, cell.width(), TEXT_HEIGHT)
-    bold = QFont(font)
-    bold.setBold(True)
-    strays = high.verdict is Verdict.UNSOUND
+    rise, top = place.x_of(bit, 0.0), cell.bottom() - TEXT_HEIGHT - 2
+    painter.setFont(bold)
+    painter.setPen(colours.unsound if high.verdict is Verdict.UNSOUND else colours.ink)
     value = "1" if high.window.key == "one_high" else "0"
-    draw_text(
-        painter,
-        QRectF(rise + 1, line.top(), 14, TEXT_HEIGHT),
-        value,
-        bold,
-        colours.unsound if strays else colours.ink,
-    )
-    for pulse, box, align in (
-        (low, QRectF(line.left(), line.top(), rise - line.left() - 1, TEXT_HEIGHT), LEFT),
-        (high, QRectF(rise + 14, line.top(), line.right() - rise - 14, TEXT_HEIGHT), RIGHT),
-    ):
-        quiet = pulse.verdict is Verdict.SOUND and pulse.column not in lit
-        if pulse is low and quiet:
-            continue
-        colour = (
-            colours.faint if pulse.verdict is Verdict.SOUND else (colours.verdict(pulse.verdict))
-        )
-        if pulse.column in lit and pulse.verdict is Verdict.SOUND:
-            colour = colours.ink
-        draw_text(painter, box, f"{pulse.width_us:.0f}", font if quiet else bold, colour, align)
+    painter.drawText(QRectF(rise + 1, top, 14, TEXT_HEIGHT), int(LEFT), value)
+    if low.verdict is not Verdict.SOUND or low.column in lit:
+        box = QRectF(cell.left(), top, rise - cell.left() - 1, TEXT_HEIGHT)
+        _paint_width(painter, box, low, low.column in lit, bold, LEFT)
+    quiet = high.verdict is Verdict.SOUND and high.column not in lit
+    box = QRectF(rise + 14, top, cell.right() - rise - 14, TEXT_HEIGHT)
+    _paint_width(painter, box, high, high.column in lit, font if quiet else bold, RIGHT)
+
+
+def _paint_width(
+    painter: QPainter, box: QRectF, pulse: Pulse, lit: bool, font: QFont, align: Qt.AlignmentFlag
+) -> None:
+    colours = theme()
+    if pulse.verdict is Verdict.SOUND:
+        painter.setPen(colours.ink if lit else colours.faint)
+    else:
+        painter.setPen(colours.verdict(pulse.verdict))
+    painter.setFont(font)
+    painter.drawText(box, int(align), f"{pulse.width_us:.0f}")
 
 
 def paint_missing(

@@ -1,12 +1,10 @@
 """Where everything in the stack stands; no painting here."""
 
-from dataclasses import dataclass
-
 from PySide6.QtCore import QPointF, QRectF
 
 from pivet.decode.humidity import layout
 from pivet.judge.pulses import ASK
-from pivet.sheets.model import Sheet
+from pivet.sheets.model import Sheet, Window
 
 BYTES = 5
 BITS_IN_ROW = 8
@@ -22,85 +20,76 @@ BEYOND = 1.1
 """How much further than its widest window a cell reaches."""
 
 
-@dataclass(frozen=True, slots=True)
 class Geometry:
     """Layout of the stack for one size and sheet.
 
-    Attributes:
-        width, height: of the view.
-        before_us: how far a cell reaches before the rising edge, µs.
-        after_us: how far behind it, µs.
+    Args:
+        width: of the view, px.
+        height: of the view, px.
+        sheet: its windows say how far a cell reaches.
     """
 
-    width: float
-    height: float
-    before_us: float
-    after_us: float
-
-    @classmethod
-    def of(cls, width: float, height: float, sheet: Sheet) -> "Geometry":
-        """For a view of this size."""
+    def __init__(self, width: float, height: float, sheet: Sheet) -> None:
         low, one = sheet.windows["bit_low"], sheet.windows["one_high"]
-        before = (low.max_us or low.typ_us) * BEYOND
-        return cls(width, height, before, (one.max_us or one.typ_us) * BEYOND)
+        self.before_us = (low.max_us or low.typ_us) * BEYOND
+        self.after_us = (one.max_us or one.typ_us) * BEYOND
+        inner = width - 2 * PAD
+        self.title = QRectF(PAD, 8, inner, TITLE_HEIGHT - 8)
+        self.preamble = QRectF(PAD, TITLE_HEIGHT, inner, PREAMBLE_HEIGHT)
+        self.readout = QRectF(PAD, height - READOUT_HEIGHT, inner, READOUT_HEIGHT - 4)
+        top = TITLE_HEIGHT + PREAMBLE_HEIGHT
+        row_height = max((height - top - READOUT_HEIGHT) / BYTES, 40.0)
+        pitch = (inner - LABEL_WIDTH - SUM_WIDTH) / BITS_IN_ROW
+        self.px_per_us = (pitch - CELL_GAP) / (self.before_us + self.after_us + TAIL_US)
+        self._rows = [QRectF(PAD, top + n * row_height, inner, row_height) for n in range(BYTES)]
+        self._cells = [
+            QRectF(PAD + LABEL_WIDTH + place * pitch, row.top(), pitch - CELL_GAP, row_height)
+            for row in self._rows
+            for place in range(BITS_IN_ROW)
+        ]
+        self._waves = [cell.adjusted(0, 9, 0, -22) for cell in self._cells]
 
-    @property
-    def title(self) -> QRectF:
-        return QRectF(PAD, 8, self.width - 2 * PAD, TITLE_HEIGHT - 8)
+        self.bands = {
+            key: [self._band(bit, sheet.windows[key], side) for bit in range(layout.BITS)]
+            for key, side in (("zero_high", 1), ("one_high", 1), ("bit_low", -1))
+        }
 
-    @property
-    def preamble(self) -> QRectF:
-        return QRectF(PAD, TITLE_HEIGHT, self.width - 2 * PAD, PREAMBLE_HEIGHT)
-
-    @property
-    def readout(self) -> QRectF:
-        return QRectF(PAD, self.height - READOUT_HEIGHT, self.width - 2 * PAD, READOUT_HEIGHT - 4)
-
-    @property
-    def row_height(self) -> float:
-        used = TITLE_HEIGHT + PREAMBLE_HEIGHT + READOUT_HEIGHT
-        return max((self.height - used) / BYTES, 40.0)
-
-    @property
-    def pitch(self) -> float:
-        return (self.width - 2 * PAD - LABEL_WIDTH - SUM_WIDTH) / BITS_IN_ROW
-
-    @property
-    def px_per_us(self) -> float:
-        return (self.pitch - CELL_GAP) / (self.before_us + self.after_us + TAIL_US)
+    def _band(self, bit: int, window: Window, side: int) -> QRectF:
+        limit = window.max_us if window.max_us is not None else window.typ_us
+        ends = self.x_of(bit, side * window.min_us), self.x_of(bit, side * limit)
+        wave = self._waves[bit]
+        return QRectF(
+            min(ends), wave.top() - 4, max(abs(ends[1] - ends[0]), 1.5), wave.height() + 8
+        )
 
     def row(self, byte: int) -> QRectF:
         """The whole row of a byte."""
-        top = TITLE_HEIGHT + PREAMBLE_HEIGHT + byte * self.row_height
-        return QRectF(PAD, top, self.width - 2 * PAD, self.row_height)
+        return self._rows[byte]
 
     def label(self, byte: int) -> QRectF:
         """Name and value of a byte."""
-        row = self.row(byte)
+        row = self._rows[byte]
         return QRectF(row.left(), row.top(), LABEL_WIDTH - 8, row.height())
 
     def sum(self, byte: int) -> QRectF:
         """The running sum at the row's end."""
-        row = self.row(byte)
+        row = self._rows[byte]
         return QRectF(row.right() - SUM_WIDTH + 8, row.top(), SUM_WIDTH - 8, row.height())
 
     def cell(self, bit: int) -> QRectF:
         """The cell of a bit."""
-        byte, place = divmod(bit, BITS_IN_ROW)
-        row = self.row(byte)
-        left = PAD + LABEL_WIDTH + place * self.pitch
-        return QRectF(left, row.top(), self.pitch - CELL_GAP, row.height())
+        return self._cells[bit]
 
     def wave(self, bit: int) -> QRectF:
         """The part of a cell in which the line is drawn."""
-        cell = self.cell(bit)
-        return QRectF(cell.left(), cell.top() + 9, cell.width(), cell.height() - 31)
+        return self._waves[bit]
 
     def x_of(self, bit: int, t_us: float) -> float:
         """Where a time from the bit's rising edge stands, cut at the cell's ends."""
-        cell = self.cell(bit)
-        x = cell.left() + (self.before_us + t_us) * self.px_per_us
-        return min(max(x, cell.left()), cell.right())
+        cell = self._cells[bit]
+        left = cell.left()
+        x = left + (self.before_us + t_us) * self.px_per_us
+        return min(max(x, left), left + cell.width())
 
     def columns_at(self, point: QPointF) -> frozenset[int]:
         """Columns of the pulses under a point: one pulse in a cell, a byte's on its label."""

@@ -5,13 +5,14 @@ from PySide6.QtGui import QFontMetricsF, QKeyEvent, QMouseEvent, QPainter, QPain
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from pivet.bench.text import pulse_text
+from pivet.decode.humidity import layout
 from pivet.judge.pulses import Pulse
 from pivet.judge.report import Report
 from pivet.judge.verdict import Verdict
 from pivet.judge.wording import seconds, span, us
 from pivet.ui.painting import LEFT, RIGHT, draw_mark, draw_panel, draw_text, font_of
 from pivet.ui.session import Session
-from pivet.ui.stack.cells import paint_bands, paint_cell, paint_missing
+from pivet.ui.stack.cells import paint_bands, paint_cells, paint_missing
 from pivet.ui.stack.geometry import BITS_IN_ROW, BYTES, ORDER, Geometry
 from pivet.ui.stack.rows import paint_label, paint_sum
 from pivet.ui.theme import theme
@@ -27,6 +28,7 @@ class StackView(QWidget):
         super().__init__(parent)
         self._session = session
         self._chips: list[tuple[QRectF, int]] = []
+        self._place: tuple[tuple[int, int, str], Geometry] | None = None
         self.setMouseTracking(True)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
@@ -37,7 +39,10 @@ class StackView(QWidget):
 
     def geometry_now(self, report: Report) -> Geometry:
         """The layout at the present size."""
-        return Geometry.of(self.width(), self.height(), report.sheet)
+        key = (self.width(), self.height(), report.sheet.id)
+        if self._place is None or self._place[0] != key:
+            self._place = (key, Geometry(self.width(), self.height(), report.sheet))
+        return self._place[1]
 
     def paintEvent(self, _event: QPaintEvent) -> None:
         """Paints title, preamble, rows and readout."""
@@ -59,15 +64,13 @@ class StackView(QWidget):
         self._paint_preamble(painter, place, report)
         bits = {pulse.column: pulse for pulse in report.pulses if pulse.bit is not None}
         font = font_of(self, 0.9)
+        paint_bands(painter, place, report.sheet)
         for byte in range(BYTES):
-            paint_bands(painter, place, report.sheet, byte)
             paint_label(painter, place, report, byte, self)
             paint_sum(painter, place, report, byte, self)
-            for bit in range(byte * BITS_IN_ROW, (byte + 1) * BITS_IN_ROW):
-                if bit < report.bit_count:
-                    paint_cell(painter, place, report, bits, bit, self._session.lit, font)
-                else:
-                    paint_missing(painter, place, bits, bit, font)
+        paint_cells(painter, place, report, bits, self._session.lit, font)
+        for bit in range(report.bit_count, layout.BITS):
+            paint_missing(painter, place, bits, bit, font)
         self._paint_readout(painter, place, report)
 
     def _paint_title(self, painter: QPainter, place: Geometry, report: Report) -> None:

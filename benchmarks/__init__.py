@@ -1,0 +1,1 @@
+"""Benchmarks: each figure is a ratio measured in one run."""

@@ -1,0 +1,114 @@
+"""The window: start, stepping, zooming; without a display."""
+
+import os
+import subprocess
+import sys
+import tempfile
+import time
+from pathlib import Path
+
+import numpy as np
+
+from benchmarks.material import humidity_edges, trace_of
+from benchmarks.table import Figure
+from pivet.bench.capture import capture_of
+from pivet.files.vcd import write_vcd
+
+EXCHANGES = 1000
+MANY_EDGES = 10_000_000
+STEPS = 120
+PAIRS = 7
+
+BARE = """
+import numpy
+from PySide6.QtCore import QEvent
+from PySide6.QtWidgets import QApplication, QWidget
+
+class Window(QWidget):
+    def paintEvent(self, event):
+        app.quit()
+
+app = QApplication([])
+window = Window()
+window.resize(1280, 800)
+window.show()
+app.exec()
+"""
+
+OWN = """
+import sys
+from pathlib import Path
+from PySide6.QtCore import QEvent, QObject
+from pivet.ui import app
+
+class Watch(QObject):
+    def eventFilter(self, target, event):
+        if event.type() is QEvent.Type.Paint and type(target).__name__ == "StackView":
+            application.quit()
+        return False
+
+application = app.make_app()
+watch = Watch()
+application.installEventFilter(watch)
+app.run([Path(sys.argv[1])])
+"""
+
+
+def _wall_s(code: str, *words: str) -> float:
+    with tempfile.TemporaryDirectory() as home:
+        environment = {**os.environ, "QT_QPA_PLATFORM": "offscreen", "XDG_CONFIG_HOME": home}
+        start = time.perf_counter()
+        subprocess.run([sys.executable, "-c", code, *words], check=True, env=environment)
+        return time.perf_counter() - start
+
+
+def start_figure() -> Figure:
+    """From start to a painted window with a capture, against a bare window and NumPy."""
+    with tempfile.TemporaryDirectory() as folder:
+        path = Path(folder) / "thousand.vcd"
+        write_vcd(trace_of(humidity_edges(EXCHANGES * 86)), path)
+        pairs = [(_wall_s(OWN, str(path)), _wall_s(BARE)) for _ in range(PAIRS)]
+    ratio = float(np.median([own / bare for own, bare in pairs]))
+    own, bare = (float(np.median(column)) for column in zip(*pairs, strict=True))
+    said = f"{own:.2f} s / {bare:.2f} s, {EXCHANGES:,} exchanges"
+    return Figure("start to painted window / bare window", ratio, 2.5, said)
+
+
+def repaint_figures() -> list[Figure]:
+    """Repaints a second of the whole window while stepping, and of the strip while zooming."""
+    os.environ["QT_QPA_PLATFORM"] = "offscreen"
+    from pivet.ui.app import make_app
+    from pivet.ui.main_window import MainWindow
+    from pivet.ui.theme import ThemeChoice, apply_theme
+
+    app = make_app()
+    apply_theme(app, ThemeChoice.LIGHT)
+    window = MainWindow(remembers=False)
+    window.resize(1280, 800)
+    window.show()
+    window.session.add_capture(capture_of(Path("big.vcd"), trace_of(humidity_edges(MANY_EDGES))))
+    app.processEvents()
+    session, strip = window.session, window.page.strip
+    start = time.perf_counter()
+    for step in range(STEPS):
+        session.choose_exchange(900 * step + 1)
+        app.processEvents()
+    stepping = STEPS / (time.perf_counter() - start)
+    strip.show_all()
+    app.processEvents()
+    start = time.perf_counter()
+    for step in range(STEPS):
+        strip.zoom(1 if step < STEPS / 2 else -1)
+        app.processEvents()
+    zooming = STEPS / (time.perf_counter() - start)
+    window.close()
+    edges = f"{MANY_EDGES:,} edges, 1280 x 800"
+    return [
+        Figure("repaints a second, stepping", stepping, 30.0, edges, at_least=True),
+        Figure("repaints a second, zooming", zooming, 30.0, edges, at_least=True),
+    ]
+
+
+def figures() -> list[Figure]:
+    """All figures of the window."""
+    return [start_figure(), *repaint_figures()]
