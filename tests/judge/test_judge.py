@@ -117,7 +117,7 @@ class Faults(PivetTest):
     def test_every_notice_is_worded(self) -> None:
         """Each kind of finding has a weight, a headline and a section of help."""
         from pivet.judge.findings import TELLERS
-        from pivet.ui.help.viewer import page_text
+        from pivet.ui.help.pages import page_text
 
         help_text = page_text("findings")
         for notice in Notice:

@@ -3,6 +3,7 @@
 from dataclasses import dataclass
 
 import numpy as np
+import numpy.typing as npt
 
 from pivet.decode.checks import sum8
 from pivet.decode.humidity import HumidityExchanges, Mark, layout
@@ -23,6 +24,8 @@ LEAST_SHARE = 0.02
 BYTES_WEIGHT, ASK_WEIGHT, TIME_WEIGHT = 4.0, 1.0, 2.0
 WORST_MISFIT = 0.15
 """Relative misfit at which timing says nothing for a sheet any more."""
+
+FAR = np.int32(2**31 - 1)
 
 CLEARLY = 0.25
 """A sheet fits clearly better when its score is this much higher."""
@@ -66,7 +69,7 @@ def looks_answered(exchanges: HumidityExchanges) -> bool:
     sample = exchanges.pick(rows)
     lows, highs = sample.lows_ns, sample.highs_ns
     got = lows != ABSENT
-    low = np.nanmedian(np.where(got, lows, np.nan), axis=0)
+    low = _medians(lows, sample.bit_count)
     answer_low = sample.widths_ns[layout.ANSWER_LOW]
     answer_high = sample.widths_ns[layout.ANSWER_HIGH]
     alike = np.abs(lows - low) < ALIKE * low
@@ -76,6 +79,14 @@ def looks_answered(exchanges: HumidityExchanges) -> bool:
     fits &= (answer_low >= layout.ANSWER_OVER_BIT * low) & (answer_low <= layout.ANSWER_LOW_NS[1])
     fits &= (answer_high >= layout.ANSWER_HIGH_NS[0]) & (answer_high <= layout.ANSWER_HIGH_NS[1])
     return stride * int(np.count_nonzero(fits)) >= max(LEAST_SHARE * len(exchanges), 1)
+
+
+def _medians(lows: npt.NDArray[np.int32], count: npt.NDArray[np.int8]) -> npt.NDArray[np.int32]:
+    """Median of each exchange's bit lows, int32 (n,), ns."""
+    ordered = np.sort(np.where(lows == ABSENT, FAR, lows), axis=0)
+    middle = np.maximum(count.astype(np.int64) // 2, 0)[None, :]
+    medians: npt.NDArray[np.int32] = np.take_along_axis(ordered, middle, axis=0)[0]
+    return medians
 
 
 def looks_asked(exchanges: HumidityExchanges) -> bool:

@@ -2,11 +2,13 @@
 
 import tomllib
 from functools import cache
-from importlib.resources import files
+from pathlib import Path
 from typing import Any
 
 from pivet.errors import InputError
 from pivet.sheets.model import Driver, Origin, Sheet, ValueRule, Window
+
+DATA = Path(__file__).parent / "data"
 
 ASSUMED_SHARE = 0.10
 """Half width of a window assumed around a typical value (domain page, first paragraph)."""
@@ -83,12 +85,9 @@ def _value(row: dict[str, Any]) -> ValueRule:
 @cache
 def all_sheets() -> dict[str, Sheet]:
     """The sheets that ship with Pivet, by id, in the order of their file names."""
-    folder = files("pivet.sheets") / "data"
-    rows = sorted((entry for entry in folder.iterdir()), key=lambda entry: entry.name)
     made = (
-        parse_sheet(row.read_text(encoding="utf-8"), row.name)
-        for row in rows
-        if row.name.endswith(".toml")
+        parse_sheet(path.read_text(encoding="utf-8"), path.name)
+        for path in sorted(DATA.glob("*.toml"))
     )
     return {sheet.id: sheet for sheet in made}
 

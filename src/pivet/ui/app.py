@@ -2,15 +2,16 @@
 
 import sys
 from collections.abc import Sequence
-from importlib.resources import files
 from pathlib import Path
 
-from PySide6.QtGui import QIcon, QPixmap
+from PySide6.QtGui import QIcon
 from PySide6.QtWidgets import QApplication
 
 from pivet.ui.main_window import MainWindow
 from pivet.ui.settings import Settings
 from pivet.ui.theme import apply_theme
+
+ICON = Path(__file__).parent / "icons" / "pivet.svg"
 
 
 def make_app() -> QApplication:
@@ -22,9 +23,7 @@ def make_app() -> QApplication:
     app.setApplicationDisplayName("Pivet")
     app.setDesktopFileName("pivet")
     app.setStyle("Fusion")
-    icon = QPixmap()
-    icon.loadFromData((files("pivet.ui") / "icons" / "pivet.svg").read_bytes(), "SVG")
-    app.setWindowIcon(QIcon(icon))
+    app.setWindowIcon(QIcon(str(ICON)))
     return app
 
 

@@ -16,12 +16,9 @@ from PySide6.QtGui import (
 )
 from PySide6.QtWidgets import (
     QApplication,
-    QFileDialog,
-    QInputDialog,
     QLabel,
     QMainWindow,
     QMenu,
-    QMessageBox,
     QStackedWidget,
     QVBoxLayout,
     QWidget,
@@ -29,7 +26,6 @@ from PySide6.QtWidgets import (
 
 from pivet import __version__
 from pivet.bench.capture import Capture, open_capture
-from pivet.bench.demo import demo_capture
 from pivet.bench.export import export_capture, export_readings
 from pivet.bench.text import exchange_text
 from pivet.bench.wire import Wire, decode_line, make_wire
@@ -38,10 +34,9 @@ from pivet.progress import Progress
 from pivet.ui.actions import SEPARATOR, Entry, fill_menu
 from pivet.ui.empty import EmptyPage
 from pivet.ui.exchange_page import ExchangePage
-from pivet.ui.help.viewer import PAGES, HelpViewer
+from pivet.ui.help.pages import PAGES
 from pivet.ui.jobs import JobBar
 from pivet.ui.notice_bar import NoticeBar
-from pivet.ui.pictures import write_picture
 from pivet.ui.session import Session
 from pivet.ui.settings import Settings
 from pivet.ui.theme import ThemeChoice, apply_theme
@@ -226,6 +221,8 @@ class MainWindow(QMainWindow):
 
     def choose_files(self) -> None:
         """Asks for captures and opens them."""
+        from PySide6.QtWidgets import QFileDialog
+
         names, _ = QFileDialog.getOpenFileNames(
             self, "Open captures", self._settings.folder, CAPTURES
         )
@@ -248,6 +245,8 @@ class MainWindow(QMainWindow):
 
     def show_demo(self) -> None:
         """Opens the demo night."""
+        from pivet.bench.demo import demo_capture
+
         self.jobs.start("Making the demo night", demo_capture, self.session.add_capture)
 
     def close_capture(self) -> None:
@@ -258,6 +257,8 @@ class MainWindow(QMainWindow):
 
     def choose_wire_to_add(self) -> None:
         """Asks for a line on which no sensor was recognised, and decodes it."""
+        from PySide6.QtWidgets import QInputDialog
+
         capture = self.session.capture
         if capture is None or not capture.others:
             self.notice.say("Every line of this capture that changes is shown already.", False)
@@ -352,6 +353,8 @@ class MainWindow(QMainWindow):
 
     def save_picture(self, path: Path) -> None:
         """Saves the view as a picture."""
+        from pivet.ui.pictures import write_picture
+
         try:
             write_picture(self.page, path)
         except PivetError as error:
@@ -360,6 +363,8 @@ class MainWindow(QMainWindow):
             self.notice.say(f"{path.name} was written.", False)
 
     def _ask_target(self, title: str, name: str, kinds: str) -> Path | None:
+        from PySide6.QtWidgets import QFileDialog
+
         start = str(Path(self._settings.folder) / name)
         chosen, kind = QFileDialog.getSaveFileName(self, title, start, kinds)
         if not chosen:
@@ -377,12 +382,16 @@ class MainWindow(QMainWindow):
 
     def show_help(self, page: str, section: str = "") -> None:
         """Opens a page of help."""
+        from pivet.ui.help.viewer import HelpViewer
+
         viewer = HelpViewer(page, section, self)
         viewer.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
         viewer.show()
 
     def show_about(self) -> None:
         """Says what this is."""
+        from PySide6.QtWidgets import QMessageBox
+
         QMessageBox.about(
             self,
             "About Pivet",

@@ -1,16 +1,9 @@
 """Shows the help pages, which are the user's guide in docs as well."""
 
-from importlib.resources import files
-
 from PySide6.QtGui import QShowEvent, QTextCursor
 from PySide6.QtWidgets import QDialog, QDialogButtonBox, QTextBrowser, QVBoxLayout, QWidget
 
-PAGES = {"stack": "Reading the stack", "findings": "What each finding means", "keys": "Keys"}
-
-
-def page_text(name: str) -> str:
-    """A help page as Markdown."""
-    return (files("pivet.ui.help") / f"{name}.md").read_text(encoding="utf-8")
+from pivet.ui.help.pages import PAGES, page_text
 
 
 class HelpViewer(QDialog):

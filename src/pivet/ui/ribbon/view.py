@@ -149,11 +149,14 @@ class RibbonView(QWidget):
         low, high = _range(row, given)
         x = self._x_of(wire, wire.exchanges.start_ns)
         y = box.bottom() - (row.values - low) / (high - low) * box.height()
+        dense = given.size > box.width() / 2
+        pen.setWidthF(1.0 if dense else 1.6)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing, not dense)
         painter.setPen(pen)
         breaks = np.flatnonzero(np.diff(given.astype(np.int8))) + 1
         for part in np.split(np.arange(given.size), breaks):
             if given[part[0]]:
-                points = _thinned(x[part], y[part])
+                points = _thinned(x[part], y[part], int(box.width()))
                 painter.drawPolyline(QPolygonF([QPointF(a, b) for a, b in points]))
 
     def _paint_legend(
@@ -206,7 +209,7 @@ def _range(row: Quantity, given: npt.NDArray[np.bool_]) -> tuple[float, float]:
 
 
 def _thinned(
-    x: npt.NDArray[np.float64], y: npt.NDArray[np.float64], most: int = 4000
+    x: npt.NDArray[np.float64], y: npt.NDArray[np.float64], most: int
 ) -> list[tuple[float, float]]:
     """At most so many points: of many in one column of pixels the lowest and the highest stay."""
     if x.size > most:

@@ -1,6 +1,7 @@
 """The list of captures and their wires, each with its last reading and last verdicts."""
 
 from dataclasses import dataclass
+from typing import TYPE_CHECKING
 
 from PySide6.QtCore import (
     QAbstractListModel,
@@ -12,7 +13,7 @@ from PySide6.QtCore import (
     Qt,
 )
 from PySide6.QtGui import QPainter, QPen
-from PySide6.QtWidgets import QListView, QStyle, QStyledItemDelegate, QStyleOptionViewItem, QWidget
+from PySide6.QtWidgets import QListView, QStyledItemDelegate, QWidget
 
 from pivet.bench.capture import Capture
 from pivet.bench.wire import Wire
@@ -21,6 +22,9 @@ from pivet.judge.wording import count
 from pivet.ui.painting import draw_mark, draw_text, font_of
 from pivet.ui.session import Place, Session
 from pivet.ui.theme import theme
+
+if TYPE_CHECKING:  # creating the types of Qt's styles would cost a tenth of the start
+    from PySide6.QtWidgets import QStyleOptionViewItem
 
 LAST = 12
 CARD_HEIGHT = 96
@@ -100,14 +104,18 @@ class WiresModel(QAbstractListModel):
 
 
 class CardDelegate(QStyledItemDelegate):
-    """Paints the rows."""
+    """Paints the rows of a list."""
 
-    def sizeHint(self, _option: QStyleOptionViewItem, index: Index) -> QSize:
+    def __init__(self, view: QListView) -> None:
+        super().__init__(view)
+        self._view = view
+
+    def sizeHint(self, _option: "QStyleOptionViewItem", index: Index) -> QSize:
         """Heads are lower than cards."""
         row: Row = index.data(ROW_ROLE)
         return QSize(180, HEAD_HEIGHT if row.wire is None else CARD_HEIGHT)
 
-    def paint(self, painter: QPainter, option: QStyleOptionViewItem, index: Index) -> None:
+    def paint(self, painter: QPainter, option: "QStyleOptionViewItem", index: Index) -> None:
         """Paints a head or a card."""
         row: Row = index.data(ROW_ROLE)
         box = QRectF(option.rect).adjusted(2, 3, -4, -3)
@@ -116,7 +124,7 @@ class CardDelegate(QStyledItemDelegate):
         if row.wire is None:
             self._paint_head(painter, box, row, widget)
         else:
-            chosen = bool(option.state & QStyle.StateFlag.State_Selected)
+            chosen = index.row() == self._view.currentIndex().row()
             self._paint_card(painter, box, row.wire, widget, chosen)
         painter.restore()
 

@@ -1,0 +1,11 @@
+"""The help pages, which are the user's guide in docs as well."""
+
+from pathlib import Path
+
+FOLDER = Path(__file__).parent
+PAGES = {"stack": "Reading the stack", "findings": "What each finding means", "keys": "Keys"}
+
+
+def page_text(name: str) -> str:
+    """A help page as Markdown."""
+    return (FOLDER / f"{name}.md").read_text(encoding="utf-8")
