@@ -11,7 +11,7 @@ from pivet.ui.main_window import MainWindow
 from pivet.ui.settings import Settings
 from pivet.ui.theme import apply_theme
 
-ICON = Path(__file__).parent / "icons" / "pivet.svg"
+ICON = Path(__file__).parent / "icons" / "org.pivet.Pivet.svg"
 
 
 def make_app() -> QApplication:
@@ -21,7 +21,7 @@ def make_app() -> QApplication:
         app = QApplication(sys.argv[:1])
     app.setApplicationName("pivet")
     app.setApplicationDisplayName("Pivet")
-    app.setDesktopFileName("pivet")
+    app.setDesktopFileName("org.pivet.Pivet")
     app.setStyle("Fusion")
     app.setWindowIcon(QIcon(str(ICON)))
     return app

@@ -149,7 +149,7 @@ class RibbonView(QWidget):
         low, high = _range(row, given)
         x = self._x_of(wire, wire.exchanges.start_ns)
         y = box.bottom() - (row.values - low) / (high - low) * box.height()
-        dense = given.size > box.width() / 2
+        dense = given.size > box.width()
         pen.setWidthF(1.0 if dense else 1.6)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing, not dense)
         painter.setPen(pen)
