@@ -270,6 +270,17 @@ class Chunks(PivetTest):
                     whole, decode(edges, end, tuple(range(step, edges.size, step)))
                 )
 
+    def test_late_answer_cut_anywhere(self) -> None:
+        """A late answer is put behind its ask however the edges come."""
+        widths = frame_widths(FRAME)
+        widths[1] = 40_000.0
+        edges = edges_from([*widths, 900_000.0, *frame_widths(FRAME)], 20_000.0)
+        end = int(edges[-1]) + 200 * MS
+        whole = decode(edges, end)
+        self.assertEqual(2, len(whole))
+        for cut in range(1, edges.size):
+            self.assert_same_exchanges(whole, decode(edges, end, (cut,)))
+
     def test_quiet_line_is_news(self) -> None:
         """An exchange is given as soon as the line has been quiet long enough."""
         edges = edges_from(frame_widths(FRAME), 20_000.0)

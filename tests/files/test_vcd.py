@@ -2,6 +2,7 @@
 
 import io
 import unittest
+from unittest import mock
 
 import numpy as np
 from hypothesis import given, settings
@@ -10,6 +11,7 @@ from vcd import VCDWriter
 from vcd.reader import TokenKind, tokenize
 
 from pivet.errors import InputError
+from pivet.files import vcd_body
 from pivet.files.vcd import parse_vcd, read_vcd, write_vcd
 from pivet.signal.trace import Level, Line, Trace
 from tests.base import CAPTURES, PivetTest
@@ -177,6 +179,25 @@ class Refused(PivetTest):
         """Five million characters without a blank are refused at once."""
         with self.assertRaises(InputError):
             read("#0 1! " + "b" * 5_000_000 + " ! #1 0!")
+
+
+class Slabs(PivetTest):
+    """Where a file is cut into slabs does not matter."""
+
+    def test_any_slab(self) -> None:
+        """Real files and awkward codes, read in slabs of a few words."""
+        head = "$timescale 1 us $end $var wire 1 ! d $end $var reg 8 b v [7:0] $end "
+        head += "$enddefinitions $end "
+        body = " ".join(f"#{n} {n % 2}! b{n % 3:b} b $comment b 0! $end" for n in range(1, 400))
+        contents = [path.read_bytes() for path in sorted(CAPTURES.glob("iv_*.vcd"))[:3]]
+        for content in ((head + body + "\n").encode(), *contents):
+            whole = parse_vcd(content, "t.vcd")
+            for slab in (150, 211, 999):
+                small = mock.patch.multiple(vcd_body, SLAB=slab, LONGEST_WORD=140)
+                with self.subTest(slab), small:
+                    again = parse_vcd(content, "t.vcd")
+                for line, other in zip(whole.lines, again.lines, strict=True):
+                    np.testing.assert_array_equal(line.edges_ns, other.edges_ns)
 
 
 class Oracle(PivetTest):

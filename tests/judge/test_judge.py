@@ -199,6 +199,13 @@ class Blame(PivetTest):
             again = np.packbits(bits)
             self.assertEqual(again[:4].sum(dtype=np.uint8), again[4])
 
+    def test_doubtful_bit_that_is_not_to_blame(self) -> None:
+        """A stray bit whose other value would not mend the sum is no hint for it."""
+        widths = frame_widths(bytes.fromhex("039c007617"))
+        widths[5 + 2 * 15] = 45.0
+        report = report_of(widths)
+        self.assertIn("No single doubtful bit explains it", report.findings[0].says)
+
     def test_no_hint_without_doubt(self) -> None:
         """A clean frame with a wrong sum byte gets no hint."""
         report = report_of(frame_widths(bytes.fromhex("039c007614")))
