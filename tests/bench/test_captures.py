@@ -10,12 +10,13 @@ import numpy as np
 from pivet.bench.capture import capture_of, open_capture
 from pivet.bench.demo import demo_capture
 from pivet.bench.export import export_capture, export_readings, reports
-from pivet.bench.text import capture_lines, exchange_text, pulse_text
+from pivet.bench.text import capture_lines, exchange_text, pulse_text, summary_lines
 from pivet.errors import Cancelled, InputError, OutputError
 from pivet.files.jsonl import exchange_object
 from pivet.judge.verdict import Verdict
 from pivet.signal.trace import Level, Line, Trace
 from tests.base import CAPTURES, PivetTest, expected_captures
+from tests.decode.frames import edges_from, frame_widths, with_sum
 
 SAME_FAMILY = {"dht11": ("dht11", "dht11-early"), "dht22": ("dht22",)}
 
@@ -164,6 +165,18 @@ class Texts(PivetTest):
         self.assertIn("logic.DHT · 22-type (recognised) · 4 exchanges: 3 sound, 1 unsound", text)
         self.assertIn("92.4 %RH  11.8 °C", text)
         self.assertIn("gives ec, but fc was sent", text)
+
+    def test_leftovers_are_told(self) -> None:
+        """Edges and spikes that belong to no exchange are counted in the summary."""
+        edges = edges_from(frame_widths(with_sum(b"\2\x8c\1\x5f")), 50_000.0)
+        strays = np.array([5_000_000, 5_004_000, 9_000_000, 9_001_000])
+        line = Line("d", Level.HIGH, np.concatenate((strays, edges)))
+        trace = Trace((line,), 0, 10**9, 100)
+        text = "\n".join(summary_lines(capture_of(Path("t.vcd"), trace)))
+        self.assertIn(
+            "2 edges before or between the exchanges left out, first at 0:00:00.005", text
+        )
+        self.assertIn("1 spike outside the exchanges removed", text)
 
     def test_exchange_text(self) -> None:
         """All windows with their limits."""

@@ -1,6 +1,7 @@
 """The command line, as a person or a script calls it."""
 
 import contextlib
+import io
 import json
 import subprocess
 import sys
@@ -10,6 +11,7 @@ from unittest import mock
 from click.testing import CliRunner, Result
 
 from pivet.cli.commands import build
+from pivet.cli.progress_line import progress_line
 from tests.base import CAPTURES, PivetTest, expected_captures
 
 
@@ -234,6 +236,19 @@ class Others(Cli):
         self.assertIn("92.4 %RH", done.stdout)
         self.assertEqual("pivet-demo", self.opened[1][1].name)
         self.assertTrue((self.folder / "pivet-demo" / "cave-night.vcd").exists())
+
+    def test_progress_on_a_terminal_only(self) -> None:
+        """A long job writes a line on a terminal, and takes it away; elsewhere nothing."""
+        for terminal in (True, False):
+            with mock.patch("sys.stderr", io.StringIO()) as written:
+                written.isatty = lambda terminal=terminal: terminal
+                with mock.patch("time.monotonic", side_effect=[0.0, 0.1, 0.7, 0.75, 0.9]):
+                    with progress_line("Opening") as progress:
+                        for share in (0.1, 0.5, 0.6, 0.7):
+                            progress(share)
+            shown = written.getvalue()
+            self.assertEqual(2 if terminal else 0, shown.count("Opening"))
+            self.assertEqual(terminal, shown.endswith(" \r"))
 
     def test_as_a_program(self) -> None:
         """The installed module answers, whatever the locale."""

@@ -94,7 +94,7 @@ class Refused(PivetTest):
         """The message lists what there is."""
         with self.assertRaises(InputError) as caught:
             find_sheet("dht33")
-        self.assertIn("choose one of dht11-early, dht11, dht22", str(caught.exception))
+        self.assertIn("choose one of dht11, dht11-early, dht22", str(caught.exception))
 
     def test_window_cannot_contradict_itself(self) -> None:
         """Limits must enclose the typical value."""

@@ -13,7 +13,7 @@ from pivet.bench.capture import open_capture
 from pivet.files.vcd import read_vcd
 from pivet.judge.verdict import Verdict
 from pivet.progress import Progress
-from pivet.ui.help.viewer import HelpViewer
+from pivet.ui.help.viewer import HelpViewer, TextViewer
 from pivet.ui.theme import DARK, LIGHT, ThemeChoice, theme
 from tests.base import CAPTURES
 from tests.ui.base import WindowTest
@@ -386,6 +386,17 @@ class Looks(WindowTest):
         self.assertIn("sum-wrong", viewer.text.textCursor().block().text())
         for row in self.window.findChildren(HelpViewer):
             row.close()
+
+    def test_details(self) -> None:
+        """Ctrl+I says how fine the capture is and what had to be assumed."""
+        self.press("Ctrl+I")
+        self.assertIn("Open a capture first", self.window.notice.text)
+        self.open(CAVE)
+        self.press("Ctrl+I")
+        viewer = self.window.findChildren(TextViewer)[0]
+        self.assertIn("captured in steps of 1 ns", viewer.text.toPlainText())
+        self.assertIn("x or z taken as high", viewer.text.toPlainText())
+        viewer.close()
 
     def test_small_window(self) -> None:
         """At its smallest the window still paints every wire of the demo."""

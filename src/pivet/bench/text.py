@@ -20,19 +20,7 @@ MARKS = {
 
 def capture_lines(capture: Capture) -> Iterator[str]:
     """A whole capture as a table with its findings."""
-    trace = capture.trace
-    step = (
-        us(trace.resolution_ns / 1000)
-        if trace.resolution_ns >= 100
-        else (f"{trace.resolution_ns} ns")
-    )
-    length = (trace.end_ns - trace.start_ns) / 1e9
-    yield f"{capture.name}: {length:.3f} s, captured in steps of {step}"
-    for note in capture.notes:
-        yield f"  note: {note}"
-    if capture.others:
-        shown = ", ".join(capture.others[:8]) + (" …" if len(capture.others) > 8 else "")
-        yield f"  no known sensor on: {shown}"
+    yield from summary_lines(capture)
     if not capture.wires:
         yield "  No exchange was found. Name a line with --wire to decode it all the same."
     for wire in capture.wires:
@@ -40,6 +28,23 @@ def capture_lines(capture: Capture) -> Iterator[str]:
         yield wire_line(wire)
         for index in range(len(wire)):
             yield from exchange_lines(wire.report(index))
+
+
+def summary_lines(capture: Capture) -> Iterator[str]:
+    """What a capture holds, and what had to be assumed or left out."""
+    trace = capture.trace
+    fine = trace.resolution_ns < 100
+    step = f"{trace.resolution_ns} ns" if fine else us(trace.resolution_ns / 1000)
+    length = (trace.end_ns - trace.start_ns) / 1e9
+    yield f"{capture.name}: {length:.3f} s, captured in steps of {step}"
+    for note in capture.notes:
+        yield f"  note: {note}"
+    for wire in capture.wires:
+        for note in wire.leftovers():
+            yield f"  note: {wire.name}: {note}"
+    if capture.others:
+        shown = ", ".join(capture.others[:8]) + (" …" if len(capture.others) > 8 else "")
+        yield f"  no known sensor on: {shown}"
 
 
 def wire_line(wire: Wire) -> str:

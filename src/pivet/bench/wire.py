@@ -12,6 +12,7 @@ from pivet.judge.humidity import Judged, judge
 from pivet.judge.recognise import better_than, rank_sheets
 from pivet.judge.report import Report, report
 from pivet.judge.verdict import Verdict
+from pivet.judge.wording import count, seconds
 from pivet.progress import Progress, silent
 from pivet.sheets.model import Sheet
 from pivet.signal.trace import Line, Trace
@@ -65,6 +66,23 @@ class Wire:
     def report(self, index: int) -> Report:
         """Everything about exchange ``index``."""
         return report(self.exchanges, self.judged, index, self.name)
+
+    def leftovers(self) -> list[str]:
+        """What belongs to no exchange, in plain words."""
+        found, strays = [], self.exchanges.stray_edges
+        if strays.size:
+            first = seconds(int(self.exchanges.stray_start_ns[0]))
+            edges = count(int(strays.sum()), "edge")
+            found.append(f"{edges} before or between the exchanges left out, first at {first}")
+        starts = self.exchanges.spike_start_ns
+        after = np.searchsorted(self.exchanges.start_ns, starts, side="right") - 1
+        inside = after >= 0
+        inside[inside] = starts[inside] < self.exchanges.end_ns[after[inside]]
+        outside = int(np.count_nonzero(~inside))
+        if outside:
+            spikes = count(outside, "spike")
+            found.append(f"{spikes} outside the exchanges removed")
+        return found
 
     def judged_as(self, sheet: Sheet | None) -> "Wire":
         """The same wire against another sheet; None lets it be recognised."""

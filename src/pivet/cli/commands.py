@@ -12,12 +12,14 @@ from pivet.bench.capture import open_capture
 from pivet.bench.demo import demo_capture
 from pivet.bench.export import export_capture, make_folder, reports
 from pivet.bench.text import capture_lines
+from pivet.cli.progress_line import progress_line
 from pivet.cli.sheet_table import sheet_lines, sheet_rows
 from pivet.cli.standin_command import standin
 from pivet.errors import PivetError
 from pivet.files.captures import read_capture, write_capture
 from pivet.files.jsonl import json_lines
 from pivet.judge.verdict import Verdict
+from pivet.progress import part
 from pivet.sheets.load import all_sheets, find_sheet
 
 OpenWindow = Callable[[Sequence[Path]], int]
@@ -112,7 +114,8 @@ def decode(
     strict: bool,
 ) -> None:
     """Decodes and judges the exchanges in FILE (VCD or CSV)."""
-    capture = open_capture(file, sensor, wire)
+    with progress_line(f"Opening {file.name}") as progress:
+        capture = open_capture(file, sensor, wire, progress)
     if as_json:
         for line in json_lines(reports(capture)):
             click.echo(line, nl=False)
@@ -150,8 +153,9 @@ def sheet_show(sensor: str) -> None:
 @click.argument("target", type=FILE)
 def convert(source: Path, target: Path) -> None:
     """Converts the capture SOURCE to TARGET (.vcd or .csv)."""
-    trace = read_capture(source)
-    write_capture(trace, target)
+    with progress_line(f"Converting {source.name}") as progress:
+        trace = read_capture(source, part(progress, 0.0, 0.5))
+        write_capture(trace, target, part(progress, 0.5, 1.0))
     click.echo(f"{target}: {len(trace.lines)} lines, {trace.edge_count} edges")
 
 

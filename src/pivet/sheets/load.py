@@ -84,10 +84,10 @@ def _value(row: dict[str, Any]) -> ValueRule:
 
 @cache
 def all_sheets() -> dict[str, Sheet]:
-    """The sheets that ship with Pivet, by id, in the order of their file names."""
+    """The sheets that ship with Pivet, by id, in the order of their names."""
     made = (
         parse_sheet(path.read_text(encoding="utf-8"), path.name)
-        for path in sorted(DATA.glob("*.toml"))
+        for path in sorted(DATA.glob("*.toml"), key=lambda path: path.stem)
     )
     return {sheet.id: sheet for sheet in made}
 

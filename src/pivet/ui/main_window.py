@@ -27,7 +27,7 @@ from PySide6.QtWidgets import (
 from pivet import __version__
 from pivet.bench.capture import Capture, open_capture
 from pivet.bench.export import export_capture, export_readings
-from pivet.bench.text import exchange_text
+from pivet.bench.text import exchange_text, summary_lines
 from pivet.bench.wire import Wire, decode_line, make_wire
 from pivet.errors import PivetError
 from pivet.progress import Progress
@@ -42,6 +42,7 @@ from pivet.ui.settings import Settings
 from pivet.ui.theme import ThemeChoice, apply_theme
 
 SIZE = (1280, 800)
+LEAST_SIZE = (1140, 690)
 CAPTURES = "Captures (*.vcd *.csv *.tsv *.txt);;All files (*)"
 
 
@@ -71,7 +72,7 @@ class MainWindow(QMainWindow):
     def _build(self) -> None:
         self.setAcceptDrops(True)
         self.resize(*SIZE)
-        self.setMinimumSize(900, 560)
+        self.setMinimumSize(*LEAST_SIZE)
         self._pages = QStackedWidget()
         self._pages.addWidget(self.empty)
         self._pages.addWidget(self.page)
@@ -109,6 +110,7 @@ class MainWindow(QMainWindow):
             file_menu,
             [
                 Entry("Show the &demo night", "", self.show_demo),
+                Entry("Capture de&tails", "Ctrl+I", self.show_details),
                 Entry("&Close capture", "Ctrl+W", self.close_capture),
                 SEPARATOR,
                 Entry("&Export readings…", "Ctrl+E", self.choose_readings_file, True),
@@ -254,6 +256,18 @@ class MainWindow(QMainWindow):
         if self.session.captures:
             place = self.session.place
             self.session.close_capture(place[0] if place else len(self.session.captures) - 1)
+
+    def show_details(self) -> None:
+        """Shows what is known of the capture, and what had to be assumed to read it."""
+        from pivet.ui.help.viewer import TextViewer
+
+        capture = self.session.capture
+        if capture is None:
+            self.notice.say("Open a capture first.", False)
+            return
+        viewer = TextViewer(capture.name, "\n".join(summary_lines(capture)), self)
+        viewer.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
+        viewer.show()
 
     def choose_wire_to_add(self) -> None:
         """Asks for a line on which no sensor was recognised, and decodes it."""

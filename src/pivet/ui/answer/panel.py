@@ -36,7 +36,7 @@ class AnswerPanel(QFrame):
         super().__init__(parent)
         self._session = session
         self.setObjectName("panel")
-        self.setMinimumWidth(270)
+        self.setMinimumWidth(290)
         self._mark = Mark(Verdict.SOUND, 20)
         self._headline = QLabel()
         self._headline.setWordWrap(True)

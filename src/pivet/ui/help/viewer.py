@@ -1,4 +1,4 @@
-"""Shows the help pages, which are the user's guide in docs as well."""
+"""Windows that show text: a page of help, the details of a capture."""
 
 from PySide6.QtGui import QShowEvent, QTextCursor
 from PySide6.QtWidgets import QDialog, QDialogButtonBox, QTextBrowser, QVBoxLayout, QWidget
@@ -33,3 +33,19 @@ class HelpViewer(QDialog):
                 found.clearSelection()
                 self.text.setTextCursor(found)
                 self.text.ensureCursorVisible()
+
+
+class TextViewer(QDialog):
+    """Plain text that can be selected and copied."""
+
+    def __init__(self, title: str, text: str, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.setWindowTitle(f"Pivet: {title}")
+        self.resize(680, 420)
+        self.text = QTextBrowser()
+        self.text.setPlainText(text)
+        buttons = QDialogButtonBox(QDialogButtonBox.StandardButton.Close)
+        buttons.rejected.connect(self.reject)
+        column = QVBoxLayout(self)
+        column.addWidget(self.text)
+        column.addWidget(buttons)

@@ -192,7 +192,7 @@ def _paint_width(
     else:
         painter.setPen(colours.verdict(pulse.verdict))
     painter.setFont(font)
-    painter.drawText(box, int(align), f"{pulse.width_us:.0f}")
+    painter.drawText(box, int(align | Qt.TextFlag.TextDontClip), f"{pulse.width_us:.0f}")
 
 
 def paint_missing(

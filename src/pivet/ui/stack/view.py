@@ -32,7 +32,7 @@ class StackView(QWidget):
         self.setMouseTracking(True)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
-        self.setMinimumSize(QSize(560, 330))
+        self.setMinimumSize(QSize(640, 330))
         self.setAccessibleName("Stack of bits")
         for signal in (session.exchange_changed, session.wire_changed, session.lit_changed):
             signal.connect(self.update)
@@ -104,25 +104,27 @@ class StackView(QWidget):
 
     def _paint_preamble(self, painter: QPainter, place: Geometry, report: Report) -> None:
         self._chips = []
-        left, colours = place.preamble.left(), theme()
-        font = font_of(self, 0.92)
-        for pulse in report.pulses:
-            if pulse.window.key not in PREAMBLE:
-                continue
-            lit = pulse.column in self._session.lit
-            text = f"{pulse.window.label} {'≥ ' if pulse.bound else ''}{us(pulse.width_us)}"
-            painter.setFont(font)
-            width = painter.fontMetrics().horizontalAdvance(text) + 22
+        colours, font = theme(), font_of(self, 0.92)
+        metrics = QFontMetricsF(font)
+        chips = [
+            (pulse, f"{pulse.window.label} {'≥ ' if pulse.bound else ''}{us(pulse.width_us)}")
+            for pulse in report.pulses
+            if pulse.window.key in PREAMBLE
+        ]
+        widths = [metrics.horizontalAdvance(text) + 22 for _, text in chips]
+        spare = place.preamble.width() - sum(widths)
+        gap = min(max(spare / max(len(chips) - 1, 1), 1.0), CHIP_GAP)
+        left = place.preamble.left()
+        for (pulse, text), width in zip(chips, widths, strict=True):
             box = QRectF(left, place.preamble.top() + 3, width, place.preamble.height() - 8)
-            if lit:
+            if pulse.column in self._session.lit:
                 painter.fillRect(box.adjusted(-4, 0, 4, 0), colours.live)
             draw_mark(painter, pulse.verdict, QPointF(left + 6, box.center().y()), 9)
-            colour = (
-                colours.ink if pulse.verdict is Verdict.SOUND else (colours.verdict(pulse.verdict))
-            )
+            sound = pulse.verdict is Verdict.SOUND
+            colour = colours.ink if sound else colours.verdict(pulse.verdict)
             draw_text(painter, box.adjusted(16, 0, 8, 0), text, font, colour)
             self._chips.append((box, pulse.column))
-            left += width + CHIP_GAP
+            left += width + gap
 
     def _paint_readout(self, painter: QPainter, place: Geometry, report: Report) -> None:
         text = pulse_text(report, self._session.lit)

@@ -27,6 +27,7 @@ if TYPE_CHECKING:  # creating the types of Qt's styles would cost a tenth of the
     from PySide6.QtWidgets import QStyleOptionViewItem
 
 LAST = 12
+MARK_PITCH = 13.5
 CARD_HEIGHT = 96
 HEAD_HEIGHT = 44
 ROW_ROLE = Qt.ItemDataRole.UserRole
@@ -169,8 +170,10 @@ class CardDelegate(QStyledItemDelegate):
             colours.ink,
         )
         y = inner.bottom() - 7
-        for number, verdict in enumerate(wire.verdicts[-LAST:].tolist()):
-            draw_mark(painter, Verdict(verdict), QPointF(inner.left() + 6 + 13.5 * number, y), 8.5)
+        room = min(LAST, int(inner.width() // MARK_PITCH))
+        for number, verdict in enumerate(wire.verdicts[-room:].tolist()):
+            x = inner.left() + 6 + MARK_PITCH * number
+            draw_mark(painter, Verdict(verdict), QPointF(x, y), 8.5)
 
 
 class WiresPanel(QListView):
