@@ -242,10 +242,10 @@ class Others(Cli):
         for terminal in (True, False):
             with mock.patch("sys.stderr", io.StringIO()) as written:
                 written.isatty = lambda terminal=terminal: terminal
-                with mock.patch("time.monotonic", side_effect=[0.0, 0.1, 0.7, 0.75, 0.9]):
-                    with progress_line("Opening") as progress:
-                        for share in (0.1, 0.5, 0.6, 0.7):
-                            progress(share)
+                clock = mock.patch("time.monotonic", side_effect=[0.0, 0.1, 0.7, 0.75, 0.9])
+                with clock, progress_line("Opening") as progress:
+                    for share in (0.1, 0.5, 0.6, 0.7):
+                        progress(share)
             shown = written.getvalue()
             self.assertEqual(2 if terminal else 0, shown.count("Opening"))
             self.assertEqual(terminal, shown.endswith(" \r"))

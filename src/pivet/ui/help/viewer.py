@@ -6,21 +6,28 @@ from PySide6.QtWidgets import QDialog, QDialogButtonBox, QTextBrowser, QVBoxLayo
 from pivet.ui.help.pages import PAGES, page_text
 
 
-class HelpViewer(QDialog):
-    """One page of help, opened at a section if one is named."""
+class TextViewer(QDialog):
+    """Plain text that can be selected and copied."""
 
-    def __init__(self, page: str, section: str = "", parent: QWidget | None = None) -> None:
+    def __init__(self, title: str, text: str = "", parent: QWidget | None = None) -> None:
         super().__init__(parent)
-        self.setWindowTitle(f"Pivet: {PAGES[page]}")
-        self.resize(640, 560)
+        self.setWindowTitle(f"Pivet: {title}")
+        self.resize(660, 520)
         self.text = QTextBrowser()
-        self.text.setMarkdown(page_text(page))
-        self.text.setOpenExternalLinks(False)
+        self.text.setPlainText(text)
         buttons = QDialogButtonBox(QDialogButtonBox.StandardButton.Close)
         buttons.rejected.connect(self.reject)
         column = QVBoxLayout(self)
         column.addWidget(self.text)
         column.addWidget(buttons)
+
+
+class HelpViewer(TextViewer):
+    """One page of help, opened at a section if one is named."""
+
+    def __init__(self, page: str, section: str = "", parent: QWidget | None = None) -> None:
+        super().__init__(PAGES[page], "", parent)
+        self.text.setMarkdown(page_text(page))
         self._section = section
 
     def showEvent(self, event: QShowEvent) -> None:
@@ -33,19 +40,3 @@ class HelpViewer(QDialog):
                 found.clearSelection()
                 self.text.setTextCursor(found)
                 self.text.ensureCursorVisible()
-
-
-class TextViewer(QDialog):
-    """Plain text that can be selected and copied."""
-
-    def __init__(self, title: str, text: str, parent: QWidget | None = None) -> None:
-        super().__init__(parent)
-        self.setWindowTitle(f"Pivet: {title}")
-        self.resize(680, 420)
-        self.text = QTextBrowser()
-        self.text.setPlainText(text)
-        buttons = QDialogButtonBox(QDialogButtonBox.StandardButton.Close)
-        buttons.rejected.connect(self.reject)
-        column = QVBoxLayout(self)
-        column.addWidget(self.text)
-        column.addWidget(buttons)
