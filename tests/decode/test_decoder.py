@@ -110,6 +110,15 @@ class Cuts(PivetTest):
                 self.assertEqual(Mark.ASK_CLIPPED, found.marks[0])
                 self.assertEqual(start, found.start_ns[0])
 
+    def test_line_low_until_the_supply_comes_up(self) -> None:
+        """A low at the start that nobody answers is no exchange."""
+        edges = np.concatenate(([300 * MS], edges_from(frame_widths(FRAME), 1_300_000.0)))
+        end = int(edges[-1]) + 200 * MS
+        found = decode(edges, end, (), Level.LOW)
+        self.assertEqual([int(edges[1])], found.start_ns.tolist())
+        self.assertEqual(1, found.stray_edges.size)
+        self.assert_same_exchanges(found, decode(edges, end, (1, 2, 40), Level.LOW))
+
     def test_capture_begins_in_the_release(self) -> None:
         """The answer is read although its ask is unseen."""
         edges = edges_from(frame_widths(FRAME), 20_000.0)

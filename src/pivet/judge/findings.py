@@ -7,15 +7,19 @@ from pivet.judge import tell_bytes, tell_course, tell_pulses
 from pivet.judge.case import Case, Finding
 from pivet.judge.humidity import Judged
 from pivet.judge.notices import Notice
-from pivet.judge.pulses import Pulse, pulses_of
+from pivet.judge.pulses import Pulse
 
 
 def findings_of(
-    exchanges: HumidityExchanges, judged: Judged, index: int, pulses: list[Pulse] | None = None
+    exchanges: HumidityExchanges,
+    judged: Judged,
+    index: int,
+    make_pulses: Callable[[], list[Pulse]],
 ) -> list[Finding]:
-    """Findings of exchange ``index``, the gravest first."""
-    made = pulses if pulses is not None else pulses_of(exchanges, judged, index)
-    case = Case(exchanges, judged, index, made)
+    """Findings of exchange ``index``, the gravest first; most have none and need no pulses."""
+    if not judged.notices[index]:
+        return []
+    case = Case(exchanges, judged, index, make_pulses())
     found = [
         finding
         for notice, tell in TELLERS.items()

@@ -1,6 +1,8 @@
 """All that is known of one exchange, as an object: made when somebody looks."""
 
-from dataclasses import dataclass
+from collections.abc import Callable
+from dataclasses import dataclass, field
+from functools import cache, cached_property, partial
 
 from pivet.decode.humidity import HumidityExchanges, layout
 from pivet.judge.case import Finding
@@ -54,7 +56,7 @@ class WindowUse:
     worst_margin_us: float
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, eq=False)
 class Report:
     """One exchange, judged.
 
@@ -70,7 +72,7 @@ class Report:
         readings, refused: values, and values that are not to be used.
         findings: what was noticed, gravest first.
         windows: by key, those with pulses.
-        pulses: every pulse.
+        make_pulses: gives every pulse; called when somebody looks at them.
     """
 
     number: int
@@ -86,7 +88,12 @@ class Report:
     refused: tuple[Value, ...]
     findings: tuple[Finding, ...]
     windows: dict[str, WindowUse]
-    pulses: tuple[Pulse, ...]
+    make_pulses: Callable[[], list[Pulse]] = field(repr=False)
+
+    @cached_property
+    def pulses(self) -> tuple[Pulse, ...]:
+        """Every pulse, in the order on the wire."""
+        return tuple(self.make_pulses())
 
     @property
     def headline(self) -> str:
@@ -133,7 +140,7 @@ REFUSALS = (
 
 def report(exchanges: HumidityExchanges, judged: Judged, index: int, wire: str) -> Report:
     """Everything about exchange ``index``."""
-    pulses = pulses_of(exchanges, judged, index)
+    make_pulses = cache(partial(pulses_of, exchanges, judged, index))
     bits = int(exchanges.bit_count[index])
     data = exchanges.packed[:, index].tobytes()[: bits // 8]
     given = bool(judged.given[index])
@@ -150,9 +157,9 @@ def report(exchanges: HumidityExchanges, judged: Judged, index: int, wire: str) 
         check=_check(judged, index, data),
         readings=values if given else (),
         refused=() if given else values,
-        findings=tuple(findings_of(exchanges, judged, index, pulses)),
+        findings=tuple(findings_of(exchanges, judged, index, make_pulses)),
         windows=_windows(judged, index),
-        pulses=tuple(pulses),
+        make_pulses=make_pulses,
     )
 
 

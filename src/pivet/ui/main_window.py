@@ -1,6 +1,6 @@
 """The main window: menus, jobs, drops, and what it remembers."""
 
-from collections.abc import Callable, Sequence
+from collections.abc import Sequence
 from functools import partial
 from pathlib import Path
 
@@ -26,8 +26,7 @@ from PySide6.QtWidgets import (
 
 from pivet import __version__
 from pivet.bench.capture import Capture, open_capture
-from pivet.bench.export import export_capture, export_readings
-from pivet.bench.text import exchange_text, summary_lines
+from pivet.bench.text import summary_lines
 from pivet.bench.wire import Wire, decode_line, make_wire
 from pivet.errors import PivetError
 from pivet.progress import Progress
@@ -39,6 +38,7 @@ from pivet.ui.jobs import JobBar
 from pivet.ui.notice_bar import NoticeBar
 from pivet.ui.session import Session
 from pivet.ui.settings import Settings
+from pivet.ui.taking import Taking
 from pivet.ui.theme import ThemeChoice, apply_theme
 
 SIZE = (1280, 800)
@@ -61,6 +61,7 @@ class MainWindow(QMainWindow):
         self.empty = EmptyPage()
         self.notice = NoticeBar()
         self.jobs = JobBar()
+        self.taking = Taking(self, self.session, self.page, self.jobs, self.notice, self._settings)
         self._gated: list[QAction] = []
         self._file_label = QLabel()
         self._build()
@@ -113,9 +114,9 @@ class MainWindow(QMainWindow):
                 Entry("Capture de&tails", "Ctrl+I", self.show_details),
                 Entry("&Close capture", "Ctrl+W", self.close_capture),
                 SEPARATOR,
-                Entry("&Export readings…", "Ctrl+E", self.choose_readings_file, True),
-                Entry("Save capture &as…", "Ctrl+Shift+S", self.choose_capture_file, True),
-                Entry("Save &picture…", "Ctrl+P", self.choose_picture_file, True),
+                Entry("&Export readings…", "Ctrl+E", self.taking.choose_readings_file, True),
+                Entry("Save capture &as…", "Ctrl+Shift+S", self.taking.choose_capture_file, True),
+                Entry("Save &picture…", "Ctrl+P", self.taking.choose_picture_file, True),
                 SEPARATOR,
                 Entry("&Quit", "Ctrl+Q", self.close),
             ],
@@ -126,7 +127,7 @@ class MainWindow(QMainWindow):
             edit,
             [
                 SEPARATOR,
-                Entry("&Copy exchange as text", "Ctrl+C", self.copy_exchange, True),
+                Entry("&Copy exchange as text", "Ctrl+C", self.taking.copy_exchange, True),
                 SEPARATOR,
                 Entry("Add a &wire…", "", self.choose_wire_to_add),
             ],
@@ -325,74 +326,6 @@ class MainWindow(QMainWindow):
             self.session.choose_pulses(frozenset())
         else:
             self.notice.hide()
-
-    def copy_exchange(self) -> None:
-        """Copies the exchange as text."""
-        report = self.session.report
-        if report is not None:
-            QGuiApplication.clipboard().setText(exchange_text(report))
-            self.notice.say(f"Exchange {report.number} was copied as text.", False)
-
-    def choose_readings_file(self) -> None:
-        """Asks where to, and exports the readings."""
-        path = self._ask_target(
-            "Export readings", "readings.csv", "CSV (*.csv);;JSON Lines (*.jsonl)"
-        )
-        if path is not None:
-            self.export_readings(path)
-
-    def export_readings(self, path: Path) -> None:
-        """Exports the readings of the shown capture."""
-        capture = self.session.capture
-        if capture is not None:
-            self._export(path, lambda progress: export_readings(capture, path, progress))
-
-    def choose_capture_file(self) -> None:
-        """Asks where to, and saves the capture."""
-        path = self._ask_target("Save capture", "capture.vcd", "VCD (*.vcd);;Edge CSV (*.csv)")
-        if path is not None:
-            self.export_capture(path)
-
-    def export_capture(self, path: Path) -> None:
-        """Saves the shown capture's lines."""
-        capture = self.session.capture
-        if capture is not None:
-            self._export(path, lambda progress: export_capture(capture, path, progress))
-
-    def choose_picture_file(self) -> None:
-        """Asks where to, and saves the view as a picture."""
-        path = self._ask_target("Save picture", "exchange.png", "PNG (*.png);;SVG (*.svg)")
-        if path is not None:
-            self.save_picture(path)
-
-    def save_picture(self, path: Path) -> None:
-        """Saves the view as a picture."""
-        from pivet.ui.pictures import write_picture
-
-        try:
-            write_picture(self.page, path)
-        except PivetError as error:
-            self.notice.say(str(error))
-        else:
-            self.notice.say(f"{path.name} was written.", False)
-
-    def _ask_target(self, title: str, name: str, kinds: str) -> Path | None:
-        from PySide6.QtWidgets import QFileDialog
-
-        start = str(Path(self._settings.folder) / name)
-        chosen, kind = QFileDialog.getSaveFileName(self, title, start, kinds)
-        if not chosen:
-            return None
-        path = Path(chosen)
-        ending = kind.partition("*")[2].partition(")")[0]
-        return path if path.suffix else path.with_suffix(ending)
-
-    def _export(self, path: Path, work: Callable[[Progress], None]) -> None:
-        self.jobs.start(
-            f"Writing {path.name}",
-            work,
-            lambda _: self.notice.say(f"{path.name} was written.", False),
-        )
 
     def show_help(self, page: str, section: str = "") -> None:
         """Opens a page of help."""

@@ -165,6 +165,9 @@ class Segmenter:
         if self._clipped:
             answer_first[0] = False
             marks[0] |= np.uint8(Mark.ASK_CLIPPED)
+            # A low at the capture's start that nobody answers need not be an ask: the supply
+            # may have come up then.
+            stray[0] = ends[0] == 1
         if self._opening is Opening.CAPTURE_START:
             first_lows = _Lows(edges[: 2 * int(ends[0])], int(edges[-1]))
             second = np.array([1], dtype=np.int64)

@@ -1,0 +1,109 @@
+"""Taking things out of the window: copies, exports, pictures."""
+
+from collections.abc import Callable
+from pathlib import Path
+
+from PySide6.QtGui import QGuiApplication
+from PySide6.QtWidgets import QWidget
+
+from pivet.bench.export import export_capture, export_readings
+from pivet.bench.text import exchange_text
+from pivet.errors import PivetError
+from pivet.progress import Progress
+from pivet.ui.jobs import JobBar
+from pivet.ui.notice_bar import NoticeBar
+from pivet.ui.session import Session
+from pivet.ui.settings import Settings
+
+
+class Taking:
+    """What can be taken out of the shown capture.
+
+    Args:
+        window: parent of the dialogs.
+        session: what is shown.
+        page: the view, for pictures.
+        jobs: runs the exports.
+        notice: says what was written, or why not.
+        settings: the folder of the last file.
+    """
+
+    def __init__(
+        self,
+        window: QWidget,
+        session: Session,
+        page: QWidget,
+        jobs: JobBar,
+        notice: NoticeBar,
+        settings: Settings,
+    ) -> None:
+        self._window, self._session, self._page = window, session, page
+        self._jobs, self._notice, self._settings = jobs, notice, settings
+
+    def copy_exchange(self) -> None:
+        """Copies the exchange as text."""
+        report = self._session.report
+        if report is not None:
+            QGuiApplication.clipboard().setText(exchange_text(report))
+            self._notice.say(f"Exchange {report.number} was copied as text.", False)
+
+    def choose_readings_file(self) -> None:
+        """Asks where to, and exports the readings."""
+        path = self._ask_target(
+            "Export readings", "readings.csv", "CSV (*.csv);;JSON Lines (*.jsonl)"
+        )
+        if path is not None:
+            self.export_readings(path)
+
+    def export_readings(self, path: Path) -> None:
+        """Exports the readings of the shown capture."""
+        capture = self._session.capture
+        if capture is not None:
+            self._export(path, lambda progress: export_readings(capture, path, progress))
+
+    def choose_capture_file(self) -> None:
+        """Asks where to, and saves the capture."""
+        path = self._ask_target("Save capture", "capture.vcd", "VCD (*.vcd);;Edge CSV (*.csv)")
+        if path is not None:
+            self.export_capture(path)
+
+    def export_capture(self, path: Path) -> None:
+        """Saves the shown capture's lines."""
+        capture = self._session.capture
+        if capture is not None:
+            self._export(path, lambda progress: export_capture(capture, path, progress))
+
+    def choose_picture_file(self) -> None:
+        """Asks where to, and saves the view as a picture."""
+        path = self._ask_target("Save picture", "exchange.png", "PNG (*.png);;SVG (*.svg)")
+        if path is not None:
+            self.save_picture(path)
+
+    def save_picture(self, path: Path) -> None:
+        """Saves the view as a picture."""
+        from pivet.ui.pictures import write_picture
+
+        try:
+            write_picture(self._page, path)
+        except PivetError as error:
+            self._notice.say(str(error))
+        else:
+            self._notice.say(f"{path.name} was written.", False)
+
+    def _ask_target(self, title: str, name: str, kinds: str) -> Path | None:
+        from PySide6.QtWidgets import QFileDialog
+
+        start = str(Path(self._settings.folder) / name)
+        chosen, kind = QFileDialog.getSaveFileName(self._window, title, start, kinds)
+        if not chosen:
+            return None
+        path = Path(chosen)
+        ending = kind.partition("*")[2].partition(")")[0]
+        return path if path.suffix else path.with_suffix(ending)
+
+    def _export(self, path: Path, work: Callable[[Progress], None]) -> None:
+        self._jobs.start(
+            f"Writing {path.name}",
+            work,
+            lambda _: self._notice.say(f"{path.name} was written.", False),
+        )
