@@ -1,11 +1,12 @@
 """The window as a person uses it: opening, stepping, judging anew, exporting."""
 
+import io
 import json
 import unittest
 from pathlib import Path
 from unittest import mock
 
-from PySide6.QtCore import Qt
+from PySide6.QtCore import QSettings, Qt
 from PySide6.QtGui import QGuiApplication, QImage
 from PySide6.QtWidgets import QComboBox, QFileDialog, QInputDialog, QLabel, QPushButton
 
@@ -14,6 +15,7 @@ from pivet.files.vcd import read_vcd
 from pivet.judge.verdict import Verdict
 from pivet.progress import Progress
 from pivet.ui.help.viewer import HelpViewer, TextViewer
+from pivet.ui.main_window import MainWindow
 from pivet.ui.theme import DARK, LIGHT, ThemeChoice, theme
 from tests.base import CAPTURES
 from tests.ui.base import WindowTest
@@ -108,18 +110,34 @@ class Opening(WindowTest):
     def test_our_own_mistake_is_said(self) -> None:
         """An error that is not the file's fault is named as ours, and the window lives."""
         self.open(AVR)
-        with mock.patch("pivet.ui.main_window.open_capture", side_effect=KeyError("oops")):
-            with self.assertRaises(KeyError) as caught:
-                self.catching_slots(lambda: self.open(CAVE))
-            del caught
-        self.assertIn("Pivet made a mistake (KeyError", self.window.notice.text)
+        broken = mock.patch("pivet.ui.main_window.open_capture", side_effect=KeyError("oops"))
+        with broken, mock.patch("sys.stderr", io.StringIO()) as written:
+            self.open(CAVE)
+        self.assertIn("Pivet made a mistake (KeyError: 'oops')", self.window.notice.text)
+        self.assertIn("Traceback", written.getvalue())
+        self.assertEqual(AVR.name, self.session.capture.name)
 
-    def catching_slots(self, act) -> None:
-        """Errors in slots reach the hook; the first one is raised here."""
-        seen = []
-        with mock.patch("sys.excepthook", lambda *error: seen.append(error[1])):
-            act()
-        raise seen[0]
+    def test_remembered(self) -> None:
+        """Size, colours, borders and recent files are there at the next start."""
+        place = (QSettings.Format.NativeFormat, QSettings.Scope.UserScope)
+        before = QSettings("Pivet", "Pivet").fileName()
+        QSettings.setPath(*place, str(self.folder))
+        self.addCleanup(QSettings.setPath, *place, str(Path(before).parent.parent))
+        for turn in range(2):
+            window = MainWindow()
+            window.show()
+            self.settle()
+            if turn == 0:
+                window.resize(1140, 712)
+                window._choose_theme(ThemeChoice.DARK)
+                window._settings.add_recent(AVR)
+            else:
+                self.assertEqual((1140, 712), (window.width(), window.height()))
+                self.assertIs(ThemeChoice.DARK, window._settings.theme)
+                self.assertEqual([AVR.resolve()], window._settings.recent())
+            window.close()
+            window.deleteLater()
+            self.settle()
 
 
 class Jobs(WindowTest):

@@ -38,6 +38,7 @@ def run(paths: Sequence[Path], demo: bool = False) -> int:
     settings = Settings()
     apply_theme(app, settings.theme)
     window = MainWindow()
+    sys.excepthook = lambda _kind, error, _trace: window.show_mistake(error)
     window.show()
     if demo:
         window.show_demo()

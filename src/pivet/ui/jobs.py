@@ -6,7 +6,7 @@ from typing import Any
 from PySide6.QtCore import QObject, QRunnable, QThreadPool, QTimer, Signal
 from PySide6.QtWidgets import QFrame, QHBoxLayout, QLabel, QProgressBar, QPushButton, QWidget
 
-from pivet.errors import Cancelled, PivetError
+from pivet.errors import Cancelled
 from pivet.progress import Progress
 
 SHOWN_AFTER_MS = 400
@@ -113,7 +113,7 @@ class JobBar(QFrame):
         job = Job(label, work)
         job.signals.progressed.connect(self._on_progress)
         job.signals.done.connect(done)
-        job.signals.failed.connect(self._on_failed)
+        job.signals.failed.connect(self.failed)
         job.signals.over.connect(lambda: self._on_over(job))
         self._jobs.append(job)
         if len(self._jobs) == 1:
@@ -134,11 +134,6 @@ class JobBar(QFrame):
 
     def _on_progress(self, share: float) -> None:
         self._bar.setValue(round(share * STEPS))
-
-    def _on_failed(self, error: Exception) -> None:
-        self.failed.emit(error)
-        if not isinstance(error, PivetError):
-            raise error
 
     def _on_over(self, job: Job) -> None:
         self._jobs.remove(job)

@@ -1,5 +1,6 @@
 """The main window: menus, jobs, drops, and what it remembers."""
 
+import sys
 from collections.abc import Sequence
 from functools import partial
 from pathlib import Path
@@ -350,9 +351,13 @@ class MainWindow(QMainWindow):
         if isinstance(error, PivetError):
             self.notice.say(str(error))
         else:
-            self.notice.say(
-                f"Pivet made a mistake ({type(error).__name__}: {error}). Your work is as it was."
-            )
+            self.show_mistake(error)
+
+    def show_mistake(self, error: BaseException) -> None:
+        """Says that Pivet itself went wrong; the traceback goes to the terminal."""
+        sys.__excepthook__(type(error), error, error.__traceback__)
+        what = f"{type(error).__name__}: {error}".rstrip(": ")
+        self.notice.say(f"Pivet made a mistake ({what}). Your work is as it was.")
 
     def dragEnterEvent(self, event: QDragEnterEvent) -> None:
         """Takes files."""
