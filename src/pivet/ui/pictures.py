@@ -50,6 +50,7 @@ def _svg(widget: QWidget) -> bytes:
     generator.setOutputDevice(buffer)
     generator.setSize(widget.size())
     generator.setViewBox(QRect(QPoint(0, 0), widget.size()))
+    generator.setResolution(widget.logicalDpiX())
     generator.setTitle("Pivet")
     painter = QPainter(generator)
     painter.fillRect(widget.rect(), theme().paper)

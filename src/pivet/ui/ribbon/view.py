@@ -7,6 +7,7 @@ from PySide6.QtGui import (
     QColor,
     QKeyEvent,
     QMouseEvent,
+    QPaintEngine,
     QPainter,
     QPaintEvent,
     QPen,
@@ -80,23 +81,36 @@ class RibbonView(QWidget):
         wire = self._session.wire
         if wire is None:
             return
-        if self._picture is None:
-            self._picture = self._paint_picture(wire)
-        painter.drawPixmap(0, 0, self._picture)
+        if painter.paintEngine().type() is QPaintEngine.Type.Raster and not self._exported(painter):
+            if self._picture is None:
+                self._picture = self._make_picture(wire)
+            painter.drawPixmap(0, 0, self._picture)
+        else:
+            self._paint_wire(painter, wire)
         if len(wire):
             start = wire.exchanges.start_ns[self._session.index : self._session.index + 1]
             x = float(self._x_of(wire, start)[0])
             box = self._plot()
             painter.setRenderHint(QPainter.RenderHint.Antialiasing)
             painter.setPen(QPen(theme().accent, 2))
+            painter.setBrush(Qt.BrushStyle.NoBrush)
             painter.drawRoundedRect(QRectF(x - 4, box.top() - 3, 8, box.height() + 7), 3, 3)
 
-    def _paint_picture(self, wire: Wire) -> QPixmap:
+    def _exported(self, painter: QPainter) -> bool:
+        """Whether this is painted for a file with other pixels than the screen's."""
+        return painter.deviceTransform().m11() != self.devicePixelRatioF()
+
+    def _make_picture(self, wire: Wire) -> QPixmap:
         ratio = self.devicePixelRatioF()
         picture = QPixmap(self.size() * ratio)
         picture.setDevicePixelRatio(ratio)
         picture.fill(Qt.GlobalColor.transparent)
         painter = QPainter(picture)
+        self._paint_wire(painter, wire)
+        painter.end()
+        return picture
+
+    def _paint_wire(self, painter: QPainter, wire: Wire) -> None:
         self._paint_title(painter, wire)
         self._paint_ticks(painter, wire)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
@@ -114,8 +128,6 @@ class RibbonView(QWidget):
         for row, colour in zip(wire.judged.quantities, colours, strict=False):
             self._paint_reading(painter, wire, row, QPen(colour, 1.6))
             legend_right = self._paint_legend(painter, wire, row, colour, legend_right)
-        painter.end()
-        return picture
 
     def _paint_title(self, painter: QPainter, wire: Wire) -> None:
         box = QRectF(PAD, 4, self.width() - 2 * PAD, TITLE - 4)
