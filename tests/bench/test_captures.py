@@ -96,6 +96,18 @@ class Lines(PivetTest):
                 capture_of(Path("t.vcd"), trace, None, name)
             self.assertIn(part, str(caught.exception))
 
+    def test_driver_of_the_sensor_is_no_wire(self) -> None:
+        """A line that shows only the sensor's share of a wire is not told twice."""
+        frame = frame_widths(with_sum(b"\2\x8c\1\x5f"))
+        edges = np.concatenate([edges_from(frame, start) for start in (50_000.0, 2_300_000.0)])
+        drive = np.concatenate([edges[2:86], edges[88:]])
+        lines = (Line("tb.s.drive", Level.HIGH, drive), Line("tb.dq", Level.HIGH, edges))
+        capture = capture_of(Path("t.vcd"), Trace(lines, 0, 3 * 10**9, 100))
+        self.assertEqual(["tb.dq"], [wire.name for wire in capture.wires])
+        self.assertEqual(("tb.s.drive",), capture.others)
+        alone = capture_of(Path("t.vcd"), Trace(lines[:1], 0, 3 * 10**9, 100))
+        self.assertEqual("65.2", alone.wires[0].report(0).readings[0].text)
+
     def test_asks_without_any_answer(self) -> None:
         """A line of asks is a wire when no line of the capture answers."""
         edges = np.sort(np.concatenate([(np.arange(5) + 1) * 2 * 10**9 + k for k in (0, 10**6)]))

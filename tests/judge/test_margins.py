@@ -51,6 +51,14 @@ class Verdicts(unittest.TestCase):
         self.assertIs(Verdict.UNKNOWN, verdict(30.0, 5000))
         self.assertIs(Verdict.UNSOUND, verdict(40.0, 5000))
 
+    def test_host_has_a_clock_of_its_own(self) -> None:
+        """An ask of 20.1 ms is at the limit of 20 ms; a sensor's pulse has no such slack."""
+        ask = find_sheet("dht22").windows["ask"]
+        found = [verdict(us, 100, ask) for us in (20_000, 20_100, 20_300, 795, 780)]
+        near, unsound = Verdict.NEAR, Verdict.UNSOUND
+        self.assertEqual([near, near, unsound, near, unsound], found)
+        self.assertIs(unsound, verdict(30.2))
+
     def test_window_without_upper_limit(self) -> None:
         """An ask of the early sheet may last as long as it likes."""
         self.assertIs(Verdict.SOUND, verdict(900_000, 1000, EARLY_ASK))

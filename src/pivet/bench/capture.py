@@ -1,11 +1,13 @@
 """A capture: one file, its trace and the wires found on it."""
 
 from dataclasses import dataclass, field, replace
+from enum import IntEnum
 from pathlib import Path
 
 import numpy as np
 
 from pivet.bench.wire import Wire, decode_line, make_wire
+from pivet.decode.humidity import HumidityExchanges, Mark
 from pivet.errors import InputError
 from pivet.files.captures import read_capture
 from pivet.judge.recognise import looks_answered, looks_asked
@@ -85,26 +87,53 @@ def capture_of(
     """
     lines = _distinct(trace.lines if wire is None else (_named(trace, wire, path.name),))
     total = max(sum(line.edges_ns.size for line in lines), 1)
-    found: list[Wire] = []
-    asked: list[Wire] = []
-    maybe: list[Wire] = []
-    others: list[str] = []
+    found: dict[Likeness, list[Wire]] = {likeness: [] for likeness in Likeness}
     done = 0
     for line in lines:
         before, done = done, done + line.edges_ns.size
         exchanges = decode_line(line, trace, part(progress, before / total, done / total))
-        if wire is not None or looks_answered(exchanges):
-            found.append(make_wire(line, trace, exchanges, sheet))
-        elif looks_asked(exchanges):
-            asked.append(make_wire(line, trace, exchanges, sheet))
-        elif sheet is not None and len(exchanges):
-            maybe.append(make_wire(line, trace, exchanges, sheet))
-        else:
-            others.append(line.name)
-    wires = tuple(found or asked or maybe)
-    others += [row.name for row in (*asked, *maybe) if row not in wires]
+        likeness = Likeness.ANSWERED if wire is not None else _likeness(exchanges)
+        if likeness is not Likeness.POSSIBLE or (sheet is not None and len(exchanges)):
+            found[likeness].append(make_wire(line, trace, exchanges, sheet))
+    answered = found[Likeness.ANSWERED]
+    found[Likeness.ANSWERED] = [row for row in answered if not _is_only_the_sensor(row, answered)]
+    wires = tuple(next((rows for rows in found.values() if rows), ()))
+    shown = {row.name for row in wires}
+    others = tuple(line.name for line in lines if line.name not in shown)
     notes = (*trace.notes, *(f"{row.name}: {note}" for row in wires for note in row.line.notes))
-    return Capture(path, trace, wires, tuple(others), notes)
+    return Capture(path, trace, wires, others, notes)
+
+
+class Likeness(IntEnum):
+    """How much a line looks like a humidity wire; only the most alike are shown."""
+
+    ANSWERED = 0
+    ASKED = 1
+    POSSIBLE = 2
+    """Not at all; shown only if the person chose a sensor and nothing else was found."""
+
+
+def _likeness(exchanges: HumidityExchanges) -> Likeness:
+    if looks_answered(exchanges):
+        return Likeness.ANSWERED
+    return Likeness.ASKED if looks_asked(exchanges) else Likeness.POSSIBLE
+
+
+def _is_only_the_sensor(wire: Wire, others: list[Wire]) -> bool:
+    """Whether a line shows only the sensor's share of what another line shows whole.
+
+    Simulators record such drivers beside the line itself.
+    """
+    if not ((wire.exchanges.marks & Mark.ASK_UNSEEN) != 0).all():
+        return False
+    ends = wire.exchanges.end_ns
+    return any(
+        other is not wire
+        and len(other) >= len(wire)
+        and bool(((other.exchanges.marks & Mark.ASK_UNSEEN) == 0).any())
+        and bool(np.isin(ends, other.exchanges.end_ns).all())
+        for other in others
+    )
 
 
 def _named(trace: Trace, name: str, where: str) -> Line:

@@ -10,7 +10,7 @@ from pivet.decode.checks import sum8
 from pivet.decode.humidity import HumidityExchanges, Mark, layout
 from pivet.judge.classes import KEYS, PulseClasses, sort_pulses
 from pivet.judge.clock import ClockFit, fit_clock
-from pivet.judge.margins import judge_widths
+from pivet.judge.margins import HOST_SLACK, judge_widths
 from pivet.judge.notices import Notice, mask_of
 from pivet.judge.verdict import Verdict
 from pivet.readings.values import Quantity, quantity
@@ -21,9 +21,6 @@ BLOCK = 4096
 
 HELD_NS = 100 * layout.MS
 """An "ask" of this length is a line held low."""
-
-INTERVAL_SLACK = 0.01
-"""The host's clock may be off by so much before an ask counts as too soon."""
 
 CLOCK_SHARE = 0.04
 RISE_US = 2.5
@@ -169,7 +166,7 @@ def _course_notices(exchanges: HumidityExchanges, sheet: Sheet, since: np.ndarra
     silent = (pulses <= 1) & ~ended
     release = exchanges.widths_ns[layout.RELEASE]
     first, last = np.searchsorted(exchanges.spike_start_ns, (exchanges.start_ns, exchanges.end_ns))
-    soon = (since >= 0) & (since < sheet.interval_s * (1 - INTERVAL_SLACK) * 1e9)
+    soon = (since >= 0) & (since < sheet.interval_s * (1 - HOST_SLACK) * 1e9)
     return (
         _flag(silent, Notice.NO_ANSWER)
         | _flag(exchanges.ask_ns >= HELD_NS, Notice.LINE_HELD_LOW)

@@ -9,13 +9,17 @@ import numpy as np
 import numpy.typing as npt
 
 from pivet.judge.verdict import Verdict
-from pivet.sheets.model import Window
+from pivet.sheets.model import Driver, Window
 
 NEAR_SHARE = 0.20
 """Near a limit: less than this share of the way from the limit to the typical width."""
 
 COARSE_SHARE = 0.50
 """A capture is too coarse for a window of which its uncertainty covers this share."""
+
+HOST_SLACK = 0.01
+"""The host times by a clock of its own: a pulse or interval of it that misses a limit by no
+more than this share of the limit is at the limit, not outside."""
 
 ABSENT = -1
 """Width of a pulse that is not there, ns."""
@@ -51,13 +55,14 @@ def judge_widths(
         ``Verdict`` values, uint8 (n,); SOUND where there is no pulse.
     """
     low, top = limits_ns(window)
+    slack = HOST_SLACK if window.driver is Driver.HOST else 0.0
     near_low = low + NEAR_SHARE * window.room_us(above=False) * 1000
-    outside = least_ns + resolution_ns < low
+    outside = least_ns + resolution_ns < low * (1 - slack)
     undecided = least_ns - resolution_ns < low
     near = least_ns < near_low
     if top is not None:
         near_top = top - NEAR_SHARE * window.room_us(above=True) * 1000
-        outside |= most_ns - resolution_ns > top
+        outside |= most_ns - resolution_ns > top * (1 + slack)
         undecided |= most_ns + resolution_ns > top
         near |= most_ns > near_top
     doubtful = Verdict.UNKNOWN if is_coarse(window, resolution_ns) else Verdict.NEAR
