@@ -165,6 +165,7 @@ class Decode(Cli):
             ("convert", CAPTURES / "av_dht22.vcd", self.folder / "a.xyz"),
             ("standin", self.folder / "a.vcd", "--sensor", "dht22", "--fault", "fire"),
             ("standin", self.folder / "a.vcd", "--sensor", "dht22", "--humidity", "400"),
+            ("standin", self.folder / "a.vcd", "--sensor", "dht11", "--interval", "0.01"),
         ):
             with self.subTest(words):
                 done = self.run_cli(*words)

@@ -13,6 +13,8 @@ from pivet.standin.humidity import Conditions
 from pivet.standin.scene import Scene, scenes_trace, spread_faults
 
 MOST_COUNT = 200_000
+ANSWER_US = 10_000
+"""Longer than any answer."""
 
 
 @click.command(epilog=f"Faults: {', '.join(Fault)}.")
@@ -23,9 +25,15 @@ MOST_COUNT = 200_000
 @click.option("--count", type=click.IntRange(1, MOST_COUNT), default=5, show_default=True)
 @click.option("--interval", type=float, help="From ask to ask, in s; the sheet's, if not given.")
 @click.option("--fault", "faults", multiple=True, help="NAME for all exchanges, NAME@N for one.")
-@click.option("--clock", type=float, default=0.0, help="Clock error of the sensor, in %.")
-@click.option("--jitter", type=float, default=0.15, show_default=True, help="In µs.")
-@click.option("--rise", type=float, default=0.0, help="Delay of rising edges, in µs.")
+@click.option(
+    "--clock", type=click.FloatRange(-50, 100), default=0.0, help="Clock error of the sensor, in %."
+)
+@click.option(
+    "--jitter", type=click.FloatRange(0, 20), default=0.15, show_default=True, help="In µs."
+)
+@click.option(
+    "--rise", type=click.FloatRange(0, 20), default=0.0, help="Delay of rising edges, in µs."
+)
 @click.option(
     "--step",
     type=click.IntRange(1, 10**6),
@@ -50,8 +58,12 @@ def standin(
 ) -> None:
     """Writes a made-up capture of a humidity sensor to OUT (.vcd or .csv)."""
     sheet = find_sheet(sensor)
-    if interval is not None and not interval > 0:
-        raise InputError(f"an interval of {interval:g} s is none", "give one above 0")
+    least_s = (sheet.windows["ask"].typ_us + ANSWER_US) / 1e6
+    if interval is not None and not interval >= least_s:
+        raise InputError(
+            f"an interval of {interval:g} s leaves no time for ask and answer",
+            f"give at least {least_s:g} s",
+        )
     rows, whole = spread_faults([parse_fault(text) for text in faults], count)
     scene = Scene(
         name="cave.data",
@@ -59,7 +71,7 @@ def standin(
         humidity=np.full(count, humidity),
         temperature=np.full(count, temperature),
         interval_s=interval if interval is not None else sheet.interval_s * 1.05,
-        conditions=Conditions(1 + clock / 100, max(jitter, 0.0), rise, step),
+        conditions=Conditions(1 + clock / 100, jitter, rise, step),
         faults=rows,
         whole=whole,
     )
