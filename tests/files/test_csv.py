@@ -58,6 +58,7 @@ class Shapes(PivetTest):
             "time_s,a,\n0.5,1,\n1.5,0,\n",
             "time_s,a\n5e-1,1\n1.5E0,0\n",
             "time_s,a\n+.5,1\n1.5,0",
+            "time_s,a\r0.5,1\r1.5,0\r",
         )
         for text in texts:
             with self.subTest(text):

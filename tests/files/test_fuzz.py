@@ -3,7 +3,7 @@
 import unittest
 
 import numpy as np
-from hypothesis import given, settings
+from hypothesis import example, given, settings
 from hypothesis import strategies as st
 
 from pivet.bench.capture import capture_of
@@ -104,6 +104,9 @@ class Readers(PivetTest):
 
     @given(st.lists(csv_words, max_size=80))
     @settings(max_examples=300)
+    @example(["0", ",", ",", "\t"])
+    @example(["\r", "0", ","])
+    @example(['"\n\n"', ",", "\n", "\n", "0", ",", "1"])
     def test_words_of_csv(self, words: list[str]) -> None:
         """Numbers, marks and delimiters in any order."""
         self.check(parse_csv, "".join(words).encode())

@@ -8,6 +8,7 @@ import numpy.typing as npt
 from pivet.decode.humidity import HumidityDecoder, HumidityExchanges
 from pivet.decode.humidity.columns import join
 from pivet.decode.humidity.layout import MS
+from pivet.decode.interface import Decoder
 from pivet.judge.humidity import Judged, judge
 from pivet.judge.recognise import better_than, rank_sheets
 from pivet.judge.report import Report, report
@@ -118,7 +119,7 @@ def decode_line(line: Line, trace: Trace, progress: Progress = silent) -> Humidi
     Raises:
         Cancelled: from ``progress``.
     """
-    decoder = HumidityDecoder(line.initial, trace.start_ns)
+    decoder: Decoder[HumidityExchanges] = HumidityDecoder(line.initial, trace.start_ns)
     edges, batches = line.edges_ns, []
     for start in range(0, edges.size, BATCH):
         piece = edges[start : start + BATCH]

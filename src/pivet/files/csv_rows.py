@@ -6,7 +6,7 @@ from dataclasses import dataclass, field
 import numpy as np
 
 from pivet.errors import InputError
-from pivet.files.csv_shape import Shape
+from pivet.files.csv_shape import Shape, no_rows
 from pivet.files.tokens import ByteArray, IntArray, Words, decimals
 from pivet.progress import Progress
 
@@ -114,7 +114,7 @@ class RowReader:
         self._line = shape.first_line
         self._start = 0
         for _ in range(shape.first_line):
-            self._start = content.index(b"\n", self._start) + 1
+            self._start = content.find(b"\n", self._start) + 1 or len(content)
         self._notes: dict[str, None] = {}
         self._last_ns = -(2**62)
 
@@ -139,6 +139,8 @@ class RowReader:
             self._line += breaks.size
             at = end
             progress(at / self._bytes.size)
+        if not any(part.size for part in times):
+            raise no_rows(self._where)
         return Rows(np.concatenate(times), np.concatenate(levels), places, tuple(self._notes))
 
     def _slab_end(self, at: int) -> int:

@@ -57,7 +57,7 @@ def find_shape(text: str, where: str) -> Shape:
     Raises:
         InputError: no row of a time and levels is found.
     """
-    lines = text[: 64 * LOOKED_AT].splitlines()[:MOST_HEAD_LINES]
+    lines = [line.rstrip("\r") for line in text.split("\n", MOST_HEAD_LINES)[:MOST_HEAD_LINES]]
     for number, line in enumerate(lines):
         for delimiter in DELIMITERS:
             decimal = _decimal_mark(line, delimiter)
@@ -65,9 +65,14 @@ def find_shape(text: str, where: str) -> Shape:
             if len(fields) >= 2 and all(_is_number(field, decimal) for field in fields[:1]):
                 head = _head_fields(lines[:number], delimiter, len(fields))
                 return _shape(delimiter, decimal, '"' in text, head, len(fields), number)
-    shown = (lines[0] if lines else "")[:40]
-    raise InputError(
-        f"{where} has no row of a time and levels (it begins with {shown!r})",
+    raise no_rows(where, lines[0])
+
+
+def no_rows(where: str, first_line: str = "") -> InputError:
+    """The error for a file without any row of numbers."""
+    begins = f" (it begins with {first_line[:40]!r})" if first_line else ""
+    return InputError(
+        f"{where} has no row of a time and levels{begins}",
         "choose a VCD capture, or a CSV with a time column and a column of 0 and 1 a line",
     )
 

@@ -42,6 +42,8 @@ def read_csv(path: Path, progress: Progress = silent) -> Trace:
 def parse_csv(content: bytes, where: str, progress: Progress = silent) -> Trace:
     """The same from the content of a file named ``where``."""
     content = content.removeprefix(b"\xef\xbb\xbf")
+    if b"\n" not in content:
+        content = content.replace(b"\r", b"\n")
     if b"\0" in content:
         raise InputError(f"{where} is a binary file", "choose a VCD or a CSV capture")
     shape = find_shape(content[:LOOKED_AT].decode("utf-8", "replace"), where)

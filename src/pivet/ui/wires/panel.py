@@ -204,8 +204,3 @@ class WiresPanel(QListView):
                 index = self._model.index(number)
                 if self.currentIndex() != index:
                     self.setCurrentIndex(index)
-
-    def capture_at_cursor(self) -> int | None:
-        """Number of the capture that the current row belongs to."""
-        row: Row | None = self.currentIndex().data(ROW_ROLE)
-        return row.number if row is not None else None
