@@ -10,7 +10,7 @@ import numpy as np
 from pivet.bench.capture import capture_of, open_capture
 from pivet.bench.demo import demo_capture
 from pivet.bench.export import export_capture, export_readings, reports
-from pivet.bench.text import capture_lines, exchange_text, pulse_text, summary_lines
+from pivet.bench.text import capture_lines, exchange_text, pulse_text, short_names, summary_lines
 from pivet.errors import Cancelled, InputError, OutputError
 from pivet.files.jsonl import exchange_object
 from pivet.judge.verdict import Verdict
@@ -189,6 +189,21 @@ class Texts(PivetTest):
             "2 edges before or between the exchanges left out, first at 0:00:00.005", text
         )
         self.assertIn("1 spike outside the exchanges removed", text)
+
+    def test_short_names(self) -> None:
+        """What all names share at either end goes; nothing becomes empty or alike."""
+        cases = {
+            ("cave.a", "cave.b"): ["a", "b"],
+            ("t.s1.dq", "t.s2.dq"): ["s1", "s2"],
+            ("tb.data",): ["tb.data"],
+            ("a", "a.b"): ["a", "a.b"],
+            ("x.a.b", "x.b"): ["a.b", "b"],
+            ("D0", "D1"): ["D0", "D1"],
+        }
+        for names, expected in cases.items():
+            found = short_names(names)
+            self.assertEqual(len(names), len(set(found)))
+            self.assertEqual(expected, found)
 
     def test_exchange_text(self) -> None:
         """All windows with their limits."""

@@ -1,6 +1,6 @@
 """Exchanges as plain text, for the terminal and the clipboard."""
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 
 from pivet.bench.capture import Capture
 from pivet.bench.wire import Wire
@@ -45,6 +45,24 @@ def summary_lines(capture: Capture) -> Iterator[str]:
     if capture.others:
         shown = ", ".join(capture.others[:8]) + (" …" if len(capture.others) > 8 else "")
         yield f"  no known sensor on: {shown}"
+
+
+def short_names(names: Sequence[str]) -> list[str]:
+    """Dotted names without the parts at either end that all of them share."""
+    parts = [name.split(".") for name in names]
+    if len(set(names)) < 2:
+        return list(names)
+    ahead = _shared(parts)
+    rest = [row[ahead:] for row in parts]
+    behind = _shared([row[::-1] for row in rest])
+    return [".".join(row[: len(row) - behind]) for row in rest]
+
+
+def _shared(rows: Sequence[Sequence[str]]) -> int:
+    """How many parts at the beginning all rows share; each keeps at least one."""
+    most = min(len(row) for row in rows) - 1
+    alike = (all(row[n] == rows[0][n] for row in rows) for n in range(most))
+    return next((n for n, same in enumerate(alike) if not same), most)
 
 
 def wire_line(wire: Wire) -> str:

@@ -67,12 +67,13 @@ def draw_text(
     font: QFont,
     colour: QColor,
     align: Qt.AlignmentFlag = LEFT,
+    elide: Qt.TextElideMode = Qt.TextElideMode.ElideRight,
 ) -> float:
     """Text in a box, shortened with … where it does not fit; returns its width."""
     metrics = QFontMetricsF(font)
     width = metrics.horizontalAdvance(text)
     if width > box.width() + 0.5:
-        text = metrics.elidedText(text, Qt.TextElideMode.ElideRight, box.width() + 0.5)
+        text = metrics.elidedText(text, elide, box.width() + 0.5)
         width = metrics.horizontalAdvance(text)
     painter.setFont(font)
     painter.setPen(colour)

@@ -20,7 +20,7 @@ from PySide6.QtWidgets import QSizePolicy, QWidget
 from pivet.bench.wire import Wire
 from pivet.judge.verdict import Verdict
 from pivet.judge.wording import count, seconds
-from pivet.readings.values import Quantity
+from pivet.readings.values import Quantity, shown
 from pivet.ui.painting import RIGHT, draw_panel, draw_text, font_of
 from pivet.ui.session import Session
 from pivet.ui.theme import theme
@@ -178,7 +178,8 @@ class RibbonView(QWidget):
         if not given.any():
             return right
         values = row.values[given]
-        text = f"{values.min():.1f} to {values.max():.1f} {row.rule.unit}"
+        least, most = (shown(float(value), row.rule) for value in (values.min(), values.max()))
+        text = f"{least} to {most} {row.rule.unit}"
         box = QRectF(right - 150, 4, 150, TITLE - 4)
         used = draw_text(painter, box, text, font_of(self, 0.88, bold=True), colour, RIGHT)
         return right - used - 18

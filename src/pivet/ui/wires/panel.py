@@ -16,6 +16,7 @@ from PySide6.QtGui import QPainter, QPen
 from PySide6.QtWidgets import QListView, QStyledItemDelegate, QWidget
 
 from pivet.bench.capture import Capture
+from pivet.bench.text import short_names
 from pivet.bench.wire import Wire
 from pivet.judge.verdict import Verdict
 from pivet.judge.wording import count
@@ -25,6 +26,9 @@ from pivet.ui.theme import theme
 
 if TYPE_CHECKING:  # creating the types of Qt's styles would cost a tenth of the start
     from PySide6.QtWidgets import QStyleOptionViewItem
+
+BEGINNING = Qt.TextElideMode.ElideLeft
+"""Of a dotted name the last part says most."""
 
 LAST = 12
 MARK_PITCH = 13.5
@@ -36,12 +40,16 @@ Index = QModelIndex | QPersistentModelIndex
 
 @dataclass(frozen=True, slots=True, eq=False)
 class Row:
-    """A line of the list: a capture's head (``place`` is None) or one of its wires."""
+    """A line of the list: a capture's head (``place`` is None) or one of its wires.
+
+    ``short`` is the wire's name without what all wires of the capture share.
+    """
 
     capture: Capture
     number: int
     place: Place | None = None
     wire: Wire | None = None
+    short: str = ""
 
     @property
     def spoken(self) -> str:
@@ -75,8 +83,9 @@ class WiresModel(QAbstractListModel):
         self.rows = []
         for number, capture in enumerate(self._session.captures):
             self.rows.append(Row(capture, number))
-            for at, wire in enumerate(capture.wires):
-                self.rows.append(Row(capture, number, (number, at), wire))
+            shorts = short_names([wire.name for wire in capture.wires])
+            for at, (wire, short) in enumerate(zip(capture.wires, shorts, strict=True)):
+                self.rows.append(Row(capture, number, (number, at), wire, short))
         self.endResetModel()
 
     def rowCount(self, parent: Index = QModelIndex()) -> int:  # noqa: B008  Qt's signature
@@ -126,7 +135,7 @@ class CardDelegate(QStyledItemDelegate):
             self._paint_head(painter, box, row, widget)
         else:
             chosen = index.row() == self._view.currentIndex().row()
-            self._paint_card(painter, box, row.wire, widget, chosen)
+            self._paint_card(painter, box, row.wire, row.short, widget, chosen)
         painter.restore()
 
     def _paint_head(self, painter: QPainter, box: QRectF, row: Row, widget: QWidget) -> None:
@@ -140,7 +149,13 @@ class CardDelegate(QStyledItemDelegate):
         draw_text(painter, lower, wires, font_of(widget, 0.85), colours.faint)
 
     def _paint_card(
-        self, painter: QPainter, box: QRectF, wire: Wire, widget: QWidget, chosen: bool
+        self,
+        painter: QPainter,
+        box: QRectF,
+        wire: Wire,
+        short: str,
+        widget: QWidget,
+        chosen: bool,
     ) -> None:
         colours = theme()
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
@@ -153,7 +168,8 @@ class CardDelegate(QStyledItemDelegate):
             )
         inner = box.adjusted(14, 8, -8, -6)
         line = QRectF(inner.left(), inner.top(), inner.width(), 19)
-        draw_text(painter, line, wire.name, font_of(widget, 1.05, bold=True), colours.ink)
+        name_font = font_of(widget, 1.05, bold=True)
+        draw_text(painter, line, short, name_font, colours.ink, elide=BEGINNING)
         how = "recognised" if wire.recognised else "chosen"
         draw_text(
             painter,
