@@ -21,10 +21,9 @@ class Level(IntEnum):
 
 
 def frozen(array: Int64Array) -> Int64Array:
-    """Returns ``array`` as contiguous int64 that nobody can write to."""
-    own = np.ascontiguousarray(array, dtype=np.int64)
-    if own.flags.writeable:
-        own.flags.writeable = False
+    """A view of ``array`` as contiguous int64 through which nobody can write."""
+    own = np.ascontiguousarray(array, dtype=np.int64).view()
+    own.flags.writeable = False
     return own
 
 
