@@ -12,7 +12,7 @@ import numpy as np
 from benchmarks.material import humidity_edges, trace_of
 from benchmarks.table import Figure
 from pivet.bench.capture import capture_of
-from pivet.files.vcd import write_vcd
+from pivet.files.vcd_write import write_vcd
 
 EXCHANGES = 1000
 MANY_EDGES = 10_000_000

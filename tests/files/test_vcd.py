@@ -5,14 +5,15 @@ import unittest
 from unittest import mock
 
 import numpy as np
-from hypothesis import given, settings
+from hypothesis import example, given, settings
 from hypothesis import strategies as st
 from vcd import VCDWriter
 from vcd.reader import TokenKind, tokenize
 
 from pivet.errors import InputError
 from pivet.files import vcd_body
-from pivet.files.vcd import parse_vcd, read_vcd, write_vcd
+from pivet.files.vcd import parse_vcd, read_vcd
+from pivet.files.vcd_write import vcd_names, write_vcd
 from pivet.signal.trace import Level, Line, Trace
 from tests.base import CAPTURES, PivetTest
 
@@ -165,6 +166,12 @@ class Refused(PivetTest):
         with self.assertRaises(InputError):
             read("#0 1! #999999999 0!", "100 s")
 
+    def test_cut_off_keyword(self) -> None:
+        """A keyword cut off at the end is passed over like any other word."""
+        trace = read("#0 1! #5 0! #9 1! $dumpo")
+        self.assertEqual([5, 9], edges_us(trace))
+        self.assertIn("not ended", trace.notes[0])
+
     def test_cut_off_anywhere_in_the_changes(self) -> None:
         """A file cut off inside its changes is read up to there."""
         content = (CAPTURES / "iv_dht22_cave.vcd").read_bytes()
@@ -271,6 +278,19 @@ def slow_edges(content: bytes) -> list[np.ndarray]:
 class RoundTrip(PivetTest):
     """What is written comes back."""
 
+    @given(st.lists(st.text(max_size=12), min_size=1, max_size=5))
+    @example(["Kanal [0]", "Kanal_[0]", "a", "a.b", "x.", ".", "$end", ""])
+    @settings(max_examples=80)
+    def test_any_names(self, names: list[str]) -> None:
+        """Whatever lines are called, the file can be read, and no name stands twice."""
+        edges = np.array([5, 9])
+        trace = Trace(tuple(Line(name, Level.HIGH, edges) for name in names), 0, 20, 1)
+        path = self.folder / "t.vcd"
+        write_vcd(trace, path)
+        again = [line.name for line in read_vcd(path).lines]
+        self.assertCountEqual([f"{scope}.{name}" for scope, name in vcd_names(names)], again)
+        self.assertEqual(len(names), len(set(again)))
+
     @given(
         st.lists(
             st.tuples(st.sampled_from(list(Level)), st.sets(st.integers(1, 10**7), max_size=40)),
@@ -278,20 +298,27 @@ class RoundTrip(PivetTest):
             max_size=4,
         ),
         st.sampled_from([1, 10, 1000, 250, 24, 10**6]),
+        st.sampled_from([0, -3, 5]),
     )
     @settings(max_examples=60)
-    def test_any_trace(self, rows, resolution_ns: int) -> None:
-        """Levels, edges, end and resolution come back."""
+    def test_any_trace(self, rows, resolution_ns: int, start: int) -> None:
+        """Levels, edges, ends and resolution come back, also of times before zero."""
         lines = [
-            Line(f"cave.n{i}", level, np.array(sorted(times), dtype=np.int64) * resolution_ns)
+            Line(
+                f"cave.n{i}",
+                level,
+                (np.array(sorted(times), dtype=np.int64) + start) * resolution_ns,
+            )
             for i, (level, times) in enumerate(rows)
         ]
-        lines.append(Line("cave.last", Level.HIGH, np.array([5 * resolution_ns])))
-        trace = Trace(tuple(lines), 0, (10**7 + 3) * resolution_ns, resolution_ns)
+        lines.append(Line("cave.last", Level.HIGH, np.array([6 * resolution_ns])))
+        trace = Trace(
+            tuple(lines), start * resolution_ns, (10**7 + 9) * resolution_ns, resolution_ns
+        )
         path = self.folder / "t.vcd"
         write_vcd(trace, path)
         again = read_vcd(path)
-        self.assertEqual(trace.end_ns, again.end_ns)
+        self.assertEqual((trace.start_ns, trace.end_ns), (again.start_ns, again.end_ns))
         self.assertEqual(resolution_ns, again.resolution_ns)
         for line, other in zip(trace.lines, again.lines, strict=True):
             self.assertEqual((line.name, line.initial), (other.name, other.initial))

@@ -75,6 +75,15 @@ class Verdicts(unittest.TestCase):
         if found is Verdict.SOUND:
             self.assertTrue(all(inside))
 
+    def test_any_step_of_a_capture(self) -> None:
+        """A step of 100 s, and a line held low for seconds, are judged without overflow."""
+        width = np.array([2**31 - 1, 26_000, -1], dtype=np.int32)
+        for window in (WINDOW, EARLY_ASK):
+            coarse = judge_widths(width, width, window, 10**11).tolist()
+            self.assertEqual([Verdict.UNKNOWN, Verdict.UNKNOWN, Verdict.SOUND], coarse)
+        held = judge_widths(width[:1], width[:1], EARLY_ASK, 1000).tolist()
+        self.assertEqual([Verdict.SOUND], held)
+
     def test_worst_of_several(self) -> None:
         """Shortest and longest pulse of a window count both."""
         least, most = np.array([21_000, 26_000, -1]), np.array([26_000, 31_000, -1])

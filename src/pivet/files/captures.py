@@ -5,7 +5,8 @@ from pathlib import Path
 
 from pivet.errors import OutputError
 from pivet.files.edge_csv import read_csv, write_csv
-from pivet.files.vcd import read_vcd, write_vcd
+from pivet.files.vcd import read_vcd
+from pivet.files.vcd_write import write_vcd
 from pivet.progress import Progress, silent
 from pivet.signal.trace import Trace
 

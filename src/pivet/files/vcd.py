@@ -1,15 +1,13 @@
-"""VCD captures (IEEE 1364, clause 18) -> traces, and back."""
+"""VCD captures (IEEE 1364, clause 18) -> traces."""
 
 from pathlib import Path
-from typing import IO, cast
 
 import numpy as np
 
 from pivet.errors import InputError
 from pivet.files import disk
-from pivet.files.exact import exact_step_ns
 from pivet.files.vcd_body import HIGH, LOW, Body, BodyReader
-from pivet.files.vcd_header import RESOLUTION_COMMENT, UNITS_FS, Header, Signal, read_header
+from pivet.files.vcd_header import UNITS_FS, Header, Signal, read_header
 from pivet.progress import Progress, part, silent
 from pivet.signal.changes import turns
 from pivet.signal.trace import Int64Array, Line, Trace
@@ -38,7 +36,7 @@ def parse_vcd(content: bytes, where: str, progress: Progress = silent) -> Trace:
     body = BodyReader(content, header, where).read(progress)
     first = body.first_stamp or 0
     last = body.last_stamp if body.last_stamp is not None else first
-    clock = _Clock(header.step_fs, where)
+    clock = _Clock(header.step_fs, header.zero_ns, where)
     lines = _lines(header, body, clock, first, last)
     if not any(line.edges_ns.size for line in lines):
         raise InputError(f"no signal in {where} ever changes", "check which signals were recorded")
@@ -53,7 +51,7 @@ def parse_vcd(content: bytes, where: str, progress: Progress = silent) -> Trace:
         lines=tuple(lines),
         start_ns=clock.ns(first),
         end_ns=clock.ns(last),
-        resolution_ns=max(clock.ns(1), 1, header.resolution_ns),
+        resolution_ns=max(header.step_fs // NS_FS, 1, header.resolution_ns),
         notes=tuple(notes),
     )
 
@@ -61,8 +59,9 @@ def parse_vcd(content: bytes, where: str, progress: Progress = silent) -> Trace:
 class _Clock:
     """Time stamps -> ns."""
 
-    def __init__(self, step_fs: int, where: str) -> None:
+    def __init__(self, step_fs: int, zero_ns: int, where: str) -> None:
         self._step_fs = step_fs
+        self._zero_ns = zero_ns
         self._where = where
 
     def ns(self, stamp: int) -> int:
@@ -72,14 +71,14 @@ class _Clock:
             raise InputError(
                 f"{self._where} reaches beyond 146 years with its time scale", "check $timescale"
             )
-        return time_ns
+        return time_ns + self._zero_ns
 
     def all_ns(self, stamps: Int64Array) -> Int64Array:
         """Time stamps in ns, int64 (n,); the last one was checked by ``ns``."""
         if self._step_fs >= NS_FS:
-            return stamps * (self._step_fs // NS_FS)
+            return stamps * (self._step_fs // NS_FS) + self._zero_ns
         per_ns = NS_FS // self._step_fs
-        return (stamps + per_ns // 2) // per_ns
+        return (stamps + per_ns // 2) // per_ns + self._zero_ns
 
 
 def _lines(header: Header, body: Body, clock: _Clock, first: int, last: int) -> list[Line]:
@@ -111,57 +110,3 @@ def _line(entry: Signal, times_ns: Int64Array, values: np.ndarray, start_ns: int
     if found.instant > 0 and LOW in values:
         notes.append(f"{found.instant} changes there and back within one time stamp left out")
     return Line(entry.names[0], found.initial, found.edges_ns, entry.names[1:], tuple(notes))
-
-
-def write_vcd(trace: Trace, path: Path, progress: Progress = silent) -> None:
-    """Writes a trace as VCD; edges, levels, end and resolution come back when read again.
-
-    Raises:
-        OutputError: it cannot be written; what stood at ``path`` still stands.
-        Cancelled: from ``progress``.
-    """
-    with disk.writing(path) as stream:
-        _write(trace, cast(IO[str], stream), progress)
-
-
-def _write(trace: Trace, stream: IO[str], progress: Progress) -> None:
-    from vcd import VCDWriter
-
-    step_ns, scale = _scale(trace)
-    comment = f"{RESOLUTION_COMMENT} {trace.resolution_ns}"
-    with VCDWriter(
-        stream, timescale=scale, comment=comment, init_timestamp=trace.start_ns // step_ns
-    ) as writer:
-        variables = []
-        for line in trace.lines:
-            scope, _, name = "_".join(line.name.split()).rpartition(".")
-            variables.append(
-                writer.register_var(
-                    scope or "capture", name, "wire", size=1, init=int(line.initial)
-                )
-            )
-        owner = np.repeat(np.arange(len(trace.lines)), [line.edges_ns.size for line in trace.lines])
-        times = np.concatenate([line.edges_ns for line in trace.lines])
-        levels = np.concatenate(
-            [(int(line.initial) + 1 + np.arange(line.edges_ns.size)) % 2 for line in trace.lines]
-        )
-        order = np.argsort(times, kind="stable")
-        for start in range(0, order.size, 1 << 16):
-            rows = order[start : start + (1 << 16)]
-            stamps = (times[rows] // step_ns).tolist()
-            for number, stamp, level in zip(
-                owner[rows].tolist(), stamps, levels[rows].tolist(), strict=True
-            ):
-                writer.change(variables[number], stamp, level)
-            progress(start / order.size)
-        writer.close(trace.end_ns // step_ns)
-
-
-def _scale(trace: Trace) -> tuple[int, str]:
-    """The coarsest time scale that holds every time exactly: its step in ns, its name."""
-    step_ns = exact_step_ns(trace)
-    for unit in ("s", "ms", "us", "ns"):
-        unit_ns = UNITS_FS[unit] // NS_FS
-        if step_ns >= unit_ns:
-            return step_ns, f"{step_ns // unit_ns} {unit}"
-    raise AssertionError("a step is at least 1 ns")

@@ -30,8 +30,12 @@ for _letters, _value in (("0lL", LOW), ("1hH", HIGH), ("xXuUwW-", UNDEFINED), ("
 VECTORS = np.zeros(256, dtype=bool)
 VECTORS[list(b"bBrRsS")] = True
 KEYWORDS = frozenset(
-    {"$comment", "$dumpall", "$dumpoff", "$dumpon", "$dumpvars", "$end", "$dumpports"}
+    [
+        *("$comment", "$end", "$dumpall", "$dumpoff", "$dumpon", "$dumpvars"),
+        *("$dumpports", "$dumpportsall", "$dumpportsoff", "$dumpportson", "$vcdclose"),
+    ]
 )
+"""Of value changes, the second row of the extended form."""
 
 
 @dataclass(frozen=True, slots=True, eq=False)
@@ -105,7 +109,7 @@ class BodyReader:
         end = at + SLAB
         if end >= self._bytes.size:
             return int(self._bytes.size)
-        gap = np.flatnonzero(self._bytes[at + SLAB - LONGEST_WORD : end] <= 32)
+        gap = np.flatnonzero(self._bytes[at + SLAB - LONGEST_WORD : end] <= SPACE)
         if not gap.size:
             raise self._fault(end, "a word of over a million characters", "export it again")
         return at + SLAB - LONGEST_WORD + int(gap[-1]) + 1
@@ -127,9 +131,9 @@ class BodyReader:
         is_keyword = (first == ord("$")) & ~identifier
         known = is_time | is_scalar | is_keyword | vector | identifier
         ends_cut = end == self._bytes.size and self._bytes[-1] > SPACE
-        if ends_cut and self._is_broken(words, bool(known[-1]), is_time, is_scalar):
+        if ends_cut and self._is_broken(words, is_time, is_scalar, vector | identifier):
             self._body.notes.append("its last line is not ended and was passed over")
-            for kind in (is_time, is_scalar):
+            for kind in (is_time, is_scalar, is_keyword):
                 kind[-1] = False
             known[-1] = True
         strange = np.flatnonzero(~known)
@@ -179,7 +183,7 @@ class BodyReader:
         return vector, identifier
 
     def _is_broken(
-        self, words: Words, known: bool, is_time: BoolArray, is_scalar: BoolArray
+        self, words: Words, is_time: BoolArray, is_scalar: BoolArray, of_vector: BoolArray
     ) -> bool:
         """Whether the very last word, not ended by white space, was cut off in its middle."""
         text = words.text(words.starts.size - 1)
@@ -190,7 +194,7 @@ class BodyReader:
             return not readable or (_is_short_number(said) and int(text[1:]) < int(said))
         if is_scalar[-1]:
             return not self._codes.knows(text[1:].encode())
-        return not known
+        return not of_vector[-1] and text not in KEYWORDS
 
     def _stamps(self, words: Words, is_time: BoolArray, start: int) -> IntArray:
         """Time stamp that holds at each word, int64; -1 before the first of the file."""

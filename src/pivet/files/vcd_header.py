@@ -16,8 +16,11 @@ UNITS_FS = {
 END = b"$enddefinitions"
 NOT_LEVELS = frozenset({"event", "real", "realtime", "shortreal", "string", "parameter"})
 DEFAULT_FS = UNITS_FS["ns"]
-RESOLUTION_COMMENT = "pivet resolution_ns"
-"""A comment with these words carries a resolution coarser than the time scale."""
+OWN_COMMENT = "pivet resolution_ns {} zero_ns {}"
+"""A comment of this form carries what a time scale cannot: the resolution, and the time of
+stamp 0, which may lie before the capture's own zero.  ``zero_ns`` may be left out."""
+
+OWN_COMMENT_FORM = re.compile(r"pivet resolution_ns (\d{1,12})(?: zero_ns (-?\d{1,18}))?")
 
 
 @dataclass(frozen=True, slots=True)
@@ -42,6 +45,7 @@ class Header:
         signals: the one-bit signals.
         other_codes: identifier codes of vectors, reals and the like.
         resolution_ns: the capture's resolution if a comment tells it, ns; else 0.
+        zero_ns: time of stamp 0 if a comment tells it, ns; else 0.
         body: offset of the first byte behind the declarations.
         notes: what had to be assumed.
     """
@@ -50,6 +54,7 @@ class Header:
     signals: tuple[Signal, ...]
     other_codes: frozenset[bytes]
     resolution_ns: int
+    zero_ns: int
     body: int
     notes: tuple[str, ...]
 
@@ -99,6 +104,7 @@ class _Declared:
         self._others: set[str] = set()
         self._step_fs = 0
         self._resolution_ns = 0
+        self._zero_ns = 0
 
     def take(self, keyword: str, words: list[str]) -> None:
         """Takes one declaration; those that say nothing of signals or time are passed over."""
@@ -112,8 +118,9 @@ class _Declared:
         elif keyword == "$var":
             self._take_signal(words)
         elif keyword == "$comment":
-            found = re.fullmatch(RESOLUTION_COMMENT + r" (\d{1,12})", " ".join(words))
-            self._resolution_ns = int(found[1]) if found else self._resolution_ns
+            found = OWN_COMMENT_FORM.fullmatch(" ".join(words))
+            if found:
+                self._resolution_ns, self._zero_ns = int(found[1]), int(found[2] or 0)
 
     def _take_signal(self, words: list[str]) -> None:
         if len(words) < 4:
@@ -146,6 +153,7 @@ class _Declared:
             signals,
             frozenset(code.encode() for code in self._others),
             self._resolution_ns,
+            self._zero_ns,
             body,
             notes,
         )

@@ -54,6 +54,9 @@ def judge_widths(
     Returns:
         ``Verdict`` values, uint8 (n,); SOUND where there is no pulse.
     """
+    absent = least_ns == ABSENT
+    # A step of seconds, or a line held low for long, is more than int32 can add up.
+    least_ns, most_ns = least_ns.astype(np.int64), most_ns.astype(np.int64)
     low, top = limits_ns(window)
     slack = HOST_SLACK if window.driver is Driver.HOST else 0.0
     near_low = low + NEAR_SHARE * window.room_us(above=False) * 1000
@@ -69,7 +72,7 @@ def judge_widths(
     verdict = np.where(near, Verdict.NEAR, Verdict.SOUND).astype(np.uint8)
     verdict[undecided] = doubtful
     verdict[outside] = Verdict.UNSOUND
-    verdict[least_ns == ABSENT] = Verdict.SOUND
+    verdict[absent] = Verdict.SOUND
     return verdict
 
 
