@@ -7,7 +7,6 @@ import numpy.typing as npt
 
 from pivet.decode.humidity import HumidityDecoder, HumidityExchanges
 from pivet.decode.humidity.columns import join
-from pivet.decode.humidity.layout import MS
 from pivet.decode.interface import Decoder
 from pivet.judge.humidity import Judged, judge
 from pivet.judge.recognise import better_than, rank_sheets
@@ -20,9 +19,6 @@ from pivet.signal.trace import Line, Trace
 
 BATCH = 1 << 17
 """Edges fed at once: bounds memory, gives progress."""
-
-LONG_ASK_NS = 15 * MS
-"""Of a wire that never answers only the asks are known: longer ones are for an 11-type."""
 
 
 @dataclass(frozen=True, slots=True, eq=False)
@@ -147,12 +143,4 @@ def _judge(exchanges: HumidityExchanges, sheet: Sheet | None, resolution_ns: int
     if sheet is not None:
         better = better_than(exchanges, sheet) if len(exchanges) else None
         return judge(exchanges, sheet, resolution_ns, better)
-    return judge(exchanges, _recognise(exchanges), resolution_ns)
-
-
-def _recognise(exchanges: HumidityExchanges) -> Sheet:
-    ranked = rank_sheets(exchanges)
-    if (exchanges.bit_count > 0).any() or not len(exchanges):
-        return ranked[0].sheet
-    wanted = "dht11" if float(np.median(exchanges.ask_ns)) >= LONG_ASK_NS else "dht22"
-    return next(fit.sheet for fit in ranked if fit.sheet.id == wanted)
+    return judge(exchanges, rank_sheets(exchanges)[0].sheet, resolution_ns)

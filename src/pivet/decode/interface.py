@@ -1,8 +1,14 @@
-"""What every family's decoder promises."""
+"""What every family's decoder promises, and how all keep the widths of pulses."""
 
 from typing import Protocol, TypeVar
 
 from pivet.signal.trace import Int64Array
+
+ABSENT = -1
+"""Width of a pulse that is not there, ns."""
+
+WIDEST_NS = 2**31 - 1
+"""Widths are kept as int32; a longer one is kept as this."""
 
 Batch_co = TypeVar("Batch_co", covariant=True)
 

@@ -37,7 +37,7 @@ class Case:
     exchanges: HumidityExchanges
     judged: Judged
     index: int
-    pulses: list[Pulse]
+    pulses: tuple[Pulse, ...]
 
     def has(self, notice: Notice) -> bool:
         """Whether the exchange bears this notice."""

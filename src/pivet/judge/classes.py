@@ -6,7 +6,7 @@ import numpy as np
 import numpy.typing as npt
 
 from pivet.decode.humidity import HumidityExchanges, Mark, layout
-from pivet.judge.margins import ABSENT
+from pivet.decode.interface import ABSENT, WIDEST_NS
 
 KEYS = (
     "ask",
@@ -20,7 +20,6 @@ KEYS = (
 )
 """Keys of the windows, in the order of the rows of ``PulseClasses``."""
 
-FAR = np.int32(2**31 - 1)
 Int32Array = npt.NDArray[np.int32]
 
 
@@ -69,7 +68,7 @@ def sort_pulses(exchanges: HumidityExchanges) -> PulseClasses:
         number = layout.BITS if chosen is None else np.count_nonzero(chosen, axis=0)
         there = np.broadcast_to(np.asarray(number) > 0, size)
         kept = widths if chosen is None else widths * chosen
-        far = widths if chosen is None else np.where(chosen, widths, FAR)
+        far = widths if chosen is None else np.where(chosen, widths, np.int32(WIDEST_NS))
         most[row] = np.where(there, kept.max(axis=0), ABSENT)
         least[row] = np.where(there, far.min(axis=0), ABSENT)
         mean[row] = kept.sum(axis=0, dtype=np.float32) / np.maximum(number, 1)
@@ -81,5 +80,5 @@ def _whole_asks(exchanges: HumidityExchanges) -> Int32Array:
     """Lengths of the asks that were seen from their fall to their rise."""
     part = (exchanges.marks & (Mark.ASK_UNSEEN | Mark.ASK_CLIPPED)) != 0
     part |= ((exchanges.marks & Mark.CAPTURE_ENDED) != 0) & (exchanges.end_ns == exchanges.body_ns)
-    asks = np.minimum(exchanges.ask_ns, FAR).astype(np.int32)
+    asks = np.minimum(exchanges.ask_ns, WIDEST_NS).astype(np.int32)
     return np.where(part, np.int32(ABSENT), asks)

@@ -14,7 +14,7 @@ def findings_of(
     exchanges: HumidityExchanges,
     judged: Judged,
     index: int,
-    make_pulses: Callable[[], list[Pulse]],
+    make_pulses: Callable[[], tuple[Pulse, ...]],
 ) -> list[Finding]:
     """Findings of exchange ``index``, the gravest first; most have none and need no pulses."""
     if not judged.notices[index]:

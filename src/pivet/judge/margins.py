@@ -8,6 +8,7 @@ the two, a fine capture says "at the limit" (near), a coarse one cannot tell.
 import numpy as np
 import numpy.typing as npt
 
+from pivet.decode.interface import ABSENT
 from pivet.judge.verdict import Verdict
 from pivet.sheets.model import Driver, Window
 
@@ -21,14 +22,11 @@ HOST_SLACK = 0.01
 """The host times by a clock of its own: a pulse or interval of it that misses a limit by no
 more than this share of the limit is at the limit, not outside."""
 
-ABSENT = -1
-"""Width of a pulse that is not there, ns."""
-
 IntArray = npt.NDArray[np.integer]
 Verdicts = npt.NDArray[np.uint8]
 
 
-def limits_ns(window: Window) -> tuple[int, int | None]:
+def _limits_ns(window: Window) -> tuple[int, int | None]:
     """Lower and upper limit, ns."""
     top = None if window.max_us is None else round(window.max_us * 1000)
     return round(window.min_us * 1000), top
@@ -57,7 +55,7 @@ def judge_widths(
     absent = least_ns == ABSENT
     # A step of seconds, or a line held low for long, is more than int32 can add up.
     least_ns, most_ns = least_ns.astype(np.int64), most_ns.astype(np.int64)
-    low, top = limits_ns(window)
+    low, top = _limits_ns(window)
     slack = HOST_SLACK if window.driver is Driver.HOST else 0.0
     near_low = low + NEAR_SHARE * window.room_us(above=False) * 1000
     outside = least_ns + resolution_ns < low * (1 - slack)

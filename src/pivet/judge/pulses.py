@@ -6,9 +6,10 @@ import numpy as np
 import numpy.typing as npt
 
 from pivet.decode.humidity import HumidityExchanges, layout
+from pivet.decode.interface import ABSENT
 from pivet.judge.classes import KEYS
 from pivet.judge.humidity import Judged
-from pivet.judge.margins import ABSENT, judge_widths, margin_share, margin_us
+from pivet.judge.margins import judge_widths, margin_share, margin_us
 from pivet.judge.verdict import Verdict
 from pivet.sheets.model import Window
 
@@ -75,7 +76,7 @@ def window_key(column: int, is_one: bool) -> str:
     return "one_high" if is_one else "zero_high"
 
 
-def pulses_of(exchanges: HumidityExchanges, judged: Judged, index: int) -> list[Pulse]:
+def pulses_of(exchanges: HumidityExchanges, judged: Judged, index: int) -> tuple[Pulse, ...]:
     """All complete pulses of exchange ``index``, in the order on the wire."""
     widths = exchanges.widths_ns[:, index]
     ones = (widths > exchanges.split_ns[index]).tolist()
@@ -88,10 +89,10 @@ def pulses_of(exchanges: HumidityExchanges, judged: Judged, index: int) -> list[
     keys = [window_key(column, column != ASK and ones[column]) for column, _, _ in rows]
     verdicts = _verdicts(keys, np.array([width for _, _, width in rows]), judged)
     clipped = int(judged.classes.least_ns[0, index]) == ABSENT
-    return [
+    return tuple(
         _pulse(judged, column, key, start, width, verdict, clipped and column == ASK)
         for (column, start, width), key, verdict in zip(rows, keys, verdicts, strict=True)
-    ]
+    )
 
 
 def _verdicts(keys: list[str], widths_ns: npt.NDArray[np.int64], judged: Judged) -> list[Verdict]:

@@ -7,9 +7,9 @@ import numpy.typing as npt
 
 from pivet.decode.checks import sum8
 from pivet.decode.humidity import HumidityExchanges, Mark, layout
+from pivet.decode.interface import ABSENT, WIDEST_NS
 from pivet.judge.classes import PulseClasses, sort_pulses
 from pivet.judge.clock import fit_clock
-from pivet.judge.margins import ABSENT, limits_ns
 from pivet.readings.values import quantity
 from pivet.sheets.load import sheets_of
 from pivet.sheets.model import Sheet
@@ -22,10 +22,12 @@ LEAST_SHARE = 0.02
 """A line is a humidity wire when this share of its segments look like answers."""
 
 BYTES_WEIGHT, ASK_WEIGHT, TIME_WEIGHT = 4.0, 1.0, 2.0
+ASK_FACTOR = 1000.0
+"""An ask this much longer or shorter than typical says nothing for a sheet any more: even one
+of µs for ms tells 1 from 20."""
+
 WORST_MISFIT = 0.15
 """Relative misfit at which timing says nothing for a sheet any more."""
-
-FAR = np.int32(2**31 - 1)
 
 CLEARLY = 0.25
 """A sheet fits clearly better when its score is this much higher."""
@@ -83,7 +85,7 @@ def looks_answered(exchanges: HumidityExchanges) -> bool:
 
 def _medians(lows: npt.NDArray[np.int32], count: npt.NDArray[np.int8]) -> npt.NDArray[np.int32]:
     """Median of each exchange's bit lows, int32 (n,), ns."""
-    ordered = np.sort(np.where(lows == ABSENT, FAR, lows), axis=0)
+    ordered = np.sort(np.where(lows == ABSENT, WIDEST_NS, lows), axis=0)
     middle = np.maximum(count.astype(np.int64) // 2, 0)[None, :]
     medians: npt.NDArray[np.int32] = np.take_along_axis(ordered, middle, axis=0)[0]
     return medians
@@ -139,13 +141,13 @@ def _score(sample: HumidityExchanges, classes: PulseClasses, sheet: Sheet) -> fl
 
 
 def _ask_share(sample: HumidityExchanges, sheet: Sheet) -> float:
+    """1 when all asks are typical, less the more often they are longer or shorter."""
     seen = (sample.marks & (Mark.ASK_UNSEEN | Mark.ASK_CLIPPED)) == 0
     if not seen.any():
         return 0.0
-    low, top = limits_ns(sheet.windows["ask"])
-    asks = sample.ask_ns[seen]
-    inside = (asks >= low) & (asks <= top if top is not None else True)
-    return float(inside.mean())
+    asks_us = sample.ask_ns[seen] / 1000
+    off = np.abs(np.log(asks_us / sheet.windows["ask"].typ_us))
+    return float(1 - np.minimum(off / np.log(ASK_FACTOR), 1).mean())
 
 
 def _value_share(sample: HumidityExchanges, sheet: Sheet) -> float:

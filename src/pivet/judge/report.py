@@ -2,14 +2,15 @@
 
 from collections.abc import Callable
 from dataclasses import dataclass, field
-from functools import cache, cached_property, partial
+from functools import cache, partial
 
 from pivet.decode.humidity import HumidityExchanges, layout
+from pivet.decode.interface import ABSENT
 from pivet.judge.case import Finding
 from pivet.judge.classes import KEYS
 from pivet.judge.findings import findings_of
 from pivet.judge.humidity import Judged
-from pivet.judge.margins import ABSENT, margin_us
+from pivet.judge.margins import margin_us
 from pivet.judge.notices import Notice
 from pivet.judge.pulses import Pulse, pulses_of
 from pivet.judge.verdict import Verdict
@@ -56,7 +57,7 @@ class WindowUse:
     worst_margin_us: float
 
 
-@dataclass(frozen=True, eq=False)
+@dataclass(frozen=True, slots=True, eq=False)
 class Report:
     """One exchange, judged.
 
@@ -88,12 +89,12 @@ class Report:
     refused: tuple[Value, ...]
     findings: tuple[Finding, ...]
     windows: dict[str, WindowUse]
-    make_pulses: Callable[[], list[Pulse]] = field(repr=False)
+    make_pulses: Callable[[], tuple[Pulse, ...]] = field(repr=False)
 
-    @cached_property
+    @property
     def pulses(self) -> tuple[Pulse, ...]:
-        """Every pulse, in the order on the wire."""
-        return tuple(self.make_pulses())
+        """Every pulse, in the order on the wire; made at the first look."""
+        return self.make_pulses()
 
     @property
     def headline(self) -> str:

@@ -1,11 +1,13 @@
 """Taking things out of the window: copies, exports, pictures."""
 
 from collections.abc import Callable
+from functools import partial
 from pathlib import Path
 
 from PySide6.QtGui import QGuiApplication
 from PySide6.QtWidgets import QWidget
 
+from pivet.bench.capture import Capture
 from pivet.bench.export import export_capture, export_readings
 from pivet.bench.text import exchange_text
 from pivet.errors import PivetError
@@ -53,25 +55,13 @@ class Taking:
             "Export readings", "readings.csv", "CSV (*.csv);;JSON Lines (*.jsonl)"
         )
         if path is not None:
-            self.export_readings(path)
-
-    def export_readings(self, path: Path) -> None:
-        """Exports the readings of the shown capture."""
-        capture = self._session.capture
-        if capture is not None:
-            self._export(path, lambda progress: export_readings(capture, path, progress))
+            self._export(path, export_readings)
 
     def choose_capture_file(self) -> None:
         """Asks where to, and saves the capture."""
         path = self._ask_target("Save capture", "capture.vcd", "VCD (*.vcd);;Edge CSV (*.csv)")
         if path is not None:
-            self.export_capture(path)
-
-    def export_capture(self, path: Path) -> None:
-        """Saves the shown capture's lines."""
-        capture = self._session.capture
-        if capture is not None:
-            self._export(path, lambda progress: export_capture(capture, path, progress))
+            self._export(path, export_capture)
 
     def choose_picture_file(self) -> None:
         """Asks where to, and saves the view as a picture."""
@@ -101,9 +91,11 @@ class Taking:
         ending = kind.partition("*")[2].partition(")")[0]
         return path if path.suffix else path.with_suffix(ending)
 
-    def _export(self, path: Path, work: Callable[[Progress], None]) -> None:
-        self._jobs.start(
-            f"Writing {path.name}",
-            work,
-            lambda _: self._notice.say(f"{path.name} was written.", False),
-        )
+    def _export(self, path: Path, write: Callable[[Capture, Path, Progress], None]) -> None:
+        capture = self._session.capture
+        if capture is not None:
+            self._jobs.start(
+                f"Writing {path.name}",
+                partial(write, capture, path),
+                lambda _: self._notice.say(f"{path.name} was written.", False),
+            )

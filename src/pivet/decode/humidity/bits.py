@@ -4,11 +4,10 @@ import numpy as np
 import numpy.typing as npt
 
 from pivet.decode.humidity.layout import BITS
+from pivet.decode.interface import WIDEST_NS
 
 Int32Array = npt.NDArray[np.int32]
 BoolArray = npt.NDArray[np.bool_]
-
-FAR = np.int32(2**31 - 1)
 
 LONGEST_LOW_NS = np.int32(160_000)
 """One stuck low must not spoil the mean of a frame."""
@@ -45,7 +44,7 @@ def split_widths(lows: Int32Array, highs: Int32Array, count: npt.NDArray[np.int8
     low = _total(np.minimum(lows, LONGEST_LOW_NS), got) / number
     cap = (LONGEST_IN_LOWS * low).astype(np.int32)
     capped = np.minimum(highs, cap)
-    least = (capped if got is None else np.where(got, capped, FAR)).min(axis=0)
+    least = (capped if got is None else np.where(got, capped, np.int32(WIDEST_NS))).min(axis=0)
     most = (capped if got is None else np.where(got, capped, np.int32(0))).max(axis=0)
     ones = capped > (least + most) // 2
     if got is not None:

@@ -8,13 +8,12 @@ from pivet.decode.humidity import columns, layout
 from pivet.decode.humidity.bits import pack_bits, split_widths
 from pivet.decode.humidity.columns import HumidityExchanges
 from pivet.decode.humidity.segment import Segmenter, Segments
+from pivet.decode.interface import ABSENT, WIDEST_NS
 from pivet.signal.spikes import Cleaned, SpikeFilter
 from pivet.signal.trace import Int64Array, Level
 
 BLOCK = 2048
 """Frames worked on at once: their widths stay in the processor's cache."""
-
-WIDEST = 2**31 - 1
 
 
 class HumidityDecoder:
@@ -76,10 +75,10 @@ def _frame_block(segments: Segments, rows: Int64Array) -> HumidityExchanges:
     count = np.clip(last - base, 0, 2 * layout.MOST_LOWS).astype(np.int32)
     index = base + np.arange(layout.PULSES + 1)[:, None]
     times = edges[np.clip(index, 0, edges.size - 1)]
-    widths = np.minimum(np.diff(times, axis=0), WIDEST).astype(np.int32)
+    widths = np.minimum(np.diff(times, axis=0), WIDEST_NS).astype(np.int32)
     if (count < layout.PULSES).any():
-        widths[np.arange(layout.PULSES)[:, None] >= count] = -1
-    widths[layout.RELEASE, unseen] = -1
+        widths[np.arange(layout.PULSES)[:, None] >= count] = ABSENT
+    widths[layout.RELEASE, unseen] = ABSENT
     bit_count = np.clip((count - layout.FIRST_LOW) // 2, 0, layout.BITS).astype(np.int8)
     lows = widths[layout.FIRST_LOW : layout.END_LOW : 2]
     highs = widths[layout.FIRST_HIGH : layout.END_LOW : 2]

@@ -62,6 +62,16 @@ class TimeScale:
         start = min(max(start_ns, self.first_ns), self.last_ns - span)
         return replace(self, start_ns=start, end_ns=start + span)
 
+    def counted_from(self, zero_ns: int) -> "TimeScale":
+        """The same stretch with times counted from another zero."""
+        return replace(
+            self,
+            start_ns=self.start_ns - zero_ns,
+            end_ns=self.end_ns - zero_ns,
+            first_ns=self.first_ns - zero_ns,
+            last_ns=self.last_ns - zero_ns,
+        )
+
     def ticks(self) -> tuple[list[int], int]:
         """Times of ticks on round steps counted from 0, ns, and the step, ns."""
         least = max(self.span_ns * FAR_PX / max(self.width, 1), 1.0)

@@ -16,6 +16,7 @@ from PySide6.QtGui import (
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from pivet.judge.pulses import Pulse
+from pivet.judge.report import Report
 from pivet.judge.verdict import Verdict
 from pivet.judge.wording import seconds, us
 from pivet.ui.painting import CENTER, RIGHT, draw_panel, draw_text, font_of, with_alpha
@@ -30,6 +31,8 @@ WAVE_BOTTOM = 62.0
 ZOOM = 1.25
 SNAP_PX = 9.0
 GRIP_PX = 6.0
+MARGIN = 0.05
+LEAST_FITTED_NS = 100_000
 ASK_SHARE = 0.22
 """A long ask is cut to this share of the rest when an exchange is fitted."""
 
@@ -86,15 +89,7 @@ class StripView(QWidget):
             box = self._box()
             first, last = float(wire.start_ns), float(max(wire.end_ns, wire.start_ns + 1000))
             scale = TimeScale(first, last, first, last, box.left(), box.width())
-            if report is not None:
-                body = report.pulses[1].start_ns if len(report.pulses) > 1 else report.start_ns
-                rest = max(report.end_ns - body, 100_000)
-                start = max(report.start_ns - 0.03 * rest, body - ASK_SHARE * rest)
-                if len(report.pulses) <= 1:
-                    start = report.start_ns - 0.1 * (report.end_ns - report.start_ns)
-                    rest = report.end_ns - report.start_ns
-                scale = scale.shown(start, report.end_ns + 0.06 * rest)
-            self._scale = scale
+            self._scale = scale if report is None else scale.shown(*_fitting(report))
         self.update()
 
     def show_all(self) -> None:
@@ -188,15 +183,7 @@ class StripView(QWidget):
     def _paint_ticks(self, painter: QPainter, scale: TimeScale) -> None:
         report = self._session.report
         zero = report.start_ns if report else 0
-        shifted = scale.shown(scale.start_ns, scale.end_ns)
-        near = TimeScale(
-            shifted.start_ns - zero,
-            shifted.end_ns - zero,
-            shifted.first_ns - zero,
-            shifted.last_ns - zero,
-            scale.left,
-            scale.width,
-        )
+        near = scale.counted_from(zero)
         times, step = near.ticks()
         y, font = self.height() - 18.0, font_of(self, 0.8)
         for t_ns in times:
@@ -378,6 +365,16 @@ class StripView(QWidget):
             self.zoom(1 if key is Qt.Key.Key_Up else -1)
         else:
             super().keyPressEvent(event)
+
+
+def _fitting(report: Report) -> tuple[float, float]:
+    """The stretch that shows an exchange: all of it, but of a long ask only the end; ns."""
+    first, last = report.start_ns, report.end_ns
+    if len(report.pulses) > 1:
+        body = report.pulses[1].start_ns
+        answer = max(last - body, LEAST_FITTED_NS)
+        return max(first - MARGIN * answer, body - ASK_SHARE * answer), last + MARGIN * answer
+    return first - MARGIN * (last - first), last + MARGIN * (last - first)
 
 
 def _tick_text(t_ns: int, step_ns: int, zero_ns: int) -> str:
