@@ -8,9 +8,8 @@ from pathlib import Path
 
 import numpy as np
 
-from benchmarks.material import humidity_edges, trace_of
+from benchmarks.material import decode_line, humidity_edges, trace_of
 from benchmarks.table import Figure
-from pivet.bench.wire import decode_line
 from pivet.judge.humidity import judge
 from pivet.sheets.load import find_sheet
 
@@ -21,7 +20,7 @@ MEMORY_CODE = """
 import sys
 import numpy as np
 from benchmarks.material import trace_of
-from pivet.bench.wire import decode_line
+from benchmarks.material import decode_line
 from pivet.judge.humidity import judge
 from pivet.sheets.load import find_sheet
 

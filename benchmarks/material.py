@@ -5,6 +5,9 @@ from pathlib import Path
 import numpy as np
 import numpy.typing as npt
 
+from pivet.bench.decoding import decode_lines
+from pivet.bench.families import FAMILIES
+from pivet.decode.humidity import HumidityExchanges
 from pivet.sheets.load import find_sheet
 from pivet.signal.trace import Level, Line, Trace
 from pivet.standin.encode import encode
@@ -46,3 +49,8 @@ def write_plain_vcd(edges_ns: npt.NDArray[np.int64], path: Path) -> None:
     head += "$upscope $end $enddefinitions $end\n#0\n1!\n"
     body = "\n".join(f"#{stamp}\n{(number + 1) % 2}!" for number, stamp in enumerate(stamps, 1))
     path.write_text(head + body + "\n", encoding="ascii")
+
+
+def decode_line(line: Line, trace: Trace) -> HumidityExchanges:
+    """Humidity exchanges of one line."""
+    return decode_lines(FAMILIES["humidity"], (line,), trace)

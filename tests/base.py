@@ -11,9 +11,18 @@ from typing import Any
 import numpy as np
 from hypothesis import HealthCheck, settings
 
+from pivet.bench.choices import Choices
+from pivet.bench.decoding import decode_lines
+from pivet.bench.families import FAMILIES
+from pivet.bench.wire import Wire, make_wire
 from pivet.decode.humidity import HumidityDecoder, HumidityExchanges
 from pivet.decode.humidity.columns import EXCHANGE_COLUMNS, LINE_COLUMNS, join
-from pivet.signal.trace import Int64Array, Level
+from pivet.sheets.load import sheets_of
+from pivet.sheets.model import Sheet
+from pivet.signal.trace import Int64Array, Level, Line, Trace
+
+HUMIDITY = tuple(sheet.id for sheet in sheets_of("humidity"))
+"""Ids of the humidity sensors' sheets."""
 
 CAPTURES = Path(__file__).parent / "captures"
 
@@ -64,6 +73,18 @@ def decode(
     for first, last in pairwise(bounds):
         piece = edges_ns[first:last]
         known = end_ns if last == edges_ns.size else int(edges_ns[last]) - 1
-        batches.append(decoder.feed(piece, max(known, start_ns)))
+        batches.append(decoder.feed((piece,), max(known, start_ns)))
     batches.append(decoder.finish())
     return join(batches)
+
+
+def decode_line(line: Line, trace: Trace) -> HumidityExchanges:
+    """Humidity exchanges of one line."""
+    return decode_lines(FAMILIES["humidity"], (line,), trace)
+
+
+def humidity_wire(
+    line: Line, trace: Trace, exchanges: HumidityExchanges, sheet: Sheet | None
+) -> Wire:
+    """A humidity wire from a decoded line."""
+    return make_wire(FAMILIES["humidity"], (line,), trace, exchanges, Choices(sheet=sheet))

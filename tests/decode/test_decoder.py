@@ -295,9 +295,9 @@ class Chunks(PivetTest):
         edges = edges_from(frame_widths(FRAME), 20_000.0)
         decoder = HumidityDecoder(Level.HIGH, 0)
         last = int(edges[-1])
-        self.assertEqual(0, len(decoder.feed(edges, last + layout.IDLE_NS - 1)))
+        self.assertEqual(0, len(decoder.feed((edges,), last + layout.IDLE_NS - 1)))
         none = np.empty(0, dtype=np.int64)
-        self.assertEqual(1, len(decoder.feed(none, last + layout.IDLE_NS)))
+        self.assertEqual(1, len(decoder.feed((none,), last + layout.IDLE_NS)))
         self.assertEqual(0, len(decoder.finish()))
 
 

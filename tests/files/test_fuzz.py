@@ -12,7 +12,7 @@ from pivet.files.edge_csv import parse_csv
 from pivet.files.vcd import parse_vcd
 from pivet.judge.verdict import Verdict
 from pivet.signal.trace import Level, Line, Trace
-from tests.base import CAPTURES, PivetTest, decode
+from tests.base import CAPTURES, PivetTest, decode, decode_line, humidity_wire
 from tests.decode.frames import edge_trains
 
 VCD = (CAPTURES / "av_dht22.vcd").read_bytes()[:3000]
@@ -127,12 +127,11 @@ class Noise(PivetTest):
 
     def judge_all(self, trace: Trace, sensor: str | None) -> None:
         """Every exchange of the line, as one sensor."""
-        from pivet.bench.wire import make_wire
         from pivet.sheets.load import find_sheet
 
         line = trace.lines[0]
         found = decode(line.edges_ns, trace.end_ns, (), line.initial)
-        wire = make_wire(line, trace, found, None if sensor is None else find_sheet(sensor))
+        wire = humidity_wire(line, trace, found, None if sensor is None else find_sheet(sensor))
         for number in range(len(wire)):
             report = wire.report(number)
             self.assertIsNot(report.verdict, Verdict.SOUND)
@@ -146,9 +145,8 @@ class Noise(PivetTest):
         widths[:, 1] = 1000
         edges = np.round(np.cumsum(widths.ravel()) * 1000).astype(np.int64)
         trace = Trace((Line("a", Level.HIGH, edges),), 0, int(edges[-1]) + 10**9, 100)
-        from pivet.bench.wire import decode_line, make_wire
 
-        wire = make_wire(trace.lines[0], trace, decode_line(trace.lines[0], trace), None)
+        wire = humidity_wire(trace.lines[0], trace, decode_line(trace.lines[0], trace), None)
         self.assertEqual(0, wire.count(Verdict.SOUND))
 
 

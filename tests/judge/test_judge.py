@@ -6,20 +6,22 @@ import numpy as np
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from pivet.bench.wire import Wire, decode_line, make_wire
+from pivet.bench.wire import Wire
 from pivet.decode.humidity import layout
-from pivet.judge.humidity import BLOCK, judge
-from pivet.judge.notices import WEIGHTS, Notice
-from pivet.judge.recognise import rank_sheets
-from pivet.judge.report import HEADLINES, Report
-from pivet.judge.tell_bytes import doubtful_bit
+from pivet.judge.humidity import judge
+from pivet.judge.humidity.judged import BLOCK
+from pivet.judge.humidity.notices import WEIGHTS, Notice
+from pivet.judge.humidity.recognise import rank_sheets
+from pivet.judge.humidity.report import HEADLINES
+from pivet.judge.humidity.tell_bytes import doubtful_bit
+from pivet.judge.report import Report
 from pivet.judge.verdict import Verdict
-from pivet.sheets.load import all_sheets, find_sheet
+from pivet.sheets.load import find_sheet
 from pivet.signal.trace import Level, Line, Trace
 from pivet.standin.faults import OF_THE_CAPTURE, Fault
 from pivet.standin.humidity import Conditions
 from pivet.standin.scene import Scene, scenes_trace, spread_faults
-from tests.base import PivetTest, decode
+from tests.base import HUMIDITY, PivetTest, decode, decode_line, humidity_wire
 from tests.decode.frames import edges_from, frame_widths, with_sum
 
 
@@ -42,14 +44,18 @@ def scene_wire(
     trace = scenes_trace((scene,), 1)
     chosen = sensor if judged_as == "" else judged_as
     line = trace.lines[0]
-    return make_wire(line, trace, decode_line(line, trace), find_sheet(chosen) if chosen else None)
+    return humidity_wire(
+        line, trace, decode_line(line, trace), find_sheet(chosen) if chosen else None
+    )
 
 
 def report_of(widths_us: list[float], sensor: str = "dht22") -> Report:
     """One exchange with these pulses, at a resolution of 100 ns."""
     edges = edges_from(widths_us, 20_000.0)
     trace = Trace((Line("d", Level.HIGH, edges),), 0, int(edges[-1]) + 10**9, 100)
-    wire = make_wire(trace.lines[0], trace, decode_line(trace.lines[0], trace), find_sheet(sensor))
+    wire = humidity_wire(
+        trace.lines[0], trace, decode_line(trace.lines[0], trace), find_sheet(sensor)
+    )
     return wire.report(0)
 
 
@@ -86,7 +92,7 @@ class Faults(PivetTest):
 
     def test_each_fault_on_each_sensor(self) -> None:
         """The finding, the verdict, and whether there is a reading."""
-        for sensor in all_sheets():
+        for sensor in HUMIDITY:
             for fault, (code, verdict, given_) in EXPECTED.items():
                 with self.subTest(sensor=sensor, fault=fault):
                     report = scene_wire(sensor, fault).report(1)
@@ -98,7 +104,7 @@ class Faults(PivetTest):
 
     def test_clean_stand_ins_are_sound(self) -> None:
         """Without faults every exchange is sound and nothing is noticed."""
-        for sensor in all_sheets():
+        for sensor in HUMIDITY:
             wire = scene_wire(sensor, count=40)
             self.assertEqual(40, wire.count(Verdict.SOUND), sensor)
             self.assertEqual([], codes(wire.report(7)))
@@ -116,7 +122,7 @@ class Faults(PivetTest):
 
     def test_every_notice_is_worded(self) -> None:
         """Each kind of finding has a weight, a headline and a section of help."""
-        from pivet.judge.findings import TELLERS
+        from pivet.judge.humidity.findings import TELLERS
         from pivet.ui.help.pages import page_text
 
         help_text = page_text("findings")
@@ -133,8 +139,8 @@ class WrongType(PivetTest):
 
     def test_each_pair(self) -> None:
         """Any type judged as any other."""
-        for true in all_sheets():
-            for chosen in all_sheets():
+        for true in HUMIDITY:
+            for chosen in HUMIDITY:
                 with self.subTest(true=true, chosen=chosen):
                     wire = scene_wire(true, judged_as=chosen)
                     report = wire.report(0)
@@ -145,7 +151,7 @@ class WrongType(PivetTest):
 
     def test_recognised(self) -> None:
         """Each type is recognised, also off its clock, from a few frames, and from bad ones."""
-        for sensor in all_sheets():
+        for sensor in HUMIDITY:
             for clock in (0.92, 1.0, 1.08):
                 wire = scene_wire(sensor, judged_as=None, clock=clock)
                 self.assertEqual(sensor, wire.sheet.id, clock)
@@ -252,7 +258,7 @@ class Columns(PivetTest):
         rows, _ = spread_faults([(Fault.NO_ANSWER, 2), (Fault.NO_ANSWER, 6)], 9)
         scene = Scene("d", find_sheet("dht22"), np.full(9, 60.0), np.full(9, 9.0), 2.1, faults=rows)
         trace = scenes_trace((scene,), 2)
-        wire = make_wire(trace.lines[0], trace, decode_line(trace.lines[0], trace), None)
+        wire = humidity_wire(trace.lines[0], trace, decode_line(trace.lines[0], trace), None)
         self.assertEqual([2, 6, None], [wire.next_not_sound(at, 1) for at in (0, 2, 6)])
         self.assertEqual([6, 2, None], [wire.next_not_sound(at, -1) for at in (8, 6, 2)])
         middle = int(wire.exchanges.start_ns[4]) + 1000

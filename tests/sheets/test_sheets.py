@@ -38,8 +38,39 @@ FIGURES = {
         "one_high": (63, 70, 77),
         "end_low": (45, 50, 55),
     },
+    "onewire": {
+        "reset": (480, 500, 960),
+        "presence_wait": (15, 30, 60),
+        "presence": (60, 120, 240),
+        "phase": (480, 500, None),
+        "one": (1, 6, 15),
+        "zero": (60, 65, 120),
+        "hold": (15, 30, 60),
+        "slot": (60, 70, None),
+        "recovery": (1, 5, None),
+        "fast_reset": (48, 60, 80),
+        "fast_presence_wait": (2, 3, 6),
+        "fast_presence": (8, 12, 24),
+        "fast_phase": (48, 50, None),
+        "fast_one": (1, 1.5, 2),
+        "fast_zero": (6, 8, 16),
+        "fast_hold": (2, 3, 6),
+        "fast_slot": (6, 10, None),
+        "fast_recovery": (1, 2, None),
+    },
+    "hc-sr04": {
+        "trigger": (10, 10, None),
+        "wait": (405, 475, 550),
+        "echo": (116, 5800, 23200),
+    },
+    "ping3": {
+        "trigger": (2, 5, None),
+        "wait": (675, 750, 825),
+        "echo": (115, 4600, 18500),
+        "rest": (200, 1000, None),
+    },
 }
-"""Section 1 of the domain page; the early sheet's windows are typical values, 10 % wide."""
+"""The domain page; windows of which only the typical value is known are 10 % wide."""
 
 
 class Shipped(PivetTest):
@@ -54,7 +85,7 @@ class Shipped(PivetTest):
             self.assertEqual(windows, found, sheet_id)
 
     def test_assumed_windows_are_marked(self) -> None:
-        """Only the early sheet assumes, and only what it gives no range for."""
+        """Only what a sheet gives no range for is assumed."""
         assumed = {
             (sheet.id, key)
             for sheet in all_sheets().values()
@@ -62,13 +93,14 @@ class Shipped(PivetTest):
             if window.assumed
         }
         keys = ("answer_low", "answer_high", "bit_low", "zero_high", "one_high", "end_low")
-        self.assertEqual({("dht11-early", key) for key in keys}, assumed)
+        waits = {("hc-sr04", "wait"), ("ping3", "wait")}
+        self.assertEqual({("dht11-early", key) for key in keys} | waits, assumed)
 
     def test_intervals_and_sources(self) -> None:
-        """2 s and 1 s; each sheet says where it is from."""
+        """Each sheet says where it is from; some have a least interval."""
         self.assertEqual(
-            {"dht22": 2.0, "dht11": 1.0, "dht11-early": 1.0},
-            {sheet.id: sheet.interval_s for sheet in all_sheets().values()},
+            {"dht22": 2.0, "dht11": 1.0, "dht11-early": 1.0, "hc-sr04": 0.06},
+            {sheet.id: sheet.interval_s for sheet in all_sheets().values() if sheet.interval_s},
         )
         self.assertTrue(all(sheet.source for sheet in all_sheets().values()))
 
@@ -82,7 +114,7 @@ class Refused(PivetTest):
         window = '[[window]]\nkey="ask"\nlabel="ask"\ndriver="host"\nmin_us=5\ntyp_us=3\nmax_us=9\n'
         cases = {
             "id = ": "is no TOML file",
-            good: "lacks the entry 'interval'",
+            good.replace('source="s"\n', ""): "lacks the entry 'source'",
             good.replace("window=[]\n", "") + "[interval]\nleast_s=1\n" + window: "min <= typical",
         }
         for text, part in cases.items():

@@ -6,15 +6,14 @@ import numpy as np
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from pivet.bench.wire import decode_line, make_wire
 from pivet.errors import InputError
 from pivet.judge.verdict import Verdict
-from pivet.sheets.load import all_sheets, find_sheet
+from pivet.sheets.load import find_sheet
 from pivet.standin.encode import encode
 from pivet.standin.faults import Fault, parse_fault
 from pivet.standin.humidity import Conditions
 from pivet.standin.scene import Scene, scenes_trace, spread_faults
-from tests.base import PivetTest
+from tests.base import HUMIDITY, PivetTest, decode_line, humidity_wire
 
 
 def scene(sensor: str, humidity, temperature, **options) -> Scene:
@@ -33,13 +32,13 @@ def scene(sensor: str, humidity, temperature, **options) -> Scene:
 def wire_of(made: Scene, seed: int = 1):
     """Decoded and judged as its own type."""
     trace = scenes_trace((made,), seed)
-    return make_wire(trace.lines[0], trace, decode_line(trace.lines[0], trace), made.sheet)
+    return humidity_wire(trace.lines[0], trace, decode_line(trace.lines[0], trace), made.sheet)
 
 
 class ThereAndBack(PivetTest):
     """Values survive the wire."""
 
-    @given(st.sampled_from(list(all_sheets())), st.data())
+    @given(st.sampled_from(HUMIDITY), st.data())
     @settings(max_examples=60)
     def test_any_value(self, sensor: str, data: st.DataObject) -> None:
         """Any value of any type, with clock error, jitter, rise and a step of the capture."""

@@ -10,7 +10,7 @@ from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication
 
 from pivet.decode.humidity import layout
-from pivet.judge.pulses import ASK
+from pivet.judge.humidity.pulses import ASK
 from pivet.sheets.load import find_sheet
 from pivet.ui.answer.findings import FindingCard
 from pivet.ui.answer.needles import ROW, needle_place
@@ -30,7 +30,7 @@ class Linked(WindowTest):
         self.settle()
         self.report = self.session.report
         self.stack, self.strip = self.page.stack, self.page.strip
-        self.place = self.stack.geometry_now(self.report)
+        self.place = self.stack.rows.geometry(self.stack.shown)
 
     def cell_point(self, bit: int, t_us: float) -> tuple[float, float]:
         """A point in a bit's cell."""
@@ -286,7 +286,7 @@ class Points(unittest.TestCase):
 
     def test_outside_every_cell(self) -> None:
         """Beside the cells nothing lights up."""
-        from pivet.ui.stack.geometry import Geometry
+        from pivet.ui.stack.humidity.geometry import Geometry
 
         place = Geometry(740, 480, find_sheet("dht22"))
         self.assertEqual(frozenset(), place.columns_at(QPointF(735, 300)))

@@ -75,7 +75,7 @@ class Opening(WindowTest):
         buttons = self.window.empty.findChildren(QPushButton)
         next(b for b in buttons if "demo" in b.text()).click()
         self.finish_jobs()
-        self.assertEqual(4, len(self.session.capture.wires))
+        self.assertEqual(6, len(self.session.capture.wires))
 
     def test_bad_file_leaves_the_work(self) -> None:
         """One sentence; what was open and chosen stays."""
@@ -98,12 +98,14 @@ class Opening(WindowTest):
 
     def test_nothing_found(self) -> None:
         """Lines of another kind are offered to be decoded all the same."""
-        self.open(CAPTURES / "av_echo.vcd")
+        path = self.folder / "valve.csv"
+        path.write_text("time_s,valve\n0,0\n1,1\n2,0\n3.5,1\n", encoding="utf-8")
+        self.open(path)
         self.assertTrue(self.window.empty.isVisible())
         links = self.window.empty.findChildren(QPushButton)
-        next(b for b in links if b.text() == "logic.TRIG").click()
+        next(b for b in links if b.text() == "valve").click()
         self.finish_jobs()
-        self.assertEqual(["logic.TRIG"], [wire.name for wire in self.session.capture.wires])
+        self.assertEqual(["valve"], [wire.name for wire in self.session.capture.wires])
         self.press("Ctrl+Z")
         self.assertEqual(((), True), (self.session.capture.wires, self.window.empty.isVisible()))
 
@@ -264,7 +266,7 @@ class SensorType(WindowTest):
     def setUp(self) -> None:
         super().setUp()
         self.show_demo()
-        self.session.choose_wire((0, 3))
+        self.session.choose_wire((0, 5))
         self.settle()
         self.box = self.page.answer.findChild(QComboBox)
 
@@ -420,7 +422,7 @@ class Looks(WindowTest):
         """At its smallest the window still paints every wire of the demo."""
         self.show_demo()
         self.window.resize(self.window.minimumSize())
-        for place in range(4):
+        for place in range(6):
             self.session.choose_wire((0, place))
             self.settle()
         self.assertFalse(self.window.grab().isNull())
@@ -428,7 +430,7 @@ class Looks(WindowTest):
     def test_every_exchange_of_the_demo_is_painted(self) -> None:
         """Each exchange that is not sound, and the first of each wire, paints and reports."""
         self.show_demo()
-        for place in range(4):
+        for place in range(6):
             self.session.choose_wire((0, place))
             for index in [0, *self.session.wire.verdicts.nonzero()[0].tolist()[:30]]:
                 self.session.choose_exchange(index)
@@ -437,7 +439,7 @@ class Looks(WindowTest):
 
     def test_wire_without_exchange(self) -> None:
         """A line that carries no exchange at all is an empty wire, not a crash."""
-        capture = open_capture(CAPTURES / "iv_ow_basic.vcd", wire="tb.pwr")
+        capture = open_capture(CAPTURES / "iv_ow_basic.vcd", "dht22", "tb.pwr")
         self.session.add_capture(capture)
         self.settle()
         self.assertIsNone(self.session.report)

@@ -1,17 +1,17 @@
 """A capture: one file, its trace and the wires found on it."""
 
 from dataclasses import dataclass, field, replace
-from enum import IntEnum
 from pathlib import Path
 
 import numpy as np
 
-from pivet.bench.wire import Wire, decode_line, make_wire
-from pivet.decode.humidity import HumidityExchanges, Mark
+from pivet.bench.choices import Choices
+from pivet.bench.finding import find_wires
+from pivet.bench.wire import Wire
 from pivet.errors import InputError
 from pivet.files.captures import read_capture
-from pivet.judge.recognise import looks_answered, looks_asked
 from pivet.progress import Progress, part, silent
+from pivet.readings.sound import Air
 from pivet.sheets.load import find_sheet
 from pivet.sheets.model import Sheet
 from pivet.signal.trace import Line, Trace
@@ -54,14 +54,17 @@ def open_capture(
     sensor: str | None = None,
     wire: str | None = None,
     progress: Progress = silent,
+    air: Air | None = None,
 ) -> Capture:
     """Reads a capture, finds its wires, decodes and judges them.
 
     Args:
         path: a VCD or CSV file.
         sensor: id of the sheet for all wires; None recognises each.
-        wire: name of the only line to decode; None takes all that carry exchanges.
+        wire: name of the only line to decode, or of an echo sensor's trigger and echo with a
+            comma between; None takes all that carry exchanges.
         progress: told the share done.
+        air: air temperature for echo sensors.
 
     Raises:
         InputError: the file cannot be used, or there is no such sensor or line.
@@ -69,7 +72,7 @@ def open_capture(
     """
     sheet = find_sheet(sensor) if sensor is not None else None
     trace = read_capture(path, part(progress, 0.0, READING_SHARE))
-    return capture_of(path, trace, sheet, wire, part(progress, READING_SHARE, 1.0))
+    return capture_of(path, trace, sheet, wire, part(progress, READING_SHARE, 1.0), air)
 
 
 def capture_of(
@@ -78,6 +81,7 @@ def capture_of(
     sheet: Sheet | None = None,
     wire: str | None = None,
     progress: Progress = silent,
+    air: Air | None = None,
 ) -> Capture:
     """Finds, decodes and judges the wires of a trace; see ``open_capture``.
 
@@ -85,55 +89,49 @@ def capture_of(
         InputError: there is no such line.
         Cancelled: from ``progress``.
     """
-    lines = _distinct(trace.lines if wire is None else (_named(trace, wire, path.name),))
-    total = max(sum(line.edges_ns.size for line in lines), 1)
-    found: dict[Likeness, list[Wire]] = {likeness: [] for likeness in Likeness}
-    done = 0
-    for line in lines:
-        before, done = done, done + line.edges_ns.size
-        exchanges = decode_line(line, trace, part(progress, before / total, done / total))
-        likeness = Likeness.ANSWERED if wire is not None else _likeness(exchanges)
-        if likeness is not Likeness.POSSIBLE or (sheet is not None and len(exchanges)):
-            found[likeness].append(make_wire(line, trace, exchanges, sheet))
-    answered = found[Likeness.ANSWERED]
-    found[Likeness.ANSWERED] = [row for row in answered if not _is_only_the_sensor(row, answered)]
-    wires = tuple(next((rows for rows in found.values() if rows), ()))
-    shown = {row.name for row in wires}
-    others = tuple(line.name for line in lines if line.name not in shown)
-    notes = (*trace.notes, *(f"{row.name}: {note}" for row in wires for note in row.line.notes))
+    named = None if wire is None else named_lines(trace, wire, path.name)
+    lines = _distinct(trace.lines) if named is None else named
+    if named is not None and len(named) == 2 and sheet is not None and sheet.family != "echo":
+        raise InputError(f"{wire!r} names two lines, but a {sheet.name} has one", "name one line")
+    choices = Choices(sheet=sheet, air=air)
+    wires = find_wires(lines, trace, choices, named is not None, progress)
+    used = {line.name for row in wires for line in row.lines}
+    others = tuple(line.name for line in lines if line.name not in used)
+    notes = (
+        *trace.notes,
+        *(f"{line.name}: {note}" for row in wires for line in row.lines for note in line.notes),
+    )
     return Capture(path, trace, wires, others, notes)
 
 
-class Likeness(IntEnum):
-    """How much a line looks like a humidity wire; only the most alike are shown."""
+def add_named(capture: Capture, names: str, progress: Progress = silent) -> Wire:
+    """Decodes lines of an open capture that nobody recognised; see ``open_capture``.
 
-    ANSWERED = 0
-    ASKED = 1
-    POSSIBLE = 2
-    """Not at all; shown only if the person chose a sensor and nothing else was found."""
-
-
-def _likeness(exchanges: HumidityExchanges) -> Likeness:
-    if looks_answered(exchanges):
-        return Likeness.ANSWERED
-    return Likeness.ASKED if looks_asked(exchanges) else Likeness.POSSIBLE
-
-
-def _is_only_the_sensor(wire: Wire, others: list[Wire]) -> bool:
-    """Whether a line shows only the sensor's share of what another line shows whole.
-
-    Simulators record such drivers beside the line itself.
+    Raises:
+        InputError: there is no such line.
+        Cancelled: from ``progress``.
     """
-    if not ((wire.exchanges.marks & Mark.ASK_UNSEEN) != 0).all():
-        return False
-    ends = wire.exchanges.end_ns
-    return any(
-        other is not wire
-        and len(other) >= len(wire)
-        and bool(((other.exchanges.marks & Mark.ASK_UNSEEN) == 0).any())
-        and bool(np.isin(ends, other.exchanges.end_ns).all())
-        for other in others
-    )
+    lines = named_lines(capture.trace, names, capture.name)
+    return find_wires(lines, capture.trace, Choices(), True, progress)[0]
+
+
+def named_lines(trace: Trace, names: str, where: str) -> tuple[Line, ...]:
+    """The line with a name, or trigger and echo with a comma between their names.
+
+    Raises:
+        InputError: there is no such line, or the name can be several.
+    """
+    if trace.find(names) or "," not in names:
+        return (_named(trace, names, where),)
+    parts = [part.strip() for part in names.split(",")]
+    if len(parts) != 2 or not all(parts):
+        raise InputError(
+            f"{names!r} names no wire", "give one line, or trigger,echo for an echo sensor"
+        )
+    lines = tuple(_named(trace, part, where) for part in parts)
+    if lines[0] is lines[1]:
+        raise InputError(f"{names!r} names the same line twice", "name trigger and echo")
+    return lines
 
 
 def _named(trace: Trace, name: str, where: str) -> Line:

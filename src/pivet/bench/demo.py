@@ -3,23 +3,37 @@
 from dataclasses import replace
 from pathlib import Path
 
+from pivet.bench.air import air_sources
 from pivet.bench.capture import Capture, capture_of
+from pivet.bench.roles import Role, Roles
+from pivet.bench.wire import Wire
 from pivet.progress import Progress, part, silent
+from pivet.readings.sound import Vessel, round_area
 from pivet.sheets.load import find_sheet
-from pivet.standin.demo import WRONGLY_CHOSEN, cave_night
+from pivet.sheets.onewire import code_text
+from pivet.standin.demo import DEPTH_M, WRONGLY_CHOSEN, cave_night
+from pivet.standin.wheels import CODES
 
 NAME = Path("cave-night.vcd")
+VAT = Vessel(depth_m=DEPTH_M, full_m=1.1, area_m2=round_area(0.9))
+
+DEMO_ROLES = Roles(tuple(Role(name, (code_text(code),)) for name, code in CODES.items()))
+"""What the people of the cave call their probes."""
 
 
 def demo_capture(progress: Progress = silent) -> Capture:
-    """The cave night, with one wire on which somebody chose the wrong type."""
+    """The cave night, with what its people chose: a wrong type, the vat, its air."""
     trace = cave_night()
-    progress(0.3)
-    capture = capture_of(NAME, trace, progress=part(progress, 0.3, 1.0))
-    wires = tuple(
-        wire.judged_as(find_sheet(WRONGLY_CHOSEN[wire.name]))
-        if wire.name in WRONGLY_CHOSEN
-        else wire
-        for wire in capture.wires
-    )
-    return replace(capture, wires=wires)
+    progress(0.5)
+    capture = capture_of(NAME, trace, progress=part(progress, 0.5, 1.0))
+    shelf = next(wire for wire in capture.wires if wire.name == "cave.shelf_A")
+    return replace(capture, wires=tuple(_as_chosen(wire, shelf) for wire in capture.wires))
+
+
+def _as_chosen(wire: Wire, shelf: Wire) -> Wire:
+    if wire.name in WRONGLY_CHOSEN:
+        return wire.judged_as(find_sheet(WRONGLY_CHOSEN[wire.name]))
+    if wire.family.key == "echo":
+        air = air_sources([("shelf_A", shelf, shelf.tracks)])[0].air()
+        return wire.chosen(replace(wire.choices, air=air, vessel=VAT))
+    return wire

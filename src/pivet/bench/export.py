@@ -1,10 +1,11 @@
 """Writing what was found: readings and captures."""
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Mapping
 from pathlib import Path
 from typing import IO, cast
 
 from pivet.bench.capture import Capture
+from pivet.bench.wire import NO_NAMES
 from pivet.errors import OutputError
 from pivet.files import disk
 from pivet.files.captures import write_capture
@@ -14,18 +15,25 @@ from pivet.judge.report import Report
 from pivet.progress import Progress, silent
 
 
-def reports(capture: Capture, progress: Progress = silent) -> Iterator[Report]:
-    """Every exchange of every wire, wire by wire."""
+def reports(
+    capture: Capture, names: Mapping[str, str] = NO_NAMES, progress: Progress = silent
+) -> Iterator[Report]:
+    """Every exchange of every wire, wire by wire; ``names`` are those of devices."""
     total, done = max(sum(len(wire) for wire in capture.wires), 1), 0
     for wire in capture.wires:
         for index in range(len(wire)):
             if done % 256 == 0:
                 progress(done / total)
-            yield wire.report(index)
+            yield wire.report(index, names)
             done += 1
 
 
-def export_readings(capture: Capture, path: Path, progress: Progress = silent) -> None:
+def export_readings(
+    capture: Capture,
+    path: Path,
+    progress: Progress = silent,
+    names: Mapping[str, str] = NO_NAMES,
+) -> None:
     """Writes the readings as CSV, or all exchanges as JSON Lines, by the ending of ``path``.
 
     Raises:
@@ -38,9 +46,9 @@ def export_readings(capture: Capture, path: Path, progress: Progress = silent) -
     with disk.writing(path) as stream:
         text = cast(IO[str], stream)
         if ending == ".csv":
-            write_readings_csv(reports(capture, progress), text)
+            write_readings_csv(reports(capture, names, progress), text)
         else:
-            text.writelines(json_lines(reports(capture, progress)))
+            text.writelines(json_lines(reports(capture, names, progress)))
 
 
 def make_folder(path: Path) -> None:

@@ -1,11 +1,12 @@
 """Exchanges as plain text, for the terminal and the clipboard."""
 
-from collections.abc import Iterator, Sequence
+from collections.abc import Iterator, Mapping, Sequence
 
 from pivet.bench.capture import Capture
-from pivet.bench.wire import Wire
+from pivet.bench.wire import NO_NAMES, Wire
+from pivet.judge.onewire.detail import Transaction
 from pivet.judge.pulses import Pulse
-from pivet.judge.report import Report
+from pivet.judge.report import Report, Value
 from pivet.judge.verdict import Verdict
 from pivet.judge.wording import count, seconds, span, us
 
@@ -18,7 +19,7 @@ MARKS = {
 """A shape for each verdict."""
 
 
-def capture_lines(capture: Capture) -> Iterator[str]:
+def capture_lines(capture: Capture, names: Mapping[str, str] = NO_NAMES) -> Iterator[str]:
     """A whole capture as a table with its findings."""
     yield from summary_lines(capture)
     if not capture.wires:
@@ -27,7 +28,7 @@ def capture_lines(capture: Capture) -> Iterator[str]:
         yield ""
         yield wire_line(wire)
         for index in range(len(wire)):
-            yield from exchange_lines(wire.report(index))
+            yield from exchange_lines(wire.report(index, names))
 
 
 def summary_lines(capture: Capture) -> Iterator[str]:
@@ -41,7 +42,7 @@ def summary_lines(capture: Capture) -> Iterator[str]:
         yield f"  note: {note}"
     for wire in capture.wires:
         for note in wire.leftovers():
-            yield f"  note: {wire.name}: {note}"
+            yield f"  note: {wire.label}: {note}"
     if capture.others:
         shown = ", ".join(capture.others[:8]) + (" …" if len(capture.others) > 8 else "")
         yield f"  no known sensor on: {shown}"
@@ -72,24 +73,34 @@ def wire_line(wire: Wire) -> str:
         f"{wire.count(verdict)} {verdict.title}" for verdict in Verdict if wire.count(verdict)
     )
     number = count(len(wire), "exchange")
-    return f"{wire.name} · {wire.sheet.name} ({how}) · {number}: {counts or 'none'}"
+    return f"{wire.label} · {wire.sheet.name} ({how}) · {number}: {counts or 'none'}"
 
 
 def exchange_lines(report: Report) -> Iterator[str]:
     """One exchange: its row, then what was noticed."""
     sent = report.data.hex(" ") or "-"
-    values = "  ".join(f"{row.text} {row.unit}" for row in report.readings)
-    if not report.readings:
-        values = "no reading"
-    ok = {True: "sum holds", False: "sum wrong", None: "no sum"}[report.check.ok]
+    values = "  ".join(value_text(row) for row in report.readings)
     yield (
         f"  {MARKS[report.verdict]} {report.number:>4}  {seconds(report.start_ns):>13}  "
-        f"{report.verdict.title:<12}  {sent:<14}  {ok:<9}  {values}"
-    )
+        f"{report.verdict.title:<12}  {sent:<14}  {report.check.word:<9}  "
+        f"{values or _nothing(report)}"
+    ).rstrip()
     for finding in report.findings:
         yield f"         {MARKS[finding.weight]} {finding.says}"
         if finding.advice:
             yield f"           {finding.advice}"
+
+
+def value_text(value: Value) -> str:
+    """A value with its unit, and what else is to be known of it."""
+    about = f" ({value.about})" if value.about else ""
+    return f"{value.text} {value.unit}{about}"
+
+
+def _nothing(report: Report) -> str:
+    """What stands where there is no reading."""
+    due = report.refused or report.gap or not isinstance(report.detail, Transaction)
+    return "no reading" if due else report.headline
 
 
 def exchange_text(report: Report) -> str:
@@ -97,14 +108,15 @@ def exchange_text(report: Report) -> str:
     lines = [
         f"Exchange {report.number} · {report.wire} · {report.sheet.name}",
         *exchange_lines(report),
+        *([f"         {report.check.says}"] if report.check.says else []),
         "",
-        "  window         count   shortest    longest     margin   allowed",
+        "  window                 count   shortest    longest     margin   allowed",
     ]
     for used in report.windows.values():
         window = used.window
         limits = span(window.min_us, window.max_us) + (" (assumed)" if window.assumed else "")
         lines.append(
-            f"  {window.label:<14} {used.count:>5} {us(used.min_us):>10} {us(used.max_us):>10} "
+            f"  {window.label:<22} {used.count:>5} {us(used.min_us):>10} {us(used.max_us):>10} "
             f"{us(used.worst_margin_us):>10}   {limits}"
         )
     return "\n".join(lines) + "\n"
@@ -131,7 +143,7 @@ def pulse_text(report: Report, columns: frozenset[int]) -> str:
 
 def _one_pulse(pulse: Pulse) -> str:
     window = pulse.window
-    place = window.label if pulse.bit is None else f"bit {pulse.bit + 1} · {window.label}"
+    place = pulse.name
     if pulse.bound:
         return f"{place} · at least {us(pulse.width_us)}"
     limits = span(window.min_us, window.max_us) + (" (assumed)" if window.assumed else "")

@@ -1,24 +1,22 @@
-"""A wire: one line with the sensor on it, its exchanges and what is said of them."""
+"""A wire: its lines with the sensor on them, its exchanges and what is said of them."""
 
+from collections.abc import Mapping
 from dataclasses import dataclass, field, replace
+from typing import Any
 
 import numpy as np
 import numpy.typing as npt
 
-from pivet.decode.humidity import HumidityDecoder, HumidityExchanges
-from pivet.decode.humidity.columns import join
-from pivet.decode.interface import Decoder
-from pivet.judge.humidity import Judged, judge
-from pivet.judge.recognise import better_than, rank_sheets
-from pivet.judge.report import Report, report
+from pivet.bench.choices import NO_CHOICE, Choices
+from pivet.bench.family import AnyFamily
+from pivet.judge.report import Report
 from pivet.judge.verdict import Verdict
 from pivet.judge.wording import count, seconds
-from pivet.progress import Progress, silent
+from pivet.readings.track import Track
 from pivet.sheets.model import Sheet
 from pivet.signal.trace import Line, Trace
 
-BATCH = 1 << 17
-"""Edges fed at once: bounds memory, gives progress."""
+NO_NAMES: Mapping[str, str] = {}
 
 
 @dataclass(frozen=True, slots=True, eq=False)
@@ -26,43 +24,70 @@ class Wire:
     """One wire of a capture.
 
     Attributes:
-        line: its edges.
+        lines: its edges, in the order of its family.
         resolution_ns: of the capture, ns.
-        start_ns, end_ns: from and until when the line is known, ns.
-        exchanges: decoded.
-        judged: against ``sheet``.
-        recognised: the sheet was found, not chosen by the person.
+        start_ns, end_ns: from and until when the lines are known, ns.
+        family: whose exchanges it carries.
+        exchanges: decoded, columns of the family.
+        judged: against ``sheet``, columns of the family.
+        choices: of the person.
     """
 
-    line: Line
+    lines: tuple[Line, ...]
     resolution_ns: int
     start_ns: int
     end_ns: int
-    exchanges: HumidityExchanges = field(repr=False)
-    judged: Judged = field(repr=False)
-    recognised: bool
+    family: AnyFamily
+    exchanges: Any = field(repr=False)
+    judged: Any = field(repr=False)
+    choices: Choices = field(repr=False)
 
     @property
     def name(self) -> str:
-        """Name of the line."""
-        return self.line.name
+        """Names of the lines, as ``--wire`` takes them."""
+        return ",".join(line.name for line in self.lines)
+
+    @property
+    def label(self) -> str:
+        """The name for people: of several lines what their names share."""
+        parts = [line.name.split(".") for line in self.lines]
+        shared = [names[0] for names in zip(*parts, strict=False) if len(set(names)) == 1]
+        if len(parts) == 1:
+            return self.lines[0].name
+        if len(shared) > 1:
+            return ".".join(shared)
+        rest = "+".join(".".join(row[len(shared) :]) for row in parts)
+        return ".".join([*shared, rest])
 
     @property
     def sheet(self) -> Sheet:
         """The sheet that the wire is judged against."""
-        return self.judged.sheet
+        found: Sheet = self.judged.sheet
+        return found
+
+    @property
+    def recognised(self) -> bool:
+        """The sheet was found, not chosen by the person."""
+        return self.choices.sheet is None
 
     @property
     def verdicts(self) -> npt.NDArray[np.uint8]:
         """``Verdict`` of each exchange, uint8 (n,)."""
-        return self.judged.verdict
+        found: npt.NDArray[np.uint8] = self.judged.verdict
+        return found
+
+    @property
+    def tracks(self) -> tuple[Track, ...]:
+        """The readings over the exchanges."""
+        found: tuple[Track, ...] = self.judged.tracks
+        return found
 
     def __len__(self) -> int:
         return len(self.exchanges)
 
-    def report(self, index: int) -> Report:
-        """Everything about exchange ``index``."""
-        return report(self.exchanges, self.judged, index, self.name)
+    def report(self, index: int, names: Mapping[str, str] = NO_NAMES) -> Report:
+        """Everything about exchange ``index``; ``names`` are the person's names of devices."""
+        return self.family.report(self.exchanges, self.judged, index, self.name, names)
 
     def leftovers(self) -> list[str]:
         """What belongs to no exchange, in plain words."""
@@ -81,10 +106,14 @@ class Wire:
             found.append(f"{spikes} outside the exchanges removed")
         return found
 
+    def chosen(self, choices: Choices) -> "Wire":
+        """The same wire with other choices, judged anew."""
+        judged = self.family.judge(self.exchanges, len(self.lines), self.resolution_ns, choices)
+        return replace(self, judged=judged, choices=choices)
+
     def judged_as(self, sheet: Sheet | None) -> "Wire":
         """The same wire against another sheet; None lets it be recognised."""
-        judged = _judge(self.exchanges, sheet, self.resolution_ns)
-        return replace(self, judged=judged, recognised=sheet is None)
+        return self.chosen(replace(self.choices, sheet=sheet))
 
     def count(self, verdict: Verdict) -> int:
         """Number of exchanges with this verdict."""
@@ -109,38 +138,21 @@ class Wire:
         return after - 1
 
 
-def decode_line(line: Line, trace: Trace, progress: Progress = silent) -> HumidityExchanges:
-    """Humidity exchanges of one line.
-
-    Raises:
-        Cancelled: from ``progress``.
-    """
-    decoder: Decoder[HumidityExchanges] = HumidityDecoder(line.initial, trace.start_ns)
-    edges, batches = line.edges_ns, []
-    for start in range(0, edges.size, BATCH):
-        piece = edges[start : start + BATCH]
-        whole = start + BATCH >= edges.size
-        batches.append(decoder.feed(piece, trace.end_ns if whole else int(piece[-1])))
-        progress(min(1.0, (start + BATCH) / edges.size))
-    batches.append(decoder.finish())
-    return join(batches)
-
-
-def make_wire(line: Line, trace: Trace, exchanges: HumidityExchanges, sheet: Sheet | None) -> Wire:
-    """A wire from a decoded line; without a sheet it is recognised."""
+def make_wire(
+    family: AnyFamily,
+    lines: tuple[Line, ...],
+    trace: Trace,
+    exchanges: Any,
+    choices: Choices = NO_CHOICE,
+) -> Wire:
+    """A wire from decoded lines; without a chosen sheet it is recognised."""
     return Wire(
-        line=line,
+        lines=lines,
         resolution_ns=trace.resolution_ns,
         start_ns=trace.start_ns,
         end_ns=trace.end_ns,
+        family=family,
         exchanges=exchanges,
-        judged=_judge(exchanges, sheet, trace.resolution_ns),
-        recognised=sheet is None,
+        judged=family.judge(exchanges, len(lines), trace.resolution_ns, choices),
+        choices=choices,
     )
-
-
-def _judge(exchanges: HumidityExchanges, sheet: Sheet | None, resolution_ns: int) -> Judged:
-    if sheet is not None:
-        better = better_than(exchanges, sheet) if len(exchanges) else None
-        return judge(exchanges, sheet, resolution_ns, better)
-    return judge(exchanges, rank_sheets(exchanges)[0].sheet, resolution_ns)

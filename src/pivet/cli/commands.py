@@ -8,11 +8,13 @@ from pathlib import Path
 import click
 
 from pivet import __version__
+from pivet.bench.by_hand import explain_bytes, explained_lines
 from pivet.bench.capture import open_capture
-from pivet.bench.demo import demo_capture
+from pivet.bench.demo import DEMO_ROLES, demo_capture
 from pivet.bench.export import export_capture, make_folder, reports
 from pivet.bench.text import capture_lines
 from pivet.cli.progress_line import progress_line
+from pivet.cli.roles_command import own_roles, roles
 from pivet.cli.sheet_table import sheet_lines, sheet_rows
 from pivet.cli.standin_command import standin
 from pivet.errors import PivetError
@@ -20,6 +22,7 @@ from pivet.files.captures import read_capture, write_capture
 from pivet.files.jsonl import json_lines
 from pivet.judge.verdict import Verdict
 from pivet.progress import part
+from pivet.readings.sound import USUAL_AIR_C, fixed_air
 from pivet.sheets.load import all_sheets, find_sheet
 
 OpenWindow = Callable[[Sequence[Path]], int]
@@ -84,7 +87,7 @@ def build(open_window: OpenWindow, show_demo: ShowDemo) -> click.Group:
         folder = pictures or DEMO_FOLDER
         capture = demo_capture()
         if pictures is None:
-            for line in capture_lines(capture):
+            for line in capture_lines(capture, DEMO_ROLES.names):
                 click.echo(line)
             click.echo("")
         make_folder(folder)
@@ -93,7 +96,7 @@ def build(open_window: OpenWindow, show_demo: ShowDemo) -> click.Group:
         click.echo(f"Capture and pictures of the demo are in {folder}.")
         ctx.exit(status)
 
-    for command in (decode, sheet, convert, standin):
+    for command in (decode, explain, sheet, convert, roles, standin):
         pivet.add_command(command)
     return pivet
 
@@ -101,7 +104,16 @@ def build(open_window: OpenWindow, show_demo: ShowDemo) -> click.Group:
 @click.command()
 @click.argument("file", type=FILE)
 @click.option("--sensor", type=click.Choice(list(all_sheets())), help="Judge as this sensor.")
-@click.option("--wire", help="Decode this line only; a unique last part of its name is enough.")
+@click.option(
+    "--wire",
+    help="Decode this line only; a unique last part of its name is enough. For an echo sensor "
+    "trigger,echo.",
+)
+@click.option(
+    "--air-temperature",
+    type=float,
+    help=f"For the speed of sound, in °C; {USUAL_AIR_C:g} if not given.",
+)
 @click.option("--json", "as_json", is_flag=True, help="One JSON object a line and an exchange.")
 @click.option("--strict", is_flag=True, help="Exit with 1 when any exchange is unsound.")
 @click.pass_context
@@ -110,22 +122,42 @@ def decode(
     file: Path,
     sensor: str | None,
     wire: str | None,
+    air_temperature: float | None,
     as_json: bool,
     strict: bool,
 ) -> None:
     """Decodes and judges the exchanges in FILE (VCD or CSV)."""
+    air = None if air_temperature is None else fixed_air(air_temperature)
     with progress_line(f"Opening {file.name}") as progress:
-        capture = open_capture(file, sensor, wire, progress)
+        capture = open_capture(file, sensor, wire, progress, air)
     if as_json:
-        for line in json_lines(reports(capture)):
+        for line in json_lines(reports(capture, own_roles().names)):
             click.echo(line, nl=False)
         if not capture.wires:
             click.echo(f"pivet: no exchange was found in {capture.name}.", err=True)
     else:
-        for line in capture_lines(capture):
+        for line in capture_lines(capture, own_roles().names):
             click.echo(line)
     unsound = any(row.count(Verdict.UNSOUND) for row in capture.wires)
     ctx.exit(EXIT_UNSOUND if strict and unsound else 0)
+
+
+@click.command()
+@click.argument("words", nargs=-1, required=True, metavar="HEX…")
+@click.pass_context
+def explain(ctx: click.Context, words: tuple[str, ...]) -> None:
+    """Checks and explains bytes copied from elsewhere.
+
+    HEX… are 5 bytes of a humidity frame, 8 of a ROM code, 9 of a scratchpad, a code like
+    28-0000051b2c7d, or the two lines of the kernel's 1-Wire file. A single - reads them from
+    standard input. The status is 1 when they are unsound as every type.
+    """
+    text = sys.stdin.read() if words == ("-",) else " ".join(words)
+    found = explain_bytes(text)
+    for line in explained_lines(found):
+        click.echo(line)
+    sound = any(row.verdict is not Verdict.UNSOUND for row in found)
+    ctx.exit(0 if sound else EXIT_UNSOUND)
 
 
 @click.group()

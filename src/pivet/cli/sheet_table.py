@@ -15,14 +15,15 @@ def sheet_lines(sheet: Sheet) -> Iterator[str]:
     """One sheet with all its windows."""
     yield f"{sheet.id}: {sheet.name} ({', '.join(sheet.parts)})"
     yield f"source: {sheet.source}"
-    yield f"least time between asks: {sheet.interval_s:g} s; {sheet.interval_note}"
+    if sheet.interval_s or sheet.interval_note:
+        yield f"least time between asks: {sheet.interval_s:g} s; {sheet.interval_note}"
     yield ""
-    yield f"{'window':<16}{'least µs':>10}{'typical µs':>12}{'most µs':>10}  {'driven by':<10}from"
+    yield f"{'window':<24}{'least µs':>10}{'typical µs':>12}{'most µs':>10}  {'driven by':<10}from"
     for window in sheet.windows.values():
         most = "-" if window.max_us is None else f"{window.max_us:g}"
         note = f"; {window.note}" if window.note else ""
         yield (
-            f"{window.label:<16}{window.min_us:>10g}{window.typ_us:>12g}{most:>10}  "
+            f"{window.label:<24}{window.min_us:>10g}{window.typ_us:>12g}{most:>10}  "
             f"{window.driver:<10}{window.origin}{note}"
         )
     yield ""
@@ -30,6 +31,12 @@ def sheet_lines(sheet: Sheet) -> Iterator[str]:
         yield (
             f"{rule.quantity}: bytes {rule.first} and {rule.first + 1}, {rule.form}, "
             f"{rule.low:g} to {rule.high:g} {rule.unit} in steps of {rule.step:g}"
+        )
+    if sheet.echo is not None:
+        echo = sheet.echo
+        yield (
+            f"range: {echo.nearest_m:g} to {echo.farthest_m:g} m; an echo of "
+            f"{echo.timeout_us / 1000:g} ms or more means nothing in range"
         )
     for note in sheet.notes:
         yield f"note: {note}"

@@ -1,10 +1,22 @@
-"""Readings as CSV: one row an exchange, a gap with its reason where there is no reading."""
+"""Readings as CSV: one row an exchange, a gap with its reason where there is no reading.
+
+Exchanges that are not to give a reading, as a 1-Wire search, have no row.
+"""
 
 import csv
 from collections.abc import Iterable
 from typing import IO
 
+from pivet.judge.onewire.detail import Transaction
 from pivet.judge.report import Report
+
+COLUMNS = (
+    ("humidity", "humidity_%RH"),
+    ("temperature", "temperature_°C"),
+    ("distance", "distance_m"),
+    ("level", "level_m"),
+)
+"""A column a quantity."""
 
 
 def write_readings_csv(reports: Iterable[Report], stream: IO[str]) -> None:
@@ -15,30 +27,33 @@ def write_readings_csv(reports: Iterable[Report], stream: IO[str]) -> None:
         stream: open for text.
     """
     writer = csv.writer(stream, lineterminator="\n")
+    names = [name for _, name in COLUMNS]
     writer.writerow(
-        [
-            "time_s",
-            "wire",
-            "sensor",
-            "exchange",
-            "humidity_%RH",
-            "temperature_°C",
-            "verdict",
-            "reason",
-        ]
+        ["time_s", "wire", "sensor", "exchange", "rom", "role", *names, "verdict", "reason"]
     )
     for report in reports:
         given = {row.quantity: row.text for row in report.readings}
+        if not _due(report):
+            continue
         reason = "" if given else (report.refused[0].reason if report.refused else report.headline)
+        device = report.detail if isinstance(report.detail, Transaction) else None
         writer.writerow(
             [
                 f"{report.start_ns / 1e9:.9f}",
                 report.wire,
                 report.sheet.id,
                 report.number,
-                given.get("humidity", ""),
-                given.get("temperature", ""),
+                device.rom or "" if device else "",
+                device.role if device else "",
+                *(given.get(quantity, "") for quantity, _ in COLUMNS),
                 report.verdict.word,
                 reason,
             ]
         )
+
+
+def _due(report: Report) -> bool:
+    """Whether a reading was to be expected."""
+    if not isinstance(report.detail, Transaction):
+        return True
+    return bool(report.readings or report.refused or report.gap or not report.detail.presence)

@@ -57,12 +57,13 @@ def judge_widths(
     least_ns, most_ns = least_ns.astype(np.int64), most_ns.astype(np.int64)
     low, top = _limits_ns(window)
     slack = HOST_SLACK if window.driver is Driver.HOST else 0.0
-    near_low = low + NEAR_SHARE * window.room_us(above=False) * 1000
+    near_share = 0.0 if window.any_inside else NEAR_SHARE
+    near_low = low + near_share * window.room_us(above=False) * 1000
     outside = least_ns + resolution_ns < low * (1 - slack)
     undecided = least_ns - resolution_ns < low
     near = least_ns < near_low
     if top is not None:
-        near_top = top - NEAR_SHARE * window.room_us(above=True) * 1000
+        near_top = top - near_share * window.room_us(above=True) * 1000
         outside |= most_ns - resolution_ns > top * (1 + slack)
         undecided |= most_ns + resolution_ns > top
         near |= most_ns > near_top

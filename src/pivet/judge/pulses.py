@@ -1,22 +1,15 @@
-"""The pulses of one exchange, each with its window, width and margin."""
+"""A pulse of an exchange with its window, width and margin."""
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
-import numpy.typing as npt
 
-from pivet.decode.humidity import HumidityExchanges, layout
-from pivet.decode.interface import ABSENT
-from pivet.judge.classes import KEYS
-from pivet.judge.humidity import Judged
 from pivet.judge.margins import judge_widths, margin_share, margin_us
 from pivet.judge.verdict import Verdict
 from pivet.sheets.model import Window
 
 VERDICTS = tuple(Verdict)
-
-ASK = -1
-"""Column number of the ask, which stands before the columns of ``layout``."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -24,9 +17,10 @@ class Pulse:
     """One pulse of an exchange.
 
     Attributes:
-        column: its column of ``layout``; ``ASK`` for the ask.
+        column: its number in the exchange; the family says what stands there.
         window: the window that it is measured against.
         high: the line's level.
+        place: where it stands, for people: bits and bytes are counted from 1.
         bit: number of its bit, from 0; None outside the bits.
         start_ns: when it begins, ns.
         width_ns: how long it lasts, ns.
@@ -34,11 +28,13 @@ class Pulse:
         margin_us: distance to the nearest limit, µs; negative outside.
         share: the same as a share of the way from limit to typical width.
         bound: the width is only a lower bound, so there is nothing to judge.
+        line: which line of the wire, from 0.
     """
 
     column: int
     window: Window
     high: bool
+    place: str
     bit: int | None
     start_ns: int
     width_ns: int
@@ -46,6 +42,7 @@ class Pulse:
     margin_us: float
     share: float
     bound: bool = False
+    line: int = 0
 
     @property
     def width_us(self) -> float:
@@ -58,73 +55,59 @@ class Pulse:
         return self.start_ns + self.width_ns
 
     @property
-    def place(self) -> str:
-        """Where it stands, for people: bits are counted from 1."""
-        return self.window.label if self.bit is None else f"bit {self.bit + 1}"
+    def name(self) -> str:
+        """Place and window, for people."""
+        label = self.window.label
+        return label if self.place == label else f"{self.place} · {label}"
 
 
-def window_key(column: int, is_one: bool) -> str:
-    """Key of the window for a column."""
-    if column == ASK:
-        return "ask"
-    if column <= layout.ANSWER_HIGH:
-        return KEYS[column + 1]
-    if column == layout.END_LOW:
-        return "end_low"
-    if (column - layout.FIRST_LOW) % 2 == 0:
-        return "bit_low"
-    return "one_high" if is_one else "zero_high"
+@dataclass(frozen=True, slots=True)
+class Mould:
+    """What a pulse is made of, before it is judged; see ``Pulse``."""
+
+    column: int
+    window: Window
+    high: bool
+    place: str
+    start_ns: int
+    width_ns: int
+    bit: int | None = None
+    bound: bool = False
+    line: int = 0
 
 
-def pulses_of(exchanges: HumidityExchanges, judged: Judged, index: int) -> tuple[Pulse, ...]:
-    """All complete pulses of exchange ``index``, in the order on the wire."""
-    widths = exchanges.widths_ns[:, index]
-    ones = (widths > exchanges.split_ns[index]).tolist()
-    starts = exchanges.pulse_starts_ns(index).tolist()
-    columns = np.flatnonzero(widths != ABSENT).tolist()
-    rows = [(column, starts[column], int(widths[column])) for column in columns]
-    start_ns, body_ns = int(exchanges.start_ns[index]), int(exchanges.body_ns[index])
-    if body_ns > start_ns:
-        rows.insert(0, (ASK, start_ns, body_ns - start_ns))
-    keys = [window_key(column, column != ASK and ones[column]) for column, _, _ in rows]
-    verdicts = _verdicts(keys, np.array([width for _, _, width in rows]), judged)
-    clipped = int(judged.classes.least_ns[0, index]) == ABSENT
+def judged_pulses(moulds: Sequence[Mould], resolution_ns: int) -> tuple[Pulse, ...]:
+    """Pulses with verdict and margin, window by window.
+
+    Args:
+        moulds: what they are made of.
+        resolution_ns: uncertainty of a width, ns.
+    """
+    verdicts = np.zeros(len(moulds), dtype=np.uint8)
+    keys = np.array([mould.window.key for mould in moulds])
+    widths = np.array([mould.width_ns for mould in moulds], dtype=np.int64)
+    for key in set(keys.tolist()):
+        rows = np.flatnonzero(keys == key)
+        window = moulds[int(rows[0])].window
+        verdicts[rows] = judge_widths(widths[rows], widths[rows], window, resolution_ns)
     return tuple(
-        _pulse(judged, column, key, start, width, verdict, clipped and column == ASK)
-        for (column, start, width), key, verdict in zip(rows, keys, verdicts, strict=True)
+        _pulse(mould, VERDICTS[verdict])
+        for mould, verdict in zip(moulds, verdicts.tolist(), strict=True)
     )
 
 
-def _verdicts(keys: list[str], widths_ns: npt.NDArray[np.int64], judged: Judged) -> list[Verdict]:
-    """Verdict on each pulse, window by window."""
-    found = np.zeros(len(keys), dtype=np.uint8)
-    named = np.array(keys)
-    for key in set(keys):
-        rows = named == key
-        width, window = widths_ns[rows], judged.sheet.windows[key]
-        found[rows] = judge_widths(width, width, window, judged.resolution_ns)
-    return [VERDICTS[row] for row in found.tolist()]
-
-
-def _pulse(
-    judged: Judged,
-    column: int,
-    key: str,
-    start_ns: int,
-    width_ns: int,
-    verdict: Verdict,
-    bound: bool,
-) -> Pulse:
-    window = judged.sheet.windows[key]
+def _pulse(mould: Mould, verdict: Verdict) -> Pulse:
     return Pulse(
-        column=column,
-        window=window,
-        high=column != ASK and column % 2 == 0,
-        bit=layout.bit_of(column),
-        start_ns=start_ns,
-        width_ns=width_ns,
-        verdict=Verdict.UNKNOWN if bound else verdict,
-        margin_us=margin_us(width_ns, window),
-        share=margin_share(width_ns, window),
-        bound=bound,
+        column=mould.column,
+        window=mould.window,
+        high=mould.high,
+        place=mould.place,
+        bit=mould.bit,
+        start_ns=mould.start_ns,
+        width_ns=mould.width_ns,
+        verdict=Verdict.UNKNOWN if mould.bound else verdict,
+        margin_us=margin_us(mould.width_ns, mould.window),
+        share=margin_share(mould.width_ns, mould.window),
+        bound=mould.bound,
+        line=mould.line,
     )

@@ -1,20 +1,15 @@
-"""All that is known of one exchange, as an object: made when somebody looks."""
+"""All that is known of one exchange of any family, as an object: made when somebody looks."""
 
 from collections.abc import Callable
 from dataclasses import dataclass, field
-from functools import cache, partial
 
-from pivet.decode.humidity import HumidityExchanges, layout
+import numpy as np
+
 from pivet.decode.interface import ABSENT
-from pivet.judge.case import Finding
-from pivet.judge.classes import KEYS
-from pivet.judge.findings import findings_of
-from pivet.judge.humidity import Judged
+from pivet.judge.finding import Finding
 from pivet.judge.margins import margin_us
-from pivet.judge.notices import Notice
-from pivet.judge.pulses import Pulse, pulses_of
+from pivet.judge.pulses import Pulse
 from pivet.judge.verdict import Verdict
-from pivet.readings.values import shown
 from pivet.sheets.model import Sheet, Window
 
 
@@ -26,6 +21,10 @@ class Value:
         quantity, value, unit: what was measured.
         text: the value with as many decimals as the sensor has.
         reason: why it is refused; empty for a reading.
+        about: what else is to be known of it, in a few words; may be empty.
+        rom: code of the 1-Wire device, in kernel form; empty for other families.
+        flight_us: time of flight of an echo, µs.
+        derived: made from another reading of the exchange.
     """
 
     quantity: str
@@ -33,16 +32,40 @@ class Value:
     unit: str
     text: str
     reason: str = ""
+    about: str = ""
+    rom: str = ""
+    flight_us: float | None = None
+    derived: bool = False
+
+
+WORDS = {
+    "sum8": ("sum holds", "sum wrong", "no sum"),
+    "crc8": ("CRC holds", "CRC wrong", "no CRC"),
+}
 
 
 @dataclass(frozen=True, slots=True)
 class Check:
-    """The check of an exchange: ``ok`` is None when there was nothing to check."""
+    """The check of an exchange.
+
+    Attributes:
+        kind: name of the arithmetic; "none" where a family has no check.
+        ok: whether it holds; None when there was nothing to check.
+        sent, computed: the check values.
+        says: the arithmetic written out, or why there is none.
+    """
 
     kind: str
     ok: bool | None
-    sent: int | None
-    computed: int | None
+    sent: int | None = None
+    computed: int | None = None
+    says: str = ""
+
+    @property
+    def word(self) -> str:
+        """How it stands, in two words."""
+        holds, wrong, nothing = WORDS.get(self.kind, ("", "", ""))
+        return nothing if self.ok is None else holds if self.ok else wrong
 
 
 @dataclass(frozen=True, slots=True)
@@ -57,6 +80,47 @@ class WindowUse:
     worst_margin_us: float
 
 
+def window_use(
+    window: Window, verdict: int, count: int, least_ns: int, most_ns: int
+) -> WindowUse | None:
+    """How the pulses of a window were; None where there were none."""
+    if least_ns == ABSENT:
+        return None
+    return WindowUse(
+        window=window,
+        verdict=Verdict(verdict),
+        count=count,
+        min_us=least_ns / 1000,
+        max_us=most_ns / 1000,
+        worst_margin_us=min(margin_us(least_ns, window), margin_us(most_ns, window)),
+    )
+
+
+@dataclass(frozen=True, slots=True)
+class Stretch:
+    """A named part of an exchange on the wire.
+
+    Attributes:
+        text, short: its name, and the same where there is little room.
+        start_ns, end_ns: where it stands, ns.
+        columns: its pulses.
+    """
+
+    text: str
+    short: str
+    start_ns: int
+    end_ns: int
+    columns: tuple[int, ...]
+
+
+def stretch(text: str, short: str, pulses: list[Pulse]) -> list[Stretch]:
+    """A stretch over some pulses; none over none."""
+    if not pulses:
+        return []
+    columns = tuple(pulse.column for pulse in pulses)
+    return [Stretch(text, short, pulses[0].start_ns, pulses[-1].end_ns, columns)]
+
+
 @dataclass(frozen=True, slots=True, eq=False)
 class Report:
     """One exchange, judged.
@@ -64,16 +128,19 @@ class Report:
     Attributes:
         number: of the exchange on its wire, from 0.
         wire: name of the wire.
-        sheet: against which it was judged.
+        sheet: against which it was judged; says the family too.
         start_ns, end_ns: from the ask to the last edge, ns.
         verdict: the worst of all.
-        data: whole bytes received.
-        bit_count: whole bits received.
-        check: the sum.
+        headline: the verdict and its first cause, in a few words.
+        data: whole bytes, in the order on the wire.
+        check: sum or CRC.
         readings, refused: values, and values that are not to be used.
+        gap: why there is no value at all; empty where there is one or none is due.
         findings: what was noticed, gravest first.
         windows: by key, those with pulses.
+        detail: what only this family has.
         make_pulses: gives every pulse; called when somebody looks at them.
+        make_stretches: gives the named parts; likewise.
     """
 
     number: int
@@ -82,14 +149,17 @@ class Report:
     start_ns: int
     end_ns: int
     verdict: Verdict
+    headline: str
     data: bytes
-    bit_count: int
     check: Check
     readings: tuple[Value, ...]
     refused: tuple[Value, ...]
+    gap: str
     findings: tuple[Finding, ...]
     windows: dict[str, WindowUse]
+    detail: object
     make_pulses: Callable[[], tuple[Pulse, ...]] = field(repr=False)
+    make_stretches: Callable[[tuple[Pulse, ...]], list[Stretch]] = field(repr=False)
 
     @property
     def pulses(self) -> tuple[Pulse, ...]:
@@ -97,114 +167,30 @@ class Report:
         return self.make_pulses()
 
     @property
-    def headline(self) -> str:
-        """The verdict and its first cause, in a few words."""
-        if self.verdict is Verdict.SOUND:
-            return "Sound: the sum holds and every pulse is inside"
-        worst = next((row for row in self.findings if row.weight is self.verdict), None)
-        cause = HEADLINES.get(worst.code, "") if worst else ""
-        title = self.verdict.title.capitalize()
-        return f"{title}: {cause}" if cause else title
+    def stretches(self) -> list[Stretch]:
+        """Named parts, in the order on the wire."""
+        return self.make_stretches(self.pulses)
 
 
-HEADLINES = {
-    Notice.NO_ANSWER.code: "no answer",
-    Notice.LINE_HELD_LOW.code: "the line is held low",
-    Notice.CUT_SHORT.code: "the answer is cut short",
-    Notice.EXTRA_PULSES.code: "too many pulses",
-    Notice.SUM_WRONG.code: "the sum is wrong",
-    Notice.ALL_ZEROS.code: "all bytes are zero",
-    Notice.WRONG_TYPE.code: "wrong sensor type chosen",
-    Notice.IMPOSSIBLE_VALUE.code: "impossible value",
-    Notice.ASK_TOO_SHORT.code: "the start pulse is too short",
-    Notice.LATE_ANSWER.code: "the answer is late",
-    Notice.PULSE_OUTSIDE.code: "a pulse is outside its window",
-    Notice.CAPTURE_ENDED.code: "the capture ends here",
-    Notice.CAPTURE_BEGAN.code: "the capture begins here",
-    Notice.TOO_COARSE.code: "the capture is too coarse",
-    Notice.TOO_SOON.code: "asked too soon",
-    Notice.OUT_OF_RANGE.code: "out of the sheet's range",
-    Notice.SCALE_EDGE.code: "at the edge of the scale",
-    Notice.CLOCK_OFF.code: "the sensor's clock is off",
-    Notice.SLOW_RISE.code: "the line rises slowly",
-}
+def headline_of(
+    verdict: Verdict, findings: tuple[Finding, ...], causes: dict[str, str], sound: str
+) -> str:
+    """The verdict and its first cause, in a few words.
 
-REFUSALS = (
-    Notice.WRONG_TYPE,
-    Notice.SUM_WRONG,
-    Notice.ALL_ZEROS,
-    Notice.IMPOSSIBLE_VALUE,
-    Notice.CUT_SHORT,
-    Notice.CAPTURE_ENDED,
-)
+    Args:
+        verdict: of the exchange.
+        findings: of the exchange, gravest first.
+        causes: a few words by code.
+        sound: what is said when nothing is wrong.
+    """
+    if verdict is Verdict.SOUND:
+        return sound
+    worst = next((row for row in findings if row.weight is verdict), None)
+    cause = causes.get(worst.code, "") if worst else ""
+    title = verdict.title.capitalize()
+    return f"{title}: {cause}" if cause else title
 
 
-def report(exchanges: HumidityExchanges, judged: Judged, index: int, wire: str) -> Report:
-    """Everything about exchange ``index``."""
-    make_pulses = cache(partial(pulses_of, exchanges, judged, index))
-    bits = int(exchanges.bit_count[index])
-    data = exchanges.packed[:, index].tobytes()[: bits // 8]
-    given = bool(judged.given[index])
-    values = _values(judged, index, len(data), "" if given else _reason(judged, index))
-    return Report(
-        number=index,
-        wire=wire,
-        sheet=judged.sheet,
-        start_ns=int(exchanges.start_ns[index]),
-        end_ns=int(exchanges.end_ns[index]),
-        verdict=Verdict(int(judged.verdict[index])),
-        data=data,
-        bit_count=bits,
-        check=_check(judged, index, data),
-        readings=values if given else (),
-        refused=() if given else values,
-        findings=tuple(findings_of(exchanges, judged, index, make_pulses)),
-        windows=_windows(judged, index),
-        make_pulses=make_pulses,
-    )
-
-
-def _check(judged: Judged, index: int, data: bytes) -> Check:
-    if len(data) < layout.BYTES:
-        return Check("sum8", None, None, None)
-    return Check("sum8", bool(judged.check[index]), data[4], int(judged.computed[index]))
-
-
-def _reason(judged: Judged, index: int) -> str:
-    for notice in REFUSALS:
-        if judged.has(index, notice):
-            return HEADLINES[notice.code]
-    return "no whole frame"
-
-
-def _values(judged: Judged, index: int, received: int, reason: str) -> tuple[Value, ...]:
-    return tuple(
-        Value(
-            row.rule.quantity,
-            round(float(row.values[index]), 6),
-            row.rule.unit,
-            shown(float(row.values[index]), row.rule),
-            reason,
-        )
-        for row in judged.quantities
-        if row.rule.first + 2 <= received
-    )
-
-
-def _windows(judged: Judged, index: int) -> dict[str, WindowUse]:
-    used = {}
-    for row, key in enumerate(KEYS):
-        least = int(judged.classes.least_ns[row, index])
-        most = int(judged.classes.most_ns[row, index])
-        if least == ABSENT:
-            continue
-        window = judged.sheet.windows[key]
-        used[key] = WindowUse(
-            window=window,
-            verdict=Verdict(int(judged.window_verdict[row, index])),
-            count=int(judged.classes.count[row, index]),
-            min_us=least / 1000,
-            max_us=most / 1000,
-            worst_margin_us=min(margin_us(least, window), margin_us(most, window)),
-        )
-    return used
+def as_float(value: np.floating | float) -> float:
+    """A value without the dust of binary fractions."""
+    return round(float(value), 6)

@@ -45,6 +45,11 @@ def quantity(rule: ValueRule, packed: Bytes) -> Quantity:
     return Quantity(rule, values, possible, in_range)
 
 
+def decimals_of(rule: ValueRule) -> int:
+    """As many decimals as the sensor's step has."""
+    return 0 if rule.step >= 1 else 1
+
+
 def shown(value: float, rule: ValueRule) -> str:
-    """A value as people read it, with as many decimals as the sensor's step has."""
-    return f"{value:.0f}" if rule.step >= 1 else f"{value:.1f}"
+    """A value as people read it."""
+    return f"{value:.{decimals_of(rule)}f}"

@@ -6,7 +6,7 @@ from pathlib import Path
 from typing import Any
 
 from pivet.errors import InputError
-from pivet.sheets.model import Driver, Origin, Sheet, ValueRule, Window
+from pivet.sheets.model import Driver, EchoRule, Origin, Sheet, ValueRule, Window
 
 DATA = Path(__file__).parent / "data"
 
@@ -26,17 +26,19 @@ def parse_sheet(text: str, where: str) -> Sheet:
     """
     try:
         data = tomllib.loads(text)
+        interval = data.get("interval", {"least_s": 0})
         return Sheet(
             id=data["id"],
             name=data["name"],
             family=data["family"],
             parts=tuple(data["parts"]),
             source=data["source"],
-            interval_s=float(data["interval"]["least_s"]),
-            interval_note=data["interval"].get("note", ""),
+            interval_s=float(interval["least_s"]),
+            interval_note=interval.get("note", ""),
             windows={row["key"]: _window(row) for row in data["window"]},
-            values=tuple(_value(row) for row in data["value"]),
+            values=tuple(_value(row) for row in data.get("value", ())),
             notes=tuple(data.get("notes", ())),
+            echo=EchoRule(**data["echo"]) if "echo" in data else None,
         )
     except tomllib.TOMLDecodeError as error:
         raise InputError(f"{where} is no TOML file ({error})", "mend the line it names") from error
@@ -63,6 +65,7 @@ def _window(row: dict[str, Any]) -> Window:
         max_us=None if most is None else round(float(most), 3),
         origin=origin,
         note=row.get("note", ""),
+        any_inside=bool(row.get("any_inside", False)),
     )
 
 

@@ -31,6 +31,7 @@ class Window:
             where the sheet gives no upper limit.
         origin: whether the limits are the sheet's or assumed around its typical value.
         note: what the sheet says or does not say, for people; may be empty.
+        any_inside: every length inside is as good as another, so none is near a limit.
     """
 
     key: str
@@ -41,6 +42,7 @@ class Window:
     max_us: float | None
     origin: Origin
     note: str = ""
+    any_inside: bool = False
 
     def __post_init__(self) -> None:
         top = self.max_us if self.max_us is not None else self.typ_us
@@ -85,6 +87,22 @@ class ValueRule:
 
 
 @dataclass(frozen=True, slots=True)
+class EchoRule:
+    """What a sheet says of an echo sensor beside its pulses.
+
+    Attributes:
+        lines: 2 with trigger and echo, 1 when both share a line.
+        timeout_us: an echo of this length means that nothing was in range, µs.
+        nearest_m, farthest_m: range, m.
+    """
+
+    lines: int
+    timeout_us: float
+    nearest_m: float
+    farthest_m: float
+
+
+@dataclass(frozen=True, slots=True)
 class Sheet:
     """The timing sheet of one sensor type.
 
@@ -94,11 +112,12 @@ class Sheet:
         family: which decoder reads its exchanges.
         parts: part numbers it stands for.
         source: where the figures are from.
-        interval_s: least time from ask to ask, s.
+        interval_s: least time from ask to ask, s; 0 where the sheet gives none.
         interval_note: what the sheet says about that time.
         windows: by key, in the order on the wire.
-        values: how the bytes make values.
+        values: how the bytes make values; humidity sensors only.
         notes: what else the person should know.
+        echo: range and timeout; echo sensors only.
     """
 
     id: str
@@ -111,3 +130,4 @@ class Sheet:
     windows: dict[str, Window]
     values: tuple[ValueRule, ...]
     notes: tuple[str, ...] = ()
+    echo: EchoRule | None = None

@@ -1,12 +1,16 @@
 """The demo: one night in a cheese-ageing cave, with the faults that people meet."""
 
+from dataclasses import replace
+
 import numpy as np
 
 from pivet.sheets.load import find_sheet
 from pivet.signal.trace import Trace
+from pivet.standin.echo import EchoFault, EchoScene, echo_lines
 from pivet.standin.faults import Fault
 from pivet.standin.humidity import Conditions
 from pivet.standin.scene import Scene, scenes_trace
+from pivet.standin.wheels import wheels_line
 
 SEED = 20
 NIGHT_S = 3600.0
@@ -16,9 +20,17 @@ WRONGLY_CHOSEN = {"cave.cellar_door": "dht22"}
 """The wire on which somebody chose the wrong sensor type."""
 
 
+DEPTH_M = 1.4
+"""From the brine vat's sensor to its bottom, m."""
+
+
 def cave_night() -> Trace:
-    """An hour of the night on four wires; always the same."""
-    return scenes_trace((_shelf_a(), _wash_room(), _blast_chiller(), _cellar_door()), SEED)
+    """An hour of the night on six wires; always the same."""
+    frames = scenes_trace((_shelf_a(), _wash_room(), _blast_chiller(), _cellar_door()), SEED)
+    wheels = wheels_line(SEED + 10, NIGHT_S, STEP_NS)
+    lines = (*frames.lines[:2], wheels, *echo_lines(_brine_vat(), SEED + 20), *frames.lines[2:])
+    last = max(int(line.edges_ns[-1]) for line in lines)
+    return replace(frames, lines=lines, end_ns=max(frames.end_ns, last + STEP_NS))
 
 
 def _hours(count: int) -> np.ndarray[tuple[int], np.dtype[np.float64]]:
@@ -101,4 +113,31 @@ def _cellar_door() -> Scene:
         NIGHT_S / count,
         Conditions(step_ns=STEP_NS),
         first_ask_s=6.0,
+    )
+
+
+def _brine_vat() -> EchoScene:
+    """Level by echo: brine is drawn off and filled up; foam, an open lid, a hasty firmware."""
+    count = 360
+    hour = _hours(count)
+    level = 0.82 - 0.25 * np.clip((hour - 0.15) / 0.4, 0, 1) + 0.3 * np.clip(hour * 5 - 4, 0, 1)
+    foam = (71, 118, 126, 131, 207, 290)
+    faults: dict[int, tuple[EchoFault, ...]] = dict.fromkeys(foam, (EchoFault.SOFT_TARGET,))
+    faults |= dict.fromkeys(range(160, 168), (EchoFault.NOTHING_IN_RANGE,))
+    faults |= dict.fromkeys(range(236, 240), (EchoFault.TOO_SOON,))
+    faults |= {
+        64: (EchoFault.NO_ECHO,),
+        181: (EchoFault.TRIGGER_SHORT, EchoFault.NO_ECHO),
+        240: (EchoFault.RETRIGGERED,),
+        301: (EchoFault.LATE_RISE,),
+    }
+    return EchoScene(
+        "cave.brine_vat",
+        find_sheet("hc-sr04"),
+        DEPTH_M - level + 0.0015 * np.sin(40 * np.pi * hour),
+        11.8 + 0.3 * np.cos(2 * np.pi * hour),
+        NIGHT_S / count,
+        step_ns=STEP_NS,
+        faults=faults,
+        first_s=5.0,
     )

@@ -13,6 +13,7 @@ import numpy.typing as npt
 from pivet.sheets.model import Sheet
 from pivet.signal.trace import Int64Array
 from pivet.standin.faults import Fault
+from pivet.standin.steps import seen_in_steps
 
 BITS = 40
 ASK, RELEASE, ANSWER_LOW, ANSWER_HIGH, FIRST_LOW, FIRST_HIGH = range(6)
@@ -111,18 +112,7 @@ def line_edges(
         for kind in kinds:
             if kind in ON_EDGES:
                 pieces[row] = ON_EDGES[kind](pieces[row], random)
-    return _captured(np.concatenate(pieces), conditions.step_ns)
-
-
-def _captured(edges_us: FloatArray, step_ns: int) -> Int64Array:
-    """Edges as a capture of this step sees them; pulses that vanish in a step go."""
-    steps = np.floor(edges_us * (1000 / step_ns)).astype(np.int64)
-    while True:
-        same = np.flatnonzero(steps[1:] <= steps[:-1])
-        if not same.size:
-            return steps * step_ns
-        drop = same[np.concatenate(([True], np.diff(same) > 1))]
-        steps = np.delete(steps, np.concatenate((drop, drop + 1)))
+    return seen_in_steps(np.concatenate(pieces), conditions.step_ns)
 
 
 def _bit_high(random: Random, low: int = 1, high: int = BITS - 1) -> int:

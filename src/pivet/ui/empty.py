@@ -61,8 +61,9 @@ class EmptyPage(QWidget):
         """Nothing is open."""
         self._title.setText("Which pulse spoiled it?")
         self._words.setText(
-            "Open a capture of a humidity sensor's wire, or drop one here: a VCD file (IEEE 1364) "
-            "or a CSV with a time column and a column of 0 and 1 for each line."
+            "Open a capture of a sensor's wire, or drop one here: humidity frames, 1-Wire "
+            "transactions or echo pulses, as a VCD file (IEEE 1364) or a CSV with a time column "
+            "and a column of 0 and 1 for each line."
         )
         rows = [(path.name, str(path), path) for path in recent[:MOST_SHOWN]]
         self._fill(self._below, "Opened lately" if rows else "", rows, self.recent_asked)
@@ -71,10 +72,10 @@ class EmptyPage(QWidget):
         """A capture is open, but no sensor was found on it."""
         self._title.setText("No exchange was found")
         self._words.setText(
-            f"No line of {capture.name} carries what a humidity sensor sends. "
+            f"No line of {capture.name} carries what a sensor known here sends. "
             "If you know better, decode a line all the same:"
             if capture.others
-            else f"No line of {capture.name} carries what a humidity sensor sends."
+            else f"No line of {capture.name} carries what a sensor known here sends."
         )
         rows = [(name, name, name) for name in capture.others[:MOST_SHOWN]]
         self._fill(self._above, "", rows, self.wire_asked)

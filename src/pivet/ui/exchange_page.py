@@ -10,6 +10,7 @@ from pivet.ui.ribbon.view import RibbonView
 from pivet.ui.session import Session
 from pivet.ui.stack.view import StackView
 from pivet.ui.strip.view import StripView
+from pivet.ui.wires.devices import DevicesPanel
 from pivet.ui.wires.panel import WiresPanel
 
 GAP = 8
@@ -27,6 +28,7 @@ class ExchangePage(QWidget):
     def __init__(self, session: Session, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self.wires = WiresPanel(session)
+        self.devices = DevicesPanel(session)
         self.ribbon = RibbonView(session)
         self.stack = StackView(session)
         self.strip = StripView(session)
@@ -41,13 +43,15 @@ class ExchangePage(QWidget):
         column.setSpacing(GAP)
         column.addWidget(self.ribbon)
         column.addWidget(self._rows, 1)
-        self._columns = self._splitter(Qt.Orientation.Horizontal, self.wires, middle, self.answer)
+        left = self._splitter(Qt.Orientation.Vertical, self.wires, self.devices)
+        left.setSizes([360, 400])
+        self._columns = self._splitter(Qt.Orientation.Horizontal, left, middle, self.answer)
         self._columns.setStretchFactor(1, 1)
         self._columns.setSizes([212, 740, 304])
         outer = QHBoxLayout(self)
         outer.setContentsMargins(GAP, GAP, GAP, GAP)
         outer.addWidget(self._columns)
-        parts = (self.wires, self.ribbon, self.stack, self.strip)
+        parts = (self.wires, self.devices, self.ribbon, self.stack, self.strip)
         for before, after in pairwise(parts):
             QWidget.setTabOrder(before, after)
 
@@ -72,5 +76,6 @@ class ExchangePage(QWidget):
         """Everything is painted anew, as after a change of theme."""
         self.ribbon.renew()
         self.answer.renew()
+        self.devices.renew()
         for part in (self.wires.viewport(), self.stack, self.strip):
             part.update()

@@ -26,9 +26,11 @@ from PySide6.QtWidgets import (
 )
 
 from pivet import __version__
-from pivet.bench.capture import Capture, open_capture
+from pivet.bench.capture import Capture, add_named, open_capture
+from pivet.bench.roles import Roles
+from pivet.bench.roles_file import load_roles, save_roles
 from pivet.bench.text import summary_lines
-from pivet.bench.wire import Wire, decode_line, make_wire
+from pivet.bench.wire import Wire
 from pivet.errors import PivetError
 from pivet.progress import Progress
 from pivet.ui.actions import SEPARATOR, Entry, fill_menu
@@ -64,12 +66,15 @@ class MainWindow(QMainWindow):
         self.jobs = JobBar()
         self.taking = Taking(self, self.session, self.page, self.jobs, self.notice, self._settings)
         self._gated: list[QAction] = []
+        self._borrowed = Roles()
         self._file_label = QLabel()
         self._build()
         self._build_menus()
         self._connect()
         self._restore()
         self._renew()
+        self._load_roles()
+        self.session.roles_changed.connect(self._save_roles)
 
     def _build(self) -> None:
         self.setAcceptDrops(True)
@@ -131,6 +136,7 @@ class MainWindow(QMainWindow):
                 Entry("&Copy exchange as text", "Ctrl+C", self.taking.copy_exchange, True),
                 SEPARATOR,
                 Entry("Add a &wire…", "", self.choose_wire_to_add),
+                Entry("&Explain bytes…", "Ctrl+B", self.explain_bytes),
             ],
         )
         self._fill(bar.addMenu("E&xchange"), self._exchange_entries())
@@ -202,6 +208,27 @@ class MainWindow(QMainWindow):
             self.page.renew()
             self._renew()
 
+    def _load_roles(self) -> None:
+        """Takes the roles of this person; a broken file is said and left as it is."""
+        path = self._settings.roles_path
+        if path is None:
+            return
+        try:
+            self.session.put_roles(load_roles(path))
+        except PivetError as error:
+            self._settings.roles_path = None
+            self.notice.say(f"The names of devices are not kept now: {error}")
+
+    def _save_roles(self) -> None:
+        """Keeps the roles whenever they change by the person's hand."""
+        path = self._settings.roles_path
+        if path is None or not self.session.undo.count():
+            return
+        try:
+            save_roles(self.session.roles.without(self._borrowed), path)
+        except PivetError as error:
+            self.notice.say(str(error))
+
     def _restore(self) -> None:
         self.restoreGeometry(self._settings.bytes_of("geometry"))
         self.page.restore(self._settings.bytes_of("columns"), self._settings.bytes_of("rows"))
@@ -251,7 +278,15 @@ class MainWindow(QMainWindow):
         """Opens the demo night."""
         from pivet.bench.demo import demo_capture
 
-        self.jobs.start("Making the demo night", demo_capture, self.session.add_capture)
+        self.jobs.start("Making the demo night", demo_capture, self._on_demo)
+
+    def _on_demo(self, capture: Capture) -> None:
+        """Shows the demo; its people's names are known while it is open, but not kept."""
+        from pivet.bench.demo import DEMO_ROLES
+
+        self._borrowed = DEMO_ROLES
+        self.session.put_roles(self.session.roles.joined(DEMO_ROLES))
+        self.session.add_capture(capture)
 
     def close_capture(self) -> None:
         """Closes the chosen capture."""
@@ -280,23 +315,36 @@ class MainWindow(QMainWindow):
             self.notice.say("Every line of this capture that changes is shown already.", False)
             return
         name, chosen = QInputDialog.getItem(
-            self, "Add a wire", "Decode this line all the same:", list(capture.others), 0, False
+            self,
+            "Add a wire",
+            "Decode this line all the same, or write trigger,echo for an echo sensor:",
+            list(capture.others),
+            0,
+            True,
         )
         if chosen:
             self.add_wire(name)
 
     def add_wire(self, name: str) -> None:
-        """Decodes a line of the shown capture and adds it as a wire."""
+        """Decodes a line of the shown capture (or trigger,echo) and adds it as a wire."""
         capture = self.session.capture
         if capture is None:
             return
         number = self.session.captures.index(capture)
-        line = capture.trace.find(name)[0]
 
         def work(progress: Progress) -> Wire:
-            return make_wire(line, capture.trace, decode_line(line, capture.trace, progress), None)
+            return add_named(capture, name, progress)
 
         self.jobs.start(f"Decoding {name}", work, partial(self.session.add_wire, number))
+
+    def explain_bytes(self) -> None:
+        """Opens the pane for bytes copied from elsewhere."""
+        from pivet.ui.by_hand import ByHandPane
+
+        pane = ByHandPane(self)
+        pane.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
+        pane.show()
+        pane.text.setFocus()
 
     def _fill_recent(self) -> None:
         self._recent.clear()

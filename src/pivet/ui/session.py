@@ -9,9 +9,14 @@ from pathlib import Path
 from PySide6.QtCore import QObject, Signal
 from PySide6.QtGui import QUndoCommand, QUndoStack
 
+from pivet.bench.air import AirSource, air_sources
 from pivet.bench.capture import Capture
+from pivet.bench.choices import Choices
+from pivet.bench.roles import Roles
+from pivet.bench.text import short_names
 from pivet.bench.wire import Wire
 from pivet.judge.report import Report
+from pivet.readings.track import Track
 from pivet.sheets.model import Sheet
 
 Place = tuple[int, int]
@@ -26,17 +31,20 @@ class Session(QObject):
         wire_changed: another wire was chosen, or the chosen one judged anew.
         exchange_changed: another exchange was chosen.
         lit_changed: other pulses are lit.
+        roles_changed: devices were named or replaced.
     """
 
     captures_changed = Signal()
     wire_changed = Signal()
     exchange_changed = Signal()
     lit_changed = Signal()
+    roles_changed = Signal()
 
     def __init__(self, parent: QObject | None = None) -> None:
         super().__init__(parent)
         self.captures: list[Capture] = []
         self.undo = QUndoStack(self)
+        self.roles = Roles()
         self._place: Place | None = None
         self._index = 0
         self._remembered: dict[tuple[Path, str], int] = {}
@@ -73,8 +81,13 @@ class Session(QObject):
         """The chosen exchange."""
         wire = self.wire
         if self._report is None and wire is not None and len(wire):
-            self._report = wire.report(self._index)
+            self._report = wire.report(self._index, self.roles.names)
         return self._report
+
+    @property
+    def tracks(self) -> tuple[Track, ...]:
+        """Readings of the chosen wire, under the names of roles."""
+        return self.roles.told(self.wire.tracks) if self.wire is not None else ()
 
     @property
     def lit(self) -> frozenset[int]:
@@ -175,10 +188,45 @@ class Session(QObject):
 
     def change_sheet(self, sheet: Sheet | None) -> None:
         """Judges the chosen wire against another sheet; None recognises it.  Can be undone."""
-        if self._place is not None and self.wire is not None:
+        if self.wire is not None:
             name = "automatic type" if sheet is None else f"type {sheet.name}"
-            after = self.wire.judged_as(sheet)
+            self.change_choices(replace(self.wire.choices, sheet=sheet), name)
+
+    def change_choices(self, choices: Choices, name: str) -> None:
+        """Judges the chosen wire anew.  Can be undone.
+
+        Args:
+            choices: those of the wire from now on.
+            name: what changes, for the undo menu.
+        """
+        if self._place is not None and self.wire is not None:
+            after = self.wire.chosen(choices)
             self.undo.push(_ReplaceWire(self, self._place, self.wire, after, name))
+
+    def change_roles(self, roles: Roles, name: str) -> None:
+        """Names or replaces devices.  Can be undone."""
+        if roles != self.roles:
+            self.undo.push(_ChangeRoles(self, roles, name))
+
+    def put_roles(self, roles: Roles) -> None:
+        """Takes other roles; for undo commands and the start."""
+        self.roles = roles
+        self._report = None
+        self.roles_changed.emit()
+        self.exchange_changed.emit()
+
+    def air_sources(self) -> list[AirSource]:
+        """Thermometers of the shown capture, for the speed of sound."""
+        capture = self.capture
+        if capture is None:
+            return []
+        shorts = short_names([wire.label for wire in capture.wires])
+        return air_sources(
+            [
+                (short, wire, self.roles.told(wire.tracks))
+                for short, wire in zip(shorts, capture.wires, strict=True)
+            ]
+        )
 
     def add_wire(self, number: int, wire: Wire) -> None:
         """Adds a wire to a capture.  Can be undone."""
@@ -206,7 +254,7 @@ class _ReplaceWire(QUndoCommand):
     def __init__(
         self, session: Session, place: Place, before: Wire, after: Wire, name: str
     ) -> None:
-        super().__init__(f"{name} on {before.name}")
+        super().__init__(f"{name} on {before.label}")
         self._session, self._place = session, place
         self._before, self._after = before, after
 
@@ -221,14 +269,29 @@ class _AddWire(QUndoCommand):
     """Adds a wire to a capture."""
 
     def __init__(self, session: Session, number: int, wire: Wire) -> None:
-        super().__init__(f"wire {wire.name}")
+        super().__init__(f"wire {wire.label}")
         self._session, self._number, self._wire = session, number, wire
         self._wires = session.captures[number].wires
         self._others = session.captures[number].others
 
     def redo(self) -> None:
-        others = tuple(name for name in self._others if name != self._wire.name)
+        used = {line.name for line in self._wire.lines}
+        others = tuple(name for name in self._others if name not in used)
         self._session.put_wires(self._number, (*self._wires, self._wire), others)
 
     def undo(self) -> None:
         self._session.put_wires(self._number, self._wires, self._others)
+
+
+class _ChangeRoles(QUndoCommand):
+    """Names or replaces devices."""
+
+    def __init__(self, session: Session, after: Roles, name: str) -> None:
+        super().__init__(name)
+        self._session, self._before, self._after = session, session.roles, after
+
+    def redo(self) -> None:
+        self._session.put_roles(self._after)
+
+    def undo(self) -> None:
+        self._session.put_roles(self._before)

@@ -2,7 +2,7 @@
 
 from pathlib import Path
 
-from PySide6.QtCore import QByteArray, QSettings
+from PySide6.QtCore import QByteArray, QSettings, QStandardPaths
 
 from pivet.ui.theme import ThemeChoice
 
@@ -18,6 +18,7 @@ class Settings:
 
     def __init__(self, kept: bool = True) -> None:
         self._store = QSettings("Pivet", "Pivet") if kept else _Forgetful()
+        self.roles_path: Path | None = _roles_path() if kept else None
 
     def recent(self) -> list[Path]:
         """Files opened last, newest first."""
@@ -63,6 +64,12 @@ class Settings:
     def keep_bytes(self, key: str, state: QByteArray) -> None:
         """Stores state of a widget."""
         self._store.setValue(key, state)
+
+
+def _roles_path() -> Path:
+    """Where the command line keeps the roles too."""
+    folder = QStandardPaths.writableLocation(QStandardPaths.StandardLocation.GenericConfigLocation)
+    return Path(folder) / "pivet" / "roles.json"
 
 
 class _Forgetful:

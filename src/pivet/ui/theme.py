@@ -156,6 +156,13 @@ def _style(c: Theme) -> str:
     QPushButton {{ padding: 6px 14px; border: 1px solid {c.accent.name()}; border-radius: 5px;
                    color: {c.accent.name()}; background: {c.panel.name()}; }}
     QPushButton:hover, QPushButton:focus {{ background: {c.live.name()}; color: {c.ink.name()}; }}
+    QScrollBar:vertical {{ background: transparent; width: 9px; margin: 0; }}
+    QScrollBar:horizontal {{ background: transparent; height: 9px; margin: 0; }}
+    QScrollBar::handle {{ background: {c.edge.name()}; border-radius: 4px; min-height: 26px;
+                          min-width: 26px; }}
+    QScrollBar::handle:hover {{ background: {c.faint.name()}; }}
+    QScrollBar::add-line, QScrollBar::sub-line {{ width: 0; height: 0; }}
+    QScrollBar::add-page, QScrollBar::sub-page {{ background: transparent; }}
     QToolTip {{ color: {c.ink.name()}; background: {c.panel.name()};
                 border: 1px solid {c.edge.name()}; }}
     """

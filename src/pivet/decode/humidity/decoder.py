@@ -29,10 +29,10 @@ class HumidityDecoder:
         self._segmenter = Segmenter(initial, start_ns)
         self._known_until_ns = start_ns
 
-    def feed(self, edges_ns: Int64Array, known_until_ns: int) -> HumidityExchanges:
-        """Takes the edges since the last call; gives the exchanges that are now certain."""
+    def feed(self, lines: tuple[Int64Array, ...], known_until_ns: int) -> HumidityExchanges:
+        """Takes the edges of the one line since the last call; gives what is now certain."""
         self._known_until_ns = known_until_ns
-        clean = self._spikes.feed(edges_ns, known_until_ns)
+        clean = self._spikes.feed(lines[0], known_until_ns)
         return self._exchanges(clean, self._spikes.settled_until(known_until_ns), ended=False)
 
     def finish(self) -> HumidityExchanges:

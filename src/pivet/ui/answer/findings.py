@@ -4,7 +4,7 @@ from PySide6.QtCore import QEvent, QPointF, QSize, Qt, Signal
 from PySide6.QtGui import QEnterEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QFrame, QHBoxLayout, QLabel, QSizePolicy, QVBoxLayout, QWidget
 
-from pivet.judge.case import Finding
+from pivet.judge.finding import Finding
 from pivet.judge.verdict import Verdict
 from pivet.ui.painting import draw_mark, font_of, with_alpha
 from pivet.ui.session import Session

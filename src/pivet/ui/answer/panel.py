@@ -13,9 +13,10 @@ from PySide6.QtWidgets import (
 
 from pivet.judge.report import Report, Value
 from pivet.judge.verdict import Verdict
-from pivet.sheets.load import sheets_of
+from pivet.ui.answer.echo_settings import EchoSettings
 from pivet.ui.answer.findings import FindingCard, Mark
 from pivet.ui.answer.needles import NeedleList
+from pivet.ui.answer.scratchpad import ScratchpadView
 from pivet.ui.painting import clear, font_of
 from pivet.ui.session import Session
 from pivet.ui.theme import theme
@@ -49,10 +50,13 @@ class AnswerPanel(QFrame):
         self._sheet = QComboBox()
         self._sheet.setAccessibleName("Sensor type of this wire")
         self._sheet.activated.connect(self._on_sheet)
+        self._echo = EchoSettings(session)
+        self._pad = ScratchpadView(session)
         self._needles = NeedleList(session)
         self._findings = QVBoxLayout()
         self._findings.setSpacing(4)
         self._noticed = self._title("What was noticed")
+        self._timing = self._title("Timing against the sheet, µs")
         self._build()
         session.exchange_changed.connect(self.renew)
         session.wire_changed.connect(self.renew)
@@ -80,7 +84,9 @@ class AnswerPanel(QFrame):
         column.addWidget(self._check)
         column.addSpacing(4)
         column.addLayout(judged)
-        column.addWidget(self._title("Timing against the sheet, µs"))
+        column.addWidget(self._echo)
+        column.addWidget(self._pad)
+        column.addWidget(self._timing)
         column.addWidget(self._needles)
         column.addWidget(self._noticed)
         column.addLayout(self._findings)
@@ -97,11 +103,13 @@ class AnswerPanel(QFrame):
     def renew(self) -> None:
         """Shows the chosen exchange."""
         self._renew_sheets()
+        self._echo.renew()
+        self._pad.renew()
         report = self._session.report
         clear(self._values)
         clear(self._findings)
         shown = report is not None
-        for widget in (self._mark, self._check, self._needles, self._noticed):
+        for widget in (self._mark, self._check, self._timing, self._needles, self._noticed):
             widget.setVisible(shown)
         if report is None:
             self._headline.setText("No exchange")
@@ -112,9 +120,9 @@ class AnswerPanel(QFrame):
         self._headline.setStyleSheet(f"color: {theme().verdict(report.verdict).name()}")
         for value in (*report.readings, *report.refused):
             self._values.addWidget(self._value_label(value))
-        if not report.readings and not report.refused:
+        if report.gap:
             self._values.addWidget(self._gap_label(report))
-        self._check.setText(check_text(report))
+        self._check.setText(report.check.says)
         good = report.check.ok is not False
         self._check.setStyleSheet(f"color: {(theme().ink if good else theme().unsound).name()}")
         self._noticed.setText("What was noticed" if report.findings else "Nothing else was noticed")
@@ -134,18 +142,25 @@ class AnswerPanel(QFrame):
                 f'<span style="color:{colours.unsound.name()}">refused: {value.reason}</span>'
             )
         else:
+            big = 1.35 if value.derived else 2.6
             text = (
-                f'<span style="font-size:{size * 2.6:.0f}pt; font-weight:700">{value.text}</span>'
+                f'<span style="font-size:{size * big:.0f}pt; font-weight:700">{value.text}</span>'
                 f'<span style="font-size:{size * 1.25:.0f}pt; color:{colours.faint.name()}">'
                 f" {value.unit}</span>"
             )
+            if value.derived:
+                text = f"{value.quantity} {text}"
+            if value.about:
+                text += ("&nbsp; " if value.derived else "<br>") + (
+                    f'<span style="color:{colours.faint.name()}">{value.about}</span>'
+                )
         label = QLabel(text)
-        label.setWordWrap(bool(value.reason))
+        label.setWordWrap(bool(value.reason or value.about))
         label.setTextInteractionFlags(Qt.TextInteractionFlag.TextSelectableByMouse)
         return label
 
     def _gap_label(self, report: Report) -> QLabel:
-        label = QLabel(f"No reading: {report.bit_count} of 40 bits came.")
+        label = QLabel(report.gap)
         label.setWordWrap(True)
         label.setFont(font_of(self, 1.1))
         return label
@@ -157,7 +172,7 @@ class AnswerPanel(QFrame):
         self._sheet.setEnabled(wire is not None)
         found = f"recognised: {wire.sheet.name}" if wire and wire.recognised else "recognise"
         self._sheet.addItem(found, None)
-        for sheet in sheets_of("humidity"):
+        for sheet in wire.family.sheets if wire is not None else ():
             self._sheet.addItem(f"{sheet.name} ({sheet.id})", sheet)
             if wire is not None and not wire.recognised and wire.sheet.id == sheet.id:
                 self._sheet.setCurrentIndex(self._sheet.count() - 1)
@@ -165,15 +180,3 @@ class AnswerPanel(QFrame):
 
     def _on_sheet(self, index: int) -> None:
         self._session.change_sheet(self._sheet.itemData(index))
-
-
-def check_text(report: Report) -> str:
-    """The sum written out, as a person would do it."""
-    check = report.check
-    if check.ok is None or check.computed is None:
-        return "No sum to check: the frame is not whole."
-    payload = report.data[:4]
-    total = sum(payload)
-    terms = " + ".join(f"{byte:02x}" for byte in payload)
-    carried = f" → {check.computed:02x}" if total > 0xFF else ""
-    return f"{terms} = {total:02x}{carried}, sent {check.sent:02x}"

@@ -1,5 +1,7 @@
 """The ribbon: every exchange of a wire as a tick of its verdict, the readings over it."""
 
+from dataclasses import replace
+
 import numpy as np
 import numpy.typing as npt
 from PySide6.QtCore import QPointF, QRectF, QSize, Qt
@@ -18,9 +20,10 @@ from PySide6.QtGui import (
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from pivet.bench.wire import Wire
+from pivet.judge.onewire.detail import Transaction
 from pivet.judge.verdict import Verdict
 from pivet.judge.wording import count, seconds
-from pivet.readings.values import Quantity, shown
+from pivet.readings.track import Track
 from pivet.ui.painting import RIGHT, draw_panel, draw_text, font_of
 from pivet.ui.session import Session
 from pivet.ui.theme import theme
@@ -37,6 +40,13 @@ TICK_HEIGHTS = {
 """The graver, the taller: the verdict shows without its colour."""
 
 
+MOST_NAMED = 2
+"""Of more readings only the one in focus is named."""
+
+LEAST_RANGE = {"m": 0.05}
+"""A scale covers at least so much, in the unit; 1 where none is given."""
+
+
 class RibbonView(QWidget):
     """Shows the chosen wire's whole capture; drag or arrow keys choose an exchange."""
 
@@ -44,12 +54,14 @@ class RibbonView(QWidget):
         super().__init__(parent)
         self._session = session
         self._picture: QPixmap | None = None
+        self._pictured = ""
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
         self.setAccessibleName("Ribbon of verdicts")
         self.setToolTip("Drag to choose an exchange")
         session.wire_changed.connect(self.renew)
         session.exchange_changed.connect(self.update)
+        session.roles_changed.connect(self.renew)
 
     def sizeHint(self) -> QSize:
         """A low, wide strip."""
@@ -82,8 +94,8 @@ class RibbonView(QWidget):
         if wire is None:
             return
         if painter.paintEngine().type() is QPaintEngine.Type.Raster and not self._exported(painter):
-            if self._picture is None:
-                self._picture = self._make_picture(wire)
+            if self._picture is None or self._pictured != self._focus():
+                self._picture, self._pictured = self._make_picture(wire), self._focus()
             painter.drawPixmap(0, 0, self._picture)
         else:
             self._paint_wire(painter, wire)
@@ -111,12 +123,10 @@ class RibbonView(QWidget):
         return picture
 
     def _paint_wire(self, painter: QPainter, wire: Wire) -> None:
-        self._paint_title(painter, wire)
         self._paint_ticks(painter, wire)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        colours = (theme().trace, theme().accent)
-        legend_right = self._plot().right()
-        if len(wire) and not wire.judged.given.any():
+        tracks = self._session.tracks
+        if len(wire) and not any(track.given.any() for track in tracks):
             draw_text(
                 painter,
                 self._plot().adjusted(0, 0, 0, -TICKS),
@@ -125,16 +135,45 @@ class RibbonView(QWidget):
                 theme().faint,
                 Qt.AlignmentFlag.AlignCenter,
             )
-        for row, colour in zip(wire.judged.quantities, colours, strict=False):
-            self._paint_reading(painter, wire, row, QPen(colour, 1.6))
-            legend_right = self._paint_legend(painter, wire, row, colour, legend_right)
+            tracks = ()
+        self._paint_title(painter, wire, self._paint_tracks(painter, wire, tracks))
 
-    def _paint_title(self, painter: QPainter, wire: Wire) -> None:
-        box = QRectF(PAD, 4, self.width() - 2 * PAD, TITLE - 4)
+    def _focus(self) -> str:
+        """Code of the device that the shown exchange is about."""
+        report = self._session.report
+        detail = report.detail if report is not None else None
+        return detail.rom or "" if isinstance(detail, Transaction) else ""
+
+    def _paint_tracks(self, painter: QPainter, wire: Wire, tracks: tuple[Track, ...]) -> float:
+        """All readings; of many devices the one that is shown stands out.
+
+        Returns:
+            where the legend begins, px.
+        """
+        focus = next((track for track in tracks if track.rom and track.rom == self._focus()), None)
+        colours = (theme().trace, theme().accent)
+        right = self._plot().right()
+        bounds = {track.quantity: _range(tracks, track.quantity) for track in tracks}
+        ordered = [track for track in tracks if track is not focus]
+        ordered += [focus] if focus is not None else []
+        for number, track in enumerate(ordered):
+            quiet = focus is not None and track is not focus
+            colour = theme().faint if quiet else colours[number % 2]
+            colour = theme().accent if track is focus else colour
+            self._paint_reading(painter, wire, track, bounds[track.quantity], QPen(colour, 1.6))
+            if track is focus or (focus is None and len(tracks) <= MOST_NAMED):
+                right = self._paint_legend(painter, track, colour, right)
+        if focus is None and len(tracks) > MOST_NAMED:
+            together = _together(tracks)
+            right = self._paint_legend(painter, together, theme().trace, right)
+        return right
+
+    def _paint_title(self, painter: QPainter, wire: Wire, right: float) -> None:
+        box = QRectF(PAD, 4, right - PAD - 8, TITLE - 4)
         parts = [f"{wire.count(v)} {v.title}" for v in Verdict if wire.count(v)]
         span = " to ".join(seconds(t).partition(".")[0] for t in (wire.start_ns, wire.end_ns))
         text = f"{count(len(wire), 'exchange')}: {', '.join(parts) or 'none'} · {span}"
-        draw_text(painter, box.adjusted(0, 0, -250, 0), text, font_of(self, 0.92), theme().faint)
+        draw_text(painter, box, text, font_of(self, 0.92), theme().faint)
 
     def _paint_ticks(self, painter: QPainter, wire: Wire) -> None:
         if not len(wire):
@@ -152,15 +191,22 @@ class RibbonView(QWidget):
                 QPointF(x, box.bottom()), QPointF(x, box.bottom() - TICK_HEIGHTS[verdict])
             )
 
-    def _paint_reading(self, painter: QPainter, wire: Wire, row: Quantity, pen: QPen) -> None:
+    def _paint_reading(
+        self,
+        painter: QPainter,
+        wire: Wire,
+        track: Track,
+        bounds: tuple[float, float],
+        pen: QPen,
+    ) -> None:
         """The values as a line with gaps where no reading was given."""
-        given = wire.judged.given
+        given = track.given
         if not given.any():
             return
         box = self._plot().adjusted(0, 2, 0, -TICKS - 4)
-        low, high = _range(row, given)
-        x = self._x_of(wire, wire.exchanges.start_ns)
-        y = box.bottom() - (row.values - low) / (high - low) * box.height()
+        low, high = bounds
+        x = self._x_of(wire, wire.exchanges.start_ns[track.at])
+        y = box.bottom() - (track.values - low) / (high - low) * box.height()
         dense = given.size > box.width()
         pen.setWidthF(1.0 if dense else 1.6)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing, not dense)
@@ -171,16 +217,15 @@ class RibbonView(QWidget):
                 points = _thinned(x[part], y[part], int(box.width()))
                 painter.drawPolyline(QPolygonF([QPointF(a, b) for a, b in points]))
 
-    def _paint_legend(
-        self, painter: QPainter, wire: Wire, row: Quantity, colour: QColor, right: float
-    ) -> float:
-        given = wire.judged.given
-        if not given.any():
+    def _paint_legend(self, painter: QPainter, track: Track, colour: QColor, right: float) -> float:
+        if not track.given.any():
             return right
-        values = row.values[given]
-        least, most = (shown(float(value), row.rule) for value in (values.min(), values.max()))
-        text = f"{least} to {most} {row.rule.unit}"
-        box = QRectF(right - 150, 4, 150, TITLE - 4)
+        values = track.values[track.given]
+        least, most = track.text(float(values.min())), track.text(float(values.max()))
+        text = f"{least} to {most} {track.unit}"
+        if track.name != track.quantity:
+            text = f"{track.name}: {text}"
+        box = QRectF(right - 260, 4, 260, TITLE - 4)
         used = draw_text(painter, box, text, font_of(self, 0.88, bold=True), colour, RIGHT)
         return right - used - 18
 
@@ -214,10 +259,25 @@ class RibbonView(QWidget):
         self._session.choose_exchange(self._session.index + step)
 
 
-def _range(row: Quantity, given: npt.NDArray[np.bool_]) -> tuple[float, float]:
-    values = row.values[given]
+def _together(tracks: tuple[Track, ...]) -> Track:
+    """All devices as one, for a legend that cannot name each."""
+    return replace(
+        tracks[0],
+        name=f"{len(tracks)} devices",
+        values=np.concatenate([track.values for track in tracks]),
+        given=np.concatenate([track.given for track in tracks]),
+    )
+
+
+def _range(tracks: tuple[Track, ...], quantity: str) -> tuple[float, float]:
+    """One scale for all tracks of a quantity."""
+    parts = [track.values[track.given] for track in tracks if track.quantity == quantity]
+    values = np.concatenate(parts)
+    if not values.size:
+        return 0.0, 1.0
     low, high = float(values.min()), float(values.max())
-    widen = max((1.0 - (high - low)) / 2, 0.0)
+    least = LEAST_RANGE.get(tracks[0].unit, 1.0)
+    widen = max((least - (high - low)) / 2, 0.0)
     return low - widen, high + widen
 
 

@@ -1,65 +1,136 @@
-"""Painting what stands beside the cells: a byte's name and value, and the running sum."""
+"""What each family brings to the stack: how its exchange is laid out and painted."""
 
-from PySide6.QtCore import QRectF
-from PySide6.QtGui import QPainter
+from abc import ABC, abstractmethod
+from collections.abc import Mapping
+from dataclasses import dataclass, field
+
+from PySide6.QtCore import QPointF, QRectF
+from PySide6.QtGui import QColor, QFontMetricsF, QPainter
 from PySide6.QtWidgets import QWidget
 
-from pivet.decode.humidity.layout import BYTES
+from pivet.bench.wire import Wire
+from pivet.judge.pulses import Pulse
 from pivet.judge.report import Report
-from pivet.readings.forms import byte_names
-from pivet.ui.painting import LEFT, RIGHT, draw_text, font_of
-from pivet.ui.stack.geometry import Geometry
+from pivet.judge.verdict import Verdict
+from pivet.judge.wording import us
+from pivet.ui.painting import draw_mark, draw_text, font_of
 from pivet.ui.theme import theme
 
+PAD = 14.0
+TITLE_HEIGHT = 30.0
+READOUT_HEIGHT = 28.0
+CHIP_GAP = 18.0
 
-def paint_label(
-    painter: QPainter, place: Geometry, report: Report, byte: int, widget: QWidget
-) -> None:
-    """What a byte holds, and its value."""
-    box, colours = place.label(byte), theme()
-    name = byte_names(report.sheet)[byte]
-    top = QRectF(box.left(), box.top() + 4, box.width(), 18)
-    draw_text(painter, top, name, font_of(widget, 0.82), colours.faint)
-    value = f"{report.data[byte]:02x}" if byte < len(report.data) else "–"
-    wrong = byte == BYTES - 1 and report.check.ok is False
-    big = QRectF(box.left(), box.top() + 20, box.width(), box.height() - 26)
-    draw_text(
-        painter,
-        big,
-        value,
-        font_of(widget, 1.7, bold=True),
-        colours.unsound if wrong else colours.ink,
-        LEFT,
-    )
+Columns = frozenset[int]
+NOTHING: Columns = frozenset()
 
 
-def paint_sum(
-    painter: QPainter, place: Geometry, report: Report, byte: int, widget: QWidget
-) -> None:
-    """The sum as a person adds it up on paper."""
-    if byte >= len(report.data):
-        return
-    box, colours = place.sum(byte), theme()
-    upper = QRectF(box.left(), box.center().y() - 20, box.width(), 20)
-    lower = QRectF(box.left(), box.center().y(), box.width(), 20)
-    plain, small = font_of(widget), font_of(widget, 0.85)
-    total = sum(report.data[: byte + 1])
-    if byte < BYTES - 1:
-        text = f"{report.data[0]}" if byte == 0 else f"+ {report.data[byte]}"
-        draw_text(painter, upper, text, plain, colours.ink, RIGHT)
-        if byte:
-            draw_text(painter, lower, f"= {total}", small, colours.faint, RIGHT)
-        return
-    payload = sum(report.data[: BYTES - 1])
-    low = payload % 256
-    sign = "=" if report.check.ok else "≠"
-    colour = colours.sound if report.check.ok else colours.unsound
-    draw_text(
-        painter,
-        upper,
-        f"{low} {sign} {report.data[byte]}",
-        font_of(widget, 1.0, bold=True),
-        colour,
-        RIGHT,
-    )
-    draw_text(painter, lower, f"{payload} mod 256", small, colours.faint, RIGHT)
+@dataclass(frozen=True, slots=True, eq=False)
+class Shown:
+    """What is to be painted.
+
+    Attributes:
+        wire, report: the chosen wire and exchange.
+        lit: columns of the lit pulses.
+        widget: gives the font.
+        width, height: of the view, px.
+        top: how far the rows are scrolled down, px.
+        names: the person's names of devices, by code.
+    """
+
+    wire: Wire
+    report: Report
+    lit: Columns
+    widget: QWidget
+    width: float
+    height: float
+    top: float = 0.0
+    names: Mapping[str, str] = field(default_factory=dict)
+
+    @property
+    def body(self) -> QRectF:
+        """Where the rows stand, between title and readout."""
+        height = self.height - TITLE_HEIGHT - READOUT_HEIGHT
+        return QRectF(PAD, TITLE_HEIGHT, self.width - 2 * PAD, height)
+
+
+@dataclass(frozen=True, slots=True)
+class Key:
+    """An entry of the legend in the title line."""
+
+    text: str
+    colour: QColor
+
+
+class Rows(ABC):
+    """Lays out and paints the exchanges of one family."""
+
+    name = "Stack"
+    hint = "Point at a pulse: it lights up everywhere, with its margin."
+
+    @abstractmethod
+    def legend(self, shown: Shown) -> list[Key]:
+        """What the colours of the bands mean."""
+
+    @abstractmethod
+    def paint(self, painter: QPainter, shown: Shown) -> None:
+        """Paints everything between title and readout."""
+
+    @abstractmethod
+    def columns_at(self, point: QPointF, shown: Shown) -> Columns:
+        """Pulses under a point."""
+
+    def exchange_at(self, point: QPointF, shown: Shown) -> int | None:
+        """Another exchange that is shown at a point."""
+        return None
+
+    def readout_at(self, point: QPointF, shown: Shown) -> str:
+        """What is to be said of a point that is no pulse."""
+        return ""
+
+    def row_step(self, report: Report) -> int:
+        """So many pulses lie between one row and the next."""
+        return 1
+
+    def steps_exchanges(self) -> bool:
+        """Up and down step to other exchanges instead of other rows."""
+        return False
+
+    def overflow(self, shown: Shown) -> float:
+        """How far the rows can be scrolled, px."""
+        return 0.0
+
+
+class Chips:
+    """A line of single pulses with their verdicts, above the cells."""
+
+    def __init__(self) -> None:
+        self._places: list[tuple[QRectF, int]] = []
+
+    def paint(self, painter: QPainter, shown: Shown, pulses: list[Pulse], line: QRectF) -> None:
+        """Paints the pulses side by side."""
+        self._places = []
+        colours, font = theme(), font_of(shown.widget, 0.92)
+        metrics = QFontMetricsF(font)
+        chips = [
+            (pulse, f"{pulse.window.label} {'≥ ' if pulse.bound else ''}{us(pulse.width_us)}")
+            for pulse in pulses
+        ]
+        widths = [metrics.horizontalAdvance(text) + 22 for _, text in chips]
+        spare = line.width() - sum(widths)
+        gap = min(max(spare / max(len(chips) - 1, 1), 1.0), CHIP_GAP)
+        left = line.left()
+        for (pulse, text), width in zip(chips, widths, strict=True):
+            box = QRectF(left, line.top() + 3, width, line.height() - 8)
+            if pulse.column in shown.lit:
+                painter.fillRect(box.adjusted(-4, 0, 4, 0), colours.live)
+            draw_mark(painter, pulse.verdict, QPointF(left + 6, box.center().y()), 9)
+            sound = pulse.verdict is Verdict.SOUND
+            colour = colours.ink if sound else colours.verdict(pulse.verdict)
+            draw_text(painter, box.adjusted(16, 0, 8, 0), text, font, colour)
+            self._places.append((box, pulse.column))
+            left += width + gap
+
+    def column_at(self, point: QPointF) -> int | None:
+        """The pulse under a point."""
+        return next((column for box, column in self._places if box.contains(point)), None)

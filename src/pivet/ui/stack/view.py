@@ -1,24 +1,28 @@
-"""The stack: one exchange, every bit in its own cell on one time scale."""
+"""The stack: one exchange with every pulse on one time scale; each family brings its rows."""
 
 from PySide6.QtCore import QEvent, QPointF, QRectF, QSize, Qt
-from PySide6.QtGui import QFontMetricsF, QKeyEvent, QMouseEvent, QPainter, QPaintEvent
+from PySide6.QtGui import (
+    QFontMetricsF,
+    QKeyEvent,
+    QMouseEvent,
+    QPainter,
+    QPaintEvent,
+    QWheelEvent,
+)
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from pivet.bench.text import pulse_text
-from pivet.decode.humidity import layout
 from pivet.judge.pulses import Pulse
-from pivet.judge.report import Report
-from pivet.judge.verdict import Verdict
-from pivet.judge.wording import seconds, span, us
-from pivet.ui.painting import LEFT, RIGHT, draw_mark, draw_panel, draw_text, font_of
+from pivet.judge.wording import seconds, us
+from pivet.ui.painting import CENTER, RIGHT, draw_panel, draw_text, font_of
 from pivet.ui.session import Session
-from pivet.ui.stack.cells import paint_bands, paint_cells, paint_missing
-from pivet.ui.stack.geometry import BITS_IN_ROW, BYTES, ORDER, Geometry
-from pivet.ui.stack.rows import paint_label, paint_sum
+from pivet.ui.stack.echo.rows import EchoRows
+from pivet.ui.stack.humidity.rows import HumidityRows
+from pivet.ui.stack.onewire.rows import OneWireRows
+from pivet.ui.stack.rows import NOTHING, PAD, READOUT_HEIGHT, TITLE_HEIGHT, Columns, Rows, Shown
 from pivet.ui.theme import theme
 
-PREAMBLE = ("ask", "release", "answer_low", "answer_high", "end_low")
-CHIP_GAP = 18.0
+NOTCH_PX = 48.0
 
 
 class StackView(QWidget):
@@ -27,173 +31,162 @@ class StackView(QWidget):
     def __init__(self, session: Session, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self._session = session
-        self._chips: list[tuple[QRectF, int]] = []
-        self._place: tuple[tuple[int, int, str], Geometry] | None = None
+        self._rows: dict[str, Rows] = {
+            "humidity": HumidityRows(),
+            "onewire": OneWireRows(),
+            "echo": EchoRows(),
+        }
+        self._top = 0.0
+        self._said = ""
         self.setMouseTracking(True)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
         self.setMinimumSize(QSize(640, 330))
-        self.setAccessibleName("Stack of bits")
-        for signal in (session.exchange_changed, session.wire_changed, session.lit_changed):
-            signal.connect(self.update)
+        self.setAccessibleName("Stack")
+        for signal in (session.exchange_changed, session.wire_changed):
+            signal.connect(self._on_exchange)
+        session.lit_changed.connect(self.update)
+        session.roles_changed.connect(self.update)
 
-    def geometry_now(self, report: Report) -> Geometry:
-        """The layout at the present size."""
-        key = (self.width(), self.height(), report.sheet.id)
-        if self._place is None or self._place[0] != key:
-            self._place = (key, Geometry(self.width(), self.height(), report.sheet))
-        return self._place[1]
+    def _on_exchange(self) -> None:
+        self._top, self._said = 0.0, ""
+        rows = self.rows
+        if rows is not None:
+            self.setAccessibleName(rows.name)
+        self.update()
+
+    @property
+    def rows(self) -> Rows | None:
+        """What the family of the chosen wire brings."""
+        wire = self._session.wire
+        return self._rows[wire.family.key] if wire is not None else None
+
+    @property
+    def shown(self) -> Shown | None:
+        """What is to be painted; None without an exchange."""
+        wire, report = self._session.wire, self._session.report
+        if wire is None or report is None:
+            return None
+        lit = self._session.lit
+        names = self._session.roles.names
+        return Shown(wire, report, lit, self, self.width(), self.height(), self._top, names)
 
     def paintEvent(self, _event: QPaintEvent) -> None:
-        """Paints title, preamble, rows and readout."""
+        """Paints title, rows and readout."""
         painter = QPainter(self)
         draw_panel(painter, QRectF(self.rect()), self.hasFocus())
-        report = self._session.report
-        if report is None:
-            draw_text(
-                painter,
-                QRectF(self.rect()),
-                "No exchange on this wire",
-                font_of(self, 1.1),
-                theme().faint,
-                Qt.AlignmentFlag.AlignCenter,
-            )
+        rows, shown = self.rows, self.shown
+        if rows is None or shown is None:
+            words = "No exchange on this wire"
+            font = font_of(self, 1.1)
+            draw_text(painter, QRectF(self.rect()), words, font, theme().faint, CENTER)
             return
-        place = self.geometry_now(report)
-        self._paint_title(painter, place, report)
-        self._paint_preamble(painter, place, report)
-        bits = {pulse.column: pulse for pulse in report.pulses if pulse.bit is not None}
-        font = font_of(self, 0.9)
-        paint_bands(painter, place, report.sheet)
-        for byte in range(BYTES):
-            paint_label(painter, place, report, byte, self)
-            paint_sum(painter, place, report, byte, self)
-        paint_cells(painter, place, report, bits, self._session.lit, font)
-        for bit in range(report.bit_count, layout.BITS):
-            paint_missing(painter, place, bits, bit, font)
-        self._paint_readout(painter, place, report)
+        self._paint_title(painter, rows, shown)
+        painter.save()
+        painter.setClipRect(shown.body.adjusted(-PAD + 2, 0, PAD - 2, 0))
+        rows.paint(painter, shown)
+        painter.restore()
+        self._paint_readout(painter, rows, shown)
 
-    def _paint_title(self, painter: QPainter, place: Geometry, report: Report) -> None:
-        colours, box = theme(), place.title
-        title = f"Exchange {report.number} · {seconds(report.start_ns)}"
+    def _paint_title(self, painter: QPainter, rows: Rows, shown: Shown) -> None:
+        colours = theme()
+        box = QRectF(PAD, 8, self.width() - 2 * PAD, TITLE_HEIGHT - 8)
+        title = f"Exchange {shown.report.number} · {seconds(shown.report.start_ns)}"
         used = draw_text(painter, box, title, font_of(self, 1.15, bold=True), colours.ink)
         small = font_of(self, 0.85)
         right = box.right()
-        windows = report.sheet.windows
-        for key, colour in (
-            ("one_high", colours.one),
-            ("zero_high", colours.zero),
-            ("bit_low", colours.low),
-        ):
-            window = windows[key]
-            text = f"{window.label} {span(window.min_us, window.max_us)}"
-            text += " (assumed)" if window.assumed else ""
-            width = QFontMetricsF(small).horizontalAdvance(text) + 14
+        for key in rows.legend(shown):
+            width = QFontMetricsF(small).horizontalAdvance(key.text) + 14
             left = right - width
             if left < box.left() + used + 20:
                 break
-            painter.fillRect(QRectF(left, box.center().y() - 6, 8, 12), colour)
-            draw_text(
-                painter,
-                QRectF(left + 12, box.top(), width - 12, box.height()),
-                text,
-                small,
-                colours.faint,
-            )
+            painter.fillRect(QRectF(left, box.center().y() - 6, 8, 12), key.colour)
+            words = QRectF(left + 12, box.top(), width - 12, box.height())
+            draw_text(painter, words, key.text, small, colours.faint)
             right = left - 12
 
-    def _paint_preamble(self, painter: QPainter, place: Geometry, report: Report) -> None:
-        self._chips = []
-        colours, font = theme(), font_of(self, 0.92)
-        metrics = QFontMetricsF(font)
-        chips = [
-            (pulse, f"{pulse.window.label} {'≥ ' if pulse.bound else ''}{us(pulse.width_us)}")
-            for pulse in report.pulses
-            if pulse.window.key in PREAMBLE
-        ]
-        widths = [metrics.horizontalAdvance(text) + 22 for _, text in chips]
-        spare = place.preamble.width() - sum(widths)
-        gap = min(max(spare / max(len(chips) - 1, 1), 1.0), CHIP_GAP)
-        left = place.preamble.left()
-        for (pulse, text), width in zip(chips, widths, strict=True):
-            box = QRectF(left, place.preamble.top() + 3, width, place.preamble.height() - 8)
-            if pulse.column in self._session.lit:
-                painter.fillRect(box.adjusted(-4, 0, 4, 0), colours.live)
-            draw_mark(painter, pulse.verdict, QPointF(left + 6, box.center().y()), 9)
-            sound = pulse.verdict is Verdict.SOUND
-            colour = colours.ink if sound else colours.verdict(pulse.verdict)
-            draw_text(painter, box.adjusted(16, 0, 8, 0), text, font, colour)
-            self._chips.append((box, pulse.column))
-            left += width + gap
-
-    def _paint_readout(self, painter: QPainter, place: Geometry, report: Report) -> None:
-        text = pulse_text(report, self._session.lit)
+    def _paint_readout(self, painter: QPainter, rows: Rows, shown: Shown) -> None:
+        text = self._said or pulse_text(shown.report, shown.lit)
         colours = theme()
-        hint = "Point at a bit, a byte or a pulse: it lights up everywhere, with its margin."
-        draw_text(
-            painter,
-            place.readout,
-            text or hint,
-            font_of(self, 0.95, bold=bool(text)),
-            colours.ink if text else colours.faint,
-            LEFT,
-        )
-        step = us((self._session.wire.resolution_ns if self._session.wire else 0) / 1000)
+        top = self.height() - READOUT_HEIGHT
+        box = QRectF(PAD, top, self.width() - 2 * PAD, READOUT_HEIGHT - 4)
+        font = font_of(self, 0.95, bold=bool(text))
+        draw_text(painter, box, text or rows.hint, font, colours.ink if text else colours.faint)
         if not text:
-            draw_text(
-                painter,
-                place.readout,
-                f"widths ± {step}",
-                font_of(self, 0.85),
-                colours.faint,
-                RIGHT,
-            )
+            step = f"widths ± {us(shown.wire.resolution_ns / 1000)}"
+            draw_text(painter, box, step, font_of(self, 0.85), colours.faint, RIGHT)
 
-    def _columns_at(self, point: QPointF) -> frozenset[int]:
-        for box, column in self._chips:
-            if box.contains(point):
-                return frozenset({column})
-        report = self._session.report
-        if report is None:
-            return frozenset()
-        there = {pulse.column for pulse in report.pulses}
-        return self.geometry_now(report).columns_at(point) & there
+    def _columns_at(self, point: QPointF) -> Columns:
+        rows, shown = self.rows, self.shown
+        if rows is None or shown is None:
+            return NOTHING
+        return rows.columns_at(point, shown)
 
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
         """Lights what the pointer is on."""
         self._session.hover(self._columns_at(event.position()))
+        rows, shown = self.rows, self.shown
+        said = rows.readout_at(event.position(), shown) if rows and shown else ""
+        if said != self._said:
+            self._said = said
+            self.update()
 
     def leaveEvent(self, event: QEvent) -> None:
         """The pointer has gone."""
-        self._session.hover(frozenset())
+        self._said = ""
+        self._session.hover(NOTHING)
         super().leaveEvent(event)
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
-        """Chooses what the pointer is on."""
-        if event.button() is Qt.MouseButton.LeftButton:
+        """Chooses what the pointer is on: another exchange, or pulses."""
+        if event.button() is not Qt.MouseButton.LeftButton:
+            return
+        rows, shown = self.rows, self.shown
+        other = rows.exchange_at(event.position(), shown) if rows and shown else None
+        if other is not None and other != self._session.index:
+            self._session.choose_exchange(other)
+        else:
             self._session.choose_pulses(self._columns_at(event.position()))
 
+    def wheelEvent(self, event: QWheelEvent) -> None:
+        """Scrolls rows that do not fit, or steps from exchange to exchange."""
+        turned = event.angleDelta().y() / 120
+        rows = self.rows
+        if rows is not None and rows.steps_exchanges():
+            self._session.choose_exchange(self._session.index - round(turned))
+        else:
+            self._scroll_to(self._top - turned * NOTCH_PX)
+        event.accept()
+
+    def _scroll_to(self, top: float) -> None:
+        rows, shown = self.rows, self.shown
+        most = rows.overflow(shown) if rows and shown else 0.0
+        self._top = min(max(top, 0.0), most)
+        self.update()
+
     def keyPressEvent(self, event: QKeyEvent) -> None:
-        """Arrow keys walk from pulse to pulse, up and down by a byte."""
-        steps = {
-            Qt.Key.Key_Left: -1,
-            Qt.Key.Key_Right: 1,
-            Qt.Key.Key_Up: -2 * BITS_IN_ROW,
-            Qt.Key.Key_Down: 2 * BITS_IN_ROW,
-        }
-        step = steps.get(Qt.Key(event.key()))
-        report = self._session.report
-        if step is None or report is None or event.modifiers():
+        """Arrow keys walk from pulse to pulse, up and down by a row."""
+        rows, report = self.rows, self._session.report
+        key = Qt.Key(event.key())
+        arrows = (Qt.Key.Key_Left, Qt.Key.Key_Right, Qt.Key.Key_Up, Qt.Key.Key_Down)
+        if rows is None or report is None or event.modifiers() or key not in arrows:
             super().keyPressEvent(event)
             return
+        sideways = key in (Qt.Key.Key_Left, Qt.Key.Key_Right)
+        back = key in (Qt.Key.Key_Left, Qt.Key.Key_Up)
+        sign = -1 if back else 1
+        if not sideways and rows.steps_exchanges():
+            self._session.choose_exchange(self._session.index + sign)
+            return
+        step = sign if sideways else sign * rows.row_step(report)
         self._session.choose_pulses(walk(report.pulses, self._session.chosen, step))
 
 
-def walk(pulses: tuple[Pulse, ...], chosen: frozenset[int], step: int) -> frozenset[int]:
+def walk(pulses: tuple[Pulse, ...], chosen: Columns, step: int) -> Columns:
     """The pulse some steps further than the chosen ones; stays at the ends."""
-    there = [column for column in ORDER if any(pulse.column == column for pulse in pulses)]
+    there = [pulse.column for pulse in pulses]
     if not there:
-        return frozenset()
+        return NOTHING
     known = [number for number, column in enumerate(there) if column in chosen]
     if not known:
         return frozenset({there[0] if step > 0 else there[-1]})

@@ -15,13 +15,13 @@ from PySide6.QtGui import (
 )
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
+from pivet.bench.text import short_names
 from pivet.judge.pulses import Pulse
-from pivet.judge.report import Report
+from pivet.judge.report import Report, Stretch
 from pivet.judge.verdict import Verdict
 from pivet.judge.wording import seconds, us
 from pivet.ui.painting import CENTER, RIGHT, draw_panel, draw_text, font_of, with_alpha
 from pivet.ui.session import Session
-from pivet.ui.strip.labels import Label, labels_of
 from pivet.ui.strip.scale import Outline, TimeScale, outline, snapped
 from pivet.ui.theme import theme
 
@@ -29,6 +29,7 @@ PAD = 14.0
 TITLE = 26.0
 WAVE_BOTTOM = 62.0
 ZOOM = 1.25
+LANE_GAP = 14.0
 SNAP_PX = 9.0
 GRIP_PX = 6.0
 MARGIN = 0.05
@@ -52,6 +53,7 @@ class StripView(QWidget):
         self._dragged: QPointF | None = None
         self._moved = False
         self._held: int | None = None
+        self._named: tuple[Report | None, list[Stretch]] = (None, [])
         self.setMouseTracking(True)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Preferred)
@@ -152,11 +154,15 @@ class StripView(QWidget):
         painter.setClipRect(QRectF(PAD, 0, self.width() - 2 * PAD, self.height()))
         self._paint_lit(painter, scale)
         self._paint_ticks(painter, scale)
-        self._paint_line(painter, outline(wire.line.edges_ns, int(wire.line.initial), scale))
+        for number, line in enumerate(wire.lines):
+            course = outline(line.edges_ns, int(line.initial), scale)
+            self._paint_line(painter, course, self._lane(number))
+        if len(wire.lines) > 1:
+            self._paint_names(painter)
         self._paint_strays(painter, scale)
         report = self._session.report
         if report is not None:
-            for label in labels_of(report):
+            for label in self._stretches(report):
                 self._paint_label(painter, scale, label)
         self._paint_cursors(painter, scale)
 
@@ -171,9 +177,17 @@ class StripView(QWidget):
         words = "wheel: zoom · drag: move · Shift+drag: measure"
         draw_text(painter, hint, words, font_of(self, 0.85), theme().faint)
 
-    def _paint_lit(self, painter: QPainter, scale: TimeScale) -> None:
+    def _lane(self, number: int) -> QRectF:
+        """Where one line of the wire is drawn."""
         box = self._box()
+        wire = self._session.wire
+        count = len(wire.lines) if wire is not None else 1
+        height = (box.height() - LANE_GAP * (count - 1)) / count
+        return QRectF(box.left(), box.top() + number * (height + LANE_GAP), box.width(), height)
+
+    def _paint_lit(self, painter: QPainter, scale: TimeScale) -> None:
         for pulse in self._lit_pulses():
+            box = self._lane(pulse.line)
             left, right = scale.x_of(pulse.start_ns), scale.x_of(pulse.end_ns)
             painter.fillRect(
                 QRectF(left, box.top() - 6, max(right - left, 2), box.height() + 12),
@@ -193,8 +207,22 @@ class StripView(QWidget):
             text = _tick_text(t_ns, step, zero)
             draw_text(painter, QRectF(x - 50, y, 100, 16), text, font, theme().faint, CENTER)
 
-    def _paint_line(self, painter: QPainter, course: Outline) -> None:
-        box = self._box()
+    def _stretches(self, report: Report) -> list[Stretch]:
+        """Named parts of the exchange, kept while it is shown."""
+        if self._named[0] is not report:
+            self._named = (report, report.stretches)
+        return self._named[1]
+
+    def _paint_names(self, painter: QPainter) -> None:
+        """Which line is which, where a wire has several."""
+        wire = self._session.wire
+        names = short_names([line.name for line in wire.lines]) if wire else []
+        for number, name in enumerate(names):
+            lane = self._lane(number)
+            box = QRectF(lane.right() - 162, lane.top() - 2, 160, 14)
+            draw_text(painter, box, name, font_of(self, 0.8), theme().faint, RIGHT)
+
+    def _paint_line(self, painter: QPainter, course: Outline, box: QRectF) -> None:
         painter.setRenderHint(QPainter.RenderHint.Antialiasing, course.steps.size < box.width())
         painter.setPen(QPen(theme().trace, 1.4))
         top, bottom = box.top(), box.bottom()
@@ -207,18 +235,19 @@ class StripView(QWidget):
 
     def _paint_strays(self, painter: QPainter, scale: TimeScale) -> None:
         """Pulses that are not sound, over the line in the colour of their verdict."""
-        report, box = self._session.report, self._box()
+        report = self._session.report
         if report is None:
             return
         for pulse in report.pulses:
             if pulse.verdict in (Verdict.SOUND, Verdict.NEAR):
                 continue
             left, right = scale.x_of(pulse.start_ns), scale.x_of(pulse.end_ns)
+            box = self._lane(pulse.line)
             y = box.top() if pulse.high else box.bottom()
             painter.setPen(QPen(theme().verdict(pulse.verdict), 3))
             painter.drawLine(QPointF(left, y), QPointF(max(right, left + 1), y))
 
-    def _paint_label(self, painter: QPainter, scale: TimeScale, label: Label) -> None:
+    def _paint_label(self, painter: QPainter, scale: TimeScale, label: Stretch) -> None:
         left, right = scale.x_of(label.start_ns), scale.x_of(label.end_ns)
         left, right = max(left, PAD), min(right, self.width() - PAD)
         if right - left < 14:
@@ -273,7 +302,10 @@ class StripView(QWidget):
         if wire is None or scale is None:
             return 0
         reach = SNAP_PX / max(scale.width, 1) * scale.span_ns
-        return snapped(wire.line.edges_ns, scale.t_of(x), reach)
+        t_ns = scale.t_of(x)
+        found = [snapped(line.edges_ns, t_ns, reach) for line in wire.lines]
+        there = [at for line, at in zip(wire.lines, found, strict=True) if at in line.edges_ns]
+        return min(there or found, key=lambda at: abs(at - t_ns))
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
         """Begins to pan, to measure, or to move a cursor."""
@@ -338,7 +370,7 @@ class StripView(QWidget):
         if report is None or scale is None or point.y() < TITLE:
             return frozenset()
         t_ns = scale.t_of(point.x())
-        for label in labels_of(report):
+        for label in self._stretches(report):
             below = point.y() > self._box().bottom() + 6
             if below and label.start_ns <= t_ns < label.end_ns:
                 return frozenset(label.columns)
@@ -374,7 +406,8 @@ def _fitting(report: Report) -> tuple[float, float]:
         body = report.pulses[1].start_ns
         answer = max(last - body, LEAST_FITTED_NS)
         return max(first - MARGIN * answer, body - ASK_SHARE * answer), last + MARGIN * answer
-    return first - MARGIN * (last - first), last + MARGIN * (last - first)
+    span = max(last - first, LEAST_FITTED_NS)
+    return first - MARGIN * span, first + (1 + MARGIN) * span
 
 
 def _tick_text(t_ns: int, step_ns: int, zero_ns: int) -> str:

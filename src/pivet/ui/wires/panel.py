@@ -20,6 +20,7 @@ from pivet.bench.text import short_names
 from pivet.bench.wire import Wire
 from pivet.judge.verdict import Verdict
 from pivet.judge.wording import count
+from pivet.readings.track import Track
 from pivet.ui.painting import draw_mark, draw_text, font_of
 from pivet.ui.session import Place, Session
 from pivet.ui.theme import theme
@@ -31,8 +32,10 @@ BEGINNING = Qt.TextElideMode.ElideLeft
 """Of a dotted name the last part says most."""
 
 LAST = 12
+MOST_VALUES = 2
+MOST_DEVICES = 5
 MARK_PITCH = 13.5
-CARD_HEIGHT = 96
+CARD_HEIGHT = 88
 HEAD_HEIGHT = 44
 ROW_ROLE = Qt.ItemDataRole.UserRole
 Index = QModelIndex | QPersistentModelIndex
@@ -56,17 +59,30 @@ class Row:
         """The row in words, for screen readers and tests."""
         if self.wire is None:
             return self.capture.name
-        return f"{self.wire.name}, {self.wire.sheet.name}, {last_reading(self.wire)}"
+        return f"{self.wire.label}, {self.wire.sheet.name}, {last_reading(self.wire)}"
 
 
 def last_reading(wire: Wire) -> str:
-    """What the last exchange gave, or why it gave nothing."""
+    """What was measured last, or why the last exchange gave nothing."""
     if not len(wire):
         return "no exchange"
+    devices = [track for track in wire.tracks if track.rom]
+    if devices:
+        return _last_of_each(devices)
     report = wire.report(len(wire) - 1)
     if report.readings:
-        return "  ".join(f"{row.text} {row.unit}" for row in report.readings)
+        return "  ".join(f"{row.text} {row.unit}" for row in report.readings[:MOST_VALUES])
     return f"– {report.headline.partition(': ')[2] or report.headline}"
+
+
+def _last_of_each(devices: list[Track]) -> str:
+    """The last value of each device that still gives one."""
+    values = [
+        f"{track.values[-1]:.1f}" for track in devices if track.given.size and track.given[-1]
+    ]
+    if not values:
+        return "– no device answers"
+    return f"{' · '.join(values[:MOST_DEVICES])} {devices[0].unit}"
 
 
 class WiresModel(QAbstractListModel):
@@ -83,7 +99,7 @@ class WiresModel(QAbstractListModel):
         self.rows = []
         for number, capture in enumerate(self._session.captures):
             self.rows.append(Row(capture, number))
-            shorts = short_names([wire.name for wire in capture.wires])
+            shorts = short_names([wire.label for wire in capture.wires])
             for at, (wire, short) in enumerate(zip(capture.wires, shorts, strict=True)):
                 self.rows.append(Row(capture, number, (number, at), wire, short))
         self.endResetModel()
@@ -103,7 +119,7 @@ class WiresModel(QAbstractListModel):
         if role == Qt.ItemDataRole.ToolTipRole:
             if row.wire is None:
                 return "\n".join((str(row.capture.path), *row.capture.notes))
-            return "\n".join((row.wire.name, *row.wire.line.aliases))
+            return "\n".join(name for line in row.wire.lines for name in (line.name, *line.aliases))
         return None
 
     def flags(self, index: Index) -> Qt.ItemFlag:
@@ -166,7 +182,7 @@ class CardDelegate(QStyledItemDelegate):
             painter.fillRect(
                 QRectF(box.left(), box.top() + 5, 4, box.height() - 10), colours.accent
             )
-        inner = box.adjusted(14, 8, -8, -6)
+        inner = box.adjusted(14, 6, -8, -4)
         line = QRectF(inner.left(), inner.top(), inner.width(), 19)
         name_font = font_of(widget, 1.05, bold=True)
         draw_text(painter, line, short, name_font, colours.ink, elide=BEGINNING)
@@ -220,3 +236,4 @@ class WiresPanel(QListView):
                 index = self._model.index(number)
                 if self.currentIndex() != index:
                     self.setCurrentIndex(index)
+                self.scrollTo(index)

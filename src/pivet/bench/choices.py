@@ -1,0 +1,27 @@
+"""What the person chose for a wire, beside what is found by itself."""
+
+from dataclasses import dataclass
+
+from pivet.judge.echo.shots import MEDIAN_OVER
+from pivet.readings.sound import Air, Vessel
+from pivet.sheets.model import Sheet
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Choices:
+    """Choices for one wire.
+
+    Attributes:
+        sheet: judge as this sensor; None recognises it.
+        air: the air temperature for an echo sensor; None takes the usual.
+        vessel: derives a level from an echo sensor's distance.
+        over: so many shots make a median.
+    """
+
+    sheet: Sheet | None = None
+    air: Air | None = None
+    vessel: Vessel | None = None
+    over: int = MEDIAN_OVER
+
+
+NO_CHOICE = Choices()

@@ -1,0 +1,68 @@
+"""What a family of sensors brings: everything that the bench must know of it stands here.
+
+A new family is one such object in ``pivet.bench.families`` and one painter in the window.
+"""
+
+from abc import ABC, abstractmethod
+from collections.abc import Mapping, Sequence
+from typing import Any, Generic, TypeVar
+
+from pivet.bench.choices import Choices
+from pivet.decode.interface import Decoder, Exchanges
+from pivet.judge.judgement import Judgement, Likeness
+from pivet.judge.report import Report
+from pivet.sheets.load import sheets_of
+from pivet.sheets.model import Sheet
+from pivet.signal.trace import Level
+
+E = TypeVar("E", bound=Exchanges)
+J = TypeVar("J", bound=Judgement)
+
+
+class Family(ABC, Generic[E, J]):
+    """Decoding, judging and telling the exchanges of one family.
+
+    Attributes:
+        key: its name in sheets.
+        lines: how many lines a wire of it can have.
+    """
+
+    key: str
+    lines: tuple[int, ...] = (1,)
+
+    @property
+    def sheets(self) -> tuple[Sheet, ...]:
+        """Its sensor types."""
+        return sheets_of(self.key)
+
+    @abstractmethod
+    def decoder(self, initial: tuple[Level, ...], start_ns: int) -> Decoder[E]:
+        """A decoder for lines that begin at these levels."""
+
+    @abstractmethod
+    def join(self, batches: Sequence[E]) -> E:
+        """Batches of one wire, in order of time, as one."""
+
+    @abstractmethod
+    def likeness(self, exchanges: E) -> Likeness:
+        """How much decoded lines look like a wire of this family."""
+
+    @abstractmethod
+    def judge(self, exchanges: E, line_count: int, resolution_ns: int, choices: Choices) -> J:
+        """Judges exchanges; without a chosen sheet it is recognised."""
+
+    @abstractmethod
+    def report(
+        self, exchanges: E, judged: J, index: int, wire: str, names: Mapping[str, str]
+    ) -> Report:
+        """Everything about one exchange; ``names`` are the person's names of devices."""
+
+    def is_part(self, exchanges: E, other: E) -> bool:
+        """Whether a line shows only a share of what another line shows whole.
+
+        Simulators record the drivers of a line beside the line itself.
+        """
+        return False
+
+
+AnyFamily = Family[Any, Any]

@@ -1,0 +1,109 @@
+"""Roles: the names that a person gives to 1-Wire devices, by code and never by index."""
+
+from collections.abc import Iterable, Mapping, Sequence
+from dataclasses import dataclass, replace
+from functools import cached_property
+
+import numpy as np
+
+from pivet.readings.track import Track
+
+FORMER = "before"
+"""How a device is called that held a role before another took it over."""
+
+
+@dataclass(frozen=True, slots=True)
+class Role:
+    """One role.
+
+    Attributes:
+        name: given by the person, "wheel 3, core".
+        codes: of the devices that held it, the one that holds it now last; kernel form.
+    """
+
+    name: str
+    codes: tuple[str, ...]
+
+    @property
+    def code(self) -> str:
+        """The device that holds it now."""
+        return self.codes[-1]
+
+
+@dataclass(frozen=True)
+class Roles:
+    """All roles that are known; every change gives a new object."""
+
+    roles: tuple[Role, ...] = ()
+
+    @cached_property
+    def names(self) -> Mapping[str, str]:
+        """What each device is called, by code."""
+        found: dict[str, str] = {}
+        for role in self.roles:
+            for code in role.codes[:-1]:
+                found.setdefault(code, f"{role.name}, {FORMER}")
+        return found | {role.code: role.name for role in self.roles}
+
+    def role_of(self, code: str) -> Role | None:
+        """The role that a device holds now."""
+        return next((role for role in self.roles if role.code == code), None)
+
+    def named(self, code: str, name: str) -> "Roles":
+        """A device is given a name; an empty one takes its role away."""
+        name = " ".join(name.split())
+        held = self.role_of(code)
+        others = tuple(role for role in self.roles if role is not held)
+        if not name:
+            return replace(self, roles=others)
+        if held is None:
+            return replace(self, roles=(*self.roles, Role(name, (code,))))
+        renamed = Role(name, held.codes)
+        return replace(self, roles=tuple(renamed if row is held else row for row in self.roles))
+
+    def replaced(self, old: str, new: str) -> "Roles":
+        """A device takes over the role of another, whose history stays with the role."""
+        held = self.role_of(old)
+        if held is None or old == new:
+            return self
+        given_up = self.role_of(new)
+        codes = (*(code for code in held.codes if code != new), new)
+        rows = [Role(held.name, codes) if row is held else row for row in self.roles]
+        return replace(self, roles=tuple(row for row in rows if row is not given_up))
+
+    def joined(self, other: "Roles") -> "Roles":
+        """These roles and those of another set for devices that have none here."""
+        known = {code for role in self.roles for code in role.codes}
+        more = tuple(role for role in other.roles if not known & set(role.codes))
+        return replace(self, roles=(*self.roles, *more))
+
+    def without(self, other: "Roles") -> "Roles":
+        """These roles but for those that another set has just so."""
+        return replace(self, roles=tuple(row for row in self.roles if row not in other.roles))
+
+    def told(self, tracks: Sequence[Track]) -> tuple[Track, ...]:
+        """Tracks under their roles' names; those of one role, one after the other, as one."""
+        by_code = {track.rom: track for track in tracks if track.rom}
+        found, done = [], set()
+        for track in tracks:
+            role = next((row for row in self.roles if track.rom in row.codes), None)
+            if role is None:
+                found.append(track)
+            elif role.name not in done:
+                done.add(role.name)
+                own = [by_code[code] for code in role.codes if code in by_code]
+                found.append(_as_one(role, own))
+        return tuple(found)
+
+
+def _as_one(role: Role, tracks: Iterable[Track]) -> Track:
+    rows = list(tracks)
+    at = np.concatenate([track.at for track in rows])
+    order = np.argsort(at, kind="stable")
+    return replace(
+        rows[-1],
+        name=role.name,
+        at=at[order],
+        values=np.concatenate([track.values for track in rows])[order],
+        given=np.concatenate([track.given for track in rows])[order],
+    )

@@ -1,0 +1,24 @@
+"""Keeping roles in a file."""
+
+from pathlib import Path
+
+from pivet.bench.roles import Role, Roles
+from pivet.files.roles_json import read_roles, write_roles
+
+
+def load_roles(path: Path) -> Roles:
+    """Roles from a file; none when there is no such file.
+
+    Raises:
+        InputError: it cannot be used.
+    """
+    return Roles(tuple(Role(name, codes) for name, codes in read_roles(path)))
+
+
+def save_roles(roles: Roles, path: Path) -> None:
+    """Writes roles to a file.
+
+    Raises:
+        OutputError: it cannot be written.
+    """
+    write_roles([(role.name, role.codes) for role in roles.roles], path)

@@ -1,0 +1,94 @@
+"""Echo measurements as columns: the last axis of every array counts the measurements."""
+
+from collections.abc import Sequence
+from dataclasses import dataclass, field
+from enum import IntFlag
+from typing import Any
+
+import numpy as np
+import numpy.typing as npt
+
+from pivet.signal.trace import Int64Array
+
+
+class Mark(IntFlag):
+    """What the decoder noticed about how a measurement lies in the capture."""
+
+    TRIGGER_UNSEEN = 1
+    """An echo of which no trigger is known."""
+    ECHO_UP = 2
+    """Triggered while an echo was still up."""
+    CAPTURE_ENDED = 4
+    """The capture ends inside the pulse, or before the echo could come."""
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class EchoExchanges:
+    """Columns of n measurements, in order of time.
+
+    Attributes:
+        start_ns: rise of the trigger (of the echo when no trigger is known), int64 (n,).
+        end_ns: last edge of the measurement, int64 (n,).
+        trigger_ns: length of the trigger, int64 (n,); -1 for none.
+        rise_ns: rise of the echo, int64 (n,); of no meaning without one.
+        flight_ns: length of the echo, int64 (n,); -1 for none.
+        marks: ``Mark`` bits, uint8 (n,).
+        spike_start_ns, spike_width_ns: disturbances taken out, (m,).
+        stray_start_ns, stray_end_ns, stray_edges: highs that began before the capture, (k,).
+    """
+
+    start_ns: Int64Array
+    end_ns: Int64Array
+    trigger_ns: Int64Array = field(repr=False)
+    rise_ns: Int64Array = field(repr=False)
+    flight_ns: Int64Array = field(repr=False)
+    marks: npt.NDArray[np.uint8]
+    spike_start_ns: Int64Array
+    spike_width_ns: Int64Array
+    stray_start_ns: Int64Array
+    stray_end_ns: Int64Array
+    stray_edges: Int64Array
+
+    def __len__(self) -> int:
+        return int(self.start_ns.size)
+
+    @property
+    def wait_ns(self) -> Int64Array:
+        """From the trigger's fall to the echo's rise, int64 (n,); -1 without both."""
+        both = (self.trigger_ns >= 0) & (self.flight_ns >= 0)
+        wait: Int64Array = np.where(both, self.rise_ns - self.start_ns - self.trigger_ns, -1)
+        return wait
+
+
+NAMES = (
+    "start_ns",
+    "end_ns",
+    "trigger_ns",
+    "rise_ns",
+    "flight_ns",
+    "marks",
+    "spike_start_ns",
+    "spike_width_ns",
+    "stray_start_ns",
+    "stray_end_ns",
+    "stray_edges",
+)
+
+
+def made(**columns: npt.NDArray[Any]) -> EchoExchanges:
+    """Measurements from some columns; the others are empty."""
+    kinds = {"marks": np.uint8}
+    return EchoExchanges(
+        **{name: columns.get(name, np.empty(0, dtype=kinds.get(name, np.int64))) for name in NAMES}
+    )
+
+
+def join(batches: Sequence[EchoExchanges]) -> EchoExchanges:
+    """Batches of one wire, in order of time, as one."""
+    if len(batches) == 1:
+        return batches[0]
+    if not batches:
+        return made()
+    return EchoExchanges(
+        **{name: np.concatenate([getattr(batch, name) for batch in batches]) for name in NAMES}
+    )

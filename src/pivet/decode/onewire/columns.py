@@ -1,0 +1,171 @@
+"""1-Wire transactions as columns, and their slots as one long row."""
+
+from collections.abc import Sequence
+from dataclasses import dataclass, field
+from enum import IntEnum, IntFlag
+from typing import Any
+
+import numpy as np
+import numpy.typing as npt
+
+from pivet.signal.trace import Int64Array
+
+Int32Array = npt.NDArray[np.int32]
+ByteArray = npt.NDArray[np.uint8]
+
+
+class Mark(IntFlag):
+    """What the decoder noticed about how a transaction lies in the capture."""
+
+    RESET_CLIPPED = 1
+    """The capture starts inside the reset."""
+    CAPTURE_ENDED = 2
+    """The capture ends before the line came to rest."""
+    CUT = 4
+    """More slots follow than one transaction can have."""
+
+
+class Speaker(IntEnum):
+    """Who gives a slot its value; the host begins every slot."""
+
+    HOST = 0
+    DEVICE = 1
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class OneWireExchanges:
+    """Columns of n transactions, in order of time, with s slots in all.
+
+    Attributes:
+        start_ns: fall of the reset, int64 (n,).
+        end_ns: last edge that belongs to the transaction, int64 (n,).
+        reset_ns: length of the reset, int64 (n,).
+        wait_ns, presence_ns: from release to presence, and its length, int32 (n,); -1 for none.
+        fast: the reset is one at overdrive speed, bool (n,).
+        turns_fast: from the ninth slot on at overdrive speed, bool (n,).
+        slot_count: slots after reset and presence, int64 (n,).
+        command, function: ROM and function command, int16 (n,); -1 for none.
+        function_at: slot at which the function command begins, int64 (n,); -1 for none.
+        rom: the 64 bits of a code sent or found, bit 0 the first on the wire, uint64 (n,).
+        has_rom: all 64 bits of it came, bool (n,).
+        steps: triplets of a search that came whole, int16 (n,); -1 when it is no search.
+        forks: bits at which devices differ (00), uint64 (n,).
+        nobody_at: first bit at which nobody answered (11), int16 (n,); -1 for none.
+        marks: ``Mark`` bits, uint8 (n,).
+        fall_ns: fall of each slot, int64 (s,).
+        low_ns: low of each slot, int32 (s,).
+        bit: its value, uint8 (s,).
+        speaker: ``Speaker`` of each slot, uint8 (s,).
+        spike_start_ns, spike_width_ns: disturbances taken out, (m,).
+        stray_start_ns, stray_end_ns, stray_edges: stretches of edges in no transaction, (k,).
+    """
+
+    start_ns: Int64Array
+    end_ns: Int64Array
+    reset_ns: Int64Array
+    wait_ns: Int32Array
+    presence_ns: Int32Array
+    fast: npt.NDArray[np.bool_]
+    turns_fast: npt.NDArray[np.bool_]
+    slot_count: Int64Array
+    command: npt.NDArray[np.int16]
+    function: npt.NDArray[np.int16]
+    function_at: Int64Array
+    rom: npt.NDArray[np.uint64]
+    has_rom: npt.NDArray[np.bool_]
+    steps: npt.NDArray[np.int16]
+    forks: npt.NDArray[np.uint64]
+    nobody_at: npt.NDArray[np.int16]
+    marks: ByteArray
+    fall_ns: Int64Array = field(repr=False)
+    low_ns: Int32Array = field(repr=False)
+    bit: ByteArray = field(repr=False)
+    speaker: ByteArray = field(repr=False)
+    spike_start_ns: Int64Array
+    spike_width_ns: Int64Array
+    stray_start_ns: Int64Array
+    stray_end_ns: Int64Array
+    stray_edges: Int64Array
+
+    def __len__(self) -> int:
+        return int(self.start_ns.size)
+
+    @property
+    def first_slot(self) -> Int64Array:
+        """Where each transaction's slots begin, int64 (n,)."""
+        ends: Int64Array = np.cumsum(self.slot_count)
+        return ends - self.slot_count
+
+    def slots_of(self, index: int) -> slice:
+        """Where the slots of one transaction stand."""
+        first = int(self.slot_count[:index].sum())
+        return slice(first, first + int(self.slot_count[index]))
+
+    def slot_is_fast(self) -> npt.NDArray[np.bool_]:
+        """Whether each slot is at overdrive speed, bool (s,)."""
+        fast = np.repeat(self.fast, self.slot_count)
+        if self.turns_fast.any():
+            turned = np.repeat(self.turns_fast, self.slot_count)
+            fast |= turned & (positions(self.slot_count) >= 8)
+        return fast
+
+
+def positions(counts: Int64Array) -> Int64Array:
+    """Number of each slot in its transaction, int64 (s,)."""
+    ends = np.cumsum(counts)
+    total = int(ends[-1]) if ends.size else 0
+    within: Int64Array = np.arange(total, dtype=np.int64)
+    within -= np.repeat(ends - counts, counts)
+    return within
+
+
+KINDS: dict[str, type] = {
+    "start_ns": np.int64,
+    "end_ns": np.int64,
+    "reset_ns": np.int64,
+    "wait_ns": np.int32,
+    "presence_ns": np.int32,
+    "fast": np.bool_,
+    "turns_fast": np.bool_,
+    "slot_count": np.int64,
+    "command": np.int16,
+    "function": np.int16,
+    "function_at": np.int64,
+    "rom": np.uint64,
+    "has_rom": np.bool_,
+    "steps": np.int16,
+    "forks": np.uint64,
+    "nobody_at": np.int16,
+    "marks": np.uint8,
+    "fall_ns": np.int64,
+    "low_ns": np.int32,
+    "bit": np.uint8,
+    "speaker": np.uint8,
+    "spike_start_ns": np.int64,
+    "spike_width_ns": np.int64,
+    "stray_start_ns": np.int64,
+    "stray_end_ns": np.int64,
+    "stray_edges": np.int64,
+}
+"""The columns and the kind of their numbers."""
+
+
+def made(**columns: npt.NDArray[Any]) -> OneWireExchanges:
+    """Exchanges from some columns; the others are empty."""
+    return OneWireExchanges(
+        **{
+            name: columns[name] if name in columns else np.empty(0, dtype=kind)
+            for name, kind in KINDS.items()
+        }
+    )
+
+
+def join(batches: Sequence[OneWireExchanges]) -> OneWireExchanges:
+    """Batches of one line, in order of time, as one."""
+    if len(batches) == 1:
+        return batches[0]
+    if not batches:
+        return made()
+    return OneWireExchanges(
+        **{name: np.concatenate([getattr(batch, name) for batch in batches]) for name in KINDS}
+    )

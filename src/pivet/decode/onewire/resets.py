@@ -1,0 +1,128 @@
+"""Cutting lows into transactions: resets, presence, and which speed holds where.
+
+Overdrive speed begins after the ROM command that turns to it, so the first eight slots
+after each standard reset are read to see what follows.  It ends with the next standard
+reset.
+"""
+
+from dataclasses import dataclass, field
+
+import numpy as np
+import numpy.typing as npt
+
+from pivet.decode.onewire import layout
+from pivet.decode.pairs import Pulses
+from pivet.sheets.onewire import Rom
+from pivet.signal.trace import Int64Array
+
+BoolArray = npt.NDArray[np.bool_]
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Cuts:
+    """Where transactions begin among lows.
+
+    Attributes:
+        reset: index of each reset, int64 (n,).
+        fast: the reset is one at overdrive speed, bool (n,).
+        present: the low behind the reset is presence, bool (n,).
+        turns_fast: from the ninth slot on at overdrive speed, bool (n,).
+    """
+
+    reset: Int64Array = field(repr=False)
+    fast: BoolArray = field(repr=False)
+    present: BoolArray = field(repr=False)
+    turns_fast: BoolArray = field(repr=False)
+
+    def rows(self, count: int) -> "Cuts":
+        """The first ``count`` transactions."""
+        return Cuts(
+            self.reset[:count], self.fast[:count], self.present[:count], self.turns_fast[:count]
+        )
+
+
+def find_cuts(lows: Pulses, starts_fast: bool) -> Cuts:
+    """Finds the transactions among lows that begin with a reset.
+
+    Args:
+        lows: from a reset on.
+        starts_fast: that reset is one at overdrive speed.
+    """
+    widths = lows.width_ns
+    slow = np.flatnonzero(widths >= layout.RESET_FLOOR_NS)
+    if starts_fast and slow.size and slow[0] == 0:
+        slow = slow[1:]
+    slow_present = _present(lows, slow, fast=False)
+    turns = _turns_fast(lows, slow, slow_present)
+    quick = _fast_resets(lows, slow, slow_present, turns, starts_fast)
+    reset = np.concatenate((slow, quick))
+    order = np.argsort(reset, kind="stable")
+    fast = np.concatenate((np.zeros(slow.size, bool), np.ones(quick.size, bool)))
+    present = np.concatenate((slow_present, _present(lows, quick, fast=True)))
+    turned = np.concatenate((turns, np.zeros(quick.size, bool)))
+    return Cuts(reset[order], fast[order], present[order], turned[order])
+
+
+def _present(lows: Pulses, reset: Int64Array, fast: bool) -> BoolArray:
+    """Whether the low behind each reset is presence."""
+    latest = layout.FAST_PRESENCE_LATEST_NS if fast else layout.PRESENCE_LATEST_NS
+    least = layout.FAST_PRESENCE_LEAST_NS if fast else layout.PRESENCE_LEAST_NS
+    floor = layout.FAST_RESET_FLOOR_NS if fast else layout.RESET_FLOOR_NS
+    there = reset + 1 < lows.size
+    behind = np.where(there, reset + 1, reset)
+    wait = lows.start_ns[behind] - lows.start_ns[reset] - lows.width_ns[reset]
+    width = lows.width_ns[behind]
+    found: BoolArray = there & (wait <= latest) & (width >= least) & (width < floor)
+    return found
+
+
+def _turns_fast(lows: Pulses, slow: Int64Array, present: BoolArray) -> BoolArray:
+    """Whether the ROM command behind each standard reset turns to overdrive speed."""
+    first = slow + 1 + present
+    ends = np.append(slow[1:], lows.size)
+    whole = first + layout.BITS_IN_BYTE <= ends
+    if not whole.any():
+        return whole
+    index = np.where(whole, first, 0)[:, None] + np.arange(layout.BITS_IN_BYTE)
+    short = lows.width_ns[np.minimum(index, lows.size - 1)] < layout.WRITE_SPLIT_NS
+    command = np.packbits(short, axis=1, bitorder="little")[:, 0]
+    turns: BoolArray = whole & ((command == Rom.FAST_SKIP) | (command == Rom.FAST_MATCH))
+    return turns
+
+
+def _fast_resets(
+    lows: Pulses, slow: Int64Array, present: BoolArray, turns: BoolArray, starts_fast: bool
+) -> Int64Array:
+    """Resets at overdrive speed, where that speed holds."""
+    spans = []
+    if starts_fast:
+        spans.append((0, int(slow[0]) if slow.size else lows.size))
+    if turns.any():
+        ends = np.append(slow[1:], lows.size)[turns]
+        firsts = (slow + 1 + present + layout.BITS_IN_BYTE)[turns]
+        spans.extend(zip(firsts.tolist(), ends.tolist(), strict=True))
+    if not spans:
+        return np.empty(0, dtype=np.int64)
+    long = np.flatnonzero(
+        (lows.width_ns >= layout.FAST_RESET_FLOOR_NS) & (lows.width_ns < layout.RESET_FLOOR_NS)
+    )
+    bounds = np.array(spans, dtype=np.int64)
+    place = np.searchsorted(bounds[:, 0], long, side="right") - 1
+    inside = (place >= 0) & (long < bounds[np.maximum(place, 0), 1])
+    found: Int64Array = long[inside]
+    return found
+
+
+def begins_fast(lows: Pulses) -> bool:
+    """Whether lows before any standard reset look like overdrive speed.
+
+    There every low is short, but for resets that are each followed by presence.
+    """
+    head = lows.part(0, layout.HEAD_LOWS)
+    long = np.flatnonzero(head.width_ns >= layout.FAST_RESET_FLOOR_NS)
+    if not long.size:
+        return False
+    answered = _present(head, long, fast=True)
+    if long[-1] == head.size - 1:
+        answered = answered[:-1]
+    return bool(answered.size) and bool(answered.all())

@@ -1,0 +1,271 @@
+"""Judging echo measurements against a sheet, as columns."""
+
+from dataclasses import dataclass, field, replace
+
+import numpy as np
+import numpy.typing as npt
+
+from pivet.decode.echo import EchoExchanges, Mark
+from pivet.decode.interface import ABSENT, WIDEST_NS
+from pivet.judge.echo.notices import WEIGHTS, Notice
+from pivet.judge.echo.shots import MEDIAN_OVER, Shots, compare
+from pivet.judge.margins import HOST_SLACK, judge_widths
+from pivet.judge.notices import Flags, flag, verdicts_of
+from pivet.judge.verdict import Verdict
+from pivet.readings.sound import (
+    FIXED_SPEED,
+    USUAL_AIR,
+    Air,
+    Vessel,
+    distance_m,
+    speed_of_sound,
+)
+from pivet.readings.track import Track
+from pivet.sheets.model import EchoRule, Sheet, Window
+from pivet.signal.trace import Int64Array
+
+FloatArray = npt.NDArray[np.float64]
+BoolArray = npt.NDArray[np.bool_]
+
+ABOUT = 0.02
+"""The sheets say "~" of nearest and farthest; a distance beyond by this share is none."""
+
+FIXED_SHARE = 0.005
+"""From this share on the error of a fixed speed of sound is told."""
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Judged:
+    """What is said of n measurements.
+
+    Attributes:
+        sheet: against which they were judged.
+        resolution_ns: uncertainty of every width, ns.
+        verdict: ``Verdict`` values, uint8 (n,).
+        notices: ``Notice`` bits, uint32 (n,).
+        air: where the air temperature comes from.
+        air_c, speed: air temperature and speed of sound used, float64 (n,), °C and m/s.
+        distance: float64 (n,), m; of no meaning without an echo.
+        given: the distance may be given out, bool (n,).
+        shots: given shots beside their neighbours.
+        shot_of: number of each measurement among the given shots, int64 (n,); -1 for none.
+        since_last_ns: from the trigger before, int64 (n,); -1 for none.
+        widths_ns: lengths by window of the sheet, int32, each (n,); -1 for none.
+        window_verdict: ``Verdict`` by window of the sheet, uint8, each (n,).
+        vessel: for which a level is derived; None for none.
+        tracks: distance (or level), and its median.
+    """
+
+    sheet: Sheet
+    resolution_ns: int
+    verdict: npt.NDArray[np.uint8] = field(repr=False)
+    notices: Flags = field(repr=False)
+    air: Air = field(repr=False)
+    air_c: FloatArray = field(repr=False)
+    speed: FloatArray = field(repr=False)
+    distance: FloatArray = field(repr=False)
+    given: BoolArray = field(repr=False)
+    shots: Shots = field(repr=False)
+    shot_of: Int64Array = field(repr=False)
+    since_last_ns: Int64Array = field(repr=False)
+    widths_ns: dict[str, npt.NDArray[np.int32]] = field(repr=False)
+    window_verdict: dict[str, npt.NDArray[np.uint8]] = field(repr=False)
+    vessel: Vessel | None
+    tracks: tuple[Track, ...] = field(repr=False)
+
+    def __len__(self) -> int:
+        return int(self.verdict.size)
+
+    def has(self, index: int, notice: Notice) -> bool:
+        """Whether measurement ``index`` bears this notice."""
+        return bool(self.notices[index] & notice)
+
+
+def rule_of(sheet: Sheet) -> EchoRule:
+    """Range and timeout of an echo sensor's sheet."""
+    if sheet.echo is None:
+        raise ValueError(f"{sheet.id} is no sheet of an echo sensor")
+    return sheet.echo
+
+
+def echo_window(sheet: Sheet, speed: float) -> Window:
+    """The echo's window for a speed of sound: from the nearest to the farthest, about."""
+    rule = rule_of(sheet)
+    least = 2e6 * rule.nearest_m * (1 - ABOUT) / speed
+    most = 2e6 * rule.farthest_m * (1 + ABOUT) / speed
+    window = sheet.windows["echo"]
+    return replace(window, min_us=round(least, 1), max_us=round(most, 1))
+
+
+def judge(
+    exchanges: EchoExchanges,
+    sheet: Sheet,
+    resolution_ns: int,
+    air: Air | None = None,
+    vessel: Vessel | None = None,
+    over: int = MEDIAN_OVER,
+) -> Judged:
+    """Judges all measurements of one wire.
+
+    Args:
+        exchanges: in order of time.
+        sheet: of the sensor type.
+        resolution_ns: uncertainty of every width, ns.
+        air: the air temperature; None takes the usual 20 °C.
+        vessel: derives a level.
+        over: so many shots make a median.
+    """
+    air = air or USUAL_AIR
+    air_c = air.at(exchanges.start_ns)
+    speed = speed_of_sound(air_c)
+    distance = distance_m(exchanges.flight_ns, speed)
+    since = _since_last(exchanges)
+    widths = _widths(exchanges, sheet)
+    windows = _window_verdicts(widths, sheet, speed, resolution_ns)
+    notices = _course_notices(exchanges, sheet, since)
+    notices |= _range_notices(exchanges, sheet, distance)
+    notices |= _window_notices(widths, windows, sheet, notices)
+    refusing = Notice.NOTHING_IN_RANGE | Notice.TOO_NEAR | Notice.TOO_FAR
+    refusing |= Notice.CAPTURE_ENDED
+    given = (exchanges.flight_ns != ABSENT) & ((notices & np.uint32(refusing)) == 0)
+    shots = compare(distance[given], over)
+    shot_of = np.where(given, np.cumsum(given) - 1, -1)
+    notices[given] |= flag(shots.jumped, Notice.JUMPED)
+    notices[given] |= flag(
+        np.abs(FIXED_SPEED / speed[given] - 1) >= FIXED_SHARE, Notice.FIXED_SPEED
+    )
+    if not air.given:
+        notices[given] |= np.uint32(Notice.AIR_ASSUMED)
+    return Judged(
+        sheet=sheet,
+        resolution_ns=resolution_ns,
+        verdict=verdicts_of(notices, WEIGHTS),
+        notices=notices,
+        air=air,
+        air_c=air_c,
+        speed=speed,
+        distance=distance,
+        given=given,
+        shots=shots,
+        shot_of=shot_of,
+        since_last_ns=since,
+        widths_ns=widths,
+        window_verdict=windows,
+        vessel=vessel,
+        tracks=_tracks(distance, given, shots, vessel),
+    )
+
+
+def _since_last(exchanges: EchoExchanges) -> Int64Array:
+    since = np.full(len(exchanges), -1, dtype=np.int64)
+    triggered = np.flatnonzero(exchanges.trigger_ns != ABSENT)
+    since[triggered[1:]] = np.diff(exchanges.start_ns[triggered])
+    return since
+
+
+def _widths(exchanges: EchoExchanges, sheet: Sheet) -> dict[str, npt.NDArray[np.int32]]:
+    """Lengths of the pulses that were seen from beginning to end."""
+    part = (exchanges.marks & Mark.CAPTURE_ENDED) != 0
+    found = {
+        "trigger": np.where(part & (exchanges.flight_ns < 0), ABSENT, exchanges.trigger_ns),
+        "wait": exchanges.wait_ns,
+        "echo": np.where(part, ABSENT, exchanges.flight_ns),
+    }
+    if "rest" in sheet.windows:
+        rest = np.full(len(exchanges), ABSENT, dtype=np.int64)
+        rest[:-1] = exchanges.start_ns[1:] - exchanges.end_ns[:-1]
+        found["rest"] = np.where(exchanges.flight_ns < 0, ABSENT, rest)
+    return {key: np.minimum(row, WIDEST_NS).astype(np.int32) for key, row in found.items()}
+
+
+def _window_verdicts(
+    widths: dict[str, npt.NDArray[np.int32]],
+    sheet: Sheet,
+    speed: FloatArray,
+    resolution_ns: int,
+) -> dict[str, npt.NDArray[np.uint8]]:
+    """Verdicts by window; the echo's window follows the speed of sound."""
+    found = {}
+    for key, row in widths.items():
+        if key == "echo":
+            usual = float(np.median(speed)) if speed.size else FIXED_SPEED
+            scaled = np.where(row == ABSENT, ABSENT, row * speed / usual).astype(np.int64)
+            found[key] = judge_widths(scaled, scaled, echo_window(sheet, usual), resolution_ns)
+        else:
+            found[key] = judge_widths(row, row, sheet.windows[key], resolution_ns)
+    return found
+
+
+def _course_notices(exchanges: EchoExchanges, sheet: Sheet, since: Int64Array) -> Flags:
+    """Notices on how a measurement went: triggered, answered, ended."""
+    marks = exchanges.marks
+    up = (marks & Mark.ECHO_UP) != 0
+    ended = (marks & Mark.CAPTURE_ENDED) != 0
+    silent = (exchanges.flight_ns == ABSENT) & ~up & ~ended
+    soon = (since >= 0) & (since < sheet.interval_s * (1 - HOST_SLACK) * 1e9)
+    first, last = np.searchsorted(exchanges.spike_start_ns, (exchanges.start_ns, exchanges.end_ns))
+    return (
+        flag(up, Notice.RETRIGGERED)
+        | flag(silent, Notice.NO_ECHO)
+        | flag(ended, Notice.CAPTURE_ENDED)
+        | flag((marks & Mark.TRIGGER_UNSEEN) != 0, Notice.TRIGGER_UNSEEN)
+        | flag(soon & ~up, Notice.TOO_SOON)
+        | flag(last > first, Notice.SPIKE_REMOVED)
+    )
+
+
+def _range_notices(exchanges: EchoExchanges, sheet: Sheet, distance: FloatArray) -> Flags:
+    rule = rule_of(sheet)
+    flight = exchanges.flight_ns
+    there = flight != ABSENT
+    timeout = there & (flight >= rule.timeout_us * 1000)
+    far = there & ~timeout & (distance > rule.farthest_m * (1 + ABOUT))
+    near = there & (distance < rule.nearest_m * (1 - ABOUT))
+    return (
+        flag(timeout, Notice.NOTHING_IN_RANGE)
+        | flag(far, Notice.TOO_FAR)
+        | flag(near, Notice.TOO_NEAR)
+    )
+
+
+def _window_notices(
+    widths: dict[str, npt.NDArray[np.int32]],
+    windows: dict[str, npt.NDArray[np.uint8]],
+    sheet: Sheet,
+    so_far: Flags,
+) -> Flags:
+    """Notices on pulses against their windows; range, trigger and wait have their own."""
+    trigger = windows["trigger"] == Verdict.UNSOUND
+    wait = windows["wait"] == Verdict.UNSOUND
+    late = widths["wait"] > sheet.windows["wait"].typ_us * 1000
+    own = Notice.NOTHING_IN_RANGE | Notice.TOO_FAR | Notice.TOO_NEAR
+    outside = (windows["echo"] == Verdict.UNSOUND) & ((so_far & np.uint32(own)) == 0)
+    outside |= wait & ~late
+    if "rest" in windows:
+        outside |= windows["rest"] == Verdict.UNSOUND
+    every = np.stack(list(windows.values()))
+    return (
+        flag(trigger, Notice.TRIGGER_SHORT)
+        | flag(wait & late, Notice.LATE_RISE)
+        | flag(outside, Notice.PULSE_OUTSIDE)
+        | flag((every == Verdict.UNKNOWN).any(axis=0), Notice.TOO_COARSE)
+        | flag((every == Verdict.NEAR).any(axis=0), Notice.PULSE_NEAR)
+    )
+
+
+def _tracks(
+    distance: FloatArray, given: BoolArray, shots: Shots, vessel: Vessel | None
+) -> tuple[Track, ...]:
+    """What the ribbon shows: single shots and their median, as level if there is a vessel."""
+    median = np.zeros(distance.size)
+    median[given] = shots.median
+    every = np.arange(distance.size, dtype=np.int64)
+    steady = f"median of {shots.over}"
+    if vessel is None:
+        rows = [("distance", "distance", distance), (steady, "distance", median)]
+    else:
+        levels = [np.maximum(vessel.depth_m - row, 0.0) for row in (distance, median)]
+        rows = [("single shots", "level", levels[0]), ("level", "level", levels[1])]
+    return tuple(
+        Track(name, quantity, "m", 3, every, values, given) for name, quantity, values in rows
+    )

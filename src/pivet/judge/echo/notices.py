@@ -1,0 +1,71 @@
+"""What can be noticed about an echo measurement, as bits and as codes."""
+
+from pivet.judge.notices import NoticeBit
+from pivet.judge.verdict import Verdict
+
+
+class Notice(NoticeBit):
+    """One bit a kind of finding."""
+
+    RETRIGGERED = 1 << 0
+    NO_ECHO = 1 << 1
+    NOTHING_IN_RANGE = 1 << 2
+    TOO_NEAR = 1 << 3
+    TOO_FAR = 1 << 4
+    TRIGGER_SHORT = 1 << 5
+    PULSE_OUTSIDE = 1 << 6
+    CAPTURE_ENDED = 1 << 7
+    TOO_COARSE = 1 << 8
+    TOO_SOON = 1 << 9
+    JUMPED = 1 << 10
+    LATE_RISE = 1 << 11
+    PULSE_NEAR = 1 << 12
+    TRIGGER_UNSEEN = 1 << 13
+    FIXED_SPEED = 1 << 14
+    AIR_ASSUMED = 1 << 15
+    SPIKE_REMOVED = 1 << 16
+
+    @property
+    def weight(self) -> Verdict:
+        """The verdict that this notice alone calls for."""
+        return WEIGHTS[self]
+
+
+UNSOUND = (
+    Notice.RETRIGGERED,
+    Notice.NO_ECHO,
+    Notice.NOTHING_IN_RANGE,
+    Notice.TOO_NEAR,
+    Notice.TOO_FAR,
+    Notice.TRIGGER_SHORT,
+    Notice.PULSE_OUTSIDE,
+)
+UNKNOWN = (Notice.CAPTURE_ENDED, Notice.TOO_COARSE)
+NEAR = (
+    Notice.TOO_SOON,
+    Notice.JUMPED,
+    Notice.LATE_RISE,
+    Notice.PULSE_NEAR,
+)
+WEIGHTS: dict[NoticeBit, Verdict] = {
+    **dict.fromkeys(Notice, Verdict.SOUND),
+    **dict.fromkeys(UNSOUND, Verdict.UNSOUND),
+    **dict.fromkeys(UNKNOWN, Verdict.UNKNOWN),
+    **dict.fromkeys(NEAR, Verdict.NEAR),
+}
+
+HEADLINES = {
+    Notice.RETRIGGERED.code: "triggered while the echo was up",
+    Notice.NO_ECHO.code: "no echo",
+    Notice.NOTHING_IN_RANGE.code: "nothing in range",
+    Notice.TOO_NEAR.code: "nearer than the sensor can tell",
+    Notice.TOO_FAR.code: "beyond the range",
+    Notice.TRIGGER_SHORT.code: "the trigger is too short",
+    Notice.PULSE_OUTSIDE.code: "a pulse is outside its window",
+    Notice.CAPTURE_ENDED.code: "the capture ends here",
+    Notice.TOO_COARSE.code: "the capture is too coarse",
+    Notice.TOO_SOON.code: "triggered too soon",
+    Notice.JUMPED.code: "a jump that is no movement",
+    Notice.LATE_RISE.code: "the echo rises late",
+}
+"""A few words for each notice that can head an exchange."""

@@ -1,0 +1,43 @@
+"""The pulses of one echo measurement."""
+
+from pivet.decode.echo import EchoExchanges, Mark
+from pivet.decode.interface import ABSENT
+from pivet.judge.echo.judged import Judged, echo_window
+from pivet.judge.pulses import Mould, Pulse, judged_pulses
+
+TRIGGER, WAIT, ECHO, REST = range(4)
+"""Columns, in the order on the wire."""
+
+
+def pulses_of(exchanges: EchoExchanges, judged: Judged, index: int) -> tuple[Pulse, ...]:
+    """The pulses of measurement ``index``, in the order on the wire."""
+    sheet, speed = judged.sheet, float(judged.speed[index])
+    windows = {**sheet.windows, "echo": echo_window(sheet, speed)}
+    echo_line = 1 if sheet.echo is not None and sheet.echo.lines == 2 else 0
+    start, trigger = int(exchanges.start_ns[index]), int(exchanges.trigger_ns[index])
+    rise, flight = int(exchanges.rise_ns[index]), int(exchanges.flight_ns[index])
+    part = bool(exchanges.marks[index] & Mark.CAPTURE_ENDED)
+    rows: list[tuple[int, str, int, int, bool, int]] = []
+    if trigger != ABSENT:
+        rows.append((TRIGGER, "trigger", start, trigger, True, 0))
+    if trigger != ABSENT and flight != ABSENT:
+        rows.append((WAIT, "wait", start + trigger, rise - start - trigger, False, echo_line))
+    if flight != ABSENT:
+        rows.append((ECHO, "echo", rise, flight, True, echo_line))
+    rest = int(judged.widths_ns["rest"][index]) if "rest" in judged.widths_ns else ABSENT
+    if rest != ABSENT:
+        rows.append((REST, "rest", rise + flight, rest, False, echo_line))
+    moulds = [
+        Mould(
+            column,
+            windows[key],
+            high,
+            windows[key].label,
+            at_ns,
+            width,
+            bound=part and column in (TRIGGER if flight == ABSENT else ECHO,),
+            line=line,
+        )
+        for column, key, at_ns, width, high, line in rows
+    ]
+    return judged_pulses(moulds, judged.resolution_ns)

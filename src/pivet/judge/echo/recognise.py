@@ -1,0 +1,33 @@
+"""Whether lines carry echo measurements."""
+
+import numpy as np
+
+from pivet.decode.echo import EchoExchanges
+from pivet.decode.interface import ABSENT
+from pivet.judge.judgement import Likeness
+
+WAIT_NS = (100_000, 3_000_000)
+"""From trigger to echo: 450..750 µs by the sheets, boards differ."""
+
+ECHO_NS = (80_000, 250_000_000)
+TRIGGER_NS = (1_000, 5_000_000)
+ANSWERED_SHARE = 0.5
+APART_NS = 1_000_000
+"""Triggers stand at least so far apart."""
+
+
+def likeness(exchanges: EchoExchanges) -> Likeness:
+    """How much one or two lines look like those of an echo sensor."""
+    triggered = exchanges.trigger_ns != ABSENT
+    count = int(np.count_nonzero(triggered))
+    if not count:
+        return Likeness.POSSIBLE
+    trigger, wait = exchanges.trigger_ns, exchanges.wait_ns
+    fits = triggered & (trigger >= TRIGGER_NS[0]) & (trigger <= TRIGGER_NS[1])
+    answered = fits & (wait >= WAIT_NS[0]) & (wait <= WAIT_NS[1])
+    answered &= (exchanges.flight_ns >= ECHO_NS[0]) & (exchanges.flight_ns <= ECHO_NS[1])
+    rhythm = np.diff(exchanges.start_ns[triggered])
+    calm = not rhythm.size or float(np.median(rhythm)) >= APART_NS
+    alone = np.count_nonzero(~triggered)
+    found = np.count_nonzero(answered) >= ANSWERED_SHARE * count and alone <= count
+    return Likeness.ANSWERED if found and calm else Likeness.POSSIBLE

@@ -1,0 +1,176 @@
+"""Everything about one echo measurement."""
+
+from dataclasses import dataclass
+from functools import cache, partial
+
+from pivet.decode.echo import EchoExchanges
+from pivet.decode.interface import ABSENT
+from pivet.judge.echo.judged import Judged, echo_window
+from pivet.judge.echo.notices import HEADLINES, Notice
+from pivet.judge.echo.pulses import ECHO, TRIGGER, pulses_of
+from pivet.judge.echo.tell import Case, findings_of
+from pivet.judge.pulses import Pulse
+from pivet.judge.report import (
+    Check,
+    Report,
+    Stretch,
+    Value,
+    WindowUse,
+    as_float,
+    headline_of,
+    stretch,
+    window_use,
+)
+from pivet.judge.verdict import Verdict
+from pivet.readings.sound import FIXED_SPEED, Vessel
+
+SOUND = "Sound: the echo came and every pulse is inside"
+REFUSALS = (
+    Notice.NOTHING_IN_RANGE,
+    Notice.TOO_NEAR,
+    Notice.TOO_FAR,
+    Notice.CAPTURE_ENDED,
+)
+
+
+@dataclass(frozen=True, slots=True)
+class Measurement:
+    """What only an echo measurement has.
+
+    Attributes:
+        flight_us: length of the echo, µs; None without one.
+        distance_m: None without an echo.
+        air_c, speed: air temperature and speed of sound used, °C and m/s.
+        air_from: where the temperature comes from.
+        fixed_m: what a fixed 340 m/s would say, m.
+        median_m, spread_m: over the last shots; None unless this one may be given.
+        over: so many shots at most.
+    """
+
+    flight_us: float | None
+    distance_m: float | None
+    air_c: float
+    speed: float
+    air_from: str
+    fixed_m: float | None
+    median_m: float | None
+    spread_m: float | None
+    over: int
+
+
+def report(exchanges: EchoExchanges, judged: Judged, index: int, wire: str) -> Report:
+    """Everything about measurement ``index``."""
+    make_pulses = cache(partial(pulses_of, exchanges, judged, index))
+    detail = _measurement(exchanges, judged, index)
+    pulses = make_pulses() if judged.notices[index] else ()
+    findings = findings_of(Case(exchanges, judged, index, pulses))
+    verdict = Verdict(int(judged.verdict[index]))
+    values = _values(judged, index, detail)
+    return Report(
+        number=index,
+        wire=wire,
+        sheet=judged.sheet,
+        start_ns=int(exchanges.start_ns[index]),
+        end_ns=int(exchanges.end_ns[index]),
+        verdict=verdict,
+        headline=headline_of(verdict, findings, HEADLINES, SOUND),
+        data=b"",
+        check=Check("none", None, says=sound_words(detail)),
+        readings=tuple(value for value in values if not value.reason),
+        refused=tuple(value for value in values if value.reason),
+        gap="" if values else "No reading: no echo came.",
+        findings=findings,
+        windows=_windows(judged, index),
+        detail=detail,
+        make_pulses=make_pulses,
+        make_stretches=_stretches_of(values),
+    )
+
+
+def sound_words(detail: Measurement) -> str:
+    """Flight time, speed of sound and what follows, as a person would work it out."""
+    air = f"{detail.speed:.1f} m/s at {detail.air_c:.1f} °C ({detail.air_from})"
+    if detail.flight_us is None or detail.distance_m is None:
+        return f"Speed of sound {air}"
+    return f"{detail.flight_us:.1f} µs × {air} / 2 = {detail.distance_m:.3f} m"
+
+
+def _measurement(exchanges: EchoExchanges, judged: Judged, index: int) -> Measurement:
+    flight = int(exchanges.flight_ns[index])
+    there = flight != ABSENT
+    shot = int(judged.shot_of[index])
+    return Measurement(
+        flight_us=flight / 1000 if there else None,
+        distance_m=float(judged.distance[index]) if there else None,
+        air_c=float(judged.air_c[index]),
+        speed=float(judged.speed[index]),
+        air_from=judged.air.label,
+        fixed_m=flight * FIXED_SPEED / 2e9 if there else None,
+        median_m=float(judged.shots.median[shot]) if shot >= 0 else None,
+        spread_m=float(judged.shots.spread[shot]) if shot >= 0 else None,
+        over=judged.shots.over,
+    )
+
+
+def _values(judged: Judged, index: int, detail: Measurement) -> tuple[Value, ...]:
+    """The distance, and the level that follows from it."""
+    if detail.distance_m is None:
+        return ()
+    distance, flight = detail.distance_m, detail.flight_us
+    text = f"{distance:.3f}"
+    if not judged.given[index]:
+        wrong = next((row for row in REFUSALS if judged.has(index, row)), Notice.TOO_FAR)
+        reason = HEADLINES[wrong.code]
+        value = Value("distance", as_float(distance), "m", text, reason, flight_us=flight)
+        return (value,)
+    about = f"flight {flight:.1f} µs"
+    if detail.median_m is not None and detail.spread_m is not None:
+        about += (
+            f"; median of {detail.over}: {detail.median_m:.3f} m, "
+            f"spread {detail.spread_m * 100:.1f} cm"
+        )
+    value = Value("distance", as_float(distance), "m", text, "", about, flight_us=flight)
+    if judged.vessel is None:
+        return (value,)
+    steady = distance if detail.median_m is None else detail.median_m
+    return (value, *_levels(judged.vessel, steady))
+
+
+def _levels(vessel: Vessel, distance: float) -> tuple[Value, ...]:
+    """Level, filling and volume, by the median: a jump is no change of level."""
+    level = vessel.level_m(distance)
+    share, litres = vessel.share(level) * 100, vessel.litres(level)
+    about = f"by the median, {vessel.depth_m:g} m deep"
+    rows = [("level", level, "m", f"{level:.3f}", about)]
+    rows.append(("filling", share, "%", f"{share:.1f}", f"full at {vessel.full_m:g} m"))
+    if litres is not None:
+        rows.append(("volume", litres, "l", f"{litres:.1f}", f"{vessel.area_m2:.3f} m² wide"))
+    return tuple(
+        Value(quantity, as_float(value), unit, text, "", words, derived=True)
+        for quantity, value, unit, text, words in rows
+    )
+
+
+def _windows(judged: Judged, index: int) -> dict[str, WindowUse]:
+    windows = {
+        **judged.sheet.windows,
+        "echo": echo_window(judged.sheet, float(judged.speed[index])),
+    }
+    used = {}
+    for key, widths in judged.widths_ns.items():
+        width = int(widths[index])
+        verdict = int(judged.window_verdict[key][index])
+        found = window_use(windows[key], verdict, 1, width, width)
+        if found is not None:
+            used[key] = found
+    return used
+
+
+def _stretches_of(values: tuple[Value, ...]) -> partial[list[Stretch]]:
+    text = next((f"{row.text} {row.unit}" for row in values if not row.reason), "echo")
+    return partial(_stretches, text)
+
+
+def _stretches(text: str, pulses: tuple[Pulse, ...]) -> list[Stretch]:
+    found = stretch("trigger", "trig.", [row for row in pulses if row.column == TRIGGER])
+    return found + stretch(text, "echo", [row for row in pulses if row.column == ECHO])

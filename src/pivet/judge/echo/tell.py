@@ -1,0 +1,253 @@
+"""What was noticed about one echo measurement, in plain sentences."""
+
+from collections.abc import Callable, Iterator
+from dataclasses import dataclass
+
+from pivet.decode.echo import EchoExchanges
+from pivet.judge.echo.judged import Judged, rule_of
+from pivet.judge.echo.notices import Notice
+from pivet.judge.echo.pulses import ECHO, TRIGGER, WAIT
+from pivet.judge.finding import Finding
+from pivet.judge.pulses import Pulse
+from pivet.judge.tell_windows import tell_coarse, tell_near, tell_outside
+from pivet.judge.wording import span, us
+from pivet.readings.sound import FIXED_SPEED
+
+
+@dataclass(frozen=True, slots=True)
+class Case:
+    """One measurement, as the sentences need it."""
+
+    exchanges: EchoExchanges
+    judged: Judged
+    index: int
+    pulses: tuple[Pulse, ...]
+
+    def finding(
+        self, notice: Notice, says: str, advice: str, at_ns: int | None = None, *columns: int
+    ) -> Finding:
+        """A finding of a kind; without a time it is about the whole measurement."""
+        at = int(self.exchanges.start_ns[self.index]) if at_ns is None else at_ns
+        return Finding(notice.code, notice.weight, says, advice, at, columns)
+
+    @property
+    def distance_m(self) -> float:
+        """Of this shot, m."""
+        return float(self.judged.distance[self.index])
+
+    @property
+    def flight(self) -> str:
+        """Length of the echo, for people."""
+        return us(float(self.exchanges.flight_ns[self.index]) / 1000)
+
+    @property
+    def rise_ns(self) -> int:
+        """Rise of the echo, ns."""
+        return int(self.exchanges.rise_ns[self.index])
+
+
+def findings_of(case: Case) -> tuple[Finding, ...]:
+    """Findings of a measurement, the gravest first."""
+    found = [
+        finding
+        for notice, tell in TELLERS.items()
+        if case.judged.has(case.index, notice)
+        for finding in tell(case)
+    ]
+    return tuple(sorted(found, key=lambda finding: -finding.weight))
+
+
+def retriggered(case: Case) -> Iterator[Finding]:
+    yield case.finding(
+        Notice.RETRIGGERED,
+        "Triggered while the echo of the shot before was still up.",
+        f"Wait for the echo to fall, and {case.judged.sheet.interval_s * 1000:g} ms "
+        "from trigger to trigger."
+        if case.judged.sheet.interval_s
+        else "Wait for the echo to fall.",
+        None,
+        TRIGGER,
+    )
+
+
+def no_echo(case: Case) -> Iterator[Finding]:
+    yield case.finding(
+        Notice.NO_ECHO,
+        "No echo came back on the line.",
+        "Check the sensor's supply and the echo wire; some boards stay silent when nothing is "
+        "in range.",
+        None,
+        TRIGGER,
+    )
+
+
+def nothing_in_range(case: Case) -> Iterator[Finding]:
+    yield case.finding(
+        Notice.NOTHING_IN_RANGE,
+        f"Nothing in range: the echo of {case.flight} is the sensor's timeout, not a distance "
+        f"(it would be {case.distance_m:.2f} m).",
+        "Look for a soft or slanted target, or one out of the beam.",
+        case.rise_ns,
+        ECHO,
+    )
+
+
+def too_far(case: Case) -> Iterator[Finding]:
+    farthest = rule_of(case.judged.sheet).farthest_m
+    yield case.finding(
+        Notice.TOO_FAR,
+        f"{case.distance_m:.2f} m is beyond the {farthest:g} m that the sheet promises.",
+        "Take it for nothing in range.",
+        case.rise_ns,
+        ECHO,
+    )
+
+
+def too_near(case: Case) -> Iterator[Finding]:
+    nearest = rule_of(case.judged.sheet).nearest_m
+    yield case.finding(
+        Notice.TOO_NEAR,
+        f"{case.distance_m * 100:.1f} cm is nearer than the {nearest * 100:g} cm from which on "
+        "the sensor can tell.",
+        "Mount the sensor farther away.",
+        case.rise_ns,
+        ECHO,
+    )
+
+
+def trigger_short(case: Case) -> Iterator[Finding]:
+    window = case.judged.sheet.windows["trigger"]
+    length = us(float(case.exchanges.trigger_ns[case.index]) / 1000)
+    yield case.finding(
+        Notice.TRIGGER_SHORT,
+        f"The trigger lasts {length}; the sheet wants {span(window.min_us, None)}.",
+        f"Hold the trigger high for {us(window.typ_us)}.",
+        None,
+        TRIGGER,
+    )
+
+
+def outside(case: Case) -> Iterator[Finding]:
+    own = [("trigger", Notice.TRIGGER_SHORT), ("wait", Notice.LATE_RISE)]
+    own.append(("echo", Notice.NOTHING_IN_RANGE | Notice.TOO_FAR | Notice.TOO_NEAR))
+    but = [key for key, notice in own if case.judged.has(case.index, notice)]
+    for says, at_ns, columns in tell_outside(case.pulses, but):
+        yield case.finding(Notice.PULSE_OUTSIDE, says, "", at_ns, *columns)
+
+
+def near(case: Case) -> Iterator[Finding]:
+    for says, at_ns, columns in tell_near(case.pulses):
+        yield case.finding(Notice.PULSE_NEAR, says, "", at_ns, *columns)
+
+
+def too_coarse(case: Case) -> Iterator[Finding]:
+    says, at_ns, columns = tell_coarse(case.pulses, case.judged.resolution_ns)
+    yield case.finding(Notice.TOO_COARSE, says, "Record with a finer step.", at_ns, *columns)
+
+
+def late_rise(case: Case) -> Iterator[Finding]:
+    window = case.judged.sheet.windows["wait"]
+    wait = us(float(case.exchanges.wait_ns[case.index]) / 1000)
+    limits = span(window.min_us, window.max_us) + (" (assumed)" if window.assumed else "")
+    yield case.finding(
+        Notice.LATE_RISE,
+        f"The echo rises {wait} after the trigger; {limits} is usual.",
+        "The distance does not suffer: it is in the echo's length.",
+        case.rise_ns,
+        WAIT,
+    )
+
+
+def too_soon(case: Case) -> Iterator[Finding]:
+    sheet = case.judged.sheet
+    waited = case.judged.since_last_ns[case.index] / 1e6
+    yield case.finding(
+        Notice.TOO_SOON,
+        f"Triggered {waited:.1f} ms after the last trigger; the sheet wants "
+        f"{sheet.interval_s * 1000:g} ms.",
+        f"Trigger less often: {sheet.interval_note}.",
+        None,
+        TRIGGER,
+    )
+
+
+def jumped(case: Case) -> Iterator[Finding]:
+    shots, shot = case.judged.shots, int(case.judged.shot_of[case.index])
+    yield case.finding(
+        Notice.JUMPED,
+        f"{case.distance_m:.3f} m stands alone: the shots before and after agree on another "
+        f"distance (the median of the last {shots.over} is {shots.median[shot]:.3f} m).",
+        "A soft or slanted target gives now itself, now the wall behind: use the median.",
+        case.rise_ns,
+        ECHO,
+    )
+
+
+def fixed_speed(case: Case) -> Iterator[Finding]:
+    speed = float(case.judged.speed[case.index])
+    off = (FIXED_SPEED / speed - 1) * 100
+    fixed = case.distance_m * FIXED_SPEED / speed
+    yield case.finding(
+        Notice.FIXED_SPEED,
+        f"Firmware that counts with a fixed {FIXED_SPEED:g} m/s reads {fixed:.3f} m here: "
+        f"{abs(off):.1f} % too {'long' if off > 0 else 'short'}.",
+        "Take the air temperature into account.",
+        case.rise_ns,
+        ECHO,
+    )
+
+
+def air_assumed(case: Case) -> Iterator[Finding]:
+    yield case.finding(
+        Notice.AIR_ASSUMED,
+        f"No air temperature is known: {case.judged.air_c[case.index]:g} °C is assumed.",
+        "Give one, or choose a thermometer of this bench.",
+    )
+
+
+def trigger_unseen(case: Case) -> Iterator[Finding]:
+    yield case.finding(
+        Notice.TRIGGER_UNSEEN, "No trigger of this echo is known; its length tells enough.", ""
+    )
+
+
+def capture_ended(case: Case) -> Iterator[Finding]:
+    yield case.finding(
+        Notice.CAPTURE_ENDED, "The capture ends before the echo does.", "Record longer."
+    )
+
+
+def spikes(case: Case) -> Iterator[Finding]:
+    columns = case.exchanges
+    first, last = columns.spike_start_ns.searchsorted(
+        (int(columns.start_ns[case.index]), int(columns.end_ns[case.index]))
+    )
+    for at in range(int(first), int(last)):
+        yield case.finding(
+            Notice.SPIKE_REMOVED,
+            f"A spike of {us(float(columns.spike_width_ns[at]) / 1000)} was removed.",
+            "Look for a motor, a relay or a long unshielded cable nearby.",
+            int(columns.spike_start_ns[at]),
+        )
+
+
+TELLERS: dict[Notice, Callable[[Case], Iterator[Finding]]] = {
+    Notice.RETRIGGERED: retriggered,
+    Notice.TRIGGER_SHORT: trigger_short,
+    Notice.NO_ECHO: no_echo,
+    Notice.NOTHING_IN_RANGE: nothing_in_range,
+    Notice.TOO_NEAR: too_near,
+    Notice.TOO_FAR: too_far,
+    Notice.PULSE_OUTSIDE: outside,
+    Notice.CAPTURE_ENDED: capture_ended,
+    Notice.TOO_COARSE: too_coarse,
+    Notice.TOO_SOON: too_soon,
+    Notice.JUMPED: jumped,
+    Notice.LATE_RISE: late_rise,
+    Notice.PULSE_NEAR: near,
+    Notice.TRIGGER_UNSEEN: trigger_unseen,
+    Notice.FIXED_SPEED: fixed_speed,
+    Notice.AIR_ASSUMED: air_assumed,
+    Notice.SPIKE_REMOVED: spikes,
+}
+"""In the order in which findings of the same weight are told: causes before their symptoms."""

@@ -1,0 +1,26 @@
+"""A finding: a noticed cause, in one plain sentence."""
+
+from dataclasses import dataclass
+
+from pivet.judge.verdict import Verdict
+
+
+@dataclass(frozen=True, slots=True)
+class Finding:
+    """One noticed cause.
+
+    Attributes:
+        code: stable name, see docs/findings.md.
+        weight: the verdict that it alone calls for.
+        says: one plain sentence.
+        advice: what to do about it; may be empty.
+        at_ns: where to look, ns.
+        columns: the pulses that it is about, by their ``Pulse.column``.
+    """
+
+    code: str
+    weight: Verdict
+    says: str
+    advice: str
+    at_ns: int
+    columns: tuple[int, ...] = ()

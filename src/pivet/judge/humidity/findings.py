@@ -1,0 +1,56 @@
+"""What was noticed about one exchange, in plain sentences with evidence and advice."""
+
+from collections.abc import Callable, Iterator
+
+from pivet.decode.humidity import HumidityExchanges
+from pivet.judge.finding import Finding
+from pivet.judge.humidity import tell_bytes, tell_course, tell_pulses
+from pivet.judge.humidity.case import Case
+from pivet.judge.humidity.judged import Judged
+from pivet.judge.humidity.notices import Notice
+from pivet.judge.pulses import Pulse
+
+
+def findings_of(
+    exchanges: HumidityExchanges,
+    judged: Judged,
+    index: int,
+    make_pulses: Callable[[], tuple[Pulse, ...]],
+) -> list[Finding]:
+    """Findings of exchange ``index``, the gravest first; most have none and need no pulses."""
+    if not judged.notices[index]:
+        return []
+    case = Case(exchanges, judged, index, make_pulses())
+    found = [
+        finding
+        for notice, tell in TELLERS.items()
+        if judged.has(index, notice)
+        for finding in tell(case)
+    ]
+    return sorted(found, key=lambda finding: -finding.weight)
+
+
+TELLERS: dict[Notice, Callable[[Case], Iterator[Finding]]] = {
+    Notice.WRONG_TYPE: tell_bytes.wrong_type,
+    Notice.CLOCK_OFF: tell_pulses.clock_off,
+    Notice.SLOW_RISE: tell_pulses.slow_rise,
+    Notice.LINE_HELD_LOW: tell_course.held_low,
+    Notice.NO_ANSWER: tell_course.no_answer,
+    Notice.ASK_TOO_SHORT: tell_course.ask_short,
+    Notice.LATE_ANSWER: tell_course.late,
+    Notice.CUT_SHORT: tell_course.cut_short,
+    Notice.EXTRA_PULSES: tell_course.extra_pulses,
+    Notice.SUM_WRONG: tell_bytes.sum_wrong,
+    Notice.ALL_ZEROS: tell_bytes.all_zeros,
+    Notice.IMPOSSIBLE_VALUE: tell_bytes.impossible,
+    Notice.PULSE_OUTSIDE: tell_pulses.outside,
+    Notice.CAPTURE_ENDED: tell_course.capture_ended,
+    Notice.CAPTURE_BEGAN: tell_course.capture_began,
+    Notice.TOO_COARSE: tell_pulses.too_coarse,
+    Notice.TOO_SOON: tell_course.too_soon,
+    Notice.OUT_OF_RANGE: tell_bytes.out_of_range,
+    Notice.SCALE_EDGE: tell_bytes.scale_edge,
+    Notice.PULSE_NEAR: tell_pulses.near,
+    Notice.SPIKE_REMOVED: tell_pulses.spikes,
+}
+"""In the order in which findings of the same weight are told: causes before their symptoms."""

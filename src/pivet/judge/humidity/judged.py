@@ -1,0 +1,277 @@
+"""Judging humidity exchanges against a sheet, as columns."""
+
+from collections.abc import Sequence
+from dataclasses import dataclass, field, fields
+
+import numpy as np
+import numpy.typing as npt
+
+from pivet.decode.checks import sum8
+from pivet.decode.humidity import HumidityExchanges, Mark, layout
+from pivet.judge.humidity.classes import KEYS, PulseClasses, sort_pulses
+from pivet.judge.humidity.clock import ClockFit, fit_clock
+from pivet.judge.humidity.notices import WEIGHTS, Notice
+from pivet.judge.margins import HOST_SLACK, judge_widths
+from pivet.judge.notices import Flags, flag, verdicts_of
+from pivet.judge.verdict import Verdict
+from pivet.readings.track import Track
+from pivet.readings.values import Quantity, decimals_of, quantity
+from pivet.sheets.model import Sheet
+
+BLOCK = 4096
+"""Exchanges judged at once: keeps the columns in between small."""
+
+HELD_NS = 100 * layout.MS
+"""An "ask" of this length is a line held low."""
+
+CLOCK_SHARE = 0.04
+RISE_US = 2.5
+MISFIT_US = 4.0
+LEAST_BITS = 8
+"""From when on a clock is called off, a rise slow; both need pulses that fit together."""
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Judged:
+    """What is said of n exchanges.
+
+    Attributes:
+        sheet: against which they were judged.
+        better: the sheet that fits instead, if this one does not.
+        resolution_ns: uncertainty of every width, ns.
+        verdict: ``Verdict`` values, uint8 (n,).
+        notices: ``Notice`` bits, uint32 (n,).
+        check: 1 the sum holds, 0 it does not, -1 nothing to check; int8 (n,).
+        computed: sum over the first four bytes, uint8 (n,).
+        given: the values may be given out as readings, bool (n,).
+        quantities: the values, in the order of the sheet's rules.
+        classes: shortest, longest and mean pulse of each window.
+        window_verdict: ``Verdict`` of each window, uint8 (8, n), rows as ``KEYS``.
+        since_last_ns: from the ask before to this ask, int64 (n,), ns; -1 for none.
+        clock: fitted clock and rise.
+    """
+
+    sheet: Sheet
+    better: Sheet | None
+    resolution_ns: int
+    verdict: npt.NDArray[np.uint8] = field(repr=False)
+    notices: Flags = field(repr=False)
+    check: npt.NDArray[np.int8] = field(repr=False)
+    computed: npt.NDArray[np.uint8] = field(repr=False)
+    given: npt.NDArray[np.bool_] = field(repr=False)
+    quantities: tuple[Quantity, ...] = field(repr=False)
+    classes: PulseClasses = field(repr=False)
+    window_verdict: npt.NDArray[np.uint8] = field(repr=False)
+    since_last_ns: npt.NDArray[np.int64] = field(repr=False)
+    clock: ClockFit = field(repr=False)
+
+    def __len__(self) -> int:
+        return int(self.verdict.size)
+
+    @property
+    def tracks(self) -> tuple[Track, ...]:
+        """The values over the exchanges, for the ribbon."""
+        every = np.arange(len(self), dtype=np.int64)
+        return tuple(
+            Track(
+                name=row.rule.quantity,
+                quantity=row.rule.quantity,
+                unit=row.rule.unit,
+                decimals=decimals_of(row.rule),
+                at=every,
+                values=row.values,
+                given=self.given,
+            )
+            for row in self.quantities
+        )
+
+    def has(self, index: int, notice: Notice) -> bool:
+        """Whether exchange ``index`` bears this notice."""
+        return bool(self.notices[index] & notice)
+
+
+def judge(
+    exchanges: HumidityExchanges,
+    sheet: Sheet,
+    resolution_ns: int,
+    better: Sheet | None = None,
+    previous_start_ns: int | None = None,
+) -> Judged:
+    """Judges exchanges of one wire.
+
+    Args:
+        exchanges: in order of time.
+        sheet: the sensor type's sheet.
+        resolution_ns: uncertainty of every width, ns.
+        better: the sheet that fits this wire instead, if ``sheet`` does not.
+        previous_start_ns: start of the exchange before the first, if there was one.
+    """
+    blocks = []
+    for start in range(0, max(len(exchanges), 1), BLOCK):
+        rows = exchanges.rows(start, min(start + BLOCK, len(exchanges)))
+        before = int(exchanges.start_ns[start - 1]) if start else previous_start_ns
+        blocks.append(_judge_block(rows, sheet, resolution_ns, better, before))
+    return blocks[0] if len(blocks) == 1 else _join(blocks)
+
+
+def _judge_block(
+    exchanges: HumidityExchanges,
+    sheet: Sheet,
+    resolution_ns: int,
+    better: Sheet | None,
+    previous_start_ns: int | None,
+) -> Judged:
+    classes = sort_pulses(exchanges)
+    windows = np.stack(
+        [
+            judge_widths(
+                classes.least_ns[row], classes.most_ns[row], sheet.windows[key], resolution_ns
+            )
+            for row, key in enumerate(KEYS)
+        ]
+    )
+    whole = exchanges.bit_count == layout.BITS
+    computed = sum8(exchanges.packed[:4])
+    holds = computed == exchanges.packed[4]
+    check = np.where(whole, holds, -1).astype(np.int8)
+    quantities = tuple(quantity(rule, exchanges.packed) for rule in sheet.values)
+    since = _since_last(exchanges, previous_start_ns)
+    clock = fit_clock(classes, sheet)
+    asked_short = (windows[0] == Verdict.UNSOUND) & (
+        classes.least_ns[0] < sheet.windows["ask"].typ_us * 1000
+    )
+    notices = _course_notices(exchanges, sheet, since) | flag(asked_short, Notice.ASK_TOO_SHORT)
+    notices |= _value_notices(exchanges, check, quantities, better)
+    notices |= _window_notices(windows, notices)
+    notices |= _clock_notices(exchanges, clock, resolution_ns, notices)
+    refusing = Notice.ALL_ZEROS | Notice.IMPOSSIBLE_VALUE
+    return Judged(
+        sheet=sheet,
+        better=better,
+        resolution_ns=resolution_ns,
+        verdict=verdicts_of(notices, WEIGHTS),
+        notices=notices,
+        check=check,
+        computed=computed,
+        given=(check == 1) & ((notices & refusing) == 0),
+        quantities=quantities,
+        classes=classes,
+        window_verdict=windows,
+        since_last_ns=since,
+        clock=clock,
+    )
+
+
+def _since_last(exchanges: HumidityExchanges, previous_start_ns: int | None) -> np.ndarray:
+    starts = exchanges.start_ns
+    since = np.full(starts.size, -1, dtype=np.int64)
+    since[1:] = np.diff(starts)
+    if starts.size and previous_start_ns is not None:
+        since[0] = int(starts[0]) - previous_start_ns
+    return since
+
+
+def _course_notices(exchanges: HumidityExchanges, sheet: Sheet, since: np.ndarray) -> Flags:
+    """Notices on how the exchange went: asked, answered, ended."""
+    pulses = exchanges.pulse_count
+    ended = ((exchanges.marks & Mark.CAPTURE_ENDED) != 0) & (pulses < layout.PULSES)
+    began = (exchanges.marks & (Mark.ASK_UNSEEN | Mark.ASK_CLIPPED)) != 0
+    silent = (pulses <= 1) & ~ended
+    release = exchanges.widths_ns[layout.RELEASE]
+    first, last = np.searchsorted(exchanges.spike_start_ns, (exchanges.start_ns, exchanges.end_ns))
+    soon = (since >= 0) & (since < sheet.interval_s * (1 - HOST_SLACK) * 1e9)
+    return (
+        flag(silent, Notice.NO_ANSWER)
+        | flag(exchanges.ask_ns >= HELD_NS, Notice.LINE_HELD_LOW)
+        | flag((pulses > 1) & (pulses < layout.PULSES) & ~ended, Notice.CUT_SHORT)
+        | flag(pulses > layout.PULSES, Notice.EXTRA_PULSES)
+        | flag(release >= layout.IDLE_NS, Notice.LATE_ANSWER)
+        | flag(ended, Notice.CAPTURE_ENDED)
+        | flag(began, Notice.CAPTURE_BEGAN)
+        | flag(soon, Notice.TOO_SOON)
+        | flag(last > first, Notice.SPIKE_REMOVED)
+    )
+
+
+def _value_notices(
+    exchanges: HumidityExchanges,
+    check: npt.NDArray[np.int8],
+    quantities: Sequence[Quantity],
+    better: Sheet | None,
+) -> Flags:
+    """Notices on the bytes and what they would mean."""
+    zeros = (check == 1) & ~exchanges.packed.any(axis=0)
+    usable = (check == 1) & ~zeros
+    possible = np.logical_and.reduce([row.possible for row in quantities])
+    in_range = np.logical_and.reduce([row.in_range for row in quantities])
+    notices = (
+        flag(check == 0, Notice.SUM_WRONG)
+        | flag(zeros, Notice.ALL_ZEROS)
+        | flag(usable & ~possible, Notice.IMPOSSIBLE_VALUE)
+        | flag(usable & possible & ~in_range, Notice.OUT_OF_RANGE)
+    )
+    for row in quantities:
+        if row.rule.quantity == "humidity":
+            edge = (row.values == row.rule.least) | (row.values == row.rule.most)
+            notices |= flag(usable & possible & edge, Notice.SCALE_EDGE)
+    if better is not None:
+        notices |= flag(exchanges.bit_count == layout.BITS, Notice.WRONG_TYPE)
+    return notices
+
+
+def _window_notices(windows: np.ndarray, so_far: Flags) -> Flags:
+    """Notices on pulses against their windows; a short ask has a notice of its own."""
+    told = (so_far & (Notice.ASK_TOO_SHORT | Notice.LINE_HELD_LOW)) != 0
+    outside = windows == Verdict.UNSOUND
+    outside[KEYS.index("ask")] &= ~told
+    late = (so_far & Notice.LATE_ANSWER) != 0
+    outside[KEYS.index("release")] &= ~late
+    return (
+        flag(outside.any(axis=0), Notice.PULSE_OUTSIDE)
+        | flag((windows == Verdict.UNKNOWN).any(axis=0), Notice.TOO_COARSE)
+        | flag((windows == Verdict.NEAR).any(axis=0), Notice.PULSE_NEAR)
+    )
+
+
+def _clock_notices(
+    exchanges: HumidityExchanges, clock: ClockFit, resolution_ns: int, so_far: Flags
+) -> Flags:
+    fits = (exchanges.bit_count >= LEAST_BITS) & (clock.misfit_us < MISFIT_US)
+    fits &= (so_far & Notice.WRONG_TYPE) == 0
+    late = fits & (clock.rise_us >= max(RISE_US, resolution_ns / 1000))
+    return flag(fits & (np.abs(clock.clock - 1) >= CLOCK_SHARE), Notice.CLOCK_OFF) | flag(
+        late, Notice.SLOW_RISE
+    )
+
+
+def _join(blocks: Sequence[Judged]) -> Judged:
+    first = blocks[0]
+
+    def rows(name: str) -> np.ndarray:
+        return np.concatenate([getattr(block, name) for block in blocks], axis=-1)
+
+    def inner(name: str, part: str) -> np.ndarray:
+        return np.concatenate([getattr(getattr(block, name), part) for block in blocks], axis=-1)
+
+    classes = PulseClasses(*(inner("classes", row.name) for row in fields(PulseClasses)))
+    clock = ClockFit(*(inner("clock", row.name) for row in fields(ClockFit)))
+    quantities = tuple(
+        Quantity(
+            row.rule,
+            *(
+                np.concatenate([getattr(block.quantities[number], part) for block in blocks])
+                for part in ("values", "possible", "in_range")
+            ),
+        )
+        for number, row in enumerate(first.quantities)
+    )
+    plain = ("verdict", "notices", "check", "computed", "given", "window_verdict", "since_last_ns")
+    return Judged(
+        first.sheet,
+        first.better,
+        first.resolution_ns,
+        **{name: rows(name) for name in plain},
+        quantities=quantities,
+        classes=classes,
+        clock=clock,
+    )

@@ -1,0 +1,56 @@
+"""The pulses of one humidity exchange."""
+
+import numpy as np
+
+from pivet.decode.humidity import HumidityExchanges, layout
+from pivet.decode.interface import ABSENT
+from pivet.judge.humidity.classes import KEYS
+from pivet.judge.humidity.judged import Judged
+from pivet.judge.pulses import Mould, Pulse, judged_pulses
+
+ASK = -1
+"""Column number of the ask, which stands before the columns of ``layout``."""
+
+
+def window_key(column: int, is_one: bool) -> str:
+    """Key of the window for a column."""
+    if column == ASK:
+        return "ask"
+    if column <= layout.ANSWER_HIGH:
+        return KEYS[column + 1]
+    if column == layout.END_LOW:
+        return "end_low"
+    if (column - layout.FIRST_LOW) % 2 == 0:
+        return "bit_low"
+    return "one_high" if is_one else "zero_high"
+
+
+def pulses_of(exchanges: HumidityExchanges, judged: Judged, index: int) -> tuple[Pulse, ...]:
+    """All complete pulses of exchange ``index``, in the order on the wire."""
+    widths = exchanges.widths_ns[:, index]
+    ones = (widths > exchanges.split_ns[index]).tolist()
+    starts = exchanges.pulse_starts_ns(index).tolist()
+    columns = np.flatnonzero(widths != ABSENT).tolist()
+    rows = [(column, starts[column], int(widths[column])) for column in columns]
+    start_ns, body_ns = int(exchanges.start_ns[index]), int(exchanges.body_ns[index])
+    if body_ns > start_ns:
+        rows.insert(0, (ASK, start_ns, body_ns - start_ns))
+    clipped = int(judged.classes.least_ns[0, index]) == ABSENT
+    moulds = []
+    for column, start, width in rows:
+        ask = column == ASK
+        window = judged.sheet.windows[window_key(column, not ask and ones[column])]
+        bit = layout.bit_of(column)
+        moulds.append(
+            Mould(
+                column=column,
+                window=window,
+                high=not ask and column % 2 == 0,
+                place=window.label if bit is None else f"bit {bit + 1}",
+                start_ns=start,
+                width_ns=width,
+                bit=bit,
+                bound=clipped and ask,
+            )
+        )
+    return judged_pulses(moulds, judged.resolution_ns)

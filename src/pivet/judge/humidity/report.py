@@ -1,0 +1,173 @@
+"""Everything about one humidity exchange."""
+
+from dataclasses import dataclass
+from functools import cache, partial
+
+from pivet.decode.humidity import HumidityExchanges, layout
+from pivet.judge.humidity.classes import KEYS
+from pivet.judge.humidity.findings import findings_of
+from pivet.judge.humidity.judged import Judged
+from pivet.judge.humidity.notices import Notice
+from pivet.judge.humidity.pulses import ASK, pulses_of
+from pivet.judge.pulses import Pulse
+from pivet.judge.report import (
+    Check,
+    Report,
+    Stretch,
+    Value,
+    WindowUse,
+    as_float,
+    headline_of,
+    stretch,
+    window_use,
+)
+from pivet.judge.verdict import Verdict
+from pivet.readings.values import shown
+
+SOUND = "Sound: the sum holds and every pulse is inside"
+BITS_IN_BYTE = 8
+
+
+@dataclass(frozen=True, slots=True)
+class Frame:
+    """What only a humidity exchange has: how many whole bits came."""
+
+    bit_count: int
+
+
+HEADLINES = {
+    Notice.NO_ANSWER.code: "no answer",
+    Notice.LINE_HELD_LOW.code: "the line is held low",
+    Notice.CUT_SHORT.code: "the answer is cut short",
+    Notice.EXTRA_PULSES.code: "too many pulses",
+    Notice.SUM_WRONG.code: "the sum is wrong",
+    Notice.ALL_ZEROS.code: "all bytes are zero",
+    Notice.WRONG_TYPE.code: "wrong sensor type chosen",
+    Notice.IMPOSSIBLE_VALUE.code: "impossible value",
+    Notice.ASK_TOO_SHORT.code: "the start pulse is too short",
+    Notice.LATE_ANSWER.code: "the answer is late",
+    Notice.PULSE_OUTSIDE.code: "a pulse is outside its window",
+    Notice.CAPTURE_ENDED.code: "the capture ends here",
+    Notice.CAPTURE_BEGAN.code: "the capture begins here",
+    Notice.TOO_COARSE.code: "the capture is too coarse",
+    Notice.TOO_SOON.code: "asked too soon",
+    Notice.OUT_OF_RANGE.code: "out of the sheet's range",
+    Notice.SCALE_EDGE.code: "at the edge of the scale",
+    Notice.CLOCK_OFF.code: "the sensor's clock is off",
+    Notice.SLOW_RISE.code: "the line rises slowly",
+}
+
+REFUSALS = (
+    Notice.WRONG_TYPE,
+    Notice.SUM_WRONG,
+    Notice.ALL_ZEROS,
+    Notice.IMPOSSIBLE_VALUE,
+    Notice.CUT_SHORT,
+    Notice.CAPTURE_ENDED,
+)
+
+
+def report(exchanges: HumidityExchanges, judged: Judged, index: int, wire: str) -> Report:
+    """Everything about exchange ``index``."""
+    make_pulses = cache(partial(pulses_of, exchanges, judged, index))
+    bits = int(exchanges.bit_count[index])
+    data = exchanges.packed[:, index].tobytes()[: bits // 8]
+    given = bool(judged.given[index])
+    values = _values(judged, index, len(data), "" if given else _reason(judged, index))
+    findings = tuple(findings_of(exchanges, judged, index, make_pulses))
+    verdict = Verdict(int(judged.verdict[index]))
+    return Report(
+        number=index,
+        wire=wire,
+        sheet=judged.sheet,
+        start_ns=int(exchanges.start_ns[index]),
+        end_ns=int(exchanges.end_ns[index]),
+        verdict=verdict,
+        headline=headline_of(verdict, findings, HEADLINES, SOUND),
+        data=data,
+        check=_check(judged, index, data),
+        readings=values if given else (),
+        refused=() if given else values,
+        gap="" if values else f"No reading: {bits} of {layout.BITS} bits came.",
+        findings=findings,
+        windows=_windows(judged, index),
+        detail=Frame(bits),
+        make_pulses=make_pulses,
+        make_stretches=partial(_stretches, judged, values),
+    )
+
+
+def _check(judged: Judged, index: int, data: bytes) -> Check:
+    if len(data) < layout.BYTES:
+        return Check("sum8", None, says="No sum to check: the frame is not whole.")
+    return sum_check(data)
+
+
+def sum_check(data: bytes) -> Check:
+    """The sum of five bytes, written out as a person would do it."""
+    payload, sent = data[:4], data[4]
+    total = sum(payload)
+    computed = total & 0xFF
+    terms = " + ".join(f"{byte:02x}" for byte in payload)
+    carried = f" → {computed:02x}" if total > 0xFF else ""
+    says = f"{terms} = {total:02x}{carried}, sent {sent:02x}"
+    return Check("sum8", computed == sent, sent, computed, says)
+
+
+def _reason(judged: Judged, index: int) -> str:
+    for notice in REFUSALS:
+        if judged.has(index, notice):
+            return HEADLINES[notice.code]
+    return "no whole frame"
+
+
+def _values(judged: Judged, index: int, received: int, reason: str) -> tuple[Value, ...]:
+    return tuple(
+        Value(
+            row.rule.quantity,
+            as_float(row.values[index]),
+            row.rule.unit,
+            shown(float(row.values[index]), row.rule),
+            reason,
+        )
+        for row in judged.quantities
+        if row.rule.first + 2 <= received
+    )
+
+
+def _windows(judged: Judged, index: int) -> dict[str, WindowUse]:
+    used = {}
+    for row, key in enumerate(KEYS):
+        found = window_use(
+            judged.sheet.windows[key],
+            int(judged.window_verdict[row, index]),
+            int(judged.classes.count[row, index]),
+            int(judged.classes.least_ns[row, index]),
+            int(judged.classes.most_ns[row, index]),
+        )
+        if found is not None:
+            used[key] = found
+    return used
+
+
+def _stretches(
+    judged: Judged, values: tuple[Value, ...], pulses: tuple[Pulse, ...]
+) -> list[Stretch]:
+    """Ask, answer, values, check sum."""
+    groups = [("ask", "ask", (ASK,)), ("answer", "ans.", (layout.ANSWER_LOW, layout.ANSWER_HIGH))]
+    given = {row.quantity: f"{row.text} {row.unit}" for row in values if not row.reason}
+    for rule in judged.sheet.values:
+        text = given.get(rule.quantity, rule.quantity)
+        groups.append((text, rule.quantity[:4], _bytes(rule.first, 2)))
+    groups.append(("check sum", "sum", _bytes(layout.BYTES - 1, 1)))
+    places = {pulse.column: pulse for pulse in pulses}
+    return [
+        found
+        for text, short, columns in groups
+        for found in stretch(text, short, [places[row] for row in columns if row in places])
+    ]
+
+
+def _bytes(first: int, count: int) -> tuple[int, ...]:
+    start = layout.low_column(first * BITS_IN_BYTE)
+    return tuple(range(start, start + 2 * BITS_IN_BYTE * count))

@@ -1,0 +1,77 @@
+"""Findings on pulses against their windows, and on what explains many at once."""
+
+from collections.abc import Iterator
+from dataclasses import replace
+
+from pivet.judge.finding import Finding
+from pivet.judge.humidity.case import Case
+from pivet.judge.humidity.notices import Notice
+from pivet.judge.tell_windows import tell_coarse, tell_near, tell_outside
+from pivet.judge.wording import us
+
+TOLD_ELSEWHERE = {
+    "ask": Notice.ASK_TOO_SHORT | Notice.LINE_HELD_LOW,
+    "release": Notice.LATE_ANSWER,
+}
+
+
+def outside(case: Case) -> Iterator[Finding]:
+    but = [key for key, notice in TOLD_ELSEWHERE.items() if case.has(notice)]
+    for says, at_ns, columns in tell_outside(case.pulses, but):
+        yield case.finding(Notice.PULSE_OUTSIDE, says, "", at_ns, *columns)
+
+
+def too_coarse(case: Case) -> Iterator[Finding]:
+    says, at_ns, columns = tell_coarse(case.pulses, case.judged.resolution_ns)
+    yield case.finding(Notice.TOO_COARSE, says, "Record with a finer step.", at_ns, *columns)
+
+
+def near(case: Case) -> Iterator[Finding]:
+    for says, at_ns, columns in tell_near(case.pulses):
+        yield case.finding(Notice.PULSE_NEAR, says, "", at_ns, *columns)
+
+
+def _weighed(case: Case, notice: Notice, says: str, advice: str) -> Finding:
+    """A cause weighs as much as the pulses that it puts outside or near their limits."""
+    finding = case.finding(notice, says, advice)
+    for symptom in (Notice.PULSE_OUTSIDE, Notice.PULSE_NEAR):
+        if case.has(symptom):
+            return replace(finding, weight=symptom.weight)
+    return finding
+
+
+def clock_off(case: Case) -> Iterator[Finding]:
+    off = (float(case.judged.clock.clock[case.index]) - 1) * 100
+    longer = "longer" if off > 0 else "shorter"
+    yield _weighed(
+        case,
+        Notice.CLOCK_OFF,
+        f"The sensor's clock runs {abs(off):.0f} % {'slow' if off > 0 else 'fast'}: "
+        f"all its pulses are {longer} by that share.",
+        "Tell 0 from 1 by comparing pulses, not by a fixed time.",
+    )
+
+
+def slow_rise(case: Case) -> Iterator[Finding]:
+    rise = float(case.judged.clock.rise_us[case.index])
+    yield _weighed(
+        case,
+        Notice.SLOW_RISE,
+        f"Lows are {us(rise)} too long and highs as much too short: the line rises slowly.",
+        "Use a stronger pull-up (4.7 kΩ) or a shorter cable.",
+    )
+
+
+def spikes(case: Case) -> Iterator[Finding]:
+    starts, widths = case.exchanges.spikes_in(case.index)
+    for start, width in zip(starts.tolist(), widths.tolist(), strict=True):
+        inside = [pulse for pulse in case.pulses if pulse.start_ns <= start < pulse.end_ns]
+        pulse = inside[0] if inside else None
+        where = f" in {pulse.place}" if pulse else ""
+        yield case.finding(
+            Notice.SPIKE_REMOVED,
+            f"A spike of {us(width / 1000)}{where} was removed.",
+            "Look for a motor, a relay or a long unshielded cable nearby.",
+            start,
+            *((pulse.column,) if pulse else ()),
+        )

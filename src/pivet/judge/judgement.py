@@ -1,0 +1,40 @@
+"""What the judged exchanges of every family have."""
+
+from enum import IntEnum
+from typing import Protocol
+
+import numpy as np
+import numpy.typing as npt
+
+from pivet.readings.track import Track
+from pivet.sheets.model import Sheet
+
+
+class Judgement(Protocol):
+    """Judged exchanges of one wire, as columns."""
+
+    @property
+    def sheet(self) -> Sheet:
+        """Against which they were judged."""
+        ...
+
+    @property
+    def verdict(self) -> npt.NDArray[np.uint8]:
+        """``Verdict`` of each exchange, uint8 (n,)."""
+        ...
+
+    @property
+    def tracks(self) -> tuple[Track, ...]:
+        """The readings over the exchanges."""
+        ...
+
+    def __len__(self) -> int: ...
+
+
+class Likeness(IntEnum):
+    """How much a wire looks like one of a family; only the most alike are shown."""
+
+    ANSWERED = 0
+    ASKED = 1
+    POSSIBLE = 2
+    """Not at all; shown only if the person chose a sensor and nothing else was found."""

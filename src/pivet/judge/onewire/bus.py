@@ -1,0 +1,91 @@
+"""What is known of the devices on a line, carried from transaction to transaction."""
+
+from dataclasses import dataclass, field
+
+from pivet.sheets.onewire import CONVERSION_US
+
+EVERY = -2
+"""Target of a command for all devices at once."""
+NOBODY = -1
+
+MOST_BITS = 12
+
+
+@dataclass(slots=True)
+class Device:
+    """One device of a line.
+
+    Attributes:
+        code: its ROM code.
+        resolution: bits, as last written or read; 0 when it is not known.
+        parasite: powered by the line, as last asked; None when nobody asked.
+        answered: it has answered in this capture.
+        left: it has answered before and does not answer now.
+        converted_ns: when its last conversion was started, and whether one was read since.
+        done_ns: when it was seen to be over.
+        value: last believed temperature.
+    """
+
+    code: int
+    resolution: int = 0
+    parasite: bool | None = None
+    answered: bool = False
+    left: bool = False
+    converted_ns: int | None = None
+    done_ns: int | None = None
+    read_since: bool = False
+    value: float | None = None
+
+    def start(self, at_ns: int, done_ns: int | None) -> None:
+        """A conversion was started."""
+        self.converted_ns, self.done_ns, self.read_since = at_ns, done_ns, False
+
+    @property
+    def due_ns(self) -> int:
+        """How long a conversion takes at most, ns."""
+        return round(CONVERSION_US[self.resolution or MOST_BITS] * 1000)
+
+
+@dataclass(slots=True)
+class Bus:
+    """All devices of a line, and which one is meant.
+
+    Attributes:
+        devices: in the order in which they were met.
+        chosen: number of the device that the last ROM command left chosen.
+        anyone: stands for whatever answers when all are asked at once.
+    """
+
+    devices: list[Device] = field(default_factory=list)
+    chosen: int = NOBODY
+    anyone: Device = field(default_factory=lambda: Device(0))
+    numbers: dict[int, int] = field(default_factory=dict)
+
+    def number_of(self, code: int) -> int:
+        """Number of the device with a code, met now if it was not before."""
+        if code not in self.numbers:
+            self.numbers[code] = len(self.devices)
+            met = Device(code)
+            for name in ("converted_ns", "done_ns", "parasite", "resolution"):
+                setattr(met, name, getattr(self.anyone, name))
+            self.devices.append(met)
+        return self.numbers[code]
+
+    def meant(self, target: int) -> list[Device]:
+        """The devices that a target means."""
+        if target == EVERY:
+            return [*self.devices, self.anyone]
+        return [self.devices[target]] if target >= 0 else []
+
+    def one(self, target: int) -> Device | None:
+        """The device whose answer is read."""
+        if target == EVERY:
+            return self.devices[0] if len(self.devices) == 1 else self.anyone
+        return self.devices[target] if target >= 0 else None
+
+    def near(self, code: int) -> int | None:
+        """The known device whose code differs from this one in a single bit."""
+        found = [
+            number for number, row in enumerate(self.devices) if (row.code ^ code).bit_count() == 1
+        ]
+        return found[0] if len(found) == 1 else None

@@ -1,0 +1,130 @@
+"""The pulses of 1-Wire transactions, sorted into the windows of the sheet."""
+
+from dataclasses import dataclass, field
+
+import numpy as np
+import numpy.typing as npt
+
+from pivet.decode.interface import ABSENT, WIDEST_NS
+from pivet.decode.onewire import Mark, OneWireExchanges, Speaker
+from pivet.signal.trace import Int64Array
+
+PLAIN = ("reset", "presence_wait", "presence", "phase", "one", "zero", "hold", "slot", "recovery")
+FAST = tuple(f"fast_{key}" for key in PLAIN)
+KEYS = PLAIN + FAST
+"""Keys of the windows, in the order of the rows of ``SlotClasses``."""
+
+RESET, WAIT, PRESENCE, PHASE, ONE, ZERO, HOLD, SLOT, RECOVERY = range(len(PLAIN))
+
+Int32Array = npt.NDArray[np.int32]
+BoolArray = npt.NDArray[np.bool_]
+WIDEST = np.int32(WIDEST_NS)
+NONE = np.int32(ABSENT)
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class SlotClasses:
+    """Pulse lengths by window: a row a window of ``KEYS``, a column a transaction.
+
+    Attributes:
+        least_ns, most_ns: shortest and longest pulse, int32 (18, n), ns; -1 for none.
+        count: number of pulses, int32 (18, n).
+    """
+
+    least_ns: Int32Array = field(repr=False)
+    most_ns: Int32Array = field(repr=False)
+    count: Int32Array = field(repr=False)
+
+
+def _int32(lengths_ns: Int64Array) -> Int32Array:
+    return np.minimum(lengths_ns, WIDEST_NS).astype(np.int32)
+
+
+def sort_pulses(exchanges: OneWireExchanges) -> SlotClasses:
+    """Shortest and longest pulse of every window, transaction by transaction."""
+    size = len(exchanges)
+    least = np.full((len(KEYS), size), ABSENT, dtype=np.int32)
+    most = least.copy()
+    count = np.zeros((len(KEYS), size), dtype=np.int32)
+    clipped = (exchanges.marks & Mark.RESET_CLIPPED) != 0
+    fast = exchanges.fast
+    for row, lengths in (
+        (RESET, np.where(clipped, NONE, _int32(exchanges.reset_ns))),
+        (WAIT, exchanges.wait_ns),
+        (PRESENCE, exchanges.presence_ns),
+        (PHASE, _phases(exchanges)),
+    ):
+        for own, there in ((row, ~fast), (row + len(PLAIN), fast)):
+            chosen = np.where(there, lengths, NONE)
+            least[own] = most[own] = chosen
+            count[own] = chosen != ABSENT
+    rows = np.flatnonzero(exchanges.slot_count)
+    if rows.size:
+        _sort_slots(exchanges, rows, least, most, count)
+    return SlotClasses(least, most, count)
+
+
+def _phases(exchanges: OneWireExchanges) -> Int32Array:
+    """From release to first slot; -1 without a slot."""
+    phase = np.full(len(exchanges), ABSENT, dtype=np.int32)
+    rows = np.flatnonzero(exchanges.slot_count)
+    if rows.size:
+        release = (exchanges.start_ns + exchanges.reset_ns)[rows]
+        phase[rows] = _int32(exchanges.fall_ns[exchanges.first_slot[rows]] - release)
+    return phase
+
+
+def _sort_slots(
+    exchanges: OneWireExchanges,
+    rows: Int64Array,
+    least: Int32Array,
+    most: Int32Array,
+    count: Int32Array,
+) -> None:
+    first = exchanges.first_slot[rows]
+    low = exchanges.low_ns
+    one = exchanges.bit == 1
+    device = exchanges.speaker == Speaker.DEVICE
+    pitch = np.empty(low.size, dtype=np.int64)
+    np.subtract(exchanges.fall_ns[1:], exchanges.fall_ns[:-1], out=pitch[:-1])
+    last = first + exchanges.slot_count[rows] - 1
+    pitch[last] = ABSENT
+    slot = _int32(pitch)
+    recovery = slot - low
+    followed = slot != ABSENT
+    groups: tuple[tuple[int, Int32Array, BoolArray], ...] = (
+        (ONE, low, one),
+        (ZERO, low, ~one & ~device),
+        (HOLD, low, ~one & device),
+        (SLOT, slot, followed),
+        (RECOVERY, recovery, followed),
+    )
+    is_fast = exchanges.slot_is_fast() if _any_fast(exchanges) else None
+    for row, lengths, there in groups:
+        plain = there if is_fast is None else there & ~is_fast
+        _extremes(lengths, plain, first, rows, row, least, most, count)
+        if is_fast is not None:
+            own = row + len(PLAIN)
+            _extremes(lengths, there & is_fast, first, rows, own, least, most, count)
+
+
+def _any_fast(exchanges: OneWireExchanges) -> bool:
+    return bool(exchanges.fast.any() or exchanges.turns_fast.any())
+
+
+def _extremes(
+    lengths: Int32Array,
+    there: BoolArray,
+    first: Int64Array,
+    rows: Int64Array,
+    row: int,
+    least: Int32Array,
+    most: Int32Array,
+    count: Int32Array,
+) -> None:
+    number = np.add.reduceat(there, first, dtype=np.int32)
+    shortest = np.minimum.reduceat(np.where(there, lengths, WIDEST), first)
+    longest = np.maximum.reduceat(np.where(there, lengths, NONE), first)
+    least[row, rows] = np.where(number > 0, shortest, NONE)
+    most[row, rows] = longest
+    count[row, rows] = number

@@ -1,0 +1,306 @@
+"""What only a 1-Wire transaction has: commands, bytes with their meaning, a search's walk."""
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+
+import numpy as np
+
+from pivet.decode.checks import crc8_of
+from pivet.decode.interface import ABSENT
+from pivet.decode.onewire import OneWireExchanges, Speaker
+from pivet.judge.onewire.judged import Judged
+from pivet.readings.thermometer import Scratchpad, byte_words, explain
+from pivet.sheets.onewire import (
+    MATCHES,
+    POLLED,
+    ROM_BITS,
+    SEARCHES,
+    Function,
+    Rom,
+    code_bytes,
+    code_text,
+    function_name,
+    is_thermometer,
+    kind_name,
+    rom_name,
+)
+
+MOST_POLLED = 8
+"""So many rows of polled bits are shown."""
+
+
+@dataclass(frozen=True, slots=True)
+class ByteRow:
+    """A byte (or some bits that are none) under its command.
+
+    Attributes:
+        part: 0 under the ROM command, 1 under the function command.
+        label: what it is.
+        value: in hex; for bits the bits.
+        meaning: what it says; may be empty.
+        first, count: its slots.
+        speaker: who gave it.
+        wrong: it does not check.
+    """
+
+    part: int
+    label: str
+    value: str
+    meaning: str
+    first: int
+    count: int
+    speaker: Speaker
+    wrong: bool = False
+
+
+@dataclass(frozen=True, slots=True)
+class Step:
+    """One triplet of a search; ``direction`` is None where none was written."""
+
+    bit: int
+    complement: int
+    direction: int | None
+
+    @property
+    def fork(self) -> bool:
+        """Devices differ here."""
+        return not self.bit and not self.complement
+
+    @property
+    def nobody(self) -> bool:
+        """Nobody answered here."""
+        return bool(self.bit and self.complement)
+
+
+@dataclass(frozen=True, slots=True)
+class Walk:
+    """A pass of a search.
+
+    Attributes:
+        steps: its triplets.
+        found: codes found so far in this round, in search order, this pass included.
+        code: the code walked; None unless the pass is whole and its CRC holds.
+    """
+
+    steps: tuple[Step, ...]
+    found: tuple[int, ...]
+    code: int | None
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Transaction:
+    """One 1-Wire transaction, explained.
+
+    Attributes:
+        presence: a device answered the reset.
+        fast, turns_fast: at overdrive speed from its beginning, or from its ninth slot on.
+        command, function: ROM and function command; None when none came.
+        rom: code of the device that is meant, in kernel form; None when none is.
+        role: the person's name for it; may be empty.
+        rows: its bytes.
+        walk: its search; None for other commands.
+        pad: the scratchpad that was read or begun; None when none was.
+        found: codes that a search found so far, in kernel form.
+    """
+
+    presence: bool
+    fast: bool
+    turns_fast: bool
+    command: int | None
+    function: int | None
+    rom: str | None
+    role: str
+    rows: tuple[ByteRow, ...]
+    walk: Walk | None
+    pad: Scratchpad | None
+    found: tuple[str, ...]
+
+    @property
+    def speed(self) -> str:
+        """Speed after the ROM command."""
+        return "overdrive" if self.fast or self.turns_fast else "standard"
+
+
+def transaction_of(
+    exchanges: OneWireExchanges, judged: Judged, index: int, names: Mapping[str, str]
+) -> Transaction:
+    """Explains transaction ``index``.
+
+    Args:
+        exchanges: of the wire.
+        judged: likewise.
+        index: number of the transaction.
+        names: the person's names, by code in kernel form.
+    """
+    command, function = int(exchanges.command[index]), int(exchanges.function[index])
+    rom = rom_of(exchanges, judged, index)
+    found = tuple(code_text(code) for code in judged.course.found.get(index, ()))
+    walk = _walk(exchanges, judged, index) if command in SEARCHES else None
+    pad = _pad(exchanges, index)
+    return Transaction(
+        presence=bool(exchanges.presence_ns[index] != ABSENT),
+        fast=bool(exchanges.fast[index]),
+        turns_fast=bool(exchanges.turns_fast[index]),
+        command=command if command >= 0 else None,
+        function=function if function >= 0 else None,
+        rom=rom,
+        role=names.get(rom or "", ""),
+        rows=_rows(exchanges, judged, index, pad),
+        walk=walk,
+        pad=pad,
+        found=found,
+    )
+
+
+def rom_of(exchanges: OneWireExchanges, judged: Judged, index: int) -> str | None:
+    """Code of the device that a transaction means, in kernel form."""
+    if exchanges.has_rom[index]:
+        return code_text(int(exchanges.rom[index])) if judged.rom_holds[index] else None
+    device = int(judged.course.device[index])
+    resumed = exchanges.command[index] == Rom.RESUME and device >= 0
+    return code_text(judged.course.codes[device]) if resumed else None
+
+
+def _bits(exchanges: OneWireExchanges, index: int) -> np.ndarray:
+    return exchanges.bit[exchanges.slots_of(index)]
+
+
+def _pad(exchanges: OneWireExchanges, index: int) -> Scratchpad | None:
+    """The scratchpad that a transaction read, if it is a thermometer's."""
+    if exchanges.function[index] != Function.READ_SCRATCHPAD:
+        return None
+    family = int(exchanges.rom[index]) & 0xFF if exchanges.has_rom[index] else None
+    if family is not None and not is_thermometer(family):
+        return None
+    begin = int(exchanges.function_at[index]) + 8
+    bits = _bits(exchanges, index)[begin : begin + 72]
+    return explain(np.packbits(bits[: bits.size // 8 * 8], bitorder="little").tobytes(), family)
+
+
+def _walk(exchanges: OneWireExchanges, judged: Judged, index: int) -> Walk:
+    bits = _bits(exchanges, index)[8 : 8 + 3 * ROM_BITS].tolist()
+    steps = tuple(
+        Step(bits[at], bits[at + 1], bits[at + 2] if at + 2 < len(bits) else None)
+        for at in range(0, len(bits) - 1, 3)
+    )
+    whole = bool(judged.rom_holds[index])
+    found = judged.course.found.get(index, ())
+    return Walk(steps, found, int(exchanges.rom[index]) if whole else None)
+
+
+class _Reader:
+    """Takes bytes from a transaction, one after the other."""
+
+    def __init__(self, exchanges: OneWireExchanges, index: int) -> None:
+        self._bits = _bits(exchanges, index)
+        self._speaker = exchanges.speaker[exchanges.slots_of(index)]
+        self.at = 0
+        self.rows: list[ByteRow] = []
+
+    @property
+    def left(self) -> int:
+        """Slots not taken yet."""
+        return int(self._bits.size) - self.at
+
+    def speaker(self) -> Speaker:
+        """Who gives the next slot."""
+        return Speaker(int(self._speaker[self.at]))
+
+    def byte(self, part: int, label: str, meaning: str = "", wrong: bool = False) -> int | None:
+        """Takes a byte; of fewer bits what is there, which is no byte."""
+        count = min(8, self.left)
+        if not count:
+            return None
+        bits = self._bits[self.at : self.at + count]
+        value = int(np.packbits(bits, bitorder="little")[0])
+        text = f"{value:02x}" if count == 8 else "".join(map(str, bits.tolist())) + "…"
+        told = meaning if count == 8 else f"{count} of 8 bits"
+        row = ByteRow(part, label, text, told, self.at, count, self.speaker(), wrong)
+        self.rows.append(row)
+        self.at += count
+        return value if count == 8 else None
+
+    def polled(self, label: str) -> None:
+        """Takes all that is left as single bits; of many alike the first and the last."""
+        if not self.left:
+            return
+        end = self.at + self.left
+        meaning = _polling(self._bits[self.at :].tolist())
+        starts = list(range(self.at, end, 8))
+        if len(starts) > MOST_POLLED:
+            starts = [*starts[: MOST_POLLED - 1], starts[-1]]
+        for first in starts:
+            count = min(8, end - first)
+            text = "".join(map(str, self._bits[first : first + count].tolist()))
+            self.at = first
+            self.rows.append(ByteRow(1, label, text, meaning, first, count, self.speaker()))
+            label = meaning = ""
+        self.at = end
+
+
+def _polling(bits: list[int]) -> str:
+    busy = bits.index(1) if 1 in bits else len(bits)
+    if not busy:
+        return "done"
+    return f"busy × {busy}, then done" if 1 in bits else f"busy × {busy}"
+
+
+def _rows(
+    exchanges: OneWireExchanges, judged: Judged, index: int, pad: Scratchpad | None
+) -> tuple[ByteRow, ...]:
+    command = int(exchanges.command[index])
+    reader = _Reader(exchanges, index)
+    reader.byte(0, "ROM", rom_name(command) if command >= 0 else "")
+    if command in (*MATCHES, Rom.READ):
+        _rom_rows(reader, exchanges, judged, index)
+    elif command in SEARCHES:
+        reader.at = min(8 + 3 * ROM_BITS, reader.at + reader.left)
+    function = int(exchanges.function[index])
+    if function < 0:
+        _plain(reader, 0)
+        return tuple(reader.rows)
+    family = int(exchanges.rom[index]) & 0xFF if exchanges.has_rom[index] else None
+    thermometer = family is None or is_thermometer(family)
+    name = function_name(function) if thermometer else "function of this family"
+    reader.byte(1, "function", name)
+    if thermometer and function == Function.READ_SCRATCHPAD and pad is not None:
+        wrong = len(pad.data) == 9 and crc8_of(pad.data) != 0
+        for name, meaning in byte_words(pad):
+            reader.byte(1, name, meaning, wrong and name == "CRC")
+    elif thermometer and function == Function.WRITE_SCRATCHPAD:
+        _written_rows(reader)
+    elif thermometer and function in POLLED:
+        labels = {Function.POWER: "supply"}
+        reader.polled(labels.get(Function(function), "polled"))
+    _plain(reader, 1)
+    return tuple(reader.rows)
+
+
+def _rom_rows(reader: _Reader, exchanges: OneWireExchanges, judged: Judged, index: int) -> None:
+    whole = bool(exchanges.has_rom[index])
+    family = code_bytes(int(exchanges.rom[index]))[0] if whole else None
+    reader.byte(0, "family", kind_name(family) if family is not None else "")
+    for number in range(6):
+        reader.byte(0, f"serial {number + 1}")
+    reader.byte(0, "CRC", "", whole and not judged.rom_holds[index])
+
+
+def _written_rows(reader: _Reader) -> None:
+    for name in ("TH", "TL"):
+        reader.byte(1, name)
+    if reader.left >= 8:
+        first = reader.at
+        config = reader.byte(1, "config")
+        if config is not None:
+            row = reader.rows[-1]
+            reader.rows[-1] = ByteRow(
+                1, "config", row.value, f"{9 + (config >> 5 & 3)} bit", first, 8, row.speaker
+            )
+
+
+def _plain(reader: _Reader, part: int) -> None:
+    """Whatever is left, as bytes."""
+    number = 1
+    while reader.left and len(reader.rows) < 4 * ROM_BITS:
+        reader.byte(part, f"byte {number}")
+        number += 1

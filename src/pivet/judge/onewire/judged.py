@@ -1,0 +1,225 @@
+"""Judging 1-Wire transactions against the sheet, as columns."""
+
+from dataclasses import dataclass, field
+
+import numpy as np
+import numpy.typing as npt
+
+from pivet.decode.interface import ABSENT
+from pivet.decode.onewire import Mark, OneWireExchanges
+from pivet.judge.margins import HOST_SLACK, judge_widths
+from pivet.judge.notices import Flags, flag, verdicts_of
+from pivet.judge.onewire.bus import EVERY
+from pivet.judge.onewire.classes import FAST, KEYS, PLAIN, SlotClasses, sort_pulses
+from pivet.judge.onewire.course import Course, follow
+from pivet.judge.onewire.notices import WEIGHTS, Notice
+from pivet.judge.onewire.pads import BITS, Pads, read_pads, rom_holds
+from pivet.judge.verdict import Verdict
+from pivet.readings.track import Track
+from pivet.sheets.model import Sheet
+from pivet.sheets.onewire import POLLED, ROM_BITS, Function, code_text
+
+HELD_NS = 5_000_000
+"""A "reset" of this length is a line held low."""
+
+REFUSING = (
+    Notice.ALL_ZEROS
+    | Notice.ALL_ONES
+    | Notice.CRC_WRONG
+    | Notice.POWER_ON_VALUE
+    | Notice.READ_TOO_EARLY
+    | Notice.IMPOSSIBLE_VALUE
+)
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Judged:
+    """What is said of n transactions.
+
+    Attributes:
+        sheet: against which they were judged.
+        resolution_ns: uncertainty of every width, ns.
+        verdict: ``Verdict`` values, uint8 (n,).
+        notices: ``Notice`` bits, uint32 (n,).
+        rom_holds: the CRC of the code holds, bool (n,).
+        pads: scratchpads that were read.
+        given: of those, the values that may be given out, bool (m,).
+        course: what carries over from transaction to transaction.
+        classes: shortest and longest pulse of each window.
+        window_verdict: ``Verdict`` of each window, uint8 (18, n), rows as ``KEYS``.
+        tracks: temperatures, one track a device.
+    """
+
+    sheet: Sheet
+    resolution_ns: int
+    verdict: npt.NDArray[np.uint8] = field(repr=False)
+    notices: Flags = field(repr=False)
+    rom_holds: npt.NDArray[np.bool_] = field(repr=False)
+    pads: Pads = field(repr=False)
+    given: npt.NDArray[np.bool_] = field(repr=False)
+    course: Course = field(repr=False)
+    classes: SlotClasses = field(repr=False)
+    window_verdict: npt.NDArray[np.uint8] = field(repr=False)
+    tracks: tuple[Track, ...] = field(repr=False)
+
+    def __len__(self) -> int:
+        return int(self.verdict.size)
+
+    def has(self, index: int, notice: Notice) -> bool:
+        """Whether transaction ``index`` bears this notice."""
+        return bool(self.notices[index] & notice)
+
+    def pad_of(self, index: int) -> int | None:
+        """Number of the scratchpad that a transaction read whole."""
+        at = int(np.searchsorted(self.pads.at, index))
+        return at if at < self.pads.at.size and self.pads.at[at] == index else None
+
+
+def judge(exchanges: OneWireExchanges, sheet: Sheet, resolution_ns: int) -> Judged:
+    """Judges all transactions of one wire.
+
+    Args:
+        exchanges: in order of time, from the first of the capture on.
+        sheet: of the line.
+        resolution_ns: uncertainty of every width, ns.
+    """
+    classes = sort_pulses(exchanges)
+    windows = _window_verdicts(classes, sheet, resolution_ns)
+    pads = read_pads(exchanges)
+    course = follow(exchanges, pads)
+    notices = course.notices | _course_notices(exchanges)
+    notices |= _pad_notices(notices, pads)
+    notices |= _window_notices(exchanges, classes, windows, sheet, notices)
+    given = pads.holds & ((notices[pads.at] & np.uint32(REFUSING)) == 0)
+    return Judged(
+        sheet=sheet,
+        resolution_ns=resolution_ns,
+        verdict=verdicts_of(notices, WEIGHTS),
+        notices=notices,
+        rom_holds=rom_holds(exchanges),
+        pads=pads,
+        given=given,
+        course=course,
+        classes=classes,
+        window_verdict=windows,
+        tracks=_tracks(pads, given, course),
+    )
+
+
+def _window_verdicts(
+    classes: SlotClasses, sheet: Sheet, resolution_ns: int
+) -> npt.NDArray[np.uint8]:
+    any_fast = bool((classes.count[len(PLAIN) :] > 0).any())
+    rows = []
+    for row, key in enumerate(KEYS):
+        least, most = classes.least_ns[row], classes.most_ns[row]
+        if key in FAST and not any_fast:
+            rows.append(np.zeros(least.size, dtype=np.uint8))
+        else:
+            rows.append(judge_widths(least, most, sheet.windows[key], resolution_ns))
+    return np.stack(rows)
+
+
+def _course_notices(exchanges: OneWireExchanges) -> Flags:
+    """Notices on how the transactions lie on the line."""
+    clipped = (exchanges.marks & Mark.RESET_CLIPPED) != 0
+    ended = ((exchanges.marks & Mark.CAPTURE_ENDED) != 0) & ~_complete(exchanges)
+    cut = (exchanges.marks & Mark.CUT) != 0
+    held = exchanges.reset_ns >= HELD_NS
+    alone = (exchanges.presence_ns == ABSENT) & ~ended & ~held & ~clipped
+    first, last = np.searchsorted(exchanges.spike_start_ns, (exchanges.start_ns, exchanges.end_ns))
+    return (
+        flag(held & ~clipped, Notice.LINE_HELD_LOW)
+        | flag(alone, Notice.NO_PRESENCE)
+        | flag(clipped, Notice.CAPTURE_BEGAN)
+        | flag(ended, Notice.CAPTURE_ENDED)
+        | flag(cut, Notice.TOO_MANY_SLOTS)
+        | flag(last > first, Notice.SPIKE_REMOVED)
+    )
+
+
+def _complete(exchanges: OneWireExchanges) -> npt.NDArray[np.bool_]:
+    """Whether all that a transaction can be expected to hold is there."""
+    behind = exchanges.slot_count - exchanges.function_at - 8
+    reading = exchanges.function == Function.READ_SCRATCHPAD
+    known = np.isin(exchanges.function, POLLED)
+    whole = np.where(reading, behind >= BITS, known | (exchanges.slot_count % 8 == 0))
+    found: npt.NDArray[np.bool_] = np.where(
+        exchanges.steps >= 0, exchanges.steps == ROM_BITS, whole & (exchanges.command >= 0)
+    )
+    return found
+
+
+def _pad_notices(so_far: Flags, pads: Pads) -> Flags:
+    """Notices on the scratchpads that were read."""
+    notices = np.zeros(so_far.size, dtype=np.uint32)
+    usable = pads.holds & ~pads.zeros
+    notices[pads.at] = (
+        flag(pads.zeros, Notice.ALL_ZEROS)
+        | flag(pads.ones, Notice.ALL_ONES)
+        | flag(~pads.holds & ~pads.ones, Notice.CRC_WRONG)
+        | flag(usable & ~pads.temperatures.possible, Notice.IMPOSSIBLE_VALUE)
+    )
+    ended = (so_far[pads.short_at] & np.uint32(Notice.CAPTURE_ENDED)) != 0
+    notices[pads.short_at] |= flag(~ended, Notice.ENDED_EARLY)
+    return notices
+
+
+def _window_notices(
+    exchanges: OneWireExchanges,
+    classes: SlotClasses,
+    windows: npt.NDArray[np.uint8],
+    sheet: Sheet,
+    so_far: Flags,
+) -> Flags:
+    """Notices on pulses against their windows; a short or held reset has its own."""
+    outside = windows == Verdict.UNSOUND
+    notices = np.zeros(len(exchanges), dtype=np.uint32)
+    for key in ("reset", "fast_reset"):
+        row = KEYS.index(key)
+        limit = sheet.windows[key].min_us * 1000 * (1 - HOST_SLACK)
+        short = outside[row] & (classes.least_ns[row] < limit)
+        notices |= flag(short, Notice.RESET_TOO_SHORT)
+        outside[row] &= ~short & ((so_far & np.uint32(Notice.LINE_HELD_LOW)) == 0)
+    return (
+        notices
+        | flag(outside.any(axis=0), Notice.PULSE_OUTSIDE)
+        | flag((windows == Verdict.UNKNOWN).any(axis=0), Notice.TOO_COARSE)
+        | flag((windows == Verdict.NEAR).any(axis=0), Notice.PULSE_NEAR)
+    )
+
+
+def _tracks(pads: Pads, given: npt.NDArray[np.bool_], course: Course) -> tuple[Track, ...]:
+    """Temperatures by device, in search order, those without a code last."""
+    device = course.device[pads.at]
+    only = len(course.codes) == 1
+    numbers = [number for number in np.unique(device).tolist() if number >= 0]
+    if only and (device == EVERY).any():
+        device = np.where(device == EVERY, 0, device)
+        numbers = [0]
+    codes = {number: course.codes[number] for number in numbers}
+    ordered = sorted(numbers, key=lambda number: _place(codes[number], course.order))
+    rows = [(code_text(codes[number]), device == number) for number in ordered]
+    if (device == EVERY).any():
+        rows.append(("", device == EVERY))
+    return tuple(_track(code, pads, given, there) for code, there in rows)
+
+
+def _place(code: int, order: tuple[int, ...]) -> int:
+    return order.index(code) if code in order else len(order)
+
+
+def _track(
+    rom: str, pads: Pads, given: npt.NDArray[np.bool_], there: npt.NDArray[np.bool_]
+) -> Track:
+    rows = np.flatnonzero(there)
+    return Track(
+        name=rom or "whoever answers",
+        quantity="temperature",
+        unit="°C",
+        decimals=2,
+        at=pads.at[rows],
+        values=pads.temperatures.values[rows],
+        given=given[rows],
+        rom=rom,
+    )

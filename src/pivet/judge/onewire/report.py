@@ -1,0 +1,216 @@
+"""Everything about one 1-Wire transaction."""
+
+from collections.abc import Mapping
+from functools import cache, partial
+
+import numpy as np
+
+from pivet.decode.checks import crc8_of
+from pivet.decode.onewire import OneWireExchanges
+from pivet.judge.onewire.case import Case
+from pivet.judge.onewire.classes import KEYS
+from pivet.judge.onewire.detail import Transaction, transaction_of
+from pivet.judge.onewire.findings import findings_of
+from pivet.judge.onewire.judged import REFUSING, Judged
+from pivet.judge.onewire.notices import HEADLINES, Notice
+from pivet.judge.onewire.pulses import PRESENCE, RESET, pulses_of
+from pivet.judge.pulses import Pulse
+from pivet.judge.report import (
+    Check,
+    Report,
+    Stretch,
+    Value,
+    WindowUse,
+    as_float,
+    headline_of,
+    stretch,
+    window_use,
+)
+from pivet.judge.verdict import Verdict
+from pivet.judge.wording import count, us
+from pivet.readings.thermometer import text_of
+from pivet.sheets.onewire import (
+    POLLED,
+    ROM_BITS,
+    SEARCHES,
+    Function,
+    code_bytes,
+    code_text,
+    function_name,
+    rom_name,
+)
+
+REFUSALS = (
+    Notice.ALL_ONES,
+    Notice.ALL_ZEROS,
+    Notice.CRC_WRONG,
+    Notice.POWER_ON_VALUE,
+    Notice.READ_TOO_EARLY,
+    Notice.IMPOSSIBLE_VALUE,
+)
+assert sum(REFUSALS) == REFUSING
+
+
+def report(
+    exchanges: OneWireExchanges, judged: Judged, index: int, wire: str, names: Mapping[str, str]
+) -> Report:
+    """Everything about transaction ``index``.
+
+    Args:
+        exchanges: of the wire.
+        judged: likewise.
+        index: number of the transaction.
+        wire: name of the wire.
+        names: the person's names of devices, by code in kernel form.
+    """
+    make_pulses = cache(partial(pulses_of, exchanges, judged, index))
+    detail = transaction_of(exchanges, judged, index, names)
+    noticed = bool(judged.notices[index])
+    pulses = make_pulses() if noticed else ()
+    case = Case(exchanges, judged, index, pulses, detail, names)
+    findings = findings_of(case) if noticed else ()
+    verdict = Verdict(int(judged.verdict[index]))
+    values = _values(judged, index, detail)
+    readings = tuple(value for value in values if not value.reason)
+    return Report(
+        number=index,
+        wire=wire,
+        sheet=judged.sheet,
+        start_ns=int(exchanges.start_ns[index]),
+        end_ns=int(exchanges.end_ns[index]),
+        verdict=verdict,
+        headline=headline_of(verdict, findings, HEADLINES, f"Sound: {done_words(detail)}"),
+        data=data_of(exchanges, index),
+        check=_check(exchanges, judged, index),
+        readings=readings,
+        refused=tuple(value for value in values if value.reason),
+        gap=_gap(judged, index, detail),
+        findings=findings,
+        windows=_windows(judged, index),
+        detail=detail,
+        make_pulses=make_pulses,
+        make_stretches=partial(_stretches, detail),
+    )
+
+
+def done_words(detail: Transaction) -> str:
+    """What a transaction does, in a few words."""
+    if detail.command is None:
+        return "a device is present" if detail.presence else "a reset"
+    if detail.walk is not None:
+        return f"search, {count(len(detail.found), 'device')} so far"
+    if detail.function is None:
+        return rom_name(detail.command)
+    return function_name(detail.function)
+
+
+def data_of(exchanges: OneWireExchanges, index: int) -> bytes:
+    """Whole bytes written and read, in the order on the wire.
+
+    A search's triplets and the bits that a host polls are bits, no bytes.
+    """
+    bits = exchanges.bit[exchanges.slots_of(index)]
+    function, at = int(exchanges.function[index]), int(exchanges.function_at[index])
+    if function in POLLED:
+        bits = bits[: at + 8]
+    if int(exchanges.command[index]) in SEARCHES:
+        bits = np.concatenate((bits[:8], bits[8 + 3 * ROM_BITS :]))
+    return np.packbits(bits[: bits.size // 8 * 8], bitorder="little").tobytes()
+
+
+def _check(exchanges: OneWireExchanges, judged: Judged, index: int) -> Check:
+    """CRC of the scratchpad if one was read whole, else of the ROM code."""
+    pad = judged.pad_of(index)
+    has_rom = bool(exchanges.has_rom[index])
+    bad_rom = has_rom and crc8_of(code_bytes(int(exchanges.rom[index]))) != 0
+    if pad is not None:
+        return crc_check(judged.pads.data[:, pad].tobytes(), "scratchpad", bad_rom)
+    if has_rom and (bad_rom or exchanges.function[index] != Function.READ_SCRATCHPAD):
+        return crc_check(code_bytes(int(exchanges.rom[index])), "ROM code")
+    return Check("crc8", None, says="No CRC to check: no whole code or scratchpad.")
+
+
+def crc_check(data: bytes, what: str, spoiled: bool = False) -> Check:
+    """A CRC, in words.
+
+    Args:
+        data: bytes with their CRC at the end.
+        what: what they are, for people.
+        spoiled: something else that must hold does not.
+    """
+    computed, sent = crc8_of(data[:-1]), data[-1]
+    says = f"CRC-8 of the {what}: {data[:-1].hex(' ')} gives {computed:02x}, sent {sent:02x}"
+    return Check("crc8", computed == sent and not spoiled, sent, computed, says)
+
+
+def _values(judged: Judged, index: int, detail: Transaction) -> tuple[Value, ...]:
+    """The temperature that was read, with why it is refused or how old it is."""
+    pad = judged.pad_of(index)
+    if pad is None or judged.pads.ones[pad]:
+        return ()
+    value = float(judged.pads.temperatures.values[pad])
+    reason = ""
+    if not judged.given[pad]:
+        wrong = next((row for row in REFUSALS if judged.has(index, row)), Notice.CRC_WRONG)
+        reason = HEADLINES[wrong.code]
+    rom = detail.rom or _only_code(judged)
+    about = f"{detail.role or rom}" if rom else ""
+    since = int(judged.course.since_ns[index])
+    if since >= 0 and not reason:
+        about += f"{', ' if about else ''}converted {us(since / 1000)} before"
+    return (Value("temperature", as_float(value), "°C", text_of(value), reason, about, rom),)
+
+
+def _only_code(judged: Judged) -> str:
+    """Code of the device, if the line has only one."""
+    codes = judged.course.codes
+    return code_text(codes[0]) if len(codes) == 1 else ""
+
+
+def _gap(judged: Judged, index: int, detail: Transaction) -> str:
+    """Why a scratchpad that was asked for gave no value."""
+    if detail.function != Function.READ_SCRATCHPAD or detail.pad is None:
+        return ""
+    pad = judged.pad_of(index)
+    if pad is not None and judged.pads.ones[pad]:
+        return "No reading: nobody answered."
+    if pad is None:
+        return f"No reading: {count(len(detail.pad.data), 'byte')} of 9 came."
+    return ""
+
+
+def _windows(judged: Judged, index: int) -> dict[str, WindowUse]:
+    used = {}
+    for row, key in enumerate(KEYS):
+        found = window_use(
+            judged.sheet.windows[key],
+            int(judged.window_verdict[row, index]),
+            int(judged.classes.count[row, index]),
+            int(judged.classes.least_ns[row, index]),
+            int(judged.classes.most_ns[row, index]),
+        )
+        if found is not None:
+            used[key] = found
+    return used
+
+
+def _stretches(detail: Transaction, pulses: tuple[Pulse, ...]) -> list[Stretch]:
+    """Reset, presence, ROM part, function part."""
+    found = stretch("reset", "reset", [row for row in pulses if row.column == RESET])
+    found += stretch("presence", "pres.", [row for row in pulses if row.column == PRESENCE])
+    parts: list[list[tuple[int, int]]] = [[], []]
+    for row in detail.rows:
+        parts[row.part].append((2 * row.first, 2 * (row.first + row.count)))
+    if detail.walk is not None and detail.walk.steps:
+        parts[0].append((16, 2 * (8 + 3 * len(detail.walk.steps))))
+    words = ("", "")
+    if detail.command is not None:
+        who = detail.role or detail.rom or ""
+        name = rom_name(detail.command)
+        words = (f"{name} {who}".strip(), function_name(detail.function or 0))
+    for part, text in zip(parts, words, strict=True):
+        if part:
+            first, last = min(row[0] for row in part), max(row[1] for row in part)
+            inside = [row for row in pulses if first <= row.column < last]
+            found += stretch(text, text[:8], inside)
+    return found

@@ -1,0 +1,210 @@
+"""Findings on the line and its devices: resets, presence, searches, who left or joined."""
+
+from collections.abc import Iterator
+
+from pivet.judge.finding import Finding
+from pivet.judge.onewire.case import Case
+from pivet.judge.onewire.notices import Notice
+from pivet.judge.onewire.pulses import RESET
+from pivet.judge.tell_windows import tell_coarse, tell_near, tell_outside
+from pivet.judge.wording import count, span, us
+
+
+def held_low(case: Case) -> Iterator[Finding]:
+    length = us(float(case.exchanges.reset_ns[case.index]) / 1000)
+    yield case.finding(
+        Notice.LINE_HELD_LOW,
+        f"The line was held low for {length}.",
+        "Look for a short, a missing pull-up, or a supply that was switched off.",
+        None,
+        RESET,
+    )
+
+
+def no_presence(case: Case) -> Iterator[Finding]:
+    yield case.finding(
+        Notice.NO_PRESENCE,
+        "Nobody answered the reset: there is no presence pulse.",
+        "Check the plug, the supply, the pull-up and the pin; firmware often prints -127 now.",
+        None,
+        RESET,
+    )
+
+
+def reset_short(case: Case) -> Iterator[Finding]:
+    fast = bool(case.exchanges.fast[case.index])
+    window = case.judged.sheet.windows["fast_reset" if fast else "reset"]
+    length = us(float(case.exchanges.reset_ns[case.index]) / 1000)
+    yield case.finding(
+        Notice.RESET_TOO_SHORT,
+        f"The reset lasts {length}; the standard wants {span(window.min_us, None)}.",
+        f"Hold the line low for {us(window.typ_us)}.",
+        None,
+        RESET,
+    )
+
+
+def left(case: Case) -> Iterator[Finding]:
+    now = case.judged.course.found.get(case.index)
+    before = case.judged.course.before.get(case.index)
+    if now is None or before is None:
+        says = f"{case.meant} answered before and does not answer any more."
+    else:
+        gone = [code for code in before if code not in now]
+        says = (
+            f"This search found {count(len(now), 'device')}; the one before also found "
+            f"{case.listed(gone)}."
+        )
+    advice = "Look for a plug pulled off, a broken wire, or a supply that is gone."
+    yield case.finding(Notice.DEVICE_LEFT, says, advice)
+
+
+def joined(case: Case) -> Iterator[Finding]:
+    now = case.judged.course.found.get(case.index)
+    before = case.judged.course.before.get(case.index)
+    if now is None or before is None:
+        says = f"{case.meant} answers again."
+    else:
+        new = [code for code in now if code not in before]
+        says = f"This search found {case.listed(new)}, which the one before did not."
+        if not new:
+            says = f"{case.meant} answers again."
+    yield case.finding(
+        Notice.DEVICE_JOINED, says, "If one was replaced, give the new one the role of the old."
+    )
+
+
+def order_shifted(case: Case) -> Iterator[Finding]:
+    now = case.judged.course.found.get(case.index, ())
+    before = case.judged.course.before.get(case.index, ())
+    moved = [
+        f"{case.called(code)} was number {before.index(code)} and is now {now.index(code)}"
+        for code in now
+        if code in before and before.index(code) != now.index(code)
+    ]
+    yield case.finding(
+        Notice.ORDER_SHIFTED,
+        f"The order of the search has shifted: {'; '.join(moved[:3])}"
+        f"{f'; and {len(moved) - 3} more' if len(moved) > 3 else ''}.",
+        "Firmware that counts devices now reads other probes: tie names to codes.",
+    )
+
+
+def search_stopped(case: Case) -> Iterator[Finding]:
+    at = int(case.exchanges.nobody_at[case.index])
+    column = 2 * (8 + 3 * at)
+    if at == 0:
+        says = "Nobody took part in the search: its first bit and complement are both 1."
+    else:
+        says = f"At bit {at + 1} nobody answered any more (1 and 1): the pass ends there."
+    yield case.finding(
+        Notice.SEARCH_STOPPED,
+        says,
+        "A device that left, a bit misread on the way, or a direction that no device has.",
+        case.at_column(column),
+        column,
+        column + 2,
+    )
+
+
+def search_cut(case: Case) -> Iterator[Finding]:
+    steps = int(case.exchanges.steps[case.index])
+    yield case.finding(
+        Notice.SEARCH_CUT,
+        f"The search stopped after {steps} of 64 bits.",
+        "If the host did not mean it, look for what made it give up here.",
+        int(case.exchanges.end_ns[case.index]),
+    )
+
+
+def no_alarm(case: Case) -> Iterator[Finding]:
+    yield case.finding(
+        Notice.NO_ALARM, "No device is in alarm: nobody took part in the alarm search.", ""
+    )
+
+
+def unknown_command(case: Case) -> Iterator[Finding]:
+    yield case.finding(
+        Notice.UNKNOWN_COMMAND,
+        f"{case.detail.command or 0:02x} is no ROM command of the standard.",
+        "Look for a misread bit in the first byte.",
+        case.at_column(0),
+        *range(0, 16, 2),
+    )
+
+
+def capture_began(case: Case) -> Iterator[Finding]:
+    yield case.finding(
+        Notice.CAPTURE_BEGAN,
+        "The capture begins inside the reset, so its length is not known.",
+        "Start recording before the host does.",
+    )
+
+
+def capture_ended(case: Case) -> Iterator[Finding]:
+    slots = int(case.exchanges.slot_count[case.index])
+    yield case.finding(
+        Notice.CAPTURE_ENDED,
+        f"The capture ends inside this transaction, after {count(slots, 'slot')}.",
+        "Record longer.",
+        int(case.exchanges.end_ns[case.index]),
+    )
+
+
+def too_many(case: Case) -> Iterator[Finding]:
+    slots = int(case.exchanges.slot_count[case.index])
+    yield case.finding(
+        Notice.TOO_MANY_SLOTS,
+        f"After {slots} slots no reset has come; the rest is left out.",
+        "See whether this line is 1-Wire at all.",
+    )
+
+
+def spikes(case: Case) -> Iterator[Finding]:
+    columns = case.exchanges
+    first, last = columns.spike_start_ns.searchsorted(
+        (int(columns.start_ns[case.index]), int(columns.end_ns[case.index]))
+    )
+    for at in range(int(first), int(last)):
+        start = int(columns.spike_start_ns[at])
+        inside = next((row for row in case.pulses if row.start_ns <= start < row.end_ns), None)
+        where = f" in {inside.place}" if inside else ""
+        yield case.finding(
+            Notice.SPIKE_REMOVED,
+            f"A spike of {us(float(columns.spike_width_ns[at]) / 1000)}{where} was removed.",
+            "Look for a motor, a relay or a long unshielded cable nearby.",
+            start,
+            *((inside.column,) if inside else ()),
+        )
+
+
+def outside(case: Case) -> Iterator[Finding]:
+    told = case.has(Notice.RESET_TOO_SHORT | Notice.LINE_HELD_LOW)
+    but = ("reset", "fast_reset") if told else ()
+    for says, at_ns, columns in tell_outside(case.pulses, but):
+        yield case.finding(Notice.PULSE_OUTSIDE, says, _pulse_advice(says), at_ns, *columns)
+
+
+def near(case: Case) -> Iterator[Finding]:
+    for says, at_ns, columns in tell_near(case.pulses):
+        yield case.finding(Notice.PULSE_NEAR, says, _pulse_advice(says), at_ns, *columns)
+
+
+def _pulse_advice(says: str) -> str:
+    """A short low that grows is the line's fault more often than the host's."""
+    rises = "“1, low”" in says or "“fast 1, low”" in says
+    return "A long cable or a weak pull-up lets a 1 grow towards a 0." if rises else ""
+
+
+def too_coarse(case: Case) -> Iterator[Finding]:
+    says, at_ns, columns = tell_coarse(case.pulses, case.judged.resolution_ns)
+    yield case.finding(Notice.TOO_COARSE, says, "Record with a finer step.", at_ns, *columns)
+
+
+def several(case: Case) -> Iterator[Finding]:
+    number = len(case.judged.course.codes)
+    yield case.finding(
+        Notice.SEVERAL_ANSWER,
+        f"All devices were asked at once, and {number} are known here: their answers mix.",
+        "Address one of them by its code (match ROM).",
+    )

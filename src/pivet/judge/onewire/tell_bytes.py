@@ -1,0 +1,163 @@
+"""Findings on what was said on the line: codes, scratchpads, conversions."""
+
+from collections.abc import Iterator
+
+from pivet.decode.checks import crc8_of
+from pivet.judge.finding import Finding
+from pivet.judge.onewire.case import Case
+from pivet.judge.onewire.notices import Notice
+from pivet.judge.wording import count, us
+from pivet.readings.thermometer import text_of
+from pivet.sheets.onewire import Rom, code_bytes
+
+
+def all_ones(case: Case) -> Iterator[Finding]:
+    if case.judged.pad_of(case.index) is None:
+        says = "All 64 bits of the code are 1: nobody gave one."
+    else:
+        says = f"Nine FF bytes: {case.meant} did not answer, nobody held the line."
+        if case.detail.rom is None:
+            says = "Nine FF bytes: nobody answered, nobody held the line."
+    yield case.finding(
+        Notice.ALL_ONES,
+        says,
+        "Look for a plug pulled off or a wrong code; the line itself is fine.",
+        None,
+        *case.payload_columns(),
+    )
+
+
+def all_zeros(case: Case) -> Iterator[Finding]:
+    what = "Nine zero bytes" if case.judged.pad_of(case.index) is not None else "A code of zeros"
+    yield case.finding(
+        Notice.ALL_ZEROS,
+        f"{what}: the CRC of zeros is zero and so holds, yet nothing was sent.",
+        "Look for a line shorted low, or a device that holds it.",
+        None,
+        *case.payload_columns(),
+    )
+
+
+def crc_wrong(case: Case) -> Iterator[Finding]:
+    pad = case.judged.pad_of(case.index)
+    if pad is not None and not case.judged.pads.holds[pad]:
+        data = case.judged.pads.data[:, pad].tobytes()
+        says = _crc_words(data)
+        yield case.finding(
+            Notice.CRC_WRONG,
+            says,
+            "Drop this reading; look for pulses near their limits, or for devices that mix.",
+            None,
+            *case.payload_columns(),
+        )
+        return
+    data = code_bytes(int(case.exchanges.rom[case.index]))
+    says = _crc_words(data)
+    probable = case.judged.course.probable.get(case.index)
+    if probable is not None:
+        known = case.judged.course.codes[probable]
+        wrong = (known ^ int(case.exchanges.rom[case.index])).bit_length()
+        says += f" But for bit {wrong} it is the code of {case.called(known)}."
+    reads = case.exchanges.command[case.index] == Rom.READ
+    advice = "Read ROM is for a line with one device only: search instead." if reads else ""
+    yield case.finding(
+        Notice.CRC_WRONG,
+        f"In the ROM code: {says[0].lower()}{says[1:]}",
+        advice or "Look for a misread bit.",
+        None,
+        *range(16, 144, 2),
+    )
+
+
+def _crc_words(data: bytes) -> str:
+    number = count(len(data) - 1, "byte")
+    return (
+        f"The CRC is wrong: the first {number} give {crc8_of(data[:-1]):02x}, "
+        f"but {data[-1]:02x} was sent."
+    )
+
+
+def power_on(case: Case) -> Iterator[Finding]:
+    yield case.finding(
+        Notice.POWER_ON_VALUE,
+        f"Exactly 85 °C is what a thermometer holds from power-on: {_why(case)}.",
+        "Drop it. See whether its supply dips, and start a conversion before reading.",
+        None,
+        *case.payload_columns()[:32],
+    )
+
+
+def maybe_power_on(case: Case) -> Iterator[Finding]:
+    yield case.finding(
+        Notice.MAYBE_POWER_ON,
+        "Exactly 85 °C may be measured, or be what a thermometer holds from power-on.",
+        "Compare with the next reading.",
+        None,
+        *case.payload_columns()[:32],
+    )
+
+
+def _why(case: Case) -> str:
+    if case.judged.course.since_ns[case.index] < 0:
+        return "no conversion was started before"
+    return "it was converted before, so its supply dipped in between"
+
+
+def read_early(case: Case) -> Iterator[Finding]:
+    course = case.judged.course
+    since, due = int(course.since_ns[case.index]), int(course.due_ns[case.index])
+    yield case.finding(
+        Notice.READ_TOO_EARLY,
+        f"Read {us(since / 1000)} after the conversion was started, which may take "
+        f"{us(due / 1000)}: this is the value before.",
+        "Wait longer, or read single bits until one is 1.",
+    )
+
+
+def not_converted(case: Case) -> Iterator[Finding]:
+    since = int(case.judged.course.since_ns[case.index])
+    says = (
+        "No conversion before this read is in the capture."
+        if since < 0
+        else f"Read again without a new conversion; the last was {us(since / 1000)} before."
+    )
+    yield case.finding(Notice.NOT_CONVERTED, says, "")
+
+
+def parasite_disturbed(case: Case) -> Iterator[Finding]:
+    yield case.finding(
+        Notice.PARASITE_DISTURBED,
+        "A device that lives on the line's power converts, but the line does not stay quiet.",
+        "Drive the line high within 10 µs of the command, and leave it so until it is done.",
+        None,
+        *case.payload_columns(),
+    )
+
+
+def parasite_powered(case: Case) -> Iterator[Finding]:
+    yield case.finding(
+        Notice.PARASITE_POWERED,
+        "A device here lives on the line's power (it answered 0 to read power supply).",
+        "It needs a strong pull-up while it converts.",
+    )
+
+
+def impossible(case: Case) -> Iterator[Finding]:
+    pad = case.judged.pad_of(case.index)
+    if pad is not None:
+        value = float(case.judged.pads.temperatures.values[pad])
+        yield case.finding(
+            Notice.IMPOSSIBLE_VALUE,
+            f"{text_of(value)} °C cannot come from such a thermometer (-55 to 125 °C).",
+            "See whether it is of another family.",
+        )
+
+
+def ended_early(case: Case) -> Iterator[Finding]:
+    got = len(case.detail.pad.data) if case.detail.pad is not None else 0
+    yield case.finding(
+        Notice.ENDED_EARLY,
+        f"The host stopped reading after {count(got, 'byte')} of 9, which it may: "
+        "there is no CRC to check.",
+        "",
+    )

@@ -1,0 +1,85 @@
+"""Sentences on pulses against their windows, alike for all families."""
+
+from collections.abc import Collection, Iterator, Sequence
+
+from pivet.judge.pulses import Pulse
+from pivet.judge.verdict import Verdict
+from pivet.judge.wording import count, limit_of, span, us
+
+FEW = 3
+"""So many stray pulses of one window are told one by one."""
+
+Told = tuple[str, int | None, tuple[int, ...]]
+"""A sentence, where to look (ns), and the pulses that it is about."""
+
+
+def by_window(pulses: Sequence[Pulse]) -> dict[str, list[Pulse]]:
+    """Pulses by the key of their window."""
+    groups: dict[str, list[Pulse]] = {}
+    for pulse in pulses:
+        groups.setdefault(pulse.window.key, []).append(pulse)
+    return groups
+
+
+def limits_of(pulse: Pulse) -> str:
+    """The limits of a pulse's window, in words."""
+    window = pulse.window
+    return span(window.min_us, window.max_us) + (" (assumed)" if window.assumed else "")
+
+
+def tell_outside(pulses: Sequence[Pulse], but: Collection[str] = ()) -> Iterator[Told]:
+    """Pulses outside their windows; those of windows in ``but`` are told elsewhere."""
+    strays = [pulse for pulse in pulses if pulse.verdict is Verdict.UNSOUND]
+    for key, group in by_window(strays).items():
+        if key in but:
+            continue
+        if len(group) <= FEW:
+            for pulse in group:
+                yield _stray(pulse), pulse.start_ns, (pulse.column,)
+            continue
+        worst = min(group, key=lambda pulse: pulse.margin_us)
+        all_of = sum(pulse.window.key == key for pulse in pulses)
+        says = (
+            f"{len(group)} of {all_of} pulses “{worst.window.label}” lie outside "
+            f"{limits_of(worst)}; the worst, at {worst.place}, lasts {us(worst.width_us)}."
+        )
+        yield says, worst.start_ns, tuple(pulse.column for pulse in group)
+
+
+def _stray(pulse: Pulse) -> str:
+    long = pulse.width_us > pulse.window.typ_us
+    label = pulse.window.label
+    place = "The pulse" if pulse.place == label else f"{pulse.place[0].upper()}{pulse.place[1:]}:"
+    return (
+        f"{place} “{label}” lasts {us(pulse.width_us)}, "
+        f"{us(-pulse.margin_us)} too {'long' if long else 'short'} for {limits_of(pulse)}."
+    )
+
+
+def tell_near(pulses: Sequence[Pulse]) -> Iterator[Told]:
+    """Pulses near a limit, one sentence a window."""
+    near = [pulse for pulse in pulses if pulse.verdict is Verdict.NEAR]
+    for group in by_window(near).values():
+        worst = min(group, key=lambda pulse: pulse.share)
+        window = worst.window
+        above = window.max_us is not None and worst.width_us > window.typ_us
+        limit = window.max_us if above and window.max_us is not None else window.min_us
+        others = f" and {len(group) - 1} more" if len(group) > 1 else ""
+        assumed = ", which is assumed" if window.assumed else ""
+        stands = "is at the limit of"
+        if worst.margin_us > 0:
+            stands = f"leaves {us(worst.margin_us)} to the limit of"
+        place = "" if worst.place == window.label else f", {worst.place}{others}"
+        says = f"“{window.label}”{place}: {us(worst.width_us)} {stands} {limit_of(limit)}{assumed}."
+        yield says, worst.start_ns, tuple(pulse.column for pulse in group)
+
+
+def tell_coarse(pulses: Sequence[Pulse], resolution_ns: int) -> Told:
+    """Pulses of which the capture is too coarse to say anything."""
+    unknown = [pulse for pulse in pulses if pulse.verdict is Verdict.UNKNOWN and not pulse.bound]
+    says = (
+        f"The capture's step of {us(resolution_ns / 1000)} is too coarse to say whether "
+        f"{count(len(unknown), 'pulse is', 'pulses are')} inside."
+    )
+    at_ns = unknown[0].start_ns if unknown else None
+    return says, at_ns, tuple(pulse.column for pulse in unknown)

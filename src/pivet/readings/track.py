@@ -1,0 +1,34 @@
+"""A track: one quantity of one sensor over the exchanges of a wire."""
+
+from dataclasses import dataclass, field
+
+import numpy as np
+import numpy.typing as npt
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Track:
+    """Values over exchanges, with gaps.
+
+    Attributes:
+        name: what is measured, and by whom if a wire has several sensors.
+        quantity, unit: of the values.
+        decimals: with which values are shown.
+        at: numbers of the exchanges that should have given a value, rising, int64 (k,).
+        values: float64 (k,), in ``unit``.
+        given: which of them may be believed, bool (k,).
+        rom: code of the 1-Wire device in kernel form; empty for other families.
+    """
+
+    name: str
+    quantity: str
+    unit: str
+    decimals: int
+    at: npt.NDArray[np.int64] = field(repr=False)
+    values: npt.NDArray[np.float64] = field(repr=False)
+    given: npt.NDArray[np.bool_] = field(repr=False)
+    rom: str = ""
+
+    def text(self, value: float) -> str:
+        """A value as people read it."""
+        return f"{value:.{self.decimals}f}"

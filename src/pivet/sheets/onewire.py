@@ -1,0 +1,150 @@
+"""The 1-Wire standard's commands and families: one table for decoder, judge, stand-in, help.
+
+Source: the 1-Wire standard and the data sheets of the thermometer families.
+"""
+
+from dataclasses import dataclass
+from enum import IntEnum
+
+RESOLUTIONS = (9, 10, 11, 12)
+CONVERSION_US = {9: 93_750.0, 10: 187_500.0, 11: 375_000.0, 12: 750_000.0}
+"""Longest conversion time by resolution, µs."""
+
+POWER_ON_C = 85.0
+"""What a thermometer's scratchpad holds before its first conversion, °C."""
+
+SCRATCHPAD_BYTES = 9
+ROM_BYTES = 8
+ROM_BITS = 64
+
+
+class Rom(IntEnum):
+    """ROM commands: who is meant."""
+
+    READ = 0x33
+    MATCH = 0x55
+    SKIP = 0xCC
+    SEARCH = 0xF0
+    ALARM_SEARCH = 0xEC
+    FAST_SKIP = 0x3C
+    FAST_MATCH = 0x69
+    RESUME = 0xA5
+
+
+class Function(IntEnum):
+    """Function commands of the thermometers: what is to be done."""
+
+    CONVERT = 0x44
+    READ_SCRATCHPAD = 0xBE
+    WRITE_SCRATCHPAD = 0x4E
+    COPY = 0x48
+    RECALL = 0xB8
+    POWER = 0xB4
+
+
+ROM_NAMES = {
+    Rom.READ: "read ROM",
+    Rom.MATCH: "match ROM",
+    Rom.SKIP: "skip ROM",
+    Rom.SEARCH: "search ROM",
+    Rom.ALARM_SEARCH: "alarm search",
+    Rom.FAST_SKIP: "overdrive skip",
+    Rom.FAST_MATCH: "overdrive match",
+    Rom.RESUME: "resume",
+}
+
+FUNCTION_NAMES = {
+    Function.CONVERT: "convert",
+    Function.READ_SCRATCHPAD: "read scratchpad",
+    Function.WRITE_SCRATCHPAD: "write scratchpad",
+    Function.COPY: "copy scratchpad",
+    Function.RECALL: "recall",
+    Function.POWER: "read power supply",
+}
+
+SEARCHES = (Rom.SEARCH, Rom.ALARM_SEARCH)
+MATCHES = (Rom.MATCH, Rom.FAST_MATCH)
+POLLED = (Function.CONVERT, Function.COPY, Function.RECALL, Function.POWER)
+"""After these the host may read single bits: 0 busy (or parasite power), 1 done."""
+
+
+@dataclass(frozen=True, slots=True)
+class Kind:
+    """A 1-Wire family.
+
+    Attributes:
+        code: its number, the first byte of each ROM code.
+        name: what it is, for people.
+        thermometer: its scratchpad holds a temperature.
+        half_degrees: family 10: 9 bits, finer with count remain.
+        written: bytes that follow Write Scratchpad.
+        low_c, high_c: range of a thermometer, °C.
+    """
+
+    code: int
+    name: str
+    thermometer: bool = False
+    half_degrees: bool = False
+    written: int = 3
+    low_c: float = -55.0
+    high_c: float = 125.0
+
+
+KINDS = {
+    kind.code: kind
+    for kind in (
+        Kind(0x28, "thermometer, 9 to 12 bit", thermometer=True),
+        Kind(0x22, "thermometer, 9 to 12 bit", thermometer=True),
+        Kind(0x10, "thermometer, 9 bit", thermometer=True, half_degrees=True, written=2),
+        Kind(0x3B, "thermometer, 9 to 12 bit", thermometer=True),
+        Kind(0x42, "thermometer, 9 to 12 bit", thermometer=True),
+        Kind(0x01, "serial number"),
+        Kind(0x05, "switch"),
+        Kind(0x12, "two-channel switch"),
+        Kind(0x1D, "counter with memory"),
+        Kind(0x20, "four-channel A/D converter"),
+        Kind(0x23, "4 kbit memory"),
+        Kind(0x26, "battery monitor"),
+        Kind(0x29, "eight-channel switch"),
+        Kind(0x2D, "1 kbit memory"),
+        Kind(0x3A, "two-channel switch"),
+    )
+}
+
+UNNAMED = "device of a family without a name here"
+
+
+def kind_name(family: int) -> str:
+    """What a family is, for people."""
+    return KINDS[family].name if family in KINDS else UNNAMED
+
+
+def is_thermometer(family: int) -> bool:
+    """Whether a family's scratchpad holds a temperature."""
+    return family in KINDS and KINDS[family].thermometer
+
+
+def rom_name(command: int) -> str:
+    """A ROM command's name, for people."""
+    return ROM_NAMES[Rom(command)] if command in set(Rom) else "unknown ROM command"
+
+
+def function_name(command: int) -> str:
+    """A function command's name, for people."""
+    known = command in set(Function)
+    return FUNCTION_NAMES[Function(command)] if known else "function of another family"
+
+
+def code_text(code: int) -> str:
+    """A ROM code as the Linux kernel writes it: family, dash, serial most significant first.
+
+    Args:
+        code: 64 bits; bit 0 is the first on the wire, so the lowest byte is the family.
+    """
+    serial = (code >> 8) & 0xFFFF_FFFF_FFFF
+    return f"{code & 0xFF:02x}-{serial:012x}"
+
+
+def code_bytes(code: int) -> bytes:
+    """A ROM code's eight bytes in the order on the wire."""
+    return int(code).to_bytes(ROM_BYTES, "little")

@@ -1,0 +1,195 @@
+"""What an echo sensor's distance rests on: the air, and the vessel below."""
+
+import math
+from dataclasses import replace
+
+from PySide6.QtCore import Qt
+from PySide6.QtWidgets import (
+    QComboBox,
+    QDialog,
+    QDialogButtonBox,
+    QDoubleSpinBox,
+    QFormLayout,
+    QHBoxLayout,
+    QInputDialog,
+    QLabel,
+    QPushButton,
+    QVBoxLayout,
+    QWidget,
+)
+
+from pivet.readings.sound import (
+    COLDEST_C,
+    USUAL_AIR_C,
+    WARMEST_C,
+    Vessel,
+    fixed_air,
+    round_area,
+)
+from pivet.ui.session import Session
+
+GIVE = "give…"
+
+
+class EchoSettings(QWidget):
+    """Chooses air temperature and vessel of the chosen wire; hidden for other families."""
+
+    def __init__(self, session: Session, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self._session = session
+        self._air = QComboBox()
+        self._air.setAccessibleName("Air temperature for the speed of sound")
+        self._air.activated.connect(self._on_air)
+        self._air.setSizeAdjustPolicy(
+            QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon
+        )
+        self._vessel = QPushButton("Vessel…")
+        self._vessel.setToolTip("Derive level, share and volume from the distance")
+        self._vessel.setStyleSheet("padding: 4px 8px")
+        self._vessel.clicked.connect(self.ask_vessel)
+        row = QHBoxLayout(self)
+        row.setContentsMargins(0, 0, 0, 0)
+        row.addWidget(QLabel("Air"))
+        row.addWidget(self._air, 1)
+        row.addWidget(self._vessel)
+
+    @property
+    def air_box(self) -> QComboBox:
+        """The list of air temperatures."""
+        return self._air
+
+    def renew(self) -> None:
+        """Shows what is chosen for the wire."""
+        wire = self._session.wire
+        echo = wire is not None and wire.family.key == "echo"
+        self.setVisible(echo)
+        if wire is None or not echo:
+            return
+        air = wire.choices.air
+        self._air.blockSignals(True)
+        self._air.clear()
+        self._air.addItem(f"{USUAL_AIR_C:g} °C assumed", None)
+        if air is not None:
+            fixed = air.label == "given"
+            self._air.addItem(f"{air.values[0]:g} °C given" if fixed else air.label, air)
+            self._air.setCurrentIndex(1)
+        for source in self._session.air_sources():
+            if air is None or air.label != f"from {source.label}":
+                self._air.addItem(f"from {source.label}", source)
+        self._air.addItem(GIVE, GIVE)
+        self._air.blockSignals(False)
+        self._vessel.setText("Vessel…" if wire.choices.vessel is None else "Vessel ✓…")
+
+    def _on_air(self, index: int) -> None:
+        wire = self._session.wire
+        chosen = self._air.itemData(index)
+        if wire is None:
+            return
+        if chosen == GIVE:
+            self.ask_air()
+        elif chosen is None:
+            self._session.change_choices(replace(wire.choices, air=None), "usual air")
+        elif chosen is not wire.choices.air:
+            air = chosen.air() if hasattr(chosen, "air") else chosen
+            self._session.change_choices(replace(wire.choices, air=air), "air temperature")
+
+    def ask_air(self) -> None:
+        """Asks for an air temperature."""
+        air_c, ok = QInputDialog.getDouble(
+            self, "Air temperature", "For the speed of sound, °C:", 12.0, COLDEST_C, WARMEST_C, 1
+        )
+        if ok:
+            self.give_air(air_c)
+        else:
+            self.renew()
+
+    def give_air(self, air_c: float) -> None:
+        """Takes an air temperature for the chosen wire."""
+        wire = self._session.wire
+        if wire is not None:
+            choices = replace(wire.choices, air=fixed_air(air_c))
+            self._session.change_choices(choices, "air temperature")
+
+    def ask_vessel(self) -> None:
+        """Asks for the vessel below the sensor."""
+        wire = self._session.wire
+        if wire is None:
+            return
+        dialog = VesselDialog(wire.choices.vessel, self)
+        if dialog.exec() == QDialog.DialogCode.Accepted:
+            self.take_vessel(dialog.vessel())
+
+    def take_vessel(self, vessel: Vessel | None) -> None:
+        """Derives a level for a vessel; None goes back to the distance."""
+        wire = self._session.wire
+        if wire is not None:
+            self._session.change_choices(replace(wire.choices, vessel=vessel), "vessel")
+
+
+class VesselDialog(QDialog):
+    """Depth, full level and cross-section of an upright vessel."""
+
+    def __init__(self, vessel: Vessel | None, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.setWindowTitle("Vessel below the sensor")
+        depth = vessel.depth_m if vessel is not None else 1.0
+        self.depth_box = _metres(depth, "From the sensor to the bottom")
+        self.full_box = _metres(
+            vessel.full_m if vessel is not None else 0.9, "Level that counts as full"
+        )
+        area = vessel.area_m2 if vessel is not None else 0.0
+        self.diameter_box = _metres(2 * math.sqrt(area / math.pi), "0 when only the level matters")
+        self.depth_box.valueChanged.connect(self._check)
+        self.full_box.valueChanged.connect(self._check)
+        self._wrong = QLabel("Full cannot be higher than the sensor.")
+        form = QFormLayout()
+        form.addRow("Sensor above the bottom", self.depth_box)
+        form.addRow("Full at a level of", self.full_box)
+        form.addRow("Inner diameter", self.diameter_box)
+        self._buttons = QDialogButtonBox(
+            QDialogButtonBox.StandardButton.Ok | QDialogButtonBox.StandardButton.Cancel
+        )
+        self._none = self._buttons.addButton(
+            "Distance only", QDialogButtonBox.ButtonRole.DestructiveRole
+        )
+        self._none.clicked.connect(self._take_none)
+        self._buttons.accepted.connect(self.accept)
+        self._buttons.rejected.connect(self.reject)
+        self._distance_only = False
+        column = QVBoxLayout(self)
+        column.addWidget(
+            QLabel("Level = depth − distance; of an upright, round vessel also the volume.")
+        )
+        column.addLayout(form)
+        column.addWidget(self._wrong)
+        column.addWidget(self._buttons)
+        self._check()
+
+    def _check(self) -> None:
+        wrong = self.full_box.value() > self.depth_box.value()
+        self._wrong.setVisible(wrong)
+        self._buttons.button(QDialogButtonBox.StandardButton.Ok).setEnabled(not wrong)
+
+    def _take_none(self) -> None:
+        self._distance_only = True
+        self.accept()
+
+    def vessel(self) -> Vessel | None:
+        """What was entered; None for the distance only."""
+        if self._distance_only:
+            return None
+        return Vessel(
+            self.depth_box.value(), self.full_box.value(), round_area(self.diameter_box.value())
+        )
+
+
+def _metres(value: float, tip: str) -> QDoubleSpinBox:
+    box = QDoubleSpinBox()
+    box.setRange(0.0, 10.0)
+    box.setDecimals(3)
+    box.setSingleStep(0.01)
+    box.setSuffix(" m")
+    box.setValue(value)
+    box.setToolTip(tip)
+    box.setAlignment(Qt.AlignmentFlag.AlignRight)
+    return box

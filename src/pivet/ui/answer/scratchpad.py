@@ -1,0 +1,127 @@
+"""A scratchpad byte by byte: the temperature's bits, then what each byte says."""
+
+from PySide6.QtCore import QRectF, QSize, Qt
+from PySide6.QtGui import QPainter, QPaintEvent, QPen
+from PySide6.QtWidgets import QSizePolicy, QWidget
+
+from pivet.judge.onewire.detail import Transaction
+from pivet.readings.thermometer import Scratchpad, byte_words, text_of
+from pivet.ui.painting import CENTER, draw_text, font_of, with_alpha
+from pivet.ui.session import Session
+from pivet.ui.theme import theme
+
+BIT = 15.0
+BITS_HEIGHT = 62.0
+LINE = 17.0
+SIGNS, FRACTIONS = 5, 4
+BITS = 16
+
+
+class ScratchpadView(QWidget):
+    """Explains the scratchpad of the chosen exchange; hidden without one."""
+
+    def __init__(self, session: Session, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self._session = session
+        self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
+        self.setAccessibleName("Scratchpad")
+
+    @property
+    def pad(self) -> Scratchpad | None:
+        """The scratchpad that is shown; none where nobody said anything."""
+        report = self._session.report
+        detail = report.detail if report is not None else None
+        pad = detail.pad if isinstance(detail, Transaction) else None
+        said = pad is not None and bool(set(pad.data) - {0x00, 0xFF})
+        return pad if said else None
+
+    def renew(self) -> None:
+        """Shows the chosen exchange."""
+        pad = self.pad
+        self.setVisible(pad is not None)
+        self.setAccessibleDescription(
+            "; ".join(words for _, words in byte_words(pad)) if pad else ""
+        )
+        self.updateGeometry()
+        self.update()
+
+    def sizeHint(self) -> QSize:
+        """As high as there are bytes."""
+        pad = self.pad
+        rows = len(pad.data) if pad is not None else 0
+        bits = BITS_HEIGHT if pad is not None and pad.raw is not None else 0
+        return QSize(250, round(bits + rows * LINE + 4))
+
+    def minimumSizeHint(self) -> QSize:
+        """Never less."""
+        return self.sizeHint()
+
+    def paintEvent(self, _event: QPaintEvent) -> None:
+        """Bits first, then the bytes."""
+        pad = self.pad
+        if pad is None:
+            return
+        painter = QPainter(self)
+        top = 0.0
+        if pad.raw is not None:
+            self._paint_bits(painter, pad, pad.raw)
+            top = BITS_HEIGHT
+        colours = theme()
+        for (name, meaning), byte in zip(byte_words(pad), pad.data, strict=False):
+            line = QRectF(0, top, self.width(), LINE)
+            draw_text(painter, line, f"{byte:02x}", font_of(self, 0.9, bold=True), colours.ink)
+            at = line.adjusted(26, 0, 0, 0)
+            draw_text(painter, at, name, font_of(self, 0.85), colours.faint)
+            draw_text(
+                painter, line.adjusted(92, 0, 0, 0), meaning, font_of(self, 0.85), colours.ink
+            )
+            top += LINE
+
+    def _paint_bits(self, painter: QPainter, pad: Scratchpad, raw: int) -> None:
+        """Sixteen bits: sign, whole degrees, fraction; those without meaning greyed."""
+        colours = theme()
+        fractions = 1 if pad.half_degrees else FRACTIONS
+        signs = BITS - fractions - 7
+        for place in range(BITS):
+            bit = BITS - 1 - place
+            gap = 3.0 * (place >= signs) + 3.0 * (place >= BITS - fractions)
+            box = QRectF(1 + place * BIT + gap, 18, BIT - 1, 18)
+            undefined = bit < pad.undefined
+            if undefined:
+                painter.fillRect(box, Qt.BrushStyle.Dense6Pattern)
+            painter.setPen(QPen(with_alpha(colours.edge, 255), 1))
+            painter.drawRect(box)
+            ink = colours.faint if undefined or place < signs else colours.ink
+            text = str(raw >> bit & 1)
+            draw_text(painter, box, text, font_of(self, 0.85, bold=not undefined), ink, CENTER)
+        small = font_of(self, 0.78)
+        for first, last, text in (
+            (0, signs, "sign"),
+            (signs, BITS - fractions, "whole °C"),
+            (BITS - fractions, BITS, "½" if pad.half_degrees else "fraction"),
+        ):
+            gap = 3.0 * (first >= signs) + 3.0 * (first >= BITS - fractions)
+            box = QRectF(1 + first * BIT + gap, 2, max((last - first) * BIT, 46), 14)
+            draw_text(painter, box, text, small, colours.faint)
+        draw_text(
+            painter,
+            QRectF(0, 40, self.width(), 18),
+            _sum(pad, raw),
+            font_of(self, 0.85),
+            colours.ink,
+        )
+
+
+def _sum(pad: Scratchpad, raw: int) -> str:
+    """How the temperature follows from the raw number."""
+    value = "" if pad.value is None else f" = {text_of(pad.value)} °C"
+    if pad.half_degrees:
+        if len(pad.data) < 8:
+            return f"raw {raw}, half degrees"
+        remain, per = pad.data[6], pad.data[7]
+        return f"{raw >> 1} − 0.25 + ({per} − {remain}) / {per}{value}"
+    if pad.undefined:
+        return (
+            f"{raw >> pad.undefined << pad.undefined} / 16{value}, {pad.undefined} bits undefined"
+        )
+    return f"{raw} / 16{value}"

@@ -1,0 +1,1 @@
+"""The stack of echo measurements: successive shots, aligned at the echo's rise."""

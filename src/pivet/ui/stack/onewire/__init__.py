@@ -1,0 +1,1 @@
+"""The stack of a 1-Wire transaction: reset and presence, bytes under their command, searches."""

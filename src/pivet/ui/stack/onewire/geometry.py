@@ -1,0 +1,111 @@
+"""Where everything of a 1-Wire transaction stands; no painting here."""
+
+from dataclasses import dataclass
+
+from PySide6.QtCore import QPointF, QRectF
+
+from pivet.judge.onewire.detail import ByteRow, Transaction
+from pivet.ui.stack.rows import Shown
+
+HEAD_HEIGHT = 84.0
+GAP = 18.0
+FEW_ROWS = 9
+"""So many rows stand in one wide column; more in two, ROM part and function part."""
+
+LEAST_ROW, MOST_ROW = 31.0, 58.0
+LABEL_NARROW, LABEL_WIDE = 98.0, 118.0
+MEANING_WIDE = 170.0
+LEAD = 3.0
+SPAN_US, FAST_SPAN_US = 126.0, 17.0
+"""How much time a cell shows from the fall on: a little more than the longest window."""
+
+
+@dataclass(frozen=True, slots=True)
+class Cell:
+    """One slot's place; ``wave`` is where its line is drawn."""
+
+    slot: int
+    box: QRectF
+    wave: QRectF
+    px_per_us: float
+
+    def x_of(self, t_us: float) -> float:
+        """Where a time from the fall stands, cut at the cell's end."""
+        return min(self.wave.left() + LEAD + t_us * self.px_per_us, self.wave.right())
+
+
+@dataclass(frozen=True, slots=True)
+class Place:
+    """One row's place."""
+
+    row: ByteRow
+    box: QRectF
+    label: QRectF
+    meaning: QRectF | None
+    cells: tuple[Cell, ...]
+
+
+class Geometry:
+    """Layout of one transaction for one size and scroll position.
+
+    Args:
+        shown: what is to be painted; its detail is a ``Transaction``.
+        detail: likewise.
+    """
+
+    def __init__(self, shown: Shown, detail: Transaction) -> None:
+        body = shown.body
+        self.head = QRectF(body.left(), body.top(), body.width(), HEAD_HEIGHT)
+        self._top = body.top() + HEAD_HEIGHT
+        parts = [[row for row in detail.rows if row.part == part] for part in (0, 1)]
+        wide = len(detail.rows) <= FEW_ROWS
+        columns = [[*parts[0], *parts[1]]] if wide else parts
+        most = max((len(column) for column in columns), default=1) or 1
+        room = body.bottom() - self._top
+        height = min(max(room / most, LEAST_ROW), MOST_ROW)
+        self.overflow = max(most * height - room, 0.0)
+        count = 1 if wide else 2
+        width = (body.width() - GAP * (count - 1)) / count
+        self.places: list[Place] = []
+        for number, column in enumerate(columns):
+            left = body.left() + number * (width + GAP)
+            for at, row in enumerate(column):
+                top = self._top + at * height - shown.top
+                box = QRectF(left, top, width, height)
+                self.places.append(_place(row, box, detail, wide))
+        used = len(columns[0]) * height if detail.walk is not None else 0.0
+        self.tree = QRectF(
+            body.left(), self._top + used + 4, body.width(), max(room - used - 4, 120.0)
+        )
+        self.wide = wide
+        self.divider = None if wide else body.left() + width + GAP / 2
+
+    def cell_at(self, point: QPointF) -> Cell | None:
+        """The slot under a point."""
+        for place in self.places:
+            if place.box.contains(point):
+                return next((cell for cell in place.cells if cell.box.contains(point)), None)
+        return None
+
+    def label_at(self, point: QPointF) -> Place | None:
+        """The row whose name is under a point."""
+        return next((place for place in self.places if place.label.contains(point)), None)
+
+
+def _place(row: ByteRow, box: QRectF, detail: Transaction, wide: bool) -> Place:
+    label_width = LABEL_WIDE if wide else LABEL_NARROW
+    meaning = MEANING_WIDE if wide else 0.0
+    label = QRectF(box.left(), box.top(), label_width, box.height())
+    pitch = (box.width() - label_width - meaning) / 8
+    fast = detail.fast or (detail.turns_fast and row.first >= 8)
+    span = FAST_SPAN_US if fast else SPAN_US
+    cells = []
+    for number in range(row.count):
+        left = label.right() + number * pitch
+        cell = QRectF(left, box.top(), pitch - 4, box.height())
+        wave = cell.adjusted(0, 5, 0, -15)
+        cells.append(Cell(row.first + number, cell, wave, (pitch - 4 - LEAD) / span))
+    told = None
+    if wide:
+        told = QRectF(box.right() - MEANING_WIDE + 10, box.top(), MEANING_WIDE - 10, box.height())
+    return Place(row, box, label, told, tuple(cells))

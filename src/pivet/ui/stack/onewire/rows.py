@@ -1,0 +1,115 @@
+"""A 1-Wire transaction in the stack."""
+
+from PySide6.QtCore import QPointF
+from PySide6.QtGui import QPainter, QPen
+
+from pivet.decode.onewire import Speaker
+from pivet.judge.onewire.detail import Transaction
+from pivet.judge.report import Report
+from pivet.judge.wording import span
+from pivet.ui.stack.onewire.cells import paint_row
+from pivet.ui.stack.onewire.geometry import Geometry
+from pivet.ui.stack.onewire.head import Head
+from pivet.ui.stack.onewire.tree import Tree, step_columns, step_words
+from pivet.ui.stack.rows import NOTHING, Columns, Key, Rows, Shown
+from pivet.ui.theme import theme
+
+
+class OneWireRows(Rows):
+    """Reset and presence first, then bytes under their commands, or the tree of a search."""
+
+    name = "Stack of bytes"
+    hint = "Point at a bit or a byte: it lights up everywhere, with its margin."
+
+    def __init__(self) -> None:
+        self._head = Head()
+        self._kept: tuple[tuple[Report, float, float, float], Geometry] | None = None
+
+    def geometry(self, shown: Shown, detail: Transaction) -> Geometry:
+        """The layout at the present size and scroll position."""
+        key = (shown.report, shown.width, shown.height, shown.top)
+        if self._kept is None or self._kept[0] != key:
+            self._kept = (key, Geometry(shown, detail))
+        return self._kept[1]
+
+    def legend(self, shown: Shown) -> list[Key]:
+        """What a low may be."""
+        detail, windows, colours = shown.report.detail, shown.report.sheet.windows, theme()
+        fast = isinstance(detail, Transaction) and (detail.fast or detail.turns_fast)
+        head = "fast_" if fast else ""
+        found = []
+        for key, colour in (("zero", colours.zero), ("hold", colours.zero), ("one", colours.one)):
+            window = windows[head + key]
+            found.append(Key(f"{window.label} {span(window.min_us, window.max_us)}", colour))
+        return found
+
+    def paint(self, painter: QPainter, shown: Shown) -> None:
+        """Reset and presence, rows, tree."""
+        report, detail = shown.report, shown.report.detail
+        if not isinstance(detail, Transaction):
+            return
+        place = self.geometry(shown, detail)
+        self._head.paint(painter, place.head, report, detail, shown.lit, shown.widget)
+        painter.setClipRect(
+            shown.body.adjusted(-4, place.head.height() - 2, 4, 0),
+        )
+        if place.divider is not None:
+            painter.setPen(QPen(theme().edge, 1))
+            top, bottom = place.head.bottom() + 4, shown.body.bottom() - 4
+            painter.drawLine(QPointF(place.divider, top), QPointF(place.divider, bottom))
+        pulses = {pulse.column: pulse for pulse in report.pulses}
+        for row in place.places:
+            fast = detail.fast or (detail.turns_fast and row.row.first >= 8)
+            paint_row(painter, row, pulses, shown.lit, report.sheet, fast, shown.widget)
+        if detail.walk is not None and detail.walk.steps:
+            Tree(place.tree, detail.walk).paint(painter, shown.names, shown.lit, shown.widget)
+
+    def columns_at(self, point: QPointF, shown: Shown) -> Columns:
+        """A slot, a byte, a triplet, reset or presence."""
+        detail = shown.report.detail
+        if not isinstance(detail, Transaction):
+            return NOTHING
+        place = self.geometry(shown, detail)
+        head = self._head.column_at(point)
+        if head is not None:
+            return frozenset({head})
+        if point.y() < place.head.bottom():
+            return NOTHING
+        cell = place.cell_at(point)
+        if cell is not None:
+            return frozenset({2 * cell.slot})
+        label = place.label_at(point)
+        if label is not None:
+            first = label.row.first
+            return frozenset(range(2 * first, 2 * (first + label.row.count), 2))
+        step = self._step_at(point, shown, detail)
+        return step_columns(step) if step is not None else NOTHING
+
+    def _step_at(self, point: QPointF, shown: Shown, detail: Transaction) -> int | None:
+        if detail.walk is None or not detail.walk.steps:
+            return None
+        return Tree(self.geometry(shown, detail).tree, detail.walk).step_at(point)
+
+    def readout_at(self, point: QPointF, shown: Shown) -> str:
+        """A triplet in words, or what a byte means."""
+        detail = shown.report.detail
+        if not isinstance(detail, Transaction):
+            return ""
+        step = self._step_at(point, shown, detail)
+        if step is not None and detail.walk is not None:
+            return step_words(step, detail.walk.steps[step])
+        label = self.geometry(shown, detail).label_at(point)
+        if label is None or point.y() < self.geometry(shown, detail).head.bottom():
+            return ""
+        who = "host" if label.row.speaker is Speaker.HOST else "device"
+        meaning = f" · {label.row.meaning}" if label.row.meaning else ""
+        return f"{label.row.label} {label.row.value}{meaning} · from the {who}"
+
+    def row_step(self, report: Report) -> int:
+        """A byte's slots: lows and recoveries."""
+        return 16
+
+    def overflow(self, shown: Shown) -> float:
+        """Rows that do not fit."""
+        detail = shown.report.detail
+        return self.geometry(shown, detail).overflow if isinstance(detail, Transaction) else 0.0
