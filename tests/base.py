@@ -14,6 +14,7 @@ from hypothesis import HealthCheck, settings
 from pivet.bench.choices import Choices
 from pivet.bench.decoding import decode_lines
 from pivet.bench.families import FAMILIES
+from pivet.bench.family import AnyFamily
 from pivet.bench.wire import Wire, make_wire
 from pivet.decode.humidity import HumidityDecoder, HumidityExchanges
 from pivet.decode.humidity.columns import EXCHANGE_COLUMNS, LINE_COLUMNS, join
@@ -59,6 +60,29 @@ def expected_captures(sensor_part: str) -> list[dict[str, Any]]:
     return [row for row in listed["captures"] if sensor_part in row["sensor"]]
 
 
+def feed_in_pieces(
+    family: AnyFamily,
+    lines: tuple[Int64Array, ...],
+    end_ns: int,
+    cuts: tuple[int, ...] = (),
+    initial: Level = Level.HIGH,
+    start_ns: int = 0,
+) -> Any:
+    """Decodes lines, cut into pieces at the edges of number ``cuts`` of all lines together."""
+    decoder = family.decoder((initial,) * len(lines), start_ns)
+    every = np.sort(np.concatenate(lines))
+    batches, done = [], [0] * len(lines)
+    for cut in [*sorted(cuts), every.size]:
+        last = cut == every.size
+        until = end_ns if last else max(int(every[cut]) - 1, start_ns)
+        upto = [len(row) if last else int(np.searchsorted(row, until, "right")) for row in lines]
+        pieces = [row[a:b] for row, a, b in zip(lines, done, upto, strict=True)]
+        batches.append(decoder.feed(tuple(pieces), until))
+        done = upto
+    batches.append(decoder.finish())
+    return family.join(batches)
+
+
 def decode(
     edges_ns: Int64Array,
     end_ns: int,
@@ -88,3 +112,10 @@ def humidity_wire(
 ) -> Wire:
     """A humidity wire from a decoded line."""
     return make_wire(FAMILIES["humidity"], (line,), trace, exchanges, Choices(sheet=sheet))
+
+
+def wire_of(family: AnyFamily, lines: tuple[Line, ...], resolution_ns: int = 100) -> Wire:
+    """A wire of some lines, decoded and judged."""
+    last = max(int(line.edges_ns[-1]) for line in lines)
+    trace = Trace(lines, 0, last + 10**9, resolution_ns)
+    return make_wire(family, lines, trace, decode_lines(family, lines, trace))

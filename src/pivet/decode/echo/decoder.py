@@ -12,6 +12,7 @@ from pivet.signal.spikes import Cleaned, SpikeFilter
 from pivet.signal.trace import Int64Array, Level
 
 LONG_AGO = -(2**62)
+NO_SPIKES = np.empty((2, 0), dtype=np.int64)
 
 
 class EchoDecoder:
@@ -31,6 +32,7 @@ class EchoDecoder:
         self._known_until_ns = start_ns
         self._triggers, self._echoes = EMPTY, EMPTY
         self._strays: list[tuple[int, int, int]] = []
+        self._spiked = NO_SPIKES
         self._up_until_ns = LONG_AGO
 
     def feed(self, lines: tuple[Int64Array, ...], known_until_ns: int) -> EchoExchanges:
@@ -43,7 +45,7 @@ class EchoDecoder:
         self._take([row.edges_ns for row in spikes])
         opened = [row.open_ns for row in self._pairs if row.open_ns is not None]
         found = self._settled(min([certain, *opened]))
-        return self._beside(found, spikes)
+        return self._beside(found, spikes, certain)
 
     def finish(self) -> EchoExchanges:
         """Gives what was still open: nothing follows."""
@@ -58,7 +60,7 @@ class EchoDecoder:
         found.marks[late | ((found.end_ns == self._known_until_ns) & ended)] |= np.uint8(
             Mark.CAPTURE_ENDED
         )
-        return self._beside(found, spikes)
+        return self._beside(found, spikes, None)
 
     def _take(self, edges: list[Int64Array]) -> None:
         """Sorts new pulses into triggers and echoes."""
@@ -147,17 +149,28 @@ class EchoDecoder:
             marks=marks,
         )
 
-    def _beside(self, found: EchoExchanges, spikes: list[Cleaned]) -> EchoExchanges:
-        """The same measurements with what was found beside them, in order of time."""
-        starts = np.concatenate([row.spike_start_ns for row in spikes])
-        widths = np.concatenate([row.spike_width_ns for row in spikes])
-        order = np.argsort(starts, kind="stable")
-        strays = np.array(self._strays, dtype=np.int64).reshape(-1, 3)
-        self._strays = []
+    def _beside(
+        self, found: EchoExchanges, spikes: list[Cleaned], certain_ns: int | None
+    ) -> EchoExchanges:
+        """The same measurements with what was found beside them, in order of time.
+
+        Spikes are told when no line can bring an earlier one, highs that began before the
+        capture at the end.
+        """
+        rows = [np.stack((row.spike_start_ns, row.spike_width_ns)) for row in spikes]
+        every = np.concatenate([self._spiked, *rows], axis=1)
+        every = every[:, np.lexsort((every[1], every[0]))]
+        told = every.shape[1]
+        if certain_ns is not None:
+            told = int(np.searchsorted(every[0], certain_ns))
+        self._spiked = every[:, told:]
+        strays = np.empty((0, 3), dtype=np.int64)
+        if certain_ns is None:
+            strays = np.array(sorted(self._strays), dtype=np.int64).reshape(-1, 3)
         return replace(
             found,
-            spike_start_ns=starts[order],
-            spike_width_ns=widths[order],
+            spike_start_ns=every[0, :told],
+            spike_width_ns=every[1, :told],
             stray_start_ns=strays[:, 0],
             stray_end_ns=strays[:, 1],
             stray_edges=strays[:, 2],

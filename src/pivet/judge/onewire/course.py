@@ -273,6 +273,7 @@ class _Follower:
             self._note(index, Notice.NOT_CONVERTED)
         elif not done and since < due * (1 - HOST_SLACK):
             self._note(index, Notice.READ_TOO_EARLY)
+            return
         if power_on and (device.value is None or abs(device.value - POWER_ON_C) > USUAL_STEP_C):
             sure = device.value is not None or since < 0
             self._note(index, Notice.POWER_ON_VALUE if sure else Notice.MAYBE_POWER_ON)

@@ -39,34 +39,34 @@ def all_zeros(case: Case) -> Iterator[Finding]:
 
 
 def crc_wrong(case: Case) -> Iterator[Finding]:
-    pad = case.judged.pad_of(case.index)
-    if pad is not None and not case.judged.pads.holds[pad]:
-        data = case.judged.pads.data[:, pad].tobytes()
-        says = _crc_words(data)
+    pads, pad = case.judged.pads, case.judged.pad_of(case.index)
+    if pad is not None and not pads.holds[pad] and not pads.ones[pad]:
         yield case.finding(
             Notice.CRC_WRONG,
-            says,
+            _crc_words(pads.data[:, pad].tobytes()),
             "Drop this reading; look for pulses near their limits, or for devices that mix.",
             None,
             *case.payload_columns(),
         )
-        return
-    data = code_bytes(int(case.exchanges.rom[case.index]))
-    says = _crc_words(data)
+    if case.exchanges.has_rom[case.index] and not case.judged.rom_holds[case.index]:
+        yield _wrong_code(case)
+
+
+def _wrong_code(case: Case) -> Finding:
+    """A code whose CRC does not hold, and the device that it probably was."""
+    code = int(case.exchanges.rom[case.index])
+    words = _crc_words(code_bytes(code))
+    says = f"In the ROM code: {words[0].lower()}{words[1:]}"
     probable = case.judged.course.probable.get(case.index)
     if probable is not None:
         known = case.judged.course.codes[probable]
-        wrong = (known ^ int(case.exchanges.rom[case.index])).bit_length()
-        says += f" But for bit {wrong} it is the code of {case.called(known)}."
-    reads = case.exchanges.command[case.index] == Rom.READ
-    advice = "Read ROM is for a line with one device only: search instead." if reads else ""
-    yield case.finding(
-        Notice.CRC_WRONG,
-        f"In the ROM code: {says[0].lower()}{says[1:]}",
-        advice or "Look for a misread bit.",
-        None,
-        *range(16, 144, 2),
-    )
+        says += (
+            f" But for bit {(known ^ code).bit_length()} it is the code of {case.called(known)}."
+        )
+    advice = "Look for a misread bit."
+    if case.exchanges.command[case.index] == Rom.READ:
+        advice = "Read ROM is for a line with one device only: search instead."
+    return case.finding(Notice.CRC_WRONG, says, advice, None, *range(16, 144, 2))
 
 
 def _crc_words(data: bytes) -> str:
