@@ -8,10 +8,18 @@ from pathlib import Path
 
 import numpy as np
 
-from benchmarks.material import decode_line, humidity_edges, trace_of
+from benchmarks.material import (
+    decode_line,
+    echo_edges,
+    humidity_edges,
+    onewire_edges,
+    trace_of,
+    whole_work,
+)
 from benchmarks.table import Figure
 from pivet.judge.humidity import judge
 from pivet.sheets.load import find_sheet
+from pivet.signal.trace import Level
 
 SIZES = (1_000_000, 3_000_000, 10_000_000)
 ROUNDS = 5
@@ -48,6 +56,24 @@ def _median_s(work: object, rounds: int = ROUNDS) -> float:
     return float(np.median(times))
 
 
+def _other_families() -> list[Figure]:
+    """1-Wire with 20 devices, and echo, at the largest size."""
+    size, found = SIZES[-1], []
+    wire = onewire_edges(size)
+    trigger, echo = echo_edges(size)
+    for family, limit, lines, level in (
+        ("onewire", 150.0, (wire,), Level.HIGH),
+        ("echo", 40.0, (trigger, echo), Level.LOW),
+    ):
+        trace = trace_of(*lines, level=level)
+        array = np.sort(np.concatenate(lines))
+        diff_s = _median_s(lambda array=array: np.diff(array))
+        own_s = _median_s(lambda family=family, t=trace: whole_work(family, t), 3)
+        name = f"decode and judge {family}, {array.size:,} edges / numpy.diff"
+        found.append(Figure(name, own_s / diff_s, limit, f"{own_s:.2f} s / {diff_s:.4f} s"))
+    return found
+
+
 def figures() -> list[Figure]:
     """Ratios for decoding and judging."""
     whole, sheet, found, per_edge = humidity_edges(SIZES[-1]), find_sheet("dht22"), [], []
@@ -63,6 +89,7 @@ def figures() -> list[Figure]:
         found.append(Figure(name, own_s / diff_s, limit, f"{own_s:.2f} s / {diff_s:.4f} s"))
     growth = max(per_edge) / min(per_edge)
     found.append(Figure("time an edge, slowest size / fastest", growth, 1.6, "linear is 1"))
+    found.extend(_other_families())
     with tempfile.TemporaryDirectory() as folder:
         path = Path(folder) / "edges.npy"
         np.save(path, whole)

@@ -6,6 +6,7 @@ from enum import IntFlag
 import numpy as np
 import numpy.typing as npt
 
+from pivet.decode.interface import Exchanges
 from pivet.judge.verdict import Verdict
 
 Flags = npt.NDArray[np.uint32]
@@ -23,6 +24,16 @@ class NoticeBit(IntFlag):
 def flag(condition: npt.NDArray[np.bool_], notice: NoticeBit) -> Flags:
     """A notice for the exchanges of which a condition holds, uint32 (n,)."""
     return np.where(condition, np.uint32(notice), np.uint32(0))
+
+
+def spiked(exchanges: Exchanges) -> npt.NDArray[np.bool_]:
+    """Whether spikes were taken out of each exchange, bool (n,)."""
+    starts = exchanges.spike_start_ns
+    if not starts.size:
+        return np.zeros(len(exchanges), dtype=bool)
+    first, last = np.searchsorted(starts, (exchanges.start_ns, exchanges.end_ns))
+    found: npt.NDArray[np.bool_] = last > first
+    return found
 
 
 def mask_of(weights: Mapping[NoticeBit, Verdict], verdict: Verdict) -> int:

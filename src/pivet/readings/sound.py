@@ -60,6 +60,8 @@ class Air:
 
     def at(self, times_ns: Int64Array) -> FloatArray:
         """The last temperature read at each time; before the first the first, °C."""
+        if self.values.size == 1:
+            return np.full(times_ns.shape, self.values[0])
         place = np.searchsorted(self.times_ns, times_ns, side="right") - 1
         found: FloatArray = self.values[np.maximum(place, 0)]
         return found

@@ -1,7 +1,7 @@
 """Echo measurements as columns: the last axis of every array counts the measurements."""
 
 from collections.abc import Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from enum import IntFlag
 from typing import Any
 
@@ -58,6 +58,11 @@ class EchoExchanges:
         both = (self.trigger_ns >= 0) & (self.flight_ns >= 0)
         wait: Int64Array = np.where(both, self.rise_ns - self.start_ns - self.trigger_ns, -1)
         return wait
+
+    def rows(self, first: int, last: int) -> "EchoExchanges":
+        """Measurements ``first`` up to ``last``; views, no copies."""
+        own = ("start_ns", "end_ns", "trigger_ns", "rise_ns", "flight_ns", "marks")
+        return replace(self, **{name: getattr(self, name)[first:last] for name in own})
 
 
 NAMES = (

@@ -4,9 +4,11 @@ from dataclasses import dataclass, field
 
 import numpy as np
 import numpy.typing as npt
-from numpy.lib.stride_tricks import sliding_window_view
 
 FloatArray = npt.NDArray[np.float64]
+
+BLOCK = 1 << 14
+"""Shots compared at once: keeps the rows in between in the processor's cache."""
 
 MEDIAN_OVER = 5
 """A median over 3 to 7 shots beats a single one (domain page, echo traps)."""
@@ -39,33 +41,56 @@ class Shots:
 def compare(distances: FloatArray, over: int = MEDIAN_OVER) -> Shots:
     """Compares shots with their neighbours.
 
-    A jump is told from a movement by the shots after it too: after a movement they stay.
-
     Args:
         distances: those that may be given, in order of time, float64 (k,), m.
-        over: so many shots make a median.
+        over: so many shots make a median; odd.
     """
-    if not distances.size:
-        empty = np.empty(0)
-        return Shots(empty, empty, np.empty(0, dtype=bool), over)
-    rows = sliding_window_view(_padded(distances, over - 1, 0), over)
-    # nanmedian is ten times slower; only the first windows are not full.
-    head = min(over - 1, distances.size)
-    median, spread = np.median(rows, axis=1), np.ptp(rows, axis=1)
-    for row in range(head):
-        seen = distances[: row + 1]
-        median[row], spread[row] = np.median(seen), np.ptp(seen)
+    median, spread = np.empty(distances.size), np.empty(distances.size)
+    for start in range(0, distances.size, BLOCK):
+        first = max(start - over + 1, 0)
+        block = distances[first : start + BLOCK]
+        for row in range(start, min(over - 1, distances.size)):
+            seen = distances[: row + 1]
+            median[row], spread[row] = np.median(seen), np.ptp(seen)
+        if block.size >= over:
+            ordered = _ordered(block, over)
+            upto = first + block.size
+            median[first + over - 1 : upto] = ordered[over // 2]
+            spread[first + over - 1 : upto] = ordered[-1] - ordered[0]
+    return Shots(median, spread, _jumps(distances, over), over)
+
+
+def _ordered(block: FloatArray, over: int) -> list[FloatArray]:
+    """Each window of ``over`` shots in order of size: an exchange sort of whole rows."""
+    rows = [block[at : block.size - over + 1 + at] for at in range(over)]
+    for last in range(over - 1, 0, -1):
+        for at in range(last):
+            rows[at], rows[at + 1] = (
+                np.minimum(rows[at], rows[at + 1]),
+                np.maximum(rows[at], rows[at + 1]),
+            )
+    return rows
+
+
+def _jumps(distances: FloatArray, over: int) -> npt.NDArray[np.bool_]:
+    """Shots that stand alone among those before and after, which agree.
+
+    A jump is told from a movement by the shots after it: after a movement they stay.  Only
+    shots that differ from a direct neighbour are looked at.
+    """
+    jumped = np.zeros(distances.size, dtype=bool)
+    if distances.size <= over:
+        return jumped
+    step = np.abs(np.diff(distances)) > CALM * JUMP_M
+    apart = np.zeros(distances.size, dtype=bool)
+    apart[1:] |= step
+    apart[:-1] |= step
     half = over // 2
-    around = sliding_window_view(_padded(distances, half, half), 2 * half + 1)
-    others = np.delete(around, half, axis=1)
+    rows = np.flatnonzero(apart)
+    around = rows[:, None] + np.concatenate((np.arange(-half, 0), np.arange(1, half + 1)))
+    others = distances[np.clip(around, 0, distances.size - 1)]
     centre = np.median(others, axis=1)
     far = np.maximum(JUMP_M, JUMP_SHARE * centre)
-    off = np.abs(others - centre[:, None])
-    calm = np.median(off, axis=1) <= CALM * far
-    full = distances.size > over
-    jumped = (np.abs(distances - centre) > far) & calm & full
-    return Shots(median, spread, jumped, over)
-
-
-def _padded(distances: FloatArray, before: int, after: int) -> FloatArray:
-    return np.pad(distances, (before, after), mode="edge")
+    calm = np.median(np.abs(others - centre[:, None]), axis=1) <= CALM * far
+    jumped[rows] = (np.abs(distances[rows] - centre) > far) & calm
+    return jumped

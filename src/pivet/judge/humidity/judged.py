@@ -12,7 +12,7 @@ from pivet.judge.humidity.classes import KEYS, PulseClasses, sort_pulses
 from pivet.judge.humidity.clock import ClockFit, fit_clock
 from pivet.judge.humidity.notices import WEIGHTS, Notice
 from pivet.judge.margins import HOST_SLACK, judge_widths
-from pivet.judge.notices import Flags, flag, verdicts_of
+from pivet.judge.notices import Flags, flag, spiked, verdicts_of
 from pivet.judge.verdict import Verdict
 from pivet.readings.track import Track
 from pivet.readings.values import Quantity, decimals_of, quantity
@@ -178,7 +178,6 @@ def _course_notices(exchanges: HumidityExchanges, sheet: Sheet, since: np.ndarra
     began = (exchanges.marks & (Mark.ASK_UNSEEN | Mark.ASK_CLIPPED)) != 0
     silent = (pulses <= 1) & ~ended
     release = exchanges.widths_ns[layout.RELEASE]
-    first, last = np.searchsorted(exchanges.spike_start_ns, (exchanges.start_ns, exchanges.end_ns))
     soon = (since >= 0) & (since < sheet.interval_s * (1 - HOST_SLACK) * 1e9)
     return (
         flag(silent, Notice.NO_ANSWER)
@@ -189,7 +188,7 @@ def _course_notices(exchanges: HumidityExchanges, sheet: Sheet, since: np.ndarra
         | flag(ended, Notice.CAPTURE_ENDED)
         | flag(began, Notice.CAPTURE_BEGAN)
         | flag(soon, Notice.TOO_SOON)
-        | flag(last > first, Notice.SPIKE_REMOVED)
+        | flag(spiked(exchanges), Notice.SPIKE_REMOVED)
     )
 
 

@@ -8,7 +8,7 @@ import numpy.typing as npt
 from pivet.decode.interface import ABSENT
 from pivet.decode.onewire import Mark, OneWireExchanges
 from pivet.judge.margins import HOST_SLACK, judge_widths
-from pivet.judge.notices import Flags, flag, verdicts_of
+from pivet.judge.notices import Flags, flag, spiked, verdicts_of
 from pivet.judge.onewire.bus import EVERY
 from pivet.judge.onewire.classes import FAST, KEYS, PLAIN, SlotClasses, sort_pulses
 from pivet.judge.onewire.course import Course, follow
@@ -127,14 +127,13 @@ def _course_notices(exchanges: OneWireExchanges) -> Flags:
     cut = (exchanges.marks & Mark.CUT) != 0
     held = exchanges.reset_ns >= HELD_NS
     alone = (exchanges.presence_ns == ABSENT) & ~ended & ~held & ~clipped
-    first, last = np.searchsorted(exchanges.spike_start_ns, (exchanges.start_ns, exchanges.end_ns))
     return (
         flag(held & ~clipped, Notice.LINE_HELD_LOW)
         | flag(alone, Notice.NO_PRESENCE)
         | flag(clipped, Notice.CAPTURE_BEGAN)
         | flag(ended, Notice.CAPTURE_ENDED)
         | flag(cut, Notice.TOO_MANY_SLOTS)
-        | flag(last > first, Notice.SPIKE_REMOVED)
+        | flag(spiked(exchanges), Notice.SPIKE_REMOVED)
     )
 
 
