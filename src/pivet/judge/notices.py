@@ -23,7 +23,7 @@ class NoticeBit(IntFlag):
 
 def flag(condition: npt.NDArray[np.bool_], notice: NoticeBit) -> Flags:
     """A notice for the exchanges of which a condition holds, uint32 (n,)."""
-    return np.where(condition, np.uint32(notice), np.uint32(0))
+    return condition.astype(np.uint32) * np.uint32(notice)
 
 
 def spiked(exchanges: Exchanges) -> npt.NDArray[np.bool_]:

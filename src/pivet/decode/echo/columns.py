@@ -61,17 +61,18 @@ class EchoExchanges:
 
     def rows(self, first: int, last: int) -> "EchoExchanges":
         """Measurements ``first`` up to ``last``; views, no copies."""
-        own = ("start_ns", "end_ns", "trigger_ns", "rise_ns", "flight_ns", "marks")
-        return replace(self, **{name: getattr(self, name)[first:last] for name in own})
+        return replace(self, **{name: getattr(self, name)[first:last] for name in OWN})
 
+    def pick(self, indices: Int64Array) -> "EchoExchanges":
+        """Chosen measurements, copied."""
+        return replace(self, **{name: getattr(self, name)[indices] for name in OWN})
+
+
+OWN = ("start_ns", "end_ns", "trigger_ns", "rise_ns", "flight_ns", "marks")
+"""Columns with a row a measurement."""
 
 NAMES = (
-    "start_ns",
-    "end_ns",
-    "trigger_ns",
-    "rise_ns",
-    "flight_ns",
-    "marks",
+    *OWN,
     "spike_start_ns",
     "spike_width_ns",
     "stray_start_ns",

@@ -129,25 +129,17 @@ class EchoDecoder:
         flight[owner[first]] = echoes.width_ns[first]
         rise[owner[first]] = echoes.start_ns[first]
         end = np.where(flight >= 0, rise + flight, triggers.end_ns)
-        up = self._up_at(triggers, echoes)
-        alone = _chosen(echoes, ~first)
-        start = np.concatenate((triggers.start_ns, alone.start_ns))
-        order = np.argsort(start, kind="stable")
-        marks = np.concatenate(
-            (
-                np.where(up, np.uint8(Mark.ECHO_UP), np.uint8(0)),
-                np.full(alone.size, Mark.TRIGGER_UNSEEN, dtype=np.uint8),
-            )
-        )[order]
-        none = np.full(alone.size, ABSENT, dtype=np.int64)
-        return columns.made(
-            start_ns=start[order],
-            end_ns=np.concatenate((end, alone.end_ns))[order],
-            trigger_ns=np.concatenate((triggers.width_ns, none))[order],
-            rise_ns=np.concatenate((rise, alone.start_ns))[order],
-            flight_ns=np.concatenate((flight, alone.width_ns))[order],
+        marks = np.zeros(triggers.size, dtype=np.uint8)
+        marks[self._up_at(triggers, echoes, owner)] = Mark.ECHO_UP
+        found = columns.made(
+            start_ns=triggers.start_ns,
+            end_ns=end,
+            trigger_ns=triggers.width_ns,
+            rise_ns=rise,
+            flight_ns=flight,
             marks=marks,
         )
+        return found if first.all() else _with_alone(found, _chosen(echoes, ~first))
 
     def _beside(
         self, found: EchoExchanges, spikes: list[Cleaned], certain_ns: int | None
@@ -176,10 +168,10 @@ class EchoDecoder:
             stray_edges=strays[:, 2],
         )
 
-    def _up_at(self, triggers: Pulses, echoes: Pulses) -> np.ndarray:
+    def _up_at(self, triggers: Pulses, echoes: Pulses, owner: Int64Array) -> np.ndarray:
         """Whether an echo was up at each trigger."""
         ends = np.maximum.accumulate(np.concatenate(([self._up_until_ns], echoes.end_ns)))
-        before = np.searchsorted(echoes.start_ns, triggers.start_ns)
+        before = np.cumsum(np.bincount(owner + 1, minlength=triggers.size + 1))[:-1]
         self._up_until_ns = int(ends[-1])
         up: np.ndarray = ends[before] > triggers.start_ns
         return up
@@ -187,3 +179,22 @@ class EchoDecoder:
 
 def _chosen(pulses: Pulses, mask: np.ndarray) -> Pulses:
     return Pulses(pulses.start_ns[mask], pulses.width_ns[mask])
+
+
+def _with_alone(found: EchoExchanges, alone: Pulses) -> EchoExchanges:
+    """Measurements with those echoes that no trigger brought among them, in order of time."""
+    none = np.full(alone.size, ABSENT, dtype=np.int64)
+    every = columns.join(
+        [
+            found,
+            columns.made(
+                start_ns=alone.start_ns,
+                end_ns=alone.end_ns,
+                trigger_ns=none,
+                rise_ns=alone.start_ns,
+                flight_ns=alone.width_ns,
+                marks=np.full(alone.size, Mark.TRIGGER_UNSEEN, dtype=np.uint8),
+            ),
+        ]
+    )
+    return every.pick(np.argsort(every.start_ns, kind="stable"))
