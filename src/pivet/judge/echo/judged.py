@@ -30,7 +30,7 @@ BoolArray = npt.NDArray[np.bool_]
 ABOUT = 0.02
 """The sheets say "~" of nearest and farthest; a distance beyond by this share is none."""
 
-BLOCK = 1 << 14
+BLOCK = 1 << 16
 """Measurements judged at once: keeps the columns in between in the processor's cache."""
 
 FIXED_SHARE = 0.005
