@@ -86,11 +86,11 @@ class FaultsAsked(PivetTest):
 
     def test_parse(self) -> None:
         """A name, or a name and the only exchange it befalls."""
-        self.assertEqual((Fault.SPIKE, None), parse_fault("spike"))
-        self.assertEqual((Fault.SPIKE, 3), parse_fault("spike@3"))
+        self.assertEqual((Fault.SPIKE, None), parse_fault("spike", Fault))
+        self.assertEqual((Fault.SPIKE, 3), parse_fault("spike@3", Fault))
         for text, part in (("fire", "there is no fault 'fire'"), ("spike@x", "names no exchange")):
             with self.assertRaises(InputError) as caught:
-                parse_fault(text)
+                parse_fault(text, Fault)
             self.assertIn(part, str(caught.exception))
 
     def test_place(self) -> None:

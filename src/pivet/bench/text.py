@@ -1,6 +1,6 @@
 """Exchanges as plain text, for the terminal and the clipboard."""
 
-from collections.abc import Iterator, Mapping, Sequence
+from collections.abc import Collection, Iterator, Mapping, Sequence
 
 from pivet.bench.capture import Capture
 from pivet.bench.wire import NO_NAMES, Wire
@@ -27,8 +27,11 @@ def capture_lines(capture: Capture, names: Mapping[str, str] = NO_NAMES) -> Iter
     for wire in capture.wires:
         yield ""
         yield wire_line(wire)
+        told: set[str] = set()
         for index in range(len(wire)):
-            yield from exchange_lines(wire.report(index, names))
+            report = wire.report(index, names)
+            yield from exchange_lines(report, told)
+            told = {row.code for row in report.findings if row.weight is Verdict.SOUND}
 
 
 def summary_lines(capture: Capture) -> Iterator[str]:
@@ -76,8 +79,8 @@ def wire_line(wire: Wire) -> str:
     return f"{wire.label} · {wire.sheet.name} ({how}) · {number}: {counts or 'none'}"
 
 
-def exchange_lines(report: Report) -> Iterator[str]:
-    """One exchange: its row, then what was noticed."""
+def exchange_lines(report: Report, told: Collection[str] = ()) -> Iterator[str]:
+    """One exchange: its row, then what was noticed, but for what is sound and in ``told``."""
     sent = report.data.hex(" ") or "-"
     values = "  ".join(value_text(row) for row in report.readings)
     yield (
@@ -86,6 +89,8 @@ def exchange_lines(report: Report) -> Iterator[str]:
         f"{values or _nothing(report)}"
     ).rstrip()
     for finding in report.findings:
+        if finding.weight is Verdict.SOUND and finding.code in told:
+            continue
         yield f"         {MARKS[finding.weight]} {finding.says}"
         if finding.advice:
             yield f"           {finding.advice}"

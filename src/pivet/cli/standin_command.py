@@ -1,5 +1,7 @@
 """``pivet standin``: writes a made-up capture."""
 
+from collections.abc import Callable
+from dataclasses import dataclass
 from pathlib import Path
 
 import click
@@ -8,25 +10,153 @@ import numpy as np
 from pivet.errors import InputError
 from pivet.files.captures import write_capture
 from pivet.sheets.load import all_sheets, find_sheet
-from pivet.standin.faults import Fault, parse_fault
+from pivet.sheets.model import Sheet
+from pivet.signal.trace import Line, Trace
+from pivet.standin import onewire
+from pivet.standin.echo import EchoFault, EchoScene, echo_lines
+from pivet.standin.faults import Fault, parse_fault, spread
 from pivet.standin.humidity import Conditions
+from pivet.standin.onewire.session import OneWireFault, Session, session_line
 from pivet.standin.scene import Scene, scenes_trace, spread_faults
 
 MOST_COUNT = 200_000
+MOST_DEVICES = 64
 ANSWER_US = 10_000
 """Longer than any answer."""
 
+REST_NS = 50_000_000
 
-@click.command(epilog=f"Faults: {', '.join(Fault)}.")
+
+@dataclass(frozen=True, slots=True)
+class Wish:
+    """What was asked for on the command line."""
+
+    sheet: Sheet
+    count: int
+    interval: float | None
+    faults: tuple[str, ...]
+    humidity: float
+    temperature: float
+    distance: float
+    devices: int
+    resolution: int
+    fast: bool
+    clock: float
+    jitter: float
+    rise: float
+    step: int
+    seed: int
+
+
+def _humidity(wish: Wish) -> Trace:
+    sheet = wish.sheet
+    least_s = (sheet.windows["ask"].typ_us + ANSWER_US) / 1e6
+    if wish.interval is not None and not wish.interval >= least_s:
+        raise InputError(
+            f"an interval of {wish.interval:g} s leaves no time for ask and answer",
+            f"give at least {least_s:g} s",
+        )
+    rows, whole = spread_faults([parse_fault(text, Fault) for text in wish.faults], wish.count)
+    scene = Scene(
+        name="cave.data",
+        sheet=sheet,
+        humidity=np.full(wish.count, wish.humidity),
+        temperature=np.full(wish.count, wish.temperature),
+        interval_s=wish.interval if wish.interval is not None else sheet.interval_s * 1.05,
+        conditions=Conditions(1 + wish.clock / 100, wish.jitter, wish.rise, wish.step),
+        faults=rows,
+        whole=whole,
+    )
+    return scenes_trace((scene,), wish.seed)
+
+
+def _onewire(wish: Wish) -> Trace:
+    chosen = [parse_fault(text, OneWireFault) for text in wish.faults]
+    session = Session(
+        devices=wish.devices,
+        rounds=wish.count,
+        temperature=wish.temperature,
+        resolution=wish.resolution,
+        interval_s=2.0 if wish.interval is None else wish.interval,
+        fast=wish.fast,
+        conditions=onewire.Conditions(wish.jitter, wish.rise, wish.step),
+        faults=spread(chosen, wish.count),
+    )
+    return _trace((session_line(session, "cave.dq", wish.seed),), wish.step)
+
+
+def _echo(wish: Wish) -> Trace:
+    chosen = [parse_fault(text, EchoFault) for text in wish.faults]
+    rule = wish.sheet.echo
+    if rule is None or not rule.nearest_m <= wish.distance <= rule.farthest_m:
+        raise InputError(
+            f"the {wish.sheet.name} cannot measure {wish.distance:g} m",
+            "take a value from 0.02 to 4 (four pins) or 3 (three pins)",
+        )
+    scene = EchoScene(
+        name="cave.vat",
+        sheet=wish.sheet,
+        distance=np.full(wish.count, wish.distance),
+        air_c=np.full(wish.count, wish.temperature),
+        interval_s=0.1 if wish.interval is None else wish.interval,
+        jitter_us=wish.jitter,
+        step_ns=wish.step,
+        faults=spread(chosen, wish.count),
+    )
+    return _trace(echo_lines(scene, wish.seed), wish.step)
+
+
+def _trace(lines: tuple[Line, ...], step_ns: int) -> Trace:
+    last = max(int(line.edges_ns[-1]) for line in lines if line.edges_ns.size)
+    return Trace(lines, 0, -(-(last + REST_NS) // step_ns) * step_ns, step_ns)
+
+
+MAKERS: dict[str, Callable[[Wish], Trace]] = {
+    "humidity": _humidity,
+    "onewire": _onewire,
+    "echo": _echo,
+}
+"""By family."""
+
+EPILOG = " ".join(
+    f"Faults of {name}: {', '.join(kinds)}."
+    for name, kinds in (("humidity", Fault), ("1-Wire", OneWireFault), ("echo", EchoFault))
+)
+
+
+@click.command(epilog=EPILOG)
 @click.argument("out", type=click.Path(path_type=Path))
 @click.option("--sensor", type=click.Choice(list(all_sheets())), required=True)
 @click.option("--humidity", type=float, default=65.0, show_default=True, help="In %RH.")
-@click.option("--temperature", type=float, default=12.0, show_default=True, help="In °C.")
-@click.option("--count", type=click.IntRange(1, MOST_COUNT), default=5, show_default=True)
-@click.option("--interval", type=float, help="From ask to ask, in s; the sheet's, if not given.")
-@click.option("--fault", "faults", multiple=True, help="NAME for all exchanges, NAME@N for one.")
 @click.option(
-    "--clock", type=click.FloatRange(-50, 100), default=0.0, help="Clock error of the sensor, in %."
+    "--temperature",
+    type=float,
+    default=12.0,
+    show_default=True,
+    help="In °C; for echo sensors that of the air.",
+)
+@click.option("--distance", type=float, default=1.0, show_default=True, help="Echo: in m.")
+@click.option(
+    "--devices", type=click.IntRange(1, MOST_DEVICES), default=3, show_default=True, help="1-Wire."
+)
+@click.option(
+    "--resolution", type=click.IntRange(9, 12), default=12, show_default=True, help="1-Wire: bits."
+)
+@click.option("--overdrive", is_flag=True, help="1-Wire: at overdrive speed.")
+@click.option(
+    "--count",
+    type=click.IntRange(1, MOST_COUNT),
+    default=5,
+    show_default=True,
+    help="Asks, rounds of convert and read, or shots.",
+)
+@click.option("--interval", type=float, help="From one to the next, in s.")
+@click.option("--fault", "faults", multiple=True, help="NAME for all, NAME@N for one of them.")
+@click.option(
+    "--clock",
+    type=click.FloatRange(-50, 100),
+    default=0.0,
+    help="Humidity: clock error of the sensor, in %.",
 )
 @click.option(
     "--jitter", type=click.FloatRange(0, 20), default=0.15, show_default=True, help="In µs."
@@ -42,39 +172,9 @@ ANSWER_US = 10_000
     help="Step of the capture, in ns.",
 )
 @click.option("--seed", type=int, default=1, show_default=True)
-def standin(
-    out: Path,
-    sensor: str,
-    humidity: float,
-    temperature: float,
-    count: int,
-    interval: float | None,
-    faults: tuple[str, ...],
-    clock: float,
-    jitter: float,
-    rise: float,
-    step: int,
-    seed: int,
-) -> None:
-    """Writes a made-up capture of a humidity sensor to OUT (.vcd or .csv)."""
-    sheet = find_sheet(sensor)
-    least_s = (sheet.windows["ask"].typ_us + ANSWER_US) / 1e6
-    if interval is not None and not interval >= least_s:
-        raise InputError(
-            f"an interval of {interval:g} s leaves no time for ask and answer",
-            f"give at least {least_s:g} s",
-        )
-    rows, whole = spread_faults([parse_fault(text) for text in faults], count)
-    scene = Scene(
-        name="cave.data",
-        sheet=sheet,
-        humidity=np.full(count, humidity),
-        temperature=np.full(count, temperature),
-        interval_s=interval if interval is not None else sheet.interval_s * 1.05,
-        conditions=Conditions(1 + clock / 100, jitter, rise, step),
-        faults=rows,
-        whole=whole,
-    )
-    trace = scenes_trace((scene,), seed)
+def standin(out: Path, sensor: str, overdrive: bool, **options: object) -> None:
+    """Writes a made-up capture of a sensor to OUT (.vcd or .csv)."""
+    wish = Wish(sheet=find_sheet(sensor), fast=overdrive, **options)  # type: ignore[arg-type]
+    trace = MAKERS[wish.sheet.family](wish)
     write_capture(trace, out)
-    click.echo(f"{out}: {count} asks of a {sheet.name}, {trace.edge_count} edges")
+    click.echo(f"{out}: {wish.count} times a {wish.sheet.name}, {trace.edge_count} edges")

@@ -1,6 +1,8 @@
 """Faults that a stand-in can be given."""
 
+from collections.abc import Sequence
 from enum import StrEnum
+from typing import TypeVar
 
 from pivet.errors import InputError
 
@@ -35,17 +37,35 @@ OF_THE_CAPTURE = frozenset({Fault.WRONG_TYPE, Fault.CAPTURE_BEGAN, Fault.CAPTURE
 """These concern the whole capture, not one exchange of it."""
 
 
-def parse_fault(text: str) -> tuple[Fault, int | None]:
+F = TypeVar("F", bound=StrEnum)
+
+
+def parse_fault(text: str, kinds: type[F]) -> tuple[F, int | None]:
     """``sum-wrong`` or ``sum-wrong@3``: a fault, and the only exchange it befalls.
+
+    Args:
+        text: as written on the command line.
+        kinds: the faults of the family.
 
     Raises:
         InputError: there is no such fault, or the place is no number.
     """
     name, _, place = text.partition("@")
-    if name not in Fault.__members__.values():
-        raise InputError(f"there is no fault {name!r}", f"choose one of {', '.join(Fault)}")
+    known = {str(row): row for row in kinds}
+    if name not in known:
+        raise InputError(f"there is no fault {name!r}", f"choose one of {', '.join(known)}")
     if not place:
-        return Fault(name), None
+        return known[name], None
     if not place.isdecimal():
         raise InputError(f"{text!r} names no exchange", "write a number behind @, from 0")
-    return Fault(name), int(place)
+    return known[name], int(place)
+
+
+def spread(chosen: Sequence[tuple[F, int | None]], count: int) -> dict[int, tuple[F, ...]]:
+    """Faults by exchange; a fault without place hits all."""
+    rows: dict[int, tuple[F, ...]] = {}
+    for fault, place in chosen:
+        for row in range(count) if place is None else (place,):
+            if row < count:
+                rows[row] = (*rows.get(row, ()), fault)
+    return rows

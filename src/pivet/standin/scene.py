@@ -10,7 +10,7 @@ from pivet.sheets.load import find_sheet
 from pivet.sheets.model import Sheet
 from pivet.signal.trace import Level, Line, Trace
 from pivet.standin.encode import encode
-from pivet.standin.faults import OF_THE_CAPTURE, Fault
+from pivet.standin.faults import OF_THE_CAPTURE, Fault, spread
 from pivet.standin.humidity import Conditions, line_edges
 
 FloatArray = npt.NDArray[np.float64]
@@ -139,11 +139,5 @@ def spread_faults(
     chosen: Sequence[tuple[Fault, int | None]], count: int
 ) -> tuple[dict[int, tuple[Fault, ...]], frozenset[Fault]]:
     """Faults by exchange, and those of the whole capture; a fault without place hits all."""
-    rows: dict[int, tuple[Fault, ...]] = {}
-    for fault, place in chosen:
-        if fault in OF_THE_CAPTURE:
-            continue
-        for row in range(count) if place is None else (place,):
-            if row < count:
-                rows[row] = (*rows.get(row, ()), fault)
-    return rows, frozenset(fault for fault, _ in chosen) & OF_THE_CAPTURE
+    single = [(fault, place) for fault, place in chosen if fault not in OF_THE_CAPTURE]
+    return spread(single, count), frozenset(fault for fault, _ in chosen) & OF_THE_CAPTURE
