@@ -6,13 +6,15 @@ import sys
 import tempfile
 import time
 from pathlib import Path
+from typing import Any
 
 import numpy as np
 
-from benchmarks.material import humidity_edges, trace_of
+from benchmarks.material import echo_edges, humidity_edges, onewire_edges, trace_of
 from benchmarks.table import Figure
 from pivet.bench.capture import capture_of
 from pivet.files.vcd_write import write_vcd
+from pivet.signal.trace import Level
 
 EXCHANGES = 1000
 MANY_EDGES = 10_000_000
@@ -38,6 +40,7 @@ app.exec()
 OWN = """
 import sys
 from pathlib import Path
+from typing import Any
 import pivet.bench.capture, pivet.bench.export, pivet.bench.text
 from pivet.ui import app
 from PySide6.QtCore import QEvent, QObject, QTimer
@@ -90,15 +93,29 @@ def repaint_figures() -> list[Figure]:
 
     app = make_app()
     apply_theme(app, ThemeChoice.LIGHT)
-    window = MainWindow(remembers=False)
-    window.resize(1280, 800)
-    window.show()
-    window.session.add_capture(capture_of(Path("big.vcd"), trace_of(humidity_edges(MANY_EDGES))))
-    app.processEvents()
+    found = []
+    for family, trace in (
+        ("humidity", trace_of(humidity_edges(MANY_EDGES))),
+        ("1-Wire", trace_of(onewire_edges(MANY_EDGES))),
+        ("echo", trace_of(*echo_edges(MANY_EDGES), level=Level.LOW)),
+    ):
+        window = MainWindow(remembers=False)
+        window.resize(1280, 800)
+        window.show()
+        window.session.add_capture(capture_of(Path("big.vcd"), trace))
+        app.processEvents()
+        found += _repaints(window, app, family)
+        window.close()
+        window.deleteLater()
+    return found
+
+
+def _repaints(window: Any, app: Any, family: str) -> list[Figure]:
     session, strip = window.session, window.page.strip
+    stride = len(session.wire) // (STEPS + 2)
     start = time.perf_counter()
     for step in range(STEPS):
-        session.choose_exchange(900 * step + 1)
+        session.choose_exchange(stride * step + step % 7 + 1)
         app.processEvents()
     stepping = STEPS / (time.perf_counter() - start)
     strip.show_all()
@@ -108,11 +125,10 @@ def repaint_figures() -> list[Figure]:
         strip.zoom(1 if step < STEPS / 2 else -1)
         app.processEvents()
     zooming = STEPS / (time.perf_counter() - start)
-    window.close()
     edges = f"{MANY_EDGES:,} edges, 1280 x 800"
     return [
-        Figure("repaints a second, stepping", stepping, 30.0, edges, at_least=True),
-        Figure("repaints a second, zooming", zooming, 30.0, edges, at_least=True),
+        Figure(f"repaints a second, stepping, {family}", stepping, 30.0, edges, at_least=True),
+        Figure(f"repaints a second, zooming, {family}", zooming, 30.0, edges, at_least=True),
     ]
 
 

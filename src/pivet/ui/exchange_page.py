@@ -1,6 +1,7 @@
 """The Exchange view: wires, ribbon, stack, strip and answer side by side."""
 
 from itertools import pairwise
+from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QByteArray, Qt, Signal
 from PySide6.QtWidgets import QHBoxLayout, QSplitter, QVBoxLayout, QWidget
@@ -10,8 +11,10 @@ from pivet.ui.ribbon.view import RibbonView
 from pivet.ui.session import Session
 from pivet.ui.stack.view import StackView
 from pivet.ui.strip.view import StripView
-from pivet.ui.wires.devices import DevicesPanel
 from pivet.ui.wires.panel import WiresPanel
+
+if TYPE_CHECKING:
+    from pivet.ui.wires.devices import DevicesPanel
 
 GAP = 8
 
@@ -28,7 +31,8 @@ class ExchangePage(QWidget):
     def __init__(self, session: Session, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self.wires = WiresPanel(session)
-        self.devices = DevicesPanel(session)
+        self.devices: DevicesPanel | None = None
+        self._session = session
         self.ribbon = RibbonView(session)
         self.stack = StackView(session)
         self.strip = StripView(session)
@@ -43,17 +47,31 @@ class ExchangePage(QWidget):
         column.setSpacing(GAP)
         column.addWidget(self.ribbon)
         column.addWidget(self._rows, 1)
-        left = self._splitter(Qt.Orientation.Vertical, self.wires, self.devices)
-        left.setSizes([360, 400])
-        self._columns = self._splitter(Qt.Orientation.Horizontal, left, middle, self.answer)
+        self._left = self._splitter(Qt.Orientation.Vertical, self.wires)
+        self._columns = self._splitter(Qt.Orientation.Horizontal, self._left, middle, self.answer)
         self._columns.setStretchFactor(1, 1)
         self._columns.setSizes([212, 740, 304])
         outer = QHBoxLayout(self)
         outer.setContentsMargins(GAP, GAP, GAP, GAP)
         outer.addWidget(self._columns)
-        parts = (self.wires, self.devices, self.ribbon, self.stack, self.strip)
+        parts = (self.wires, self.ribbon, self.stack, self.strip)
         for before, after in pairwise(parts):
             QWidget.setTabOrder(before, after)
+
+        session.wire_changed.connect(self._need_devices)
+
+    def _need_devices(self) -> None:
+        """The list of devices is made when a wire with devices is first shown."""
+        wire = self._session.wire
+        if self.devices is not None or wire is None or wire.family.key != "onewire":
+            return
+        from pivet.ui.wires import devices
+
+        self.devices = devices.DevicesPanel(self._session)
+        self._left.addWidget(self.devices)
+        self._left.setSizes([360, 400])
+        self.devices.renew()
+        QWidget.setTabOrder(self.wires, self.devices)
 
     def _splitter(self, direction: Qt.Orientation, *parts: QWidget) -> QSplitter:
         splitter = QSplitter(direction)
@@ -76,6 +94,7 @@ class ExchangePage(QWidget):
         """Everything is painted anew, as after a change of theme."""
         self.ribbon.renew()
         self.answer.renew()
-        self.devices.renew()
+        if self.devices is not None:
+            self.devices.renew()
         for part in (self.wires.viewport(), self.stack, self.strip):
             part.update()

@@ -1,5 +1,7 @@
 """The answer: verdict in words, readings, the sum as arithmetic, windows, findings."""
 
+from typing import TYPE_CHECKING
+
 from PySide6.QtCore import Qt, Signal
 from PySide6.QtWidgets import (
     QComboBox,
@@ -13,13 +15,15 @@ from PySide6.QtWidgets import (
 
 from pivet.judge.report import Report, Value
 from pivet.judge.verdict import Verdict
-from pivet.ui.answer.echo_settings import EchoSettings
 from pivet.ui.answer.findings import FindingCard, Mark
 from pivet.ui.answer.needles import NeedleList
-from pivet.ui.answer.scratchpad import ScratchpadView
 from pivet.ui.painting import clear, font_of
 from pivet.ui.session import Session
 from pivet.ui.theme import theme
+
+if TYPE_CHECKING:
+    from pivet.ui.answer.echo_settings import EchoSettings
+    from pivet.ui.answer.scratchpad import ScratchpadView
 
 PADDING = 14
 
@@ -50,8 +54,9 @@ class AnswerPanel(QFrame):
         self._sheet = QComboBox()
         self._sheet.setAccessibleName("Sensor type of this wire")
         self._sheet.activated.connect(self._on_sheet)
-        self._echo = EchoSettings(session)
-        self._pad = ScratchpadView(session)
+        self.echo: EchoSettings | None = None
+        self.pad: ScratchpadView | None = None
+        self._own = QVBoxLayout()
         self._needles = NeedleList(session)
         self._findings = QVBoxLayout()
         self._findings.setSpacing(4)
@@ -84,8 +89,7 @@ class AnswerPanel(QFrame):
         column.addWidget(self._check)
         column.addSpacing(4)
         column.addLayout(judged)
-        column.addWidget(self._echo)
-        column.addWidget(self._pad)
+        column.addLayout(self._own)
         column.addWidget(self._timing)
         column.addWidget(self._needles)
         column.addWidget(self._noticed)
@@ -103,8 +107,7 @@ class AnswerPanel(QFrame):
     def renew(self) -> None:
         """Shows the chosen exchange."""
         self._renew_sheets()
-        self._echo.renew()
-        self._pad.renew()
+        self._renew_own()
         report = self._session.report
         clear(self._values)
         clear(self._findings)
@@ -131,6 +134,24 @@ class AnswerPanel(QFrame):
             card.asked.connect(self.help_asked)
             self._findings.addWidget(card)
         self._scroll.verticalScrollBar().setValue(0)
+
+    def _renew_own(self) -> None:
+        """What only some families have; made when a wire of theirs is first shown."""
+        wire = self._session.wire
+        family = wire.family.key if wire is not None else ""
+        if family == "echo" and self.echo is None:
+            from pivet.ui.answer import echo_settings
+
+            self.echo = echo_settings.EchoSettings(self._session)
+            self._own.addWidget(self.echo)
+        if family == "onewire" and self.pad is None:
+            from pivet.ui.answer import scratchpad
+
+            self.pad = scratchpad.ScratchpadView(self._session)
+            self._own.addWidget(self.pad)
+        for part in (self.echo, self.pad):
+            if part is not None:
+                part.renew()
 
     def _value_label(self, value: Value) -> QLabel:
         colours = theme()

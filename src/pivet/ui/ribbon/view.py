@@ -1,5 +1,6 @@
 """The ribbon: every exchange of a wire as a tick of its verdict, the readings over it."""
 
+from collections.abc import Callable
 from dataclasses import replace
 
 import numpy as np
@@ -53,8 +54,7 @@ class RibbonView(QWidget):
     def __init__(self, session: Session, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self._session = session
-        self._picture: QPixmap | None = None
-        self._pictured = ""
+        self._pictures: dict[str, QPixmap] = {}
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
         self.setAccessibleName("Ribbon of verdicts")
@@ -69,12 +69,12 @@ class RibbonView(QWidget):
 
     def renew(self) -> None:
         """Paints the ticks anew."""
-        self._picture = None
+        self._pictures = {}
         self.update()
 
     def resizeEvent(self, event: QResizeEvent) -> None:
         """Another size needs other ticks."""
-        self._picture = None
+        self._pictures = {}
         super().resizeEvent(event)
 
     def _plot(self) -> QRectF:
@@ -93,12 +93,12 @@ class RibbonView(QWidget):
         wire = self._session.wire
         if wire is None:
             return
+        focus = self._focus()
         if painter.paintEngine().type() is QPaintEngine.Type.Raster and not self._exported(painter):
-            if self._picture is None or self._pictured != self._focus():
-                self._picture, self._pictured = self._make_picture(wire), self._focus()
-            painter.drawPixmap(0, 0, self._picture)
+            painter.drawPixmap(0, 0, self._picture(wire, focus))
         else:
-            self._paint_wire(painter, wire)
+            self._paint_wire(painter, wire, bool(focus))
+            self._paint_words(painter, wire, focus)
         if len(wire):
             start = wire.exchanges.start_ns[self._session.index : self._session.index + 1]
             x = float(self._x_of(wire, start)[0])
@@ -112,20 +112,48 @@ class RibbonView(QWidget):
         """Whether this is painted for a file with other pixels than the screen's."""
         return painter.deviceTransform().m11() != self.devicePixelRatioF()
 
-    def _make_picture(self, wire: Wire) -> QPixmap:
+    def _picture(self, wire: Wire, focus: str) -> QPixmap:
+        """The kept picture with one device in focus; what all have in common is painted once."""
+        if focus not in self._pictures:
+            common = "all quiet" if focus else "all"
+            if common not in self._pictures:
+                self._pictures[common] = self._painted(
+                    self._blank(), lambda painter: self._paint_wire(painter, wire, bool(focus))
+                )
+            self._pictures[focus] = self._painted(
+                QPixmap(self._pictures[common]),
+                lambda painter: self._paint_words(painter, wire, focus),
+            )
+        return self._pictures[focus]
+
+    def _blank(self) -> QPixmap:
         ratio = self.devicePixelRatioF()
         picture = QPixmap(self.size() * ratio)
         picture.setDevicePixelRatio(ratio)
         picture.fill(Qt.GlobalColor.transparent)
+        return picture
+
+    def _painted(self, picture: QPixmap, paint: Callable[[QPainter], None]) -> QPixmap:
         painter = QPainter(picture)
-        self._paint_wire(painter, wire)
+        paint(painter)
         painter.end()
         return picture
 
-    def _paint_wire(self, painter: QPainter, wire: Wire) -> None:
+    def _focus(self) -> str:
+        """Code of the device that the shown exchange is about, if it has readings."""
+        report = self._session.report
+        detail = report.detail if report is not None else None
+        rom = detail.rom or "" if isinstance(detail, Transaction) else ""
+        return rom if any(track.rom == rom for track in self._session.tracks) else ""
+
+    def _paint_wire(self, painter: QPainter, wire: Wire, quiet: bool) -> None:
+        """Ticks, and all readings; of many devices none stands out if one will."""
         self._paint_ticks(painter, wire)
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         tracks = self._session.tracks
+        colours = (theme().trace, theme().accent)
+        for number, track in enumerate(tracks):
+            colour = theme().faint if quiet else colours[number % 2]
+            self._paint_reading(painter, wire, track, _range(tracks, track.quantity), colour)
         if len(wire) and not any(track.given.any() for track in tracks):
             draw_text(
                 painter,
@@ -135,38 +163,23 @@ class RibbonView(QWidget):
                 theme().faint,
                 Qt.AlignmentFlag.AlignCenter,
             )
-            tracks = ()
-        self._paint_title(painter, wire, self._paint_tracks(painter, wire, tracks))
 
-    def _focus(self) -> str:
-        """Code of the device that the shown exchange is about."""
-        report = self._session.report
-        detail = report.detail if report is not None else None
-        return detail.rom or "" if isinstance(detail, Transaction) else ""
-
-    def _paint_tracks(self, painter: QPainter, wire: Wire, tracks: tuple[Track, ...]) -> float:
-        """All readings; of many devices the one that is shown stands out.
-
-        Returns:
-            where the legend begins, px.
-        """
-        focus = next((track for track in tracks if track.rom and track.rom == self._focus()), None)
-        colours = (theme().trace, theme().accent)
+    def _paint_words(self, painter: QPainter, wire: Wire, focus: str) -> None:
+        """The device in focus, the legend, the title in what room is left."""
+        tracks = self._session.tracks
         right = self._plot().right()
-        bounds = {track.quantity: _range(tracks, track.quantity) for track in tracks}
-        ordered = [track for track in tracks if track is not focus]
-        ordered += [focus] if focus is not None else []
-        for number, track in enumerate(ordered):
-            quiet = focus is not None and track is not focus
-            colour = theme().faint if quiet else colours[number % 2]
-            colour = theme().accent if track is focus else colour
-            self._paint_reading(painter, wire, track, bounds[track.quantity], QPen(colour, 1.6))
-            if track is focus or (focus is None and len(tracks) <= MOST_NAMED):
+        chosen = next((track for track in tracks if focus and track.rom == focus), None)
+        colours = (theme().trace, theme().accent)
+        if chosen is not None:
+            bounds = _range(tracks, chosen.quantity)
+            self._paint_reading(painter, wire, chosen, bounds, theme().accent)
+            right = self._paint_legend(painter, chosen, theme().accent, right)
+        elif len(tracks) > MOST_NAMED:
+            right = self._paint_legend(painter, _together(tracks), theme().trace, right)
+        else:
+            for track, colour in zip(tracks, colours, strict=False):
                 right = self._paint_legend(painter, track, colour, right)
-        if focus is None and len(tracks) > MOST_NAMED:
-            together = _together(tracks)
-            right = self._paint_legend(painter, together, theme().trace, right)
-        return right
+        self._paint_title(painter, wire, right)
 
     def _paint_title(self, painter: QPainter, wire: Wire, right: float) -> None:
         box = QRectF(PAD, 4, right - PAD - 8, TITLE - 4)
@@ -197,7 +210,7 @@ class RibbonView(QWidget):
         wire: Wire,
         track: Track,
         bounds: tuple[float, float],
-        pen: QPen,
+        colour: QColor,
     ) -> None:
         """The values as a line with gaps where no reading was given."""
         given = track.given
@@ -208,7 +221,7 @@ class RibbonView(QWidget):
         x = self._x_of(wire, wire.exchanges.start_ns[track.at])
         y = box.bottom() - (track.values - low) / (high - low) * box.height()
         dense = given.size > box.width()
-        pen.setWidthF(1.0 if dense else 1.6)
+        pen = QPen(colour, 1.0 if dense else 1.6)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing, not dense)
         painter.setPen(pen)
         breaks = np.flatnonzero(np.diff(given.astype(np.int8))) + 1

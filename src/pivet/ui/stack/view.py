@@ -16,9 +16,6 @@ from pivet.judge.pulses import Pulse
 from pivet.judge.wording import seconds, us
 from pivet.ui.painting import CENTER, RIGHT, draw_panel, draw_text, font_of
 from pivet.ui.session import Session
-from pivet.ui.stack.echo.rows import EchoRows
-from pivet.ui.stack.humidity.rows import HumidityRows
-from pivet.ui.stack.onewire.rows import OneWireRows
 from pivet.ui.stack.rows import NOTHING, PAD, READOUT_HEIGHT, TITLE_HEIGHT, Columns, Rows, Shown
 from pivet.ui.theme import theme
 
@@ -31,11 +28,7 @@ class StackView(QWidget):
     def __init__(self, session: Session, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self._session = session
-        self._rows: dict[str, Rows] = {
-            "humidity": HumidityRows(),
-            "onewire": OneWireRows(),
-            "echo": EchoRows(),
-        }
+        self._rows: dict[str, Rows] = {}
         self._top = 0.0
         self._said = ""
         self.setMouseTracking(True)
@@ -59,7 +52,12 @@ class StackView(QWidget):
     def rows(self) -> Rows | None:
         """What the family of the chosen wire brings."""
         wire = self._session.wire
-        return self._rows[wire.family.key] if wire is not None else None
+        if wire is None:
+            return None
+        key = wire.family.key
+        if key not in self._rows:
+            self._rows[key] = make_rows(key)
+        return self._rows[key]
 
     @property
     def shown(self) -> Shown | None:
@@ -180,6 +178,21 @@ class StackView(QWidget):
             return
         step = sign if sideways else sign * rows.row_step(report)
         self._session.choose_pulses(walk(report.pulses, self._session.chosen, step))
+
+
+def make_rows(family: str) -> Rows:
+    """What a family brings; imported only when a wire of it is shown, for a quick start."""
+    if family == "onewire":
+        from pivet.ui.stack.onewire.rows import OneWireRows
+
+        return OneWireRows()
+    if family == "echo":
+        from pivet.ui.stack.echo.rows import EchoRows
+
+        return EchoRows()
+    from pivet.ui.stack.humidity.rows import HumidityRows
+
+    return HumidityRows()
 
 
 def walk(pulses: tuple[Pulse, ...], chosen: Columns, step: int) -> Columns:

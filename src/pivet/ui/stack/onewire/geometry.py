@@ -1,10 +1,13 @@
 """Where everything of a 1-Wire transaction stands; no painting here."""
 
+from collections.abc import Hashable
 from dataclasses import dataclass
 
-from PySide6.QtCore import QPointF, QRectF
+from PySide6.QtCore import QLineF, QPointF, QRectF
 
+from pivet.decode.onewire import Speaker
 from pivet.judge.onewire.detail import ByteRow, Transaction
+from pivet.sheets.model import Sheet, Window
 from pivet.ui.stack.rows import Shown
 
 HEAD_HEIGHT = 84.0
@@ -43,14 +46,15 @@ class Place:
     label: QRectF
     meaning: QRectF | None
     cells: tuple[Cell, ...]
+    fast: bool
 
 
 class Geometry:
-    """Layout of one transaction for one size and scroll position.
+    """Layout of transactions whose rows are alike, for one size and scroll position.
 
     Args:
-        shown: what is to be painted; its detail is a ``Transaction``.
-        detail: likewise.
+        shown: what is to be painted.
+        detail: its transaction.
     """
 
     def __init__(self, shown: Shown, detail: Transaction) -> None:
@@ -77,8 +81,8 @@ class Geometry:
         self.tree = QRectF(
             body.left(), self._top + used + 4, body.width(), max(room - used - 4, 120.0)
         )
-        self.wide = wide
         self.divider = None if wide else body.left() + width + GAP / 2
+        self.bands = Bands(self.places, shown.report.sheet)
 
     def cell_at(self, point: QPointF) -> Cell | None:
         """The slot under a point."""
@@ -87,9 +91,48 @@ class Geometry:
                 return next((cell for cell in place.cells if cell.box.contains(point)), None)
         return None
 
-    def label_at(self, point: QPointF) -> Place | None:
+    def row_at(self, point: QPointF, detail: Transaction) -> ByteRow | None:
         """The row whose name is under a point."""
-        return next((place for place in self.places if place.label.contains(point)), None)
+        for place in self.places:
+            if place.label.contains(point):
+                return next((row for row in detail.rows if row.first == place.row.first), None)
+        return None
+
+
+class Bands:
+    """Where lows may end, and where the host samples a read; alike for rows that are alike.
+
+    Args:
+        places: of the rows.
+        sheet: its windows.
+    """
+
+    def __init__(self, places: list[Place], sheet: Sheet) -> None:
+        self.ones: list[QRectF] = []
+        self.zeros: list[QRectF] = []
+        self.samples: list[QLineF] = []
+        for place in places:
+            head = "fast_" if place.fast else ""
+            key = "hold" if place.row.speaker is Speaker.DEVICE else "zero"
+            one, zero = sheet.windows[head + "one"], sheet.windows[head + key]
+            for cell in place.cells:
+                self.ones.append(_band(cell, one))
+                self.zeros.append(_band(cell, zero))
+                x = cell.x_of(one.max_us or one.typ_us)
+                self.samples.append(QLineF(x, cell.wave.top() - 2, x, cell.wave.bottom() + 2))
+
+
+def structure_of(detail: Transaction) -> Hashable:
+    """What two transactions must share to be laid out alike."""
+    rows = tuple((row.part, row.first, row.count, row.speaker) for row in detail.rows)
+    return rows, detail.fast, detail.turns_fast, detail.walk is None
+
+
+def _band(cell: Cell, window: Window) -> QRectF:
+    left = cell.x_of(window.min_us)
+    right = cell.x_of(window.max_us if window.max_us is not None else window.typ_us)
+    wave = cell.wave
+    return QRectF(left, wave.top() - 2, max(right - left, 1.5), wave.height() + 4)
 
 
 def _place(row: ByteRow, box: QRectF, detail: Transaction, wide: bool) -> Place:
@@ -108,4 +151,4 @@ def _place(row: ByteRow, box: QRectF, detail: Transaction, wide: bool) -> Place:
     told = None
     if wide:
         told = QRectF(box.right() - MEANING_WIDE + 10, box.top(), MEANING_WIDE - 10, box.height())
-    return Place(row, box, label, told, tuple(cells))
+    return Place(row, box, label, told, tuple(cells), fast)

@@ -1,5 +1,7 @@
 """A 1-Wire transaction in the stack."""
 
+from collections.abc import Hashable
+
 from PySide6.QtCore import QPointF
 from PySide6.QtGui import QPainter, QPen
 
@@ -7,8 +9,8 @@ from pivet.decode.onewire import Speaker
 from pivet.judge.onewire.detail import Transaction
 from pivet.judge.report import Report
 from pivet.judge.wording import span
-from pivet.ui.stack.onewire.cells import paint_row
-from pivet.ui.stack.onewire.geometry import Geometry
+from pivet.ui.stack.onewire.cells import paint_rows
+from pivet.ui.stack.onewire.geometry import Geometry, structure_of
 from pivet.ui.stack.onewire.head import Head
 from pivet.ui.stack.onewire.tree import Tree, step_columns, step_words
 from pivet.ui.stack.rows import NOTHING, Columns, Key, Rows, Shown
@@ -23,11 +25,11 @@ class OneWireRows(Rows):
 
     def __init__(self) -> None:
         self._head = Head()
-        self._kept: tuple[tuple[Report, float, float, float], Geometry] | None = None
+        self._kept: tuple[Hashable, Geometry] | None = None
 
     def geometry(self, shown: Shown, detail: Transaction) -> Geometry:
         """The layout at the present size and scroll position."""
-        key = (shown.report, shown.width, shown.height, shown.top)
+        key = (structure_of(detail), shown.width, shown.height, shown.top)
         if self._kept is None or self._kept[0] != key:
             self._kept = (key, Geometry(shown, detail))
         return self._kept[1]
@@ -58,9 +60,7 @@ class OneWireRows(Rows):
             top, bottom = place.head.bottom() + 4, shown.body.bottom() - 4
             painter.drawLine(QPointF(place.divider, top), QPointF(place.divider, bottom))
         pulses = {pulse.column: pulse for pulse in report.pulses}
-        for row in place.places:
-            fast = detail.fast or (detail.turns_fast and row.row.first >= 8)
-            paint_row(painter, row, pulses, shown.lit, report.sheet, fast, shown.widget)
+        paint_rows(painter, place, detail.rows, pulses, shown.lit, shown.widget)
         if detail.walk is not None and detail.walk.steps:
             Tree(place.tree, detail.walk).paint(painter, shown.names, shown.lit, shown.widget)
 
@@ -78,10 +78,9 @@ class OneWireRows(Rows):
         cell = place.cell_at(point)
         if cell is not None:
             return frozenset({2 * cell.slot})
-        label = place.label_at(point)
-        if label is not None:
-            first = label.row.first
-            return frozenset(range(2 * first, 2 * (first + label.row.count), 2))
+        row = place.row_at(point, detail)
+        if row is not None:
+            return frozenset(range(2 * row.first, 2 * (row.first + row.count), 2))
         step = self._step_at(point, shown, detail)
         return step_columns(step) if step is not None else NOTHING
 
@@ -98,12 +97,13 @@ class OneWireRows(Rows):
         step = self._step_at(point, shown, detail)
         if step is not None and detail.walk is not None:
             return step_words(step, detail.walk.steps[step])
-        label = self.geometry(shown, detail).label_at(point)
-        if label is None or point.y() < self.geometry(shown, detail).head.bottom():
+        place = self.geometry(shown, detail)
+        row = place.row_at(point, detail)
+        if row is None or point.y() < place.head.bottom():
             return ""
-        who = "host" if label.row.speaker is Speaker.HOST else "device"
-        meaning = f" · {label.row.meaning}" if label.row.meaning else ""
-        return f"{label.row.label} {label.row.value}{meaning} · from the {who}"
+        who = "host" if row.speaker is Speaker.HOST else "device"
+        meaning = f" · {row.meaning}" if row.meaning else ""
+        return f"{row.label} {row.value}{meaning} · from the {who}"
 
     def row_step(self, report: Report) -> int:
         """A byte's slots: lows and recoveries."""
