@@ -1,7 +1,7 @@
 """A pulse of an exchange with its window, width and margin."""
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from typing import NamedTuple
 
 import numpy as np
 
@@ -12,8 +12,7 @@ from pivet.sheets.model import Window
 VERDICTS = tuple(Verdict)
 
 
-@dataclass(frozen=True, slots=True)
-class Pulse:
+class Pulse(NamedTuple):
     """One pulse of an exchange.
 
     Attributes:
@@ -21,28 +20,24 @@ class Pulse:
         window: the window that it is measured against.
         high: the line's level.
         place: where it stands, for people: bits and bytes are counted from 1.
-        bit: number of its bit, from 0; None outside the bits.
         start_ns: when it begins, ns.
         width_ns: how long it lasts, ns.
-        verdict: against its window.
-        margin_us: distance to the nearest limit, µs; negative outside.
-        share: the same as a share of the way from limit to typical width.
+        bit: number of its bit, from 0; None outside the bits.
         bound: the width is only a lower bound, so there is nothing to judge.
         line: which line of the wire, from 0.
+        verdict: against its window.
     """
 
     column: int
     window: Window
     high: bool
     place: str
-    bit: int | None
     start_ns: int
     width_ns: int
-    verdict: Verdict
-    margin_us: float
-    share: float
+    bit: int | None = None
     bound: bool = False
     line: int = 0
+    verdict: Verdict = Verdict.UNKNOWN
 
     @property
     def width_us(self) -> float:
@@ -55,59 +50,41 @@ class Pulse:
         return self.start_ns + self.width_ns
 
     @property
+    def margin_us(self) -> float:
+        """Distance to the nearest limit, µs; negative outside."""
+        return margin_us(self.width_ns, self.window)
+
+    @property
+    def share(self) -> float:
+        """The margin as a share of the way from limit to typical width."""
+        return margin_share(self.width_ns, self.window)
+
+    @property
     def name(self) -> str:
         """Place and window, for people."""
         label = self.window.label
         return label if self.place == label else f"{self.place} · {label}"
 
 
-@dataclass(frozen=True, slots=True)
-class Mould:
-    """What a pulse is made of, before it is judged; see ``Pulse``."""
-
-    column: int
-    window: Window
-    high: bool
-    place: str
-    start_ns: int
-    width_ns: int
-    bit: int | None = None
-    bound: bool = False
-    line: int = 0
+Unjudged = tuple[int, Window, bool, str, int, int, int | None, bool, int]
+"""The fields of a ``Pulse`` up to its verdict."""
 
 
-def judged_pulses(moulds: Sequence[Mould], resolution_ns: int) -> tuple[Pulse, ...]:
-    """Pulses with verdict and margin, window by window.
+def judged_pulses(rows: Sequence[Unjudged], resolution_ns: int) -> tuple[Pulse, ...]:
+    """Pulses with their verdicts, window by window; those that are bounds have none.
 
     Args:
-        moulds: what they are made of.
+        rows: their other fields.
         resolution_ns: uncertainty of a width, ns.
     """
-    verdicts = np.zeros(len(moulds), dtype=np.uint8)
-    keys = np.array([mould.window.key for mould in moulds])
-    widths = np.array([mould.width_ns for mould in moulds], dtype=np.int64)
-    for key in set(keys.tolist()):
-        rows = np.flatnonzero(keys == key)
-        window = moulds[int(rows[0])].window
-        verdicts[rows] = judge_widths(widths[rows], widths[rows], window, resolution_ns)
-    return tuple(
-        _pulse(mould, VERDICTS[verdict])
-        for mould, verdict in zip(moulds, verdicts.tolist(), strict=True)
-    )
-
-
-def _pulse(mould: Mould, verdict: Verdict) -> Pulse:
-    return Pulse(
-        column=mould.column,
-        window=mould.window,
-        high=mould.high,
-        place=mould.place,
-        bit=mould.bit,
-        start_ns=mould.start_ns,
-        width_ns=mould.width_ns,
-        verdict=Verdict.UNKNOWN if mould.bound else verdict,
-        margin_us=margin_us(mould.width_ns, mould.window),
-        share=margin_share(mould.width_ns, mould.window),
-        bound=mould.bound,
-        line=mould.line,
-    )
+    groups: dict[str, list[int]] = {}
+    for number, row in enumerate(rows):
+        groups.setdefault(row[1].key, []).append(number)
+    verdicts = [Verdict.UNKNOWN] * len(rows)
+    for numbers in groups.values():
+        widths = np.array([rows[number][5] for number in numbers], dtype=np.int64)
+        found = judge_widths(widths, widths, rows[numbers[0]][1], resolution_ns)
+        for number, verdict in zip(numbers, found.tolist(), strict=True):
+            if not rows[number][7]:
+                verdicts[number] = VERDICTS[verdict]
+    return tuple(Pulse(*row, verdict) for row, verdict in zip(rows, verdicts, strict=True))

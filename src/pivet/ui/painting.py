@@ -1,8 +1,23 @@
 """What several views paint alike."""
 
+import math
+from typing import Any
+
+import numpy as np
+import numpy.typing as npt
 from PySide6.QtCore import QPointF, QRectF, Qt
-from PySide6.QtGui import QColor, QFont, QFontMetricsF, QPainter, QPen, QPolygonF
+from PySide6.QtGui import (
+    QColor,
+    QFont,
+    QFontMetricsF,
+    QPaintEngine,
+    QPainter,
+    QPen,
+    QPixmap,
+    QPolygonF,
+)
 from PySide6.QtWidgets import QLayout, QWidget
+from shiboken6 import VoidPtr
 
 from pivet.judge.verdict import Verdict
 from pivet.ui.theme import theme
@@ -11,11 +26,34 @@ LEFT = Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter
 RIGHT = Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter
 CENTER = Qt.AlignmentFlag.AlignCenter
 
-_fonts: dict[tuple[str, float, bool], QFont] = {}
+FLAGS = {flag: int(flag) for flag in (LEFT, RIGHT, CENTER)}
+MOST_WIDTHS = 4000
+
+_fonts: dict[tuple[str, float, float, bool], QFont] = {}
+_widths: dict[tuple[int, str], float] = {}
+_marks: dict[tuple[Verdict, float, float, int], QPixmap] = {}
 
 
 def draw_mark(painter: QPainter, verdict: Verdict, centre: QPointF, size: float) -> None:
-    """The shape of a verdict: disc, triangle, ring, cross."""
+    """The shape of a verdict: disc, triangle, ring, cross; on screen from a kept picture."""
+    if painter.paintEngine().type() is not QPaintEngine.Type.Raster:
+        _paint_mark(painter, verdict, centre, size)
+        return
+    ratio = painter.device().devicePixelRatioF()
+    room = math.ceil(size) + 4
+    key = (verdict, size, ratio, theme().verdict(verdict).rgba())
+    if key not in _marks:
+        picture = QPixmap(round(room * ratio), round(room * ratio))
+        picture.setDevicePixelRatio(ratio)
+        picture.fill(Qt.GlobalColor.transparent)
+        own = QPainter(picture)
+        _paint_mark(own, verdict, QPointF(room / 2, room / 2), size)
+        own.end()
+        _marks[key] = picture
+    painter.drawPixmap(centre - QPointF(room / 2, room / 2), _marks[key])
+
+
+def _paint_mark(painter: QPainter, verdict: Verdict, centre: QPointF, size: float) -> None:
     colour = theme().verdict(verdict)
     half = size / 2
     painter.save()
@@ -51,13 +89,23 @@ def draw_mark(painter: QPainter, verdict: Verdict, centre: QPointF, size: float)
 def font_of(widget: QWidget, scale: float = 1.0, bold: bool = False) -> QFont:
     """The widget's font, scaled; shared, so copy it before changing it."""
     own = widget.font()
-    key = (own.key(), scale, bold)
+    key = (own.family(), own.pointSizeF(), scale, bold)
     if key not in _fonts:
         font = QFont(own)
         font.setPointSizeF(max(font.pointSizeF() * scale, 6.0))
         font.setBold(bold)
         _fonts[key] = font
     return _fonts[key]
+
+
+def width_of(text: str, font: QFont) -> float:
+    """Width of a text in a font of ``font_of``; kept, since measuring costs as much as drawing."""
+    key = (id(font), text)
+    if key not in _widths:
+        if len(_widths) > MOST_WIDTHS:
+            _widths.clear()
+        _widths[key] = QFontMetricsF(font).horizontalAdvance(text)
+    return _widths[key]
 
 
 def draw_text(
@@ -69,16 +117,40 @@ def draw_text(
     align: Qt.AlignmentFlag = LEFT,
     elide: Qt.TextElideMode = Qt.TextElideMode.ElideRight,
 ) -> float:
-    """Text in a box, shortened with … where it does not fit; returns its width."""
-    metrics = QFontMetricsF(font)
-    width = metrics.horizontalAdvance(text)
+    """Text in a box, shortened with … where it does not fit; returns its width.
+
+    Args:
+        painter: paints it.
+        box: where.
+        text: what.
+        font: of ``font_of``.
+        colour: of the text.
+        align: in the box.
+        elide: at which end it is shortened.
+    """
+    width = width_of(text, font)
     if width > box.width() + 0.5:
+        metrics = QFontMetricsF(font)
         text = metrics.elidedText(text, elide, box.width() + 0.5)
         width = metrics.horizontalAdvance(text)
     painter.setFont(font)
     painter.setPen(colour)
-    painter.drawText(box, int(align), text)
+    painter.drawText(box, FLAGS[align], text)
     return width
+
+
+def polygon_of(points: npt.NDArray[np.float64]) -> QPolygonF:
+    """Points as Qt draws them, without an object for each.
+
+    Args:
+        points: x and y, float64 (n, 2), px.
+    """
+    polygon = QPolygonF()
+    polygon.resize(len(points))
+    if len(points):
+        room: Any = VoidPtr(polygon.data(), points.nbytes, True)  # type: ignore[call-arg, arg-type]
+        np.frombuffer(room, dtype=np.float64)[:] = points.ravel()
+    return polygon
 
 
 def draw_panel(painter: QPainter, box: QRectF, focused: bool) -> None:

@@ -3,7 +3,7 @@
 from pivet.decode.echo import EchoExchanges, Mark
 from pivet.decode.interface import ABSENT
 from pivet.judge.echo.judged import Judged, echo_window
-from pivet.judge.pulses import Mould, Pulse, judged_pulses
+from pivet.judge.pulses import Pulse, judged_pulses
 
 TRIGGER, WAIT, ECHO, REST = range(4)
 """Columns, in the order on the wire."""
@@ -27,17 +27,18 @@ def pulses_of(exchanges: EchoExchanges, judged: Judged, index: int) -> tuple[Pul
     rest = int(judged.widths_ns["rest"][index]) if "rest" in judged.widths_ns else ABSENT
     if rest != ABSENT:
         rows.append((REST, "rest", rise + flight, rest, False, echo_line))
-    moulds = [
-        Mould(
+    pulses = [
+        (
             column,
             windows[key],
             high,
             windows[key].label,
             at_ns,
             width,
-            bound=part and column in (TRIGGER if flight == ABSENT else ECHO,),
-            line=line,
+            None,
+            part and column == (TRIGGER if flight == ABSENT else ECHO),
+            line,
         )
         for column, key, at_ns, width, high, line in rows
     ]
-    return judged_pulses(moulds, judged.resolution_ns)
+    return judged_pulses(pulses, judged.resolution_ns)

@@ -6,7 +6,7 @@ from pivet.decode.humidity import HumidityExchanges, layout
 from pivet.decode.interface import ABSENT
 from pivet.judge.humidity.classes import KEYS
 from pivet.judge.humidity.judged import Judged
-from pivet.judge.pulses import Mould, Pulse, judged_pulses
+from pivet.judge.pulses import Pulse, Unjudged, judged_pulses
 
 ASK = -1
 """Column number of the ask, which stands before the columns of ``layout``."""
@@ -36,21 +36,12 @@ def pulses_of(exchanges: HumidityExchanges, judged: Judged, index: int) -> tuple
     if body_ns > start_ns:
         rows.insert(0, (ASK, start_ns, body_ns - start_ns))
     clipped = int(judged.classes.least_ns[0, index]) == ABSENT
-    moulds = []
+    pulses: list[Unjudged] = []
     for column, start, width in rows:
         ask = column == ASK
         window = judged.sheet.windows[window_key(column, not ask and ones[column])]
         bit = layout.bit_of(column)
-        moulds.append(
-            Mould(
-                column=column,
-                window=window,
-                high=not ask and column % 2 == 0,
-                place=window.label if bit is None else f"bit {bit + 1}",
-                start_ns=start,
-                width_ns=width,
-                bit=bit,
-                bound=clipped and ask,
-            )
-        )
-    return judged_pulses(moulds, judged.resolution_ns)
+        high, bound = not ask and column % 2 == 0, clipped and ask
+        place = window.label if bit is None else f"bit {bit + 1}"
+        pulses.append((column, window, high, place, start, width, bit, bound, 0))
+    return judged_pulses(pulses, judged.resolution_ns)

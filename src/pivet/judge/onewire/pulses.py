@@ -1,11 +1,13 @@
 """The pulses of one 1-Wire transaction."""
 
+from functools import cache
+
 import numpy as np
 
 from pivet.decode.interface import ABSENT
 from pivet.decode.onewire import Mark, OneWireExchanges, Speaker
 from pivet.judge.onewire.judged import Judged
-from pivet.judge.pulses import Mould, Pulse, judged_pulses
+from pivet.judge.pulses import Pulse, Unjudged, judged_pulses
 from pivet.sheets.model import Window
 from pivet.sheets.onewire import ROM_BITS, SEARCHES
 
@@ -32,12 +34,12 @@ def shown_slots(count: int) -> list[int]:
 
 def pulses_of(exchanges: OneWireExchanges, judged: Judged, index: int) -> tuple[Pulse, ...]:
     """The pulses of transaction ``index``, in the order on the wire."""
-    moulds = _head(exchanges, judged, index)
-    moulds.extend(_slots(exchanges, judged, index))
-    return judged_pulses(moulds, judged.resolution_ns)
+    pulses = _head(exchanges, judged, index)
+    pulses.extend(_slots(exchanges, judged, index))
+    return judged_pulses(pulses, judged.resolution_ns)
 
 
-def _head(exchanges: OneWireExchanges, judged: Judged, index: int) -> list[Mould]:
+def _head(exchanges: OneWireExchanges, judged: Judged, index: int) -> list[Unjudged]:
     windows, fast = judged.sheet.windows, "fast_" if exchanges.fast[index] else ""
     start, reset = int(exchanges.start_ns[index]), int(exchanges.reset_ns[index])
     release = start + reset
@@ -48,15 +50,15 @@ def _head(exchanges: OneWireExchanges, judged: Judged, index: int) -> list[Mould
         rows.append((WAIT, "presence_wait", release, wait, True))
         presence = int(exchanges.presence_ns[index])
         rows.append((PRESENCE, "presence", release + wait, presence, False))
-    found = []
+    found: list[Unjudged] = []
     for column, key, at_ns, width, high in rows:
         window = windows[fast + key]
         bound = clipped and column == RESET
-        found.append(Mould(column, window, high, window.label, at_ns, width, bound=bound))
+        found.append((column, window, high, window.label, at_ns, width, None, bound, 0))
     return found
 
 
-def _slots(exchanges: OneWireExchanges, judged: Judged, index: int) -> list[Mould]:
+def _slots(exchanges: OneWireExchanges, judged: Judged, index: int) -> list[Unjudged]:
     part = exchanges.slots_of(index)
     count = part.stop - part.start
     falls, lows = exchanges.fall_ns[part].tolist(), exchanges.low_ns[part].tolist()
@@ -67,18 +69,18 @@ def _slots(exchanges: OneWireExchanges, judged: Judged, index: int) -> list[Moul
     quick = fast.tolist()
     windows = judged.sheet.windows
     walks = int(exchanges.command[index]) in SEARCHES
-    moulds = []
+    pulses: list[Unjudged] = []
     for slot in shown_slots(count):
         window = _window(windows, quick[slot], bits[slot], speakers[slot])
         place = place_of(slot, walks)
         fall, low = falls[slot], lows[slot]
-        moulds.append(Mould(2 * slot, window, False, place, fall, low, bit=slot))
+        pulses.append((2 * slot, window, False, place, fall, low, slot, False, 0))
         if slot + 1 < count:
             recovery = windows["fast_recovery" if quick[slot] else "recovery"]
             rise = fall + low
-            width = falls[slot + 1] - rise
-            moulds.append(Mould(2 * slot + 1, recovery, True, place, rise, width, bit=slot))
-    return moulds
+            high = falls[slot + 1] - rise
+            pulses.append((2 * slot + 1, recovery, True, place, rise, high, slot, False, 0))
+    return pulses
 
 
 def _window(windows: dict[str, Window], fast: bool, bit: int, speaker: int) -> Window:
@@ -86,6 +88,7 @@ def _window(windows: dict[str, Window], fast: bool, bit: int, speaker: int) -> W
     return windows["fast_" + key if fast else key]
 
 
+@cache
 def place_of(slot: int, walks: bool) -> str:
     """Where a slot stands, for people; everything is counted from 1."""
     if walks and 8 <= slot < 8 + 3 * ROM_BITS:

@@ -71,7 +71,8 @@ class NeedleList(QWidget):
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         for number, used in enumerate(report.windows.values()):
             box = QRectF(0, number * ROW, self.width(), ROW)
-            lit = self._columns(report, number) & self._session.lit
+            lit = self._session.lit
+            lit = self._columns(report, number) & lit if lit else lit
             if lit:
                 painter.fillRect(box, with_alpha(theme().live, 120))
             if self.hasFocus() and number == self._at:
@@ -124,8 +125,8 @@ class NeedleList(QWidget):
         for x in x_of:
             painter.drawLine(QPointF(x, gauge.top() - 4), QPointF(x, gauge.bottom() + 4))
         painter.drawLine(QPointF(x_of[0], gauge.center().y()), QPointF(x_of[1], gauge.center().y()))
-        for pulse in report.pulses:
-            if pulse.column in lit and len(lit) == 1:
+        for pulse in report.pulses if len(lit) == 1 else ():
+            if pulse.column in lit:
                 x = gauge.left() + needle_place(pulse.width_us, window) * gauge.width()
                 painter.setPen(QPen(colours.ink, 2.2))
                 painter.drawLine(QPointF(x, gauge.top() - 6), QPointF(x, gauge.bottom() + 6))

@@ -15,7 +15,6 @@ from PySide6.QtGui import (
     QPaintEvent,
     QPen,
     QPixmap,
-    QPolygonF,
     QResizeEvent,
 )
 from PySide6.QtWidgets import QSizePolicy, QWidget
@@ -25,7 +24,7 @@ from pivet.judge.onewire.detail import Transaction
 from pivet.judge.verdict import Verdict
 from pivet.judge.wording import count, seconds
 from pivet.readings.track import Track
-from pivet.ui.painting import RIGHT, draw_panel, draw_text, font_of
+from pivet.ui.painting import RIGHT, draw_panel, draw_text, font_of, polygon_of
 from pivet.ui.session import Session
 from pivet.ui.theme import theme
 
@@ -228,7 +227,7 @@ class RibbonView(QWidget):
         for part in np.split(np.arange(given.size), breaks):
             if given[part[0]]:
                 points = _thinned(x[part], y[part], int(box.width()))
-                painter.drawPolyline(QPolygonF([QPointF(a, b) for a, b in points]))
+                painter.drawPolyline(polygon_of(points))
 
     def _paint_legend(self, painter: QPainter, track: Track, colour: QColor, right: float) -> float:
         if not track.given.any():
@@ -296,7 +295,7 @@ def _range(tracks: tuple[Track, ...], quantity: str) -> tuple[float, float]:
 
 def _thinned(
     x: npt.NDArray[np.float64], y: npt.NDArray[np.float64], most: int
-) -> list[tuple[float, float]]:
+) -> npt.NDArray[np.float64]:
     """At most so many points: of many in one column of pixels the lowest and the highest stay."""
     if x.size > most:
         column = np.floor(x).astype(int)
@@ -304,4 +303,4 @@ def _thinned(
         lowest, highest = np.minimum.reduceat(y, starts), np.maximum.reduceat(y, starts)
         x = np.repeat(x[starts], 2)
         y = np.stack((lowest, highest), axis=1).ravel()
-    return list(zip(x.tolist(), y.tolist(), strict=True))
+    return np.stack((x, y), axis=1)

@@ -88,10 +88,19 @@ class Outline:
     Attributes:
         levels: (x from, x to, high) of level pieces, float64 (n, 3).
         steps: x of the columns in which the level changes, float64 (m,).
+        whole: each piece begins where the one before ends.
     """
 
     levels: npt.NDArray[np.floating]
     steps: npt.NDArray[np.floating]
+    whole: bool
+
+    def points(self, top: float, bottom: float) -> npt.NDArray[np.float64]:
+        """The course as one run of points, float64 (2 n, 2), px; only if it is ``whole``."""
+        points = np.empty((2 * len(self.levels), 2))
+        points[:, 0] = self.levels[:, :2].ravel()
+        points[:, 1] = np.repeat(np.where(self.levels[:, 2] > 0, top, bottom), 2)
+        return points
 
 
 def outline(edges_ns: npt.NDArray[np.int64], initial: int, scale: TimeScale) -> Outline:
@@ -106,14 +115,14 @@ def outline(edges_ns: npt.NDArray[np.int64], initial: int, scale: TimeScale) -> 
         x = scale.left + (edges_ns[first:last] - scale.start_ns) / scale.span_ns * scale.width
         cuts = np.concatenate(([scale.left], x, [scale.left + scale.width]))
         high = (initial + first + np.arange(cuts.size - 1)) % 2
-        return Outline(np.stack((cuts[:-1], cuts[1:], high), axis=1), x)
+        return Outline(np.stack((cuts[:-1], cuts[1:], high), axis=1), x, True)
     bounds = scale.start_ns + np.arange(columns + 1) * (scale.span_ns / columns)
     at = np.searchsorted(edges_ns, bounds.astype(np.int64))
     busy = np.flatnonzero(np.diff(at))
     calm = np.flatnonzero(np.diff(at) == 0)
     x = scale.left + calm
     levels = np.stack((x, x + 1, (initial + at[calm]) % 2), axis=1)
-    return Outline(levels, scale.left + busy + 0.5)
+    return Outline(levels, scale.left + busy + 0.5, False)
 
 
 def snapped(edges_ns: npt.NDArray[np.int64], t_ns: float, reach_ns: float) -> int:

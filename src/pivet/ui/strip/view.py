@@ -20,7 +20,15 @@ from pivet.judge.pulses import Pulse
 from pivet.judge.report import Report, Stretch
 from pivet.judge.verdict import Verdict
 from pivet.judge.wording import seconds, us
-from pivet.ui.painting import CENTER, RIGHT, draw_panel, draw_text, font_of, with_alpha
+from pivet.ui.painting import (
+    CENTER,
+    RIGHT,
+    draw_panel,
+    draw_text,
+    font_of,
+    polygon_of,
+    with_alpha,
+)
 from pivet.ui.session import Session
 from pivet.ui.strip.scale import Outline, TimeScale, outline, snapped
 from pivet.ui.theme import theme
@@ -30,6 +38,8 @@ TITLE = 26.0
 WAVE_BOTTOM = 62.0
 ZOOM = 1.25
 LANE_GAP = 14.0
+FEW_STEPS = 4
+"""Lines are smoothed only where at least so many pixels lie between two steps."""
 SNAP_PX = 9.0
 GRIP_PX = 6.0
 MARGIN = 0.05
@@ -223,9 +233,16 @@ class StripView(QWidget):
             draw_text(painter, box, name, font_of(self, 0.8), theme().faint, RIGHT)
 
     def _paint_line(self, painter: QPainter, course: Outline, box: QRectF) -> None:
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing, course.steps.size < box.width())
-        painter.setPen(QPen(theme().trace, 1.4))
+        smooth = FEW_STEPS * course.steps.size < box.width()
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing, smooth)
+        pen = QPen(theme().trace, 1.4 if smooth else 1.0)
+        # A hairline: Qt draws a wide run of many points a hundred times slower.
+        pen.setCosmetic(not smooth)
+        painter.setPen(pen)
         top, bottom = box.top(), box.bottom()
+        if course.whole and not smooth:
+            painter.drawPolyline(polygon_of(course.points(top, bottom)))
+            return
         pieces = [
             QLineF(a, top if high else bottom, b, top if high else bottom)
             for a, b, high in course.levels.tolist()

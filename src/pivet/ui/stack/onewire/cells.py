@@ -1,7 +1,7 @@
 """Painting bytes of a 1-Wire transaction: bands, lows, who speaks, numbers."""
 
 from PySide6.QtCore import QLineF, QPointF, QRectF, Qt
-from PySide6.QtGui import QColor, QPainter, QPen
+from PySide6.QtGui import QColor, QFont, QPainter, QPen, QStaticText
 from PySide6.QtWidgets import QWidget
 
 from pivet.decode.onewire import Speaker
@@ -13,12 +13,31 @@ from pivet.ui.stack.onewire.geometry import Cell, Geometry, Place
 from pivet.ui.theme import theme
 
 MARK = 5.0
+VALUE_WIDTH = 34.0
+HOST_SIDE, DEVICE_SIDE = int(LEFT), int(RIGHT)
 SHOWS_WIDTH_PX = 38.0
 """From this width on a cell shows the length of its low too."""
 
 
 Kind = tuple[Verdict, bool]
 """How a piece of line is drawn: the verdict of its pulse, and whether it is lit."""
+
+
+def paint_ground(painter: QPainter, geometry: Geometry, widget: QWidget) -> None:
+    """What is alike for transactions that are laid out alike: names, speakers, bands."""
+    colours, places = theme(), geometry.places
+    painter.setPen(QPen(with_alpha(colours.edge, 160), 1))
+    painter.drawLines([QLineF(row.box.bottomLeft(), row.box.bottomRight()) for row in places])
+    _paint_bands(painter, geometry)
+    painter.setPen(_pen(Verdict.SOUND, False))
+    painter.drawLines([line for place in places for cell in place.cells for line in cell.fall])
+    for place in places:
+        name = place.label.adjusted(VALUE_WIDTH, 0, -12, 0)
+        draw_text(painter, name, place.row.label, font_of(widget, 0.82), colours.faint)
+        host = place.row.speaker is Speaker.HOST
+        side, y = place.label.right() - 8, place.label.center().y() - 5
+        spot = QPointF(side, y) if host else QPointF(side + 2, y + 10)
+        paint_speaker(painter, spot, place.row.speaker)
 
 
 def paint_rows(
@@ -29,15 +48,11 @@ def paint_rows(
     lit: frozenset[int],
     widget: QWidget,
 ) -> None:
-    """All bytes: names, bands, cells, meanings; what is alike is painted at once."""
-    colours, places = theme(), geometry.places
-    painter.setPen(QPen(with_alpha(colours.edge, 160), 1))
-    painter.drawLines([QLineF(row.box.bottomLeft(), row.box.bottomRight()) for row in places])
-    _paint_bands(painter, geometry)
+    """Values, lines, numbers, meanings; what is drawn alike is drawn at once."""
     pieces: dict[Kind, list[QLineF]] = {}
     numbers: list[tuple[Cell, Pulse, Speaker]] = []
-    for place, row in zip(places, rows, strict=True):
-        _paint_label(painter, place, row, widget)
+    for place, row in zip(geometry.places, rows, strict=True):
+        _paint_value(painter, place, row, widget)
         for cell in place.cells:
             pulse = pulses.get(2 * cell.slot)
             if pulse is not None:
@@ -46,27 +61,19 @@ def paint_rows(
                 numbers.append((cell, pulse, row.speaker))
         if place.meaning is not None:
             font = font_of(widget, 0.9)
-            draw_text(painter, place.meaning, row.meaning, font, colours.ink, LEFT)
+            draw_text(painter, place.meaning, row.meaning, font, theme().ink, LEFT)
     for kind in sorted(pieces):
         painter.setPen(_pen(*kind))
         painter.drawLines(pieces[kind])
     _paint_numbers(painter, numbers, widget)
 
 
-def _paint_label(painter: QPainter, place: Place, row: ByteRow, widget: QWidget) -> None:
-    colours = theme()
-    colour = colours.unsound if row.wrong else colours.ink
-    value = QRectF(place.label.left(), place.label.top(), 34, place.label.height())
-    big = len(row.value) <= 2
-    draw_text(painter, value, row.value, font_of(widget, 1.25 if big else 0.8, bold=True), colour)
-    name = QRectF(value.right(), place.label.top(), place.label.width() - 46, place.label.height())
-    draw_text(painter, name, row.label, font_of(widget, 0.82), colours.faint)
-    side = place.label.right() - 8
-    y = place.label.center().y() - 5
-    if row.speaker is Speaker.HOST:
-        paint_speaker(painter, QPointF(side, y), row.speaker)
-    else:
-        paint_speaker(painter, QPointF(side + 2, y + 10), row.speaker)
+def _paint_value(painter: QPainter, place: Place, row: ByteRow, widget: QWidget) -> None:
+    colour = theme().unsound if row.wrong else theme().ink
+    box = QRectF(place.label.left(), place.label.top(), VALUE_WIDTH, place.label.height())
+    painter.setFont(font_of(widget, 1.25 if len(row.value) <= 2 else 0.8, bold=True))
+    painter.setPen(colour)
+    painter.drawText(box, HOST_SIDE, row.value)
 
 
 def paint_speaker(painter: QPainter, centre: QPointF, speaker: Speaker) -> None:
@@ -105,18 +112,17 @@ def _paint_light(painter: QPainter, cell: Cell, lit: bool) -> None:
 
 
 def _add_pieces(pieces: dict[Kind, list[QLineF]], cell: Cell, pulse: Pulse, lit: bool) -> None:
-    """The line through one cell: a bit of idle, the fall, the low, the rise, the rest."""
+    """The line through one cell; the idle and the fall at its beginning are ground if sound."""
     wave, fall, rise = cell.wave, cell.x_of(0.0), cell.x_of(pulse.width_us)
     top, bottom = wave.top(), wave.bottom()
-    pieces.setdefault((pulse.verdict, lit), []).extend(
-        (
-            QLineF(wave.left(), top, fall, top),
-            QLineF(fall, top, fall, bottom),
-            QLineF(fall, bottom, rise, bottom),
-            QLineF(rise, bottom, rise, top),
-            QLineF(rise, top, wave.right(), top),
-        )
+    lines = pieces.setdefault((pulse.verdict, lit), [])
+    lines += (
+        QLineF(fall, bottom, rise, bottom),
+        QLineF(rise, bottom, rise, top),
+        QLineF(rise, top, wave.right(), top),
     )
+    if lit or pulse.verdict is not Verdict.SOUND:
+        lines += cell.fall
 
 
 def _pen(verdict: Verdict, lit: bool) -> QPen:
@@ -133,21 +139,42 @@ def _paint_numbers(
 ) -> None:
     """Under each cell: the bit on its speaker's side, and the low's length if there is room."""
     colours = theme()
-    lines = [
-        QRectF(cell.box.left(), cell.wave.bottom() + 1, cell.box.width(), 13)
-        for cell, _, _ in numbers
-    ]
-    painter.setFont(font_of(widget, 0.82, bold=True))
-    for (_, pulse, speaker), line in zip(numbers, lines, strict=True):
-        value = "1" if pulse.window.key.endswith("one") else "0"
-        painter.setPen(_number_colour(pulse, colours.ink))
-        painter.drawText(line, int(LEFT if speaker is Speaker.HOST else RIGHT), value)
+    font = font_of(widget, 0.82, bold=True)
+    painter.setFont(font)
+    painter.setPen(colours.ink)
+    zero, one = _digits(font)
+    shift = QPointF(zero.size().width(), 0.0)
+    for cell, pulse, speaker in numbers:
+        digit = one if pulse.window.key.endswith("one") else zero
+        host = speaker is Speaker.HOST
+        spot = cell.number.topLeft() if host else cell.number.topRight() - shift
+        quiet = pulse.verdict is Verdict.SOUND
+        if not quiet:
+            painter.setPen(colours.verdict(pulse.verdict))
+        painter.drawStaticText(spot, digit)
+        if not quiet:
+            painter.setPen(colours.ink)
     painter.setFont(font_of(widget, 0.78))
-    for (cell, pulse, speaker), line in zip(numbers, lines, strict=True):
+    for cell, pulse, speaker in numbers:
         if cell.box.width() >= SHOWS_WIDTH_PX or pulse.verdict is not Verdict.SOUND:
             text = f"{pulse.width_us:.0f}" if pulse.width_us >= 10 else f"{pulse.width_us:.1f}"
             painter.setPen(_number_colour(pulse, colours.faint))
-            painter.drawText(line, int(RIGHT if speaker is Speaker.HOST else LEFT), text)
+            side = DEVICE_SIDE if speaker is Speaker.HOST else HOST_SIDE
+            painter.drawText(cell.number, side, text)
+
+
+def _digits(font: QFont) -> tuple[QStaticText, QStaticText]:
+    """0 and 1, laid out once for all cells."""
+    key = font.key()
+    if key not in _kept_digits:
+        pair = QStaticText("0"), QStaticText("1")
+        for text in pair:
+            text.prepare(font=font)
+        _kept_digits[key] = pair
+    return _kept_digits[key]
+
+
+_kept_digits: dict[str, tuple[QStaticText, QStaticText]] = {}
 
 
 def _number_colour(pulse: Pulse, quiet: QColor) -> QColor:

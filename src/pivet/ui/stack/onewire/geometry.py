@@ -25,11 +25,13 @@ SPAN_US, FAST_SPAN_US = 126.0, 17.0
 
 @dataclass(frozen=True, slots=True)
 class Cell:
-    """One slot's place; ``wave`` is where its line is drawn."""
+    """One slot's place: its line is drawn in ``wave``, its numbers under it in ``number``."""
 
     slot: int
     box: QRectF
     wave: QRectF
+    number: QRectF
+    fall: tuple[QLineF, QLineF]
     px_per_us: float
 
     def x_of(self, t_us: float) -> float:
@@ -124,7 +126,7 @@ class Bands:
 
 def structure_of(detail: Transaction) -> Hashable:
     """What two transactions must share to be laid out alike."""
-    rows = tuple((row.part, row.first, row.count, row.speaker) for row in detail.rows)
+    rows = tuple((row.part, row.label, row.first, row.count, row.speaker) for row in detail.rows)
     return rows, detail.fast, detail.turns_fast, detail.walk is None
 
 
@@ -147,7 +149,13 @@ def _place(row: ByteRow, box: QRectF, detail: Transaction, wide: bool) -> Place:
         left = label.right() + number * pitch
         cell = QRectF(left, box.top(), pitch - 4, box.height())
         wave = cell.adjusted(0, 5, 0, -15)
-        cells.append(Cell(row.first + number, cell, wave, (pitch - 4 - LEAD) / span))
+        line = QRectF(cell.left(), wave.bottom() + 1, cell.width(), 13)
+        x = wave.left() + LEAD
+        fall = (
+            QLineF(wave.left(), wave.top(), x, wave.top()),
+            QLineF(x, wave.top(), x, wave.bottom()),
+        )
+        cells.append(Cell(row.first + number, cell, wave, line, fall, (pitch - 4 - LEAD) / span))
     told = None
     if wide:
         told = QRectF(box.right() - MEANING_WIDE + 10, box.top(), MEANING_WIDE - 10, box.height())

@@ -2,19 +2,22 @@
 
 from collections.abc import Hashable
 
-from PySide6.QtCore import QPointF
-from PySide6.QtGui import QPainter, QPen
+from PySide6.QtCore import QPointF, Qt
+from PySide6.QtGui import QPaintEngine, QPainter, QPen, QPixmap
 
 from pivet.decode.onewire import Speaker
 from pivet.judge.onewire.detail import Transaction
 from pivet.judge.report import Report
 from pivet.judge.wording import span
-from pivet.ui.stack.onewire.cells import paint_rows
+from pivet.ui.stack.onewire.cells import paint_ground, paint_rows
 from pivet.ui.stack.onewire.geometry import Geometry, structure_of
 from pivet.ui.stack.onewire.head import Head
 from pivet.ui.stack.onewire.tree import Tree, step_columns, step_words
 from pivet.ui.stack.rows import NOTHING, Columns, Key, Rows, Shown
 from pivet.ui.theme import theme
+
+MOST_KEPT = 8
+"""So many layouts are kept: firmware mostly alternates between a few transactions."""
 
 
 class OneWireRows(Rows):
@@ -25,14 +28,18 @@ class OneWireRows(Rows):
 
     def __init__(self) -> None:
         self._head = Head()
-        self._kept: tuple[Hashable, Geometry] | None = None
+        self._kept: dict[Hashable, Geometry] = {}
+        self._grounds: dict[Hashable, QPixmap] = {}
 
     def geometry(self, shown: Shown, detail: Transaction) -> Geometry:
         """The layout at the present size and scroll position."""
         key = (structure_of(detail), shown.width, shown.height, shown.top)
-        if self._kept is None or self._kept[0] != key:
-            self._kept = (key, Geometry(shown, detail))
-        return self._kept[1]
+        if key not in self._kept:
+            if len(self._kept) >= MOST_KEPT:
+                self._kept.clear()
+                self._grounds.clear()
+            self._kept[key] = Geometry(shown, detail)
+        return self._kept[key]
 
     def legend(self, shown: Shown) -> list[Key]:
         """What a low may be."""
@@ -55,14 +62,29 @@ class OneWireRows(Rows):
         painter.setClipRect(
             shown.body.adjusted(-4, place.head.height() - 2, 4, 0),
         )
-        if place.divider is not None:
-            painter.setPen(QPen(theme().edge, 1))
-            top, bottom = place.head.bottom() + 4, shown.body.bottom() - 4
-            painter.drawLine(QPointF(place.divider, top), QPointF(place.divider, bottom))
+        self._paint_ground(painter, shown, place)
         pulses = {pulse.column: pulse for pulse in report.pulses}
         paint_rows(painter, place, detail.rows, pulses, shown.lit, shown.widget)
         if detail.walk is not None and detail.walk.steps:
             Tree(place.tree, detail.walk).paint(painter, shown.names, shown.lit, shown.widget)
+
+    def _paint_ground(self, painter: QPainter, shown: Shown, place: Geometry) -> None:
+        """What lies behind the bytes; kept as a picture while the layout stays the same."""
+        ratio = shown.widget.devicePixelRatioF()
+        on_screen = painter.paintEngine().type() is QPaintEngine.Type.Raster
+        if not on_screen or painter.deviceTransform().m11() != ratio:
+            _paint_ground(painter, shown, place)
+            return
+        key = (id(place), id(theme()), ratio)
+        if key not in self._grounds:
+            picture = QPixmap(round(shown.width * ratio), round(shown.height * ratio))
+            picture.setDevicePixelRatio(ratio)
+            picture.fill(Qt.GlobalColor.transparent)
+            own = QPainter(picture)
+            _paint_ground(own, shown, place)
+            own.end()
+            self._grounds[key] = picture
+        painter.drawPixmap(0, 0, self._grounds[key])
 
     def columns_at(self, point: QPointF, shown: Shown) -> Columns:
         """A slot, a byte, a triplet, reset or presence."""
@@ -113,3 +135,11 @@ class OneWireRows(Rows):
         """Rows that do not fit."""
         detail = shown.report.detail
         return self.geometry(shown, detail).overflow if isinstance(detail, Transaction) else 0.0
+
+
+def _paint_ground(painter: QPainter, shown: Shown, place: Geometry) -> None:
+    if place.divider is not None:
+        painter.setPen(QPen(theme().edge, 1))
+        top, bottom = place.head.bottom() + 4, shown.body.bottom() - 4
+        painter.drawLine(QPointF(place.divider, top), QPointF(place.divider, bottom))
+    paint_ground(painter, place, shown.widget)
