@@ -66,7 +66,7 @@ class MainWindow(QMainWindow):
         self.jobs = JobBar()
         self.taking = Taking(self, self.session, self.page, self.jobs, self.notice, self._settings)
         self._gated: list[QAction] = []
-        self._borrowed = Roles()
+        self._borrowed = self._kept_roles = Roles()
         self._file_label = QLabel()
         self._build()
         self._build_menus()
@@ -214,18 +214,20 @@ class MainWindow(QMainWindow):
         if path is None:
             return
         try:
-            self.session.put_roles(load_roles(path))
+            self._kept_roles = load_roles(path)
+            self.session.put_roles(self._kept_roles)
         except PivetError as error:
             self._settings.roles_path = None
             self.notice.say(f"The names of devices are not kept now: {error}")
 
     def _save_roles(self) -> None:
-        """Keeps the roles whenever they change by the person's hand."""
-        path = self._settings.roles_path
-        if path is None or not self.session.undo.count():
+        """Keeps the roles when they have changed; those of the demo are not kept."""
+        path, roles = self._settings.roles_path, self.session.roles.without(self._borrowed)
+        if path is None or roles == self._kept_roles:
             return
         try:
-            save_roles(self.session.roles.without(self._borrowed), path)
+            save_roles(roles, path)
+            self._kept_roles = roles
         except PivetError as error:
             self.notice.say(str(error))
 

@@ -154,8 +154,12 @@ def polygon_of(points: npt.NDArray[np.float64]) -> QPolygonF:
 
 
 def draw_panel(painter: QPainter, box: QRectF, focused: bool) -> None:
-    """The sheet of paper that a painted view stands on; an accent edge shows focus."""
+    """The sheet of paper that a painted view stands on; an accent edge shows focus.
+
+    It covers its corners too, so that nothing behind has to be painted with it.
+    """
     colours = theme()
+    painter.fillRect(box, colours.paper)
     painter.setRenderHint(QPainter.RenderHint.Antialiasing)
     painter.setPen(QPen(colours.accent if focused else colours.edge, 1.5 if focused else 1.0))
     painter.setBrush(colours.panel)

@@ -12,6 +12,10 @@ WAIT_NS = (100_000, 3_000_000)
 ECHO_NS = (80_000, 250_000_000)
 TRIGGER_NS = (1_000, 5_000_000)
 ANSWERED_SHARE = 0.5
+ALONE_NS = (100_000, 45_000_000)
+ALONE_APART_NS = 10_000_000
+"""An echo line without its trigger: nothing but highs of these lengths, so far apart."""
+
 APART_NS = 1_000_000
 """Triggers stand at least so far apart."""
 
@@ -21,7 +25,7 @@ def likeness(exchanges: EchoExchanges) -> Likeness:
     triggered = exchanges.trigger_ns != ABSENT
     count = int(np.count_nonzero(triggered))
     if not count:
-        return Likeness.POSSIBLE
+        return _alone(exchanges)
     trigger, wait = exchanges.trigger_ns, exchanges.wait_ns
     fits = triggered & (trigger >= TRIGGER_NS[0]) & (trigger <= TRIGGER_NS[1])
     answered = fits & (wait >= WAIT_NS[0]) & (wait <= WAIT_NS[1])
@@ -31,3 +35,11 @@ def likeness(exchanges: EchoExchanges) -> Likeness:
     alone = np.count_nonzero(~triggered)
     found = np.count_nonzero(answered) >= ANSWERED_SHARE * count and alone <= count
     return Likeness.ANSWERED if found and calm else Likeness.POSSIBLE
+
+
+def _alone(exchanges: EchoExchanges) -> Likeness:
+    """Echoes without triggers could be other pulses too, so they count for less."""
+    flight, rises = exchanges.flight_ns, np.diff(exchanges.rise_ns)
+    fits = (flight >= ALONE_NS[0]) & (flight <= ALONE_NS[1])
+    alike = flight.size > 1 and bool(fits.all()) and bool((rises >= ALONE_APART_NS).all())
+    return Likeness.ASKED if alike else Likeness.POSSIBLE

@@ -55,6 +55,7 @@ class RibbonView(QWidget):
         self._session = session
         self._pictures: dict[str, QPixmap] = {}
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        self.setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
         self.setAccessibleName("Ribbon of verdicts")
         self.setToolTip("Drag to choose an exchange")

@@ -66,6 +66,7 @@ class StripView(QWidget):
         self._named: tuple[Report | None, list[Stretch]] = (None, [])
         self.setMouseTracking(True)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        self.setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Preferred)
         self.setMinimumHeight(150)
         self.setAccessibleName("Exchange on the wire")

@@ -22,7 +22,7 @@ from PySide6.QtWidgets import (
 from pivet.bench.devices import DeviceRow, devices_of, shift_of
 from pivet.judge.wording import seconds
 from pivet.ui.painting import RIGHT, draw_mark, draw_text, font_of
-from pivet.ui.session import Session
+from pivet.ui.session import Place, Session
 from pivet.ui.theme import theme
 
 ROW_HEIGHT = 54
@@ -85,6 +85,7 @@ class DevicesPanel(QFrame):
     def __init__(self, session: Session, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self._session = session
+        self._shown: tuple[Place | None, int] = (None, -1)
         self.setObjectName("panel")
         self._title = QLabel("Devices")
         self._title.setFont(font_of(self, 0.95, bold=True))
@@ -150,11 +151,16 @@ class DevicesPanel(QFrame):
                 f'<a href="#" style="color:{colour}">{at}</a>: numbers mean other probes.</span>'
             )
         self.setVisible(bool(rows))
-        self._follow()
+        if not chosen:
+            self._follow()
 
     def _follow(self) -> None:
         """Chooses the device that the shown exchange is about."""
         report = self._session.report
+        shown = (self._session.place, self._session.index)
+        if shown == self._shown and self.current is not None:
+            return
+        self._shown = shown
         rom = getattr(report.detail, "rom", None) if report is not None else None
         for at, row in enumerate(self.rows):
             if row.code == rom:

@@ -113,13 +113,13 @@ def _paint_light(painter: QPainter, cell: Cell, lit: bool) -> None:
 
 def _add_pieces(pieces: dict[Kind, list[QLineF]], cell: Cell, pulse: Pulse, lit: bool) -> None:
     """The line through one cell; the idle and the fall at its beginning are ground if sound."""
-    wave, fall, rise = cell.wave, cell.x_of(0.0), cell.x_of(pulse.width_us)
-    top, bottom = wave.top(), wave.bottom()
+    rise = min(cell.x + pulse.width_ns * cell.px_per_us / 1000, cell.right)
+    top, bottom = cell.top, cell.bottom
     lines = pieces.setdefault((pulse.verdict, lit), [])
     lines += (
-        QLineF(fall, bottom, rise, bottom),
+        QLineF(cell.x, bottom, rise, bottom),
         QLineF(rise, bottom, rise, top),
-        QLineF(rise, top, wave.right(), top),
+        QLineF(rise, top, cell.right, top),
     )
     if lit or pulse.verdict is not Verdict.SOUND:
         lines += cell.fall

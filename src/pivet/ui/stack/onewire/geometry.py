@@ -25,18 +25,43 @@ SPAN_US, FAST_SPAN_US = 126.0, 17.0
 
 @dataclass(frozen=True, slots=True)
 class Cell:
-    """One slot's place: its line is drawn in ``wave``, its numbers under it in ``number``."""
+    """One slot's place: its line is drawn in ``wave``, its numbers under it in ``number``.
+
+    ``x``, ``top``, ``right``, ``bottom`` are the fall and the edges of ``wave`` as plain
+    numbers, and ``fall`` the idle and the fall as lines: hundreds are painted at once.
+    """
 
     slot: int
     box: QRectF
     wave: QRectF
     number: QRectF
+    x: float
+    top: float
+    right: float
+    bottom: float
     fall: tuple[QLineF, QLineF]
     px_per_us: float
 
     def x_of(self, t_us: float) -> float:
         """Where a time from the fall stands, cut at the cell's end."""
-        return min(self.wave.left() + LEAD + t_us * self.px_per_us, self.wave.right())
+        return min(self.x + t_us * self.px_per_us, self.right)
+
+
+def _cell(slot: int, box: QRectF, span_us: float) -> Cell:
+    wave = box.adjusted(0, 5, 0, -15)
+    x, top, right, bottom = wave.left() + LEAD, wave.top(), wave.right(), wave.bottom()
+    return Cell(
+        slot=slot,
+        box=box,
+        wave=wave,
+        number=QRectF(box.left(), bottom + 1, box.width(), 13),
+        x=x,
+        top=top,
+        right=right,
+        bottom=bottom,
+        fall=(QLineF(wave.left(), top, x, top), QLineF(x, top, x, bottom)),
+        px_per_us=(wave.width() - LEAD) / span_us,
+    )
 
 
 @dataclass(frozen=True, slots=True)
@@ -147,15 +172,9 @@ def _place(row: ByteRow, box: QRectF, detail: Transaction, wide: bool) -> Place:
     cells = []
     for number in range(row.count):
         left = label.right() + number * pitch
-        cell = QRectF(left, box.top(), pitch - 4, box.height())
-        wave = cell.adjusted(0, 5, 0, -15)
-        line = QRectF(cell.left(), wave.bottom() + 1, cell.width(), 13)
-        x = wave.left() + LEAD
-        fall = (
-            QLineF(wave.left(), wave.top(), x, wave.top()),
-            QLineF(x, wave.top(), x, wave.bottom()),
+        cells.append(
+            _cell(row.first + number, QRectF(left, box.top(), pitch - 4, box.height()), span)
         )
-        cells.append(Cell(row.first + number, cell, wave, line, fall, (pitch - 4 - LEAD) / span))
     told = None
     if wide:
         told = QRectF(box.right() - MEANING_WIDE + 10, box.top(), MEANING_WIDE - 10, box.height())

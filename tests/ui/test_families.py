@@ -1,0 +1,357 @@
+"""The window with 1-Wire and echo wires: rows, devices, roles, air, vessel, bytes by hand."""
+
+import unittest
+from unittest import mock
+
+from PySide6.QtCore import QPoint, Qt
+from PySide6.QtGui import QGuiApplication
+from PySide6.QtTest import QTest
+from PySide6.QtWidgets import QInputDialog, QLabel, QMenu
+
+from pivet.bench.demo import DEMO_ROLES
+from pivet.bench.roles import Role, Roles
+from pivet.bench.roles_file import load_roles, save_roles
+from pivet.judge.echo.pulses import ECHO
+from pivet.judge.verdict import Verdict
+from pivet.readings.sound import Vessel
+from pivet.ui.answer.echo_settings import VesselDialog
+from pivet.ui.by_hand import ByHandPane
+from pivet.ui.main_window import MainWindow
+from tests.base import CAPTURES
+from tests.ui.base import WindowTest
+
+WHEELS, VAT = (0, 2), (0, 3)
+LEFT, DIPPED, ROUND = 239, 330, 3
+"""Exchanges of the demo: a probe that left, one whose supply dipped, the end of a search."""
+
+
+def texts(widget) -> str:
+    """All that the labels of a widget say."""
+    return " ".join(label.text() for label in widget.findChildren(QLabel) if label.isVisible())
+
+
+class OneWire(WindowTest):
+    """Transactions in the stack, devices at the lower left."""
+
+    def setUp(self) -> None:
+        super().setUp()
+        self.session.put_roles(DEMO_ROLES)
+        self.show_demo()
+        self.session.choose_wire(WHEELS)
+        self.settle()
+        self.stack = self.page.stack
+        self.list = self.page.devices.devices
+
+    def go(self, index: int) -> None:
+        """Shows an exchange."""
+        self.session.choose_exchange(index)
+        self.settle()
+
+    def row(self, code: str) -> int:
+        """Where a device stands in the list."""
+        return [row.code for row in self.page.devices.rows].index(code)
+
+    def test_newcomer_sees_who_left_and_when(self) -> None:
+        """The list says it, and so does the exchange."""
+        gone = next(row for row in self.page.devices.rows if row.silent_since_ns is not None)
+        self.assertEqual("wheel 3, core", gone.role)
+        self.assertEqual(22 * 60 + 33, gone.silent_since_ns // 10**9)
+        self.go(LEFT)
+        said = texts(self.page.answer)
+        self.assertIn("a device has left", said)
+        self.assertIn("wheel 3, core (28-01193cf2e5d0) answered before and does not", said)
+        self.assertIn("No reading: nobody answered", said)
+
+    def test_newcomer_sees_why_85(self) -> None:
+        """85 °C is struck through with its reason, and the scratchpad is explained."""
+        self.go(DIPPED)
+        said = texts(self.page.answer)
+        self.assertIn("85.0 °C", said)
+        self.assertIn("refused: 85 °C from power-on", said)
+        self.assertIn("its supply dipped in between", said)
+        self.assertTrue(self.page.answer.pad.isVisible())
+        self.assertIn("12 bit", self.page.answer.pad.accessibleDescription())
+
+    def test_cells_light(self) -> None:
+        """A slot under the pointer, a byte on its name, reset and presence above."""
+        self.go(DIPPED)
+        rows = self.stack.rows
+        place = rows.geometry(self.stack.shown, self.session.report.detail)
+        cell = place.places[3].cells[2]
+        self.move(self.stack, cell.box.center().x(), cell.box.center().y())
+        self.assertEqual(frozenset({2 * cell.slot}), self.session.lit)
+        label = place.places[-9].label.center()
+        self.click(self.stack, label.x() - 20, label.y())
+        self.assertEqual(8, len(self.session.chosen))
+        self.move(self.stack, place.head.left() + 60, place.head.top() + 30)
+        self.assertEqual(frozenset({-3}), self.session.lit)
+
+    def test_keys_walk_over_slots_and_bytes(self) -> None:
+        """Right by a pulse, down by a byte."""
+        self.go(DIPPED)
+        self.session.choose_pulses(frozenset({0}))
+        self.key(self.stack, Qt.Key.Key_Right)
+        self.assertEqual(frozenset({1}), self.session.chosen)
+        self.session.choose_pulses(frozenset({0}))
+        self.key(self.stack, Qt.Key.Key_Down)
+        self.assertEqual(frozenset({16}), self.session.chosen)
+
+    def test_search_is_told_step_by_step(self) -> None:
+        """A triplet under the pointer is said in words and lights its three slots."""
+        self.go(ROUND)
+        place = self.stack.rows.geometry(self.stack.shown, self.session.report.detail)
+        tree = place.tree
+        self.move(self.stack, tree.left() + 84 + 7.4 * 3, tree.top() + 40)
+        self.assertEqual(3, len(self.session.lit))
+        self.assertIn("search bit 4 · bit 0, complement 0: devices differ", self.stack._said)
+        self.assertIn("search, 4 devices so far", texts(self.page.answer))
+
+    def test_rows_that_do_not_fit_scroll(self) -> None:
+        """At the smallest size the last byte is reached by the wheel."""
+        self.window.resize(1140, 690)
+        self.go(DIPPED)
+        shown = self.stack.shown
+        overflow = self.stack.rows.overflow(shown)
+        self.assertGreater(overflow, 0)
+        self.wheel(self.stack, 300, 300, -9)
+        self.assertEqual(overflow, self.stack.shown.top)
+
+    def test_name_a_device(self) -> None:
+        """F2 asks; the name is everywhere; undo takes it back."""
+        self.list.setCurrentRow(self.row("28-00000a41d9b2"))
+        with mock.patch.object(QInputDialog, "getText", return_value=("wheel 3, new", True)):
+            self.key(self.list, Qt.Key.Key_F2)
+        self.assertEqual("wheel 3, new", self.session.roles.names["28-00000a41d9b2"])
+        self.key(self.list, Qt.Key.Key_Return)
+        self.assertIn("wheel 3, new", texts(self.page.answer))
+        self.press("Ctrl+Z")
+        self.assertNotIn("28-00000a41d9b2", self.session.roles.names)
+
+    def test_replace_keeps_the_history(self) -> None:
+        """The role's readings before and after belong together."""
+        before = next(row for row in self.session.tracks if row.name == "wheel 3, core")
+        self.list.setCurrentRow(self.row("28-01193cf2e5d0"))
+        with mock.patch.object(QInputDialog, "getItem") as ask:
+            ask.side_effect = lambda *words: (
+                next(text for text in words[3] if text.startswith("28-00000a41d9b2")),
+                True,
+            )
+            self.page.devices.ask_replacement()
+        after = next(row for row in self.session.tracks if row.name == "wheel 3, core")
+        self.assertGreater(after.at.size, before.at.size)
+        self.assertEqual("28-00000a41d9b2", after.rom)
+        self.assertEqual("wheel 3, core, before", self.session.roles.names["28-01193cf2e5d0"])
+
+    def test_menu_and_copy(self) -> None:
+        """The menu of a device; its code is copied."""
+        self.list.setCurrentRow(0)
+        code = self.page.devices.current.code
+        self.list.customContextMenuRequested.emit(QPoint(20, 20))
+        self.settle()
+        menu = self.list.findChild(QMenu)
+        next(act for act in menu.actions() if act.text() == "Copy code").trigger()
+        self.assertEqual(code, QGuiApplication.clipboard().text())
+        menu.close()
+
+    def test_order_warning_leads_to_the_search(self) -> None:
+        """The warning stands above the list; its link shows the pass."""
+        self.assertIn("The order shifted at", texts(self.page.devices))
+        self.page.devices._go_to_shift()
+        codes = [row.code for row in self.session.report.findings]
+        self.assertIn("order-shifted", codes)
+
+    def test_other_wires_have_no_devices(self) -> None:
+        """The list goes with the wire."""
+        self.session.choose_wire((0, 0))
+        self.assertFalse(self.page.devices.isVisible())
+        self.assertFalse(self.page.answer.pad.isVisible())
+        self.session.choose_wire(WHEELS)
+        self.assertTrue(self.page.devices.isVisible())
+
+    def test_every_exchange_is_painted(self) -> None:
+        """A walk over all kinds of transactions; Qt has nothing to say."""
+        for path in ("iv_ow_basic.vcd", "av_ow_read.vcd", "av_ow_search.vcd"):
+            self.open(CAPTURES / path)
+            for index in range(len(self.session.wire)):
+                self.go(index)
+                self.assertFalse(self.window.grab().isNull())
+
+
+class Kept(WindowTest):
+    """Roles are kept by code, in a file of their own."""
+
+    def test_kept_from_start_to_start(self) -> None:
+        """Written when named, read at the next start; the demo's names are not kept."""
+        path = self.folder / "own" / "roles.json"
+        for number in range(2):
+            with mock.patch("pivet.ui.settings._roles_path", return_value=path):
+                window = MainWindow()
+            if number:
+                self.assertEqual({"28-0000000000aa": "lab"}, window.session.roles.names)
+            window._on_demo(_demo_again())
+            roles = window.session.roles.named("10-000802b3a1c4", "brine")
+            roles = roles.named("28-0000000000aa", "lab")
+            window.session.change_roles(roles, "test")
+            window.close()
+            window.deleteLater()
+        kept = load_roles(path)
+        self.assertEqual([Role("lab", ("28-0000000000aa",))], list(kept.roles))
+
+    def test_broken_file_is_said_and_left(self) -> None:
+        """One sentence; the file stays as it was."""
+        path = self.folder / "roles.json"
+        path.write_text("{", encoding="utf-8")
+        with mock.patch("pivet.ui.settings._roles_path", return_value=path):
+            window = MainWindow()
+        self.assertIn("is no JSON", window.notice.text)
+        window.session.change_roles(Roles().named("28-0000000000aa", "lab"), "test")
+        self.assertEqual("{", path.read_text(encoding="utf-8"))
+        window.close()
+        window.deleteLater()
+
+    def test_round_trip(self) -> None:
+        """What is saved is loaded."""
+        path = self.folder / "r.json"
+        roles = (
+            Roles()
+            .named("28-0000000000aa", " a  b ")
+            .replaced("28-0000000000aa", "28-0000000000bb")
+        )
+        save_roles(roles, path)
+        self.assertEqual(roles, load_roles(path))
+        self.assertEqual("a b", roles.names["28-0000000000bb"])
+
+
+class Echo(WindowTest):
+    """Shots in the stack, air and vessel in the answer."""
+
+    def setUp(self) -> None:
+        super().setUp()
+        self.show_demo()
+        self.session.choose_wire(VAT)
+        self.settle()
+
+    def test_newcomer_sees_how_far_the_brine_is(self) -> None:
+        """Distance, level, filling, and what they rest on."""
+        said = texts(self.page.answer)
+        for part in ("0.580", "level", "0.820", "by the median, 1.4 m deep", "from shelf_A"):
+            self.assertIn(part, said)
+
+    def test_shots_are_chosen_in_the_stack(self) -> None:
+        """By click, by arrow keys, by the wheel."""
+        stack = self.page.stack
+        self.session.choose_exchange(100)
+        self.settle()
+        rows = stack.rows
+        grid = rows._grid(stack.shown)
+        self.click(stack, grid.center().x(), grid.top() + 10)
+        self.assertEqual(rows._visible(stack.shown).start, self.session.index - 6)
+        index = self.session.index
+        self.key(stack, Qt.Key.Key_Down)
+        self.assertEqual(index + 1, self.session.index)
+        self.wheel(stack, 300, 300, 1)
+        self.assertEqual(index, self.session.index)
+
+    def test_readout_and_light(self) -> None:
+        """Time and distance under the pointer; the echo lights everywhere."""
+        stack = self.page.stack
+        grid = stack.rows._grid(stack.shown)
+        self.move(stack, grid.left() + 300, grid.top() + 10)
+        self.assertRegex(stack._said, r"ms after the rise · \d+\.\d cm")
+        self.assertEqual(frozenset({ECHO}), self.session.lit)
+
+    def test_air(self) -> None:
+        """Given, from a probe in a wheel, assumed; each can be undone."""
+        box = self.page.answer.echo.air_box
+        before = self.session.report.readings[0].value
+        self.page.answer.echo.give_air(30.0)
+        self.settle()
+        self.assertGreater(self.session.report.readings[0].value, before * 1.02)
+        self.assertIn("30 °C given", [box.itemText(at) for at in range(box.count())])
+        names = [box.itemText(at) for at in range(box.count())]
+        at = next(n for n, text in enumerate(names) if text.startswith("from wheels, "))
+        box.setCurrentIndex(at)
+        box.activated.emit(at)
+        self.settle()
+        self.assertIn("from wheels", self.session.report.detail.air_from)
+        for _ in range(2):
+            self.press("Ctrl+Z")
+        self.assertEqual(before, self.session.report.readings[0].value)
+
+    def test_vessel(self) -> None:
+        """Without one the ribbon shows distances; a wrong one cannot be entered."""
+        echo = self.page.answer.echo
+        echo.take_vessel(None)
+        self.settle()
+        self.assertEqual(["distance"], [row.quantity for row in self.session.report.readings])
+        self.assertEqual("distance", self.session.tracks[0].quantity)
+        dialog = VesselDialog(Vessel(1.0, 0.9), self.window)
+        dialog.full_box.setValue(2.0)
+        ok = dialog._buttons.button(dialog._buttons.StandardButton.Ok)
+        self.assertFalse(ok.isEnabled())
+        dialog.full_box.setValue(0.8)
+        dialog.diameter_box.setValue(1.0)
+        self.assertTrue(ok.isEnabled())
+        echo.take_vessel(dialog.vessel())
+        self.settle()
+        self.assertEqual("volume", self.session.report.readings[-1].quantity)
+        dialog.deleteLater()
+
+    def test_two_lines_on_the_strip(self) -> None:
+        """Cursors snap to the edges of either line."""
+        strip = self.page.strip
+        self.assertTrue(strip._lane(1).top() > strip._lane(0).bottom())
+        self.session.choose_pulses(frozenset({ECHO}))
+        self.press("M")
+        start, end = strip.cursors
+        self.assertIn(start, self.session.wire.lines[1].edges_ns)
+        self.assertEqual(self.session.report.detail.flight_us, (end - start) / 1000)
+
+    def test_added_by_hand(self) -> None:
+        """trigger,echo can be typed where lines are not recognised."""
+        self.open(CAPTURES / "av_echo.vcd")
+        self.window.add_wire("ECHO")
+        self.finish_jobs()
+        self.assertEqual("echo", self.session.wire.family.key)
+
+
+class ByHand(WindowTest):
+    """The pane for bytes from elsewhere."""
+
+    def setUp(self) -> None:
+        super().setUp()
+        self.press("Ctrl+B")
+        self.pane = self.window.findChild(ByHandPane)
+
+    def type(self, text: str) -> None:
+        """Types into the pane."""
+        self.pane.text.clear()
+        QTest.keyClicks(self.pane.text, text)
+        self.settle()
+
+    def test_while_typing(self) -> None:
+        """Too few bytes are said; five are a frame of every type."""
+        self.assertIn("Paste bytes", self.pane.said)
+        self.type("02 8c")
+        self.assertIn("no type has 2 bytes", self.pane.said)
+        self.type("02 8c 01 5f ee")
+        self.assertEqual("", self.pane.said)
+        self.assertIs(Verdict.SOUND, self.pane.found[0].verdict)
+        self.assertIn("65.2 %RH, 35.1 °C", texts(self.pane))
+        self.assertFalse(self.pane.grab().isNull())
+
+    def test_copy(self) -> None:
+        """The whole explanation as text."""
+        self.type("28-0000051b2c7d")
+        self.pane._copy.click()
+        self.assertIn("its CRC is 8c", QGuiApplication.clipboard().text())
+
+
+def _demo_again():
+    from tests.ui.base import _demo
+
+    return _demo()
+
+
+if __name__ == "__main__":
+    unittest.main()
