@@ -12,7 +12,7 @@ from pivet.judge.verdict import Verdict
 from pivet.readings.track import Track
 from pivet.sheets.onewire import code_text, kind_name
 
-LAST = 10
+LAST = 8
 """So many reads show how a device is."""
 
 

@@ -2,11 +2,13 @@
 
 
 def us(width_us: float) -> str:
-    """A length in µs or ms as a person would say it."""
+    """A length as a person would say it, from ns to s."""
     if abs(width_us) >= 10_000_000:
         return f"{width_us / 1e6:.1f} s"
     if abs(width_us) >= 1000:
         return f"{width_us / 1000:.2f} ms"
+    if 0 < abs(width_us) < 0.1:
+        return f"{width_us * 1000:.0f} ns"
     return f"{width_us:.1f} µs"
 
 

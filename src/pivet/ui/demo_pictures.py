@@ -4,15 +4,18 @@ from pathlib import Path
 
 from PySide6.QtWidgets import QApplication
 
-from pivet.bench.demo import demo_capture
+from pivet.bench.demo import DEMO_ROLES, demo_capture
 from pivet.decode.humidity import layout
 from pivet.ui.app import make_app
+from pivet.ui.by_hand import ByHandPane
 from pivet.ui.main_window import MainWindow
 from pivet.ui.pictures import write_picture
 from pivet.ui.theme import ThemeChoice, apply_theme
 
 SUM_WRONG, CUT_SHORT, WEAK = 158, 261, 33
-SHELF, CHILLER, DOOR = (0, 0), (0, 2), (0, 3)
+POWER_ON, PROBE_GONE, FOAM = 330, 314, 118
+SHELF, WHEELS, VAT, CHILLER, DOOR = ((0, number) for number in (0, 2, 3, 4, 5))
+KERNEL = "a2 00 4b 46 7f ff 0c 10 74 : crc=74 YES\na2 00 4b 46 7f ff 0c 10 74 t=10125"
 
 
 def write_demo_pictures(folder: Path) -> None:
@@ -28,6 +31,7 @@ def write_demo_pictures(folder: Path) -> None:
     _settle(app)
     write_picture(window, folder / "start.png", scale=1)
     session = window.session
+    session.put_roles(DEMO_ROLES)
     session.add_capture(demo_capture())
     session.choose_wire(SHELF)
     session.choose_exchange(SUM_WRONG)
@@ -44,6 +48,16 @@ def write_demo_pictures(folder: Path) -> None:
     session.choose_wire(DOOR)
     _settle(app)
     write_picture(window, folder / "wrong-type.png", scale=1)
+    for wire, index, name in (
+        (WHEELS, POWER_ON, "onewire"),
+        (WHEELS, PROBE_GONE, "search"),
+        (VAT, FOAM, "echo"),
+    ):
+        session.choose_wire(wire)
+        session.choose_exchange(index)
+        _settle(app)
+        write_picture(window, folder / f"{name}.png", scale=1)
+    _write_by_hand(app, folder / "by-hand.png")
     apply_theme(app, ThemeChoice.DARK)
     session.choose_wire(SHELF)
     session.choose_exchange(CUT_SHORT)
@@ -53,6 +67,15 @@ def write_demo_pictures(folder: Path) -> None:
     _settle(app)
     write_picture(window, folder / "dark.png", scale=1)
     window.close()
+
+
+def _write_by_hand(app: QApplication, path: Path) -> None:
+    pane = ByHandPane()
+    pane.text.setPlainText(KERNEL)
+    pane.show()
+    _settle(app)
+    write_picture(pane, path, scale=1)
+    pane.close()
 
 
 def _settle(app: QApplication) -> None:

@@ -36,7 +36,7 @@ class ByteRow:
     Attributes:
         part: 0 under the ROM command, 1 under the function command.
         label: what it is.
-        value: in hex; for bits the bits.
+        value: in hex; empty for bits that are no byte.
         meaning: what it says; may be empty.
         first, count: its slots.
         speaker: who gave it.
@@ -213,7 +213,7 @@ class _Reader:
             return None
         bits = self._bits[self.at : self.at + count]
         value = int(np.packbits(bits, bitorder="little")[0])
-        text = f"{value:02x}" if count == 8 else "".join(map(str, bits.tolist())) + "…"
+        text = f"{value:02x}" if count == 8 else ""
         told = meaning if count == 8 else f"{count} of 8 bits"
         row = ByteRow(part, label, text, told, self.at, count, self.speaker(), wrong)
         self.rows.append(row)
@@ -231,9 +231,8 @@ class _Reader:
             starts = [*starts[: MOST_POLLED - 1], starts[-1]]
         for first in starts:
             count = min(8, end - first)
-            text = "".join(map(str, self._bits[first : first + count].tolist()))
             self.at = first
-            self.rows.append(ByteRow(1, label, text, meaning, first, count, self.speaker()))
+            self.rows.append(ByteRow(1, label, "", meaning, first, count, self.speaker()))
             label = meaning = ""
         self.at = end
 

@@ -1,5 +1,6 @@
 """The time scale of the wire strip: which stretch is shown, zoom and pan; no painting."""
 
+import math
 from dataclasses import dataclass, replace
 
 import numpy as np
@@ -98,8 +99,12 @@ class Outline:
     def points(self, top: float, bottom: float) -> npt.NDArray[np.float64]:
         """The course as one run of points, float64 (2 n, 2), px; only if it is ``whole``."""
         points = np.empty((2 * len(self.levels), 2))
+        # In the middle of pixels: else Qt draws a step within one pixel only in part.
         points[:, 0] = self.levels[:, :2].ravel()
-        points[:, 1] = np.repeat(np.where(self.levels[:, 2] > 0, top, bottom), 2)
+        np.floor(points[:, 0], out=points[:, 0])
+        points[:, 0] += 0.5
+        high = self.levels[:, 2] > 0
+        points[:, 1] = np.repeat(np.where(high, math.floor(top), math.floor(bottom)) + 0.5, 2)
         return points
 
 

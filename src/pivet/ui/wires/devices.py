@@ -20,14 +20,14 @@ from PySide6.QtWidgets import (
 )
 
 from pivet.bench.devices import DeviceRow, devices_of, shift_of
-from pivet.judge.wording import seconds
+from pivet.judge.wording import count, seconds
 from pivet.ui.painting import RIGHT, draw_mark, draw_text, font_of
 from pivet.ui.session import Place, Session
 from pivet.ui.theme import theme
 
 ROW_HEIGHT = 54
 ROW_ROLE = Qt.ItemDataRole.UserRole
-MARK_PITCH = 11.0
+MARK_PITCH = 10.0
 
 
 class DeviceDelegate(QStyledItemDelegate):
@@ -65,10 +65,10 @@ class DeviceDelegate(QStyledItemDelegate):
         draw_text(painter, name, text, font_of(widget, 0.95, bold=bool(row.role)), shade)
         second = line.translated(0, 16).adjusted(18, 0, 0, 0)
         draw_text(painter, second, row.code, font_of(widget, 0.82), shade)
+        third = second.translated(0, 16)
         last = "silent" if silent else row.last or "not read"
         colour = colours.unsound if silent else colours.ink if row.last else colours.faint
-        draw_text(painter, second, last, font_of(widget, 0.88, bold=True), colour, RIGHT)
-        third = line.translated(18, 32)
+        draw_text(painter, third, last, font_of(widget, 0.88, bold=True), colour, RIGHT)
         if row.silent_since_ns is not None:
             since = f"since {seconds(row.silent_since_ns).partition('.')[0]}"
             draw_text(painter, third, since, font_of(widget, 0.85), colours.unsound)
@@ -140,7 +140,7 @@ class DevicesPanel(QFrame):
             self.devices.addItem(item)
             if row.code == chosen:
                 self.devices.setCurrentItem(item)
-        self._title.setText(f"{len(rows)} devices, in search order")
+        self._title.setText(f"{count(len(rows), 'device')}, in search order")
         shift = shift_of(wire) if wire is not None else None
         self._warning.setVisible(shift is not None)
         if wire is not None and shift is not None:

@@ -71,7 +71,7 @@ def paint_rows(
 def _paint_value(painter: QPainter, place: Place, row: ByteRow, widget: QWidget) -> None:
     colour = theme().unsound if row.wrong else theme().ink
     box = QRectF(place.label.left(), place.label.top(), VALUE_WIDTH, place.label.height())
-    painter.setFont(font_of(widget, 1.25 if len(row.value) <= 2 else 0.8, bold=True))
+    painter.setFont(font_of(widget, 1.25, bold=True))
     painter.setPen(colour)
     painter.drawText(box, HOST_SIDE, row.value)
 
