@@ -11,10 +11,11 @@ from pivet.judge.onewire.findings import TELLERS
 from pivet.judge.onewire.notices import HEADLINES, WEIGHTS, Notice
 from pivet.judge.report import Report
 from pivet.judge.verdict import Verdict
-from pivet.readings.thermometer import explain, temperatures
+from pivet.readings.thermometer import explain
 from pivet.sheets.onewire import CONVERSION_US, Function, code_text
 from pivet.signal.trace import Level, Line
 from pivet.standin.onewire import Conditions, Host, Thermometer, make_code
+from pivet.standin.onewire.host import bits_of
 from pivet.standin.onewire.thermometer import pad_bytes
 from pivet.ui.help.pages import page_text
 from tests.base import PivetTest, wire_of
@@ -81,14 +82,21 @@ class Values(PivetTest):
                     self.check_all(sixteenths, family, resolution)
 
     def check_all(self, sixteenths: np.ndarray, family: int, resolution: int) -> None:
-        """Scratchpads through columns: the value, its resolution, the CRC."""
-        rows = [pad_bytes(int(at), family, resolution, (75, 70)) for at in sixteenths]
-        pads = np.frombuffer(b"".join(rows), dtype=np.uint8).reshape(-1, 9).T
-        found = temperatures(pads, np.full(sixteenths.size, family == 0x10))
+        """Every scratchpad as slots: value, resolution, CRC."""
+        device = Thermometer(make_code(family, 9), float, resolution)
+        host = Host([device], Conditions(jitter_us=0.0))
+        host.match(device.code)
+        for at in sixteenths.tolist():
+            pad = pad_bytes(at, family, resolution, (75, 70))
+            host.resume()
+            host.function(Function.READ_SCRATCHPAD)
+            host.wire.slots(bits_of(pad), device=True)
+        pads = judged(host).judged.pads
         step = 12 - resolution
-        wanted = (sixteenths >> step << step) / 16
-        np.testing.assert_array_equal(wanted, found.values)
-        self.assertTrue(found.possible.all())
+        np.testing.assert_array_equal((sixteenths >> step << step) / 16, pads.temperatures.values)
+        self.assertTrue(pads.temperatures.possible.all() and pads.holds.all())
+        wanted = 9 if family == 0x10 else resolution
+        self.assertEqual({wanted}, set(pads.temperatures.resolution.tolist()))
 
     def test_over_the_wire(self) -> None:
         """The same through slots: every family, every resolution, warm and cold."""

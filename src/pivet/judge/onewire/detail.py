@@ -220,12 +220,15 @@ class _Reader:
         self.at += count
         return value if count == 8 else None
 
-    def polled(self, label: str) -> None:
+    def polled(self, function: int) -> None:
         """Takes all that is left as single bits; of many alike the first and the last."""
         if not self.left:
             return
         end = self.at + self.left
-        meaning = _polling(self._bits[self.at :].tolist())
+        bits = self._bits[self.at :].tolist()
+        label, meaning = "polled", _polling(bits)
+        if function == Function.POWER:
+            label, meaning = "supply", "of its own" if bits[0] else "the line's power"
         starts = list(range(self.at, end, 8))
         if len(starts) > MOST_POLLED:
             starts = [*starts[: MOST_POLLED - 1], starts[-1]]
@@ -269,8 +272,7 @@ def _rows(
     elif thermometer and function == Function.WRITE_SCRATCHPAD:
         _written_rows(reader)
     elif thermometer and function in POLLED:
-        labels = {Function.POWER: "supply"}
-        reader.polled(labels.get(Function(function), "polled"))
+        reader.polled(function)
     _plain(reader, 1)
     return tuple(reader.rows)
 

@@ -236,7 +236,8 @@ class RibbonView(QWidget):
         values = track.values[track.given]
         least, most = track.text(float(values.min())), track.text(float(values.max()))
         text = f"{least} to {most} {track.unit}"
-        if track.name != track.quantity:
+        alike = [row for row in self._session.tracks if row.quantity == track.quantity]
+        if track.name != track.quantity or len(alike) > 1:
             text = f"{track.name}: {text}"
         box = QRectF(right - 260, 4, 260, TITLE - 4)
         used = draw_text(painter, box, text, font_of(self, 0.88, bold=True), colour, RIGHT)

@@ -71,7 +71,10 @@ def last_reading(wire: Wire) -> str:
         return _last_of_each(devices)
     report = wire.report(len(wire) - 1)
     if report.readings:
-        return "  ".join(f"{row.text} {row.unit}" for row in report.readings[:MOST_VALUES])
+        return "  ".join(
+            f"{row.quantity + ' ' if row.derived else ''}{row.text} {row.unit}"
+            for row in report.readings[:MOST_VALUES]
+        )
     return f"– {report.headline.partition(': ')[2] or report.headline}"
 
 
