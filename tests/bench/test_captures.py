@@ -226,6 +226,15 @@ class Texts(PivetTest):
         self.assertIn("92.4 %RH  11.8 °C", text)
         self.assertIn("gives ec, but fc was sent", text)
 
+    def test_two_pictures_of_one_wire(self) -> None:
+        """Lines that carry the same echoes with other triggers are one wire."""
+        edges = np.array([0, 5, 755, 1955, 40_000, 40_005, 40_755, 42_000]) * 1000
+        other = edges.copy()
+        other[[1, 5]] += 2000
+        lines = tuple(Line(name, Level.LOW, row) for name, row in (("a", edges), ("b", other)))
+        capture = capture_of(Path("t.vcd"), Trace(lines, 0, 10**8, 100))
+        self.assertEqual(["a"], [wire.name for wire in capture.wires])
+
     def test_leftovers_are_told(self) -> None:
         """Edges and spikes that belong to no exchange are counted in the summary."""
         edges = edges_from(frame_widths(with_sum(b"\2\x8c\1\x5f")), 50_000.0)

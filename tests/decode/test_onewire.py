@@ -198,6 +198,8 @@ class Searches(PivetTest):
         self.assertFalse(found.has_rom[0])
         told = found.speaker[8:].tolist()
         self.assertEqual([1, 1, 0] * 3 + [1, 1], told)
+        stopped = decode(edges_of(RESET + written(b"\xf0") + 2 * [(30.0, 42.0)]))
+        self.assertEqual((0, 1), (stopped.steps[0], stopped.forks[0]))
 
     @settings(max_examples=12)
     @given(st.sets(st.integers(0, 2**48 - 1), min_size=1, max_size=64), st.data())
@@ -237,6 +239,29 @@ class Pieces(PivetTest):
         edges = _session()
         cuts = tuple(data.draw(st.lists(st.integers(0, edges.size), max_size=9)))
         self.same(decode(edges), decode(edges, None, cuts))
+
+    def test_cut_everywhere(self) -> None:
+        """Edge by edge, and in even pieces, at both speeds."""
+        edges = _session()
+        whole = decode(edges)
+        self.assertIn(True, whole.fast.tolist())
+        for stride in (1, 7, 50):
+            self.same(whole, decode(edges, None, tuple(range(0, edges.size, stride))))
+
+    def test_one_long_run_cut_everywhere(self) -> None:
+        """More slots than a transaction may have: the first stay, the rest is counted."""
+        lows = RESET + 5 * written(b"\xcc") + RESET + written(b"\x44")
+        edges = edges_of(lows)
+        with mock.patch.object(layout, "MOST_SLOTS", 12):
+            whole = decode(edges)
+            self.assertEqual([12, 8], whole.slot_count.tolist())
+            self.assertEqual(([56], [Mark.CUT, 0]), self.cut(whole))
+            for stride in (1, 3, 8):
+                self.same(whole, decode(edges, None, tuple(range(0, edges.size, stride))))
+
+    def cut(self, found: OneWireExchanges) -> tuple[list[int], list[int]]:
+        """Edges left over, and marks."""
+        return found.stray_edges.tolist(), found.marks.tolist()
 
     @settings(max_examples=60)
     @given(slots.slot_trains(), st.data(), st.booleans())

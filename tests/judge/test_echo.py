@@ -1,6 +1,7 @@
 """Echo measurements: distances there and back, air, faults, jumps, level."""
 
 import unittest
+from unittest import mock
 
 import numpy as np
 from hypothesis import given, settings
@@ -143,6 +144,16 @@ class Faults(PivetTest):
             with self.subTest(fault):
                 report = echo_wire(np.full(15, 1.0), "ping3", faults={7: (fault,)}).report(7)
                 self.assertIn(EXPECTED[fault][0], codes(report))
+
+    def test_blocks_make_no_difference(self) -> None:
+        """Judged a few at a time or all at once."""
+        distance = np.linspace(0.3, 2.0, 9)
+        whole = echo_wire(distance, "ping3").judged
+        with mock.patch("pivet.judge.echo.judged.BLOCK", 2):
+            blocks = echo_wire(distance, "ping3").judged
+        for key, widths in whole.widths_ns.items():
+            np.testing.assert_array_equal(widths, blocks.widths_ns[key])
+        np.testing.assert_array_equal(whole.notices, blocks.notices)
 
     def test_clean_shots_are_sound(self) -> None:
         """A target that moves slowly gives nothing but sound shots."""

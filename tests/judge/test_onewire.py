@@ -158,6 +158,16 @@ class Course(PivetTest):
         self.assertIn("then done", busy.meaning)
         self.assertEqual(b"\xcc\x44", wire.report(0).data)
 
+    def test_read_again_without_converting(self) -> None:
+        """The second read of one conversion says how old it is."""
+        host = host_of(ONE)
+        ask(host, ONE)
+        host.match(ONE)
+        host.read_scratchpad()
+        report = judged(host).report(2)
+        self.assertEqual((["not-converted"], Verdict.SOUND), (codes(report), report.verdict))
+        self.assertIn("Read again without a new conversion", report.findings[0].says)
+
     def test_power_on_value(self) -> None:
         """85 °C after a dip is refused; among hot readings it is one of them."""
         host = host_of(ONE)
@@ -255,6 +265,13 @@ class Bus(PivetTest):
         """The only transaction of some edges."""
         line = Line("dq", Level.HIGH, edges)
         return wire_of(FAMILIES["onewire"], (line,)).report(0)
+
+    def test_code_of_zeros(self) -> None:
+        """Its CRC is 0 too, and no device has it."""
+        lows = RESET + written(b"\x55" + bytes(8) + b"\xbe") + read(b"\xff" * 9)
+        report = self.alone(edges_of(lows))
+        self.assertIn("all-zeros", codes(report))
+        self.assertIsNone(report.detail.rom)
 
     def test_several_answer_at_once(self) -> None:
         """Skip and read with two devices: the answers mix."""
