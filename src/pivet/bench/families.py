@@ -181,8 +181,9 @@ class Echo(Family[EchoExchanges, EchoJudged]):
         return bool(heard.size) and bool(np.isin(heard, other.rise_ns).all())
 
 
-FAMILIES: dict[str, AnyFamily] = {family.key: family for family in (Humidity(), OneWire(), Echo())}
-"""By the key that their sheets name."""
+FAMILIES: dict[str, AnyFamily] = {family.key: family for family in (OneWire(), Humidity(), Echo())}
+"""By the key that their sheets name.  Of equally alike families the first is taken: lone resets
+of 500 µs could be a humidity sensor's asks too, which are mostly longer."""
 
 
 def family_of(sheet: Sheet) -> AnyFamily:

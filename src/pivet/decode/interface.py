@@ -32,6 +32,11 @@ class Exchanges(Protocol):
         ...
 
     @property
+    def spike_width_ns(self) -> Int64Array:
+        """How long each of them lasts, int64 (m,), ns."""
+        ...
+
+    @property
     def stray_start_ns(self) -> Int64Array:
         """Starts of stretches of edges that belong to no exchange, int64 (k,), ns."""
         ...

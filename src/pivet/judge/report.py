@@ -1,9 +1,11 @@
 """All that is known of one exchange of any family, as an object: made when somebody looks."""
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass, field
+from typing import Any, Protocol
 
 import numpy as np
+import numpy.typing as npt
 
 from pivet.decode.interface import ABSENT
 from pivet.judge.finding import Finding
@@ -80,20 +82,49 @@ class WindowUse:
     worst_margin_us: float
 
 
-def window_use(
-    window: Window, verdict: int, count: int, least_ns: int, most_ns: int
-) -> WindowUse | None:
-    """How the pulses of a window were; None where there were none."""
-    if least_ns == ABSENT:
-        return None
-    return WindowUse(
-        window=window,
-        verdict=Verdict(verdict),
-        count=count,
-        min_us=least_ns / 1000,
-        max_us=most_ns / 1000,
-        worst_margin_us=min(margin_us(least_ns, window), margin_us(most_ns, window)),
-    )
+class Classes(Protocol):
+    """Pulse lengths by window: a row a window, a column an exchange; -1 for none."""
+
+    @property
+    def least_ns(self) -> npt.NDArray[np.int32]:
+        """Shortest pulse, ns."""
+        ...
+
+    @property
+    def most_ns(self) -> npt.NDArray[np.int32]:
+        """Longest pulse, ns."""
+        ...
+
+    @property
+    def count(self) -> npt.NDArray[Any]:
+        """Number of pulses."""
+        ...
+
+
+def windows_used(
+    windows: Sequence[Window], classes: Classes, verdicts: npt.NDArray[np.uint8], index: int
+) -> dict[str, WindowUse]:
+    """How the pulses of each window were in an exchange, by the window's key.
+
+    Args:
+        windows: in the order of the rows of ``classes`` and ``verdicts``.
+        classes: pulse lengths.
+        verdicts: ``Verdict`` of each window, uint8 (k, n).
+        index: number of the exchange.
+    """
+    used = {}
+    for row, window in enumerate(windows):
+        least, most = int(classes.least_ns[row, index]), int(classes.most_ns[row, index])
+        if least != ABSENT:
+            used[window.key] = WindowUse(
+                window=window,
+                verdict=Verdict(int(verdicts[row, index])),
+                count=int(classes.count[row, index]),
+                min_us=least / 1000,
+                max_us=most / 1000,
+                worst_margin_us=min(margin_us(least, window), margin_us(most, window)),
+            )
+    return used
 
 
 @dataclass(frozen=True, slots=True)

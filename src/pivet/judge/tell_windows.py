@@ -2,6 +2,7 @@
 
 from collections.abc import Collection, Iterator, Sequence
 
+from pivet.decode.interface import Exchanges
 from pivet.judge.pulses import Pulse
 from pivet.judge.verdict import Verdict
 from pivet.judge.wording import count, limit_of, span, us
@@ -72,6 +73,23 @@ def tell_near(pulses: Sequence[Pulse]) -> Iterator[Told]:
         place = "" if worst.place == window.label else f", {worst.place}{others}"
         says = f"“{window.label}”{place}: {us(worst.width_us)} {stands} {limit_of(limit)}{assumed}."
         yield says, worst.start_ns, tuple(pulse.column for pulse in group)
+
+
+SPIKE_ADVICE = "Look for a motor, a relay or a long unshielded cable nearby."
+
+
+def tell_spikes(
+    pulses: Sequence[Pulse], exchanges: Exchanges, index: int
+) -> Iterator[tuple[str, int, tuple[int, ...]]]:
+    """Disturbances that were taken out of an exchange, each with the pulse that it was in."""
+    bounds = (int(exchanges.start_ns[index]), int(exchanges.end_ns[index]))
+    first, last = exchanges.spike_start_ns.searchsorted(bounds).tolist()
+    for at in range(first, last):
+        start = int(exchanges.spike_start_ns[at])
+        inside = next((row for row in pulses if row.start_ns <= start < row.end_ns), None)
+        where = f" in {inside.place}" if inside else ""
+        says = f"A spike of {us(float(exchanges.spike_width_ns[at]) / 1000)}{where} was removed."
+        yield says, start, (inside.column,) if inside else ()
 
 
 def tell_coarse(pulses: Sequence[Pulse], resolution_ns: int) -> Told:

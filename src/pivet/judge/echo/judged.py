@@ -27,6 +27,9 @@ from pivet.signal.trace import Int64Array
 FloatArray = npt.NDArray[np.float64]
 BoolArray = npt.NDArray[np.bool_]
 
+REFUSING = Notice.NOTHING_IN_RANGE | Notice.TOO_NEAR | Notice.TOO_FAR | Notice.CAPTURE_ENDED
+"""With one of these the distance is not given out."""
+
 ABOUT = 0.02
 """The sheets say "~" of nearest and farthest; a distance beyond by this share is none."""
 
@@ -35,6 +38,28 @@ BLOCK = 1 << 16
 
 FIXED_SHARE = 0.005
 """From this share on the error of a fixed speed of sound is told."""
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Lengths:
+    """Pulse lengths: a row a window of the sheet, a column a measurement.
+
+    Attributes:
+        least_ns: int32 (k, n), ns; -1 for none.
+    """
+
+    least_ns: npt.NDArray[np.int32] = field(repr=False)
+
+    @property
+    def most_ns(self) -> npt.NDArray[np.int32]:
+        """The same: each window has one pulse at most."""
+        return self.least_ns
+
+    @property
+    def count(self) -> npt.NDArray[np.bool_]:
+        """Whether there is one."""
+        there: npt.NDArray[np.bool_] = self.least_ns != ABSENT
+        return there
 
 
 @dataclass(frozen=True, slots=True, eq=False)
@@ -53,8 +78,8 @@ class Judged:
         shots: given shots beside their neighbours.
         shot_of: number of each measurement among the given shots, int64 (n,); -1 for none.
         since_last_ns: from the trigger before, int64 (n,); -1 for none.
-        widths_ns: lengths by window of the sheet, int32, each (n,); -1 for none.
-        window_verdict: ``Verdict`` by window of the sheet, uint8, each (n,).
+        classes: lengths by window of the sheet.
+        window_verdict: ``Verdict`` by window of the sheet, uint8 (k, n).
         vessel: for which a level is derived; None for none.
         tracks: distance (or level), and its median.
     """
@@ -71,8 +96,8 @@ class Judged:
     shots: Shots = field(repr=False)
     shot_of: Int64Array = field(repr=False)
     since_last_ns: Int64Array = field(repr=False)
-    widths_ns: dict[str, npt.NDArray[np.int32]] = field(repr=False)
-    window_verdict: dict[str, npt.NDArray[np.uint8]] = field(repr=False)
+    classes: Lengths = field(repr=False)
+    window_verdict: npt.NDArray[np.uint8] = field(repr=False)
     vessel: Vessel | None
     tracks: tuple[Track, ...] = field(repr=False)
 
@@ -100,6 +125,14 @@ def echo_window(sheet: Sheet, speed: float) -> Window:
     return replace(window, min_us=round(least, 1), max_us=round(most, 1))
 
 
+def windows_at(sheet: Sheet, speed: float) -> list[Window]:
+    """The sheet's windows, that of the echo for a speed of sound."""
+    return [
+        echo_window(sheet, speed) if key == "echo" else window
+        for key, window in sheet.windows.items()
+    ]
+
+
 def judge(
     exchanges: EchoExchanges,
     sheet: Sheet,
@@ -123,33 +156,10 @@ def judge(
     speed = speed_of_sound(air_c)
     distance = distance_m(exchanges.flight_ns, speed)
     since = _since_last(exchanges)
-    size = len(exchanges)
-    notices = np.empty(size, dtype=np.uint32)
-    widths = {key: np.empty(size, dtype=np.int32) for key in sheet.windows}
-    windows = {key: np.empty(size, dtype=np.uint8) for key in sheet.windows}
-    for start in range(0, size, BLOCK):
-        part = slice(start, min(start + BLOCK, size))
-        rows = exchanges.rows(part.start, part.stop)
-        lengths = _widths(rows, sheet)
-        if "rest" in lengths and part.stop < size:
-            lengths["rest"][-1] = _rest(exchanges, part.stop - 1)
-        found = _window_verdicts(lengths, sheet, speed[part], resolution_ns)
-        told = _course_notices(rows, sheet, since[part])
-        told |= _range_notices(rows, sheet, distance[part])
-        notices[part] = told | _window_notices(lengths, found, sheet, told)
-        for key in sheet.windows:
-            widths[key][part], windows[key][part] = lengths[key], found[key]
-    refusing = Notice.NOTHING_IN_RANGE | Notice.TOO_NEAR | Notice.TOO_FAR
-    refusing |= Notice.CAPTURE_ENDED
-    given = (exchanges.flight_ns != ABSENT) & ((notices & np.uint32(refusing)) == 0)
+    notices, widths, windows = _in_blocks(exchanges, sheet, resolution_ns, speed, distance, since)
+    given = (exchanges.flight_ns != ABSENT) & ((notices & np.uint32(REFUSING)) == 0)
     shots = compare(distance[given], over)
-    shot_of = np.where(given, np.cumsum(given) - 1, -1)
-    notices[given] |= flag(shots.jumped, Notice.JUMPED)
-    notices[given] |= flag(
-        np.abs(FIXED_SPEED / speed[given] - 1) >= FIXED_SHARE, Notice.FIXED_SPEED
-    )
-    if not air.given:
-        notices[given] |= np.uint32(Notice.AIR_ASSUMED)
+    notices[given] |= _shot_notices(shots, speed[given], air)
     return Judged(
         sheet=sheet,
         resolution_ns=resolution_ns,
@@ -161,12 +171,51 @@ def judge(
         distance=distance,
         given=given,
         shots=shots,
-        shot_of=shot_of,
+        shot_of=np.where(given, np.cumsum(given) - 1, -1),
         since_last_ns=since,
-        widths_ns=widths,
+        classes=Lengths(widths),
         window_verdict=windows,
         vessel=vessel,
         tracks=_tracks(distance, given, shots, vessel),
+    )
+
+
+def _in_blocks(
+    exchanges: EchoExchanges,
+    sheet: Sheet,
+    resolution_ns: int,
+    speed: FloatArray,
+    distance: FloatArray,
+    since: Int64Array,
+) -> tuple[Flags, npt.NDArray[np.int32], npt.NDArray[np.uint8]]:
+    """Notices, pulse lengths and their verdicts, a block after the other."""
+    size, keys = len(exchanges), list(sheet.windows)
+    notices = np.empty(size, dtype=np.uint32)
+    widths = np.empty((len(keys), size), dtype=np.int32)
+    windows = np.empty((len(keys), size), dtype=np.uint8)
+    for start in range(0, size, BLOCK):
+        part = slice(start, min(start + BLOCK, size))
+        rows = exchanges.rows(part.start, part.stop)
+        lengths = _widths(rows, sheet)
+        if "rest" in lengths and part.stop < size:
+            lengths["rest"][-1] = _rest(exchanges, part.stop - 1)
+        found = _window_verdicts(lengths, sheet, speed[part], resolution_ns)
+        told = _course_notices(rows, sheet, since[part])
+        told |= _range_notices(rows, sheet, distance[part])
+        notices[part] = told | _window_notices(lengths, found, sheet, told)
+        for row, key in enumerate(keys):
+            widths[row, part], windows[row, part] = lengths[key], found[key]
+    return notices, widths, windows
+
+
+def _shot_notices(shots: Shots, speed: FloatArray, air: Air) -> Flags:
+    """Notices on shots that may be given: jumps, and what the distance rests on."""
+    fixed = np.abs(FIXED_SPEED / speed - 1) >= FIXED_SHARE
+    assumed = np.full(speed.size, not air.given)
+    return (
+        flag(shots.jumped, Notice.JUMPED)
+        | flag(fixed, Notice.FIXED_SPEED)
+        | flag(assumed, Notice.AIR_ASSUMED)
     )
 
 

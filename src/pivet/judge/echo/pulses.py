@@ -2,7 +2,7 @@
 
 from pivet.decode.echo import EchoExchanges, Mark
 from pivet.decode.interface import ABSENT
-from pivet.judge.echo.judged import Judged, echo_window
+from pivet.judge.echo.judged import Judged, windows_at
 from pivet.judge.pulses import Pulse, judged_pulses
 
 TRIGGER, WAIT, ECHO, REST = range(4)
@@ -12,7 +12,7 @@ TRIGGER, WAIT, ECHO, REST = range(4)
 def pulses_of(exchanges: EchoExchanges, judged: Judged, index: int) -> tuple[Pulse, ...]:
     """The pulses of measurement ``index``, in the order on the wire."""
     sheet, speed = judged.sheet, float(judged.speed[index])
-    windows = {**sheet.windows, "echo": echo_window(sheet, speed)}
+    windows = {window.key: window for window in windows_at(sheet, speed)}
     echo_line = 1 if sheet.echo is not None and sheet.echo.lines == 2 else 0
     start, trigger = int(exchanges.start_ns[index]), int(exchanges.trigger_ns[index])
     rise, flight = int(exchanges.rise_ns[index]), int(exchanges.flight_ns[index])
@@ -24,7 +24,8 @@ def pulses_of(exchanges: EchoExchanges, judged: Judged, index: int) -> tuple[Pul
         rows.append((WAIT, "wait", start + trigger, rise - start - trigger, False, echo_line))
     if flight != ABSENT:
         rows.append((ECHO, "echo", rise, flight, True, echo_line))
-    rest = int(judged.widths_ns["rest"][index]) if "rest" in judged.widths_ns else ABSENT
+    keys = list(windows)
+    rest = int(judged.classes.least_ns[keys.index("rest"), index]) if "rest" in keys else ABSENT
     if rest != ABSENT:
         rows.append((REST, "rest", rise + flight, rest, False, echo_line))
     pulses = [

@@ -5,7 +5,7 @@ from functools import cache, partial
 
 from pivet.decode.echo import EchoExchanges
 from pivet.decode.interface import ABSENT
-from pivet.judge.echo.judged import Judged, echo_window
+from pivet.judge.echo.judged import Judged, windows_at
 from pivet.judge.echo.notices import HEADLINES, Notice
 from pivet.judge.echo.pulses import ECHO, TRIGGER, pulses_of
 from pivet.judge.echo.tell import Case, findings_of
@@ -15,11 +15,10 @@ from pivet.judge.report import (
     Report,
     Stretch,
     Value,
-    WindowUse,
     as_float,
     headline_of,
     stretch,
-    window_use,
+    windows_used,
 )
 from pivet.judge.verdict import Verdict
 from pivet.readings.sound import FIXED_SPEED, Vessel
@@ -80,7 +79,9 @@ def report(exchanges: EchoExchanges, judged: Judged, index: int, wire: str) -> R
         refused=tuple(value for value in values if value.reason),
         gap="" if values else "No reading: no echo came.",
         findings=findings,
-        windows=_windows(judged, index),
+        windows=windows_used(
+            windows_at(judged.sheet, detail.speed), judged.classes, judged.window_verdict, index
+        ),
         detail=detail,
         make_pulses=make_pulses,
         make_stretches=_stretches_of(values),
@@ -149,21 +150,6 @@ def _levels(vessel: Vessel, distance: float) -> tuple[Value, ...]:
         Value(quantity, as_float(value), unit, text, "", words, derived=True)
         for quantity, value, unit, text, words in rows
     )
-
-
-def _windows(judged: Judged, index: int) -> dict[str, WindowUse]:
-    windows = {
-        **judged.sheet.windows,
-        "echo": echo_window(judged.sheet, float(judged.speed[index])),
-    }
-    used = {}
-    for key, widths in judged.widths_ns.items():
-        width = int(widths[index])
-        verdict = int(judged.window_verdict[key][index])
-        found = window_use(windows[key], verdict, 1, width, width)
-        if found is not None:
-            used[key] = found
-    return used
 
 
 def _stretches_of(values: tuple[Value, ...]) -> partial[list[Stretch]]:

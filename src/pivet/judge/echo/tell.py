@@ -9,7 +9,13 @@ from pivet.judge.echo.notices import Notice
 from pivet.judge.echo.pulses import ECHO, TRIGGER, WAIT
 from pivet.judge.finding import Finding
 from pivet.judge.pulses import Pulse
-from pivet.judge.tell_windows import tell_coarse, tell_near, tell_outside
+from pivet.judge.tell_windows import (
+    SPIKE_ADVICE,
+    tell_coarse,
+    tell_near,
+    tell_outside,
+    tell_spikes,
+)
 from pivet.judge.wording import span, us
 from pivet.readings.sound import FIXED_SPEED
 
@@ -218,17 +224,8 @@ def capture_ended(case: Case) -> Iterator[Finding]:
 
 
 def spikes(case: Case) -> Iterator[Finding]:
-    columns = case.exchanges
-    first, last = columns.spike_start_ns.searchsorted(
-        (int(columns.start_ns[case.index]), int(columns.end_ns[case.index]))
-    )
-    for at in range(int(first), int(last)):
-        yield case.finding(
-            Notice.SPIKE_REMOVED,
-            f"A spike of {us(float(columns.spike_width_ns[at]) / 1000)} was removed.",
-            "Look for a motor, a relay or a long unshielded cable nearby.",
-            int(columns.spike_start_ns[at]),
-        )
+    for says, at_ns, columns in tell_spikes(case.pulses, case.exchanges, case.index):
+        yield case.finding(Notice.SPIKE_REMOVED, says, SPIKE_ADVICE, at_ns, *columns)
 
 
 TELLERS: dict[Notice, Callable[[Case], Iterator[Finding]]] = {

@@ -19,7 +19,10 @@ LOOKED_AT = 512
 
 LEAST_BITS = 8
 LEAST_SHARE = 0.02
-"""A line is a humidity wire when this share of its segments look like answers."""
+CUT_SHARE = 0.8
+CUT_ASK_NS = 500 * layout.US
+"""A line is a humidity wire when this share of its segments look like answers, and one of them is
+a whole frame; if all are cut short, nearly all that have bits must look so, after asks of a length that brings answers."""
 
 BYTES_WEIGHT, ASK_WEIGHT, TIME_WEIGHT = 4.0, 1.0, 2.0
 ASK_FACTOR = 1000.0
@@ -36,6 +39,9 @@ ALIKE = 0.4
 MOST_IN_LOWS = 3.0
 SHAPELY = 0.85
 """Bit lows within 40 % of their median, highs under three lows, in 85 % of the bits."""
+
+FEW_MORE = 16
+"""A frame ends; one that runs on for longer is something else, a serial line for instance."""
 
 BIT_LOW_NS = (30 * layout.US, 80 * layout.US)
 ASK_ONLY_NS = (layout.ASK_LEAST_NS, 500 * layout.MS)
@@ -76,11 +82,16 @@ def looks_answered(exchanges: HumidityExchanges) -> bool:
     answer_high = sample.widths_ns[layout.ANSWER_HIGH]
     alike = np.abs(lows - low) < ALIKE * low
     in_proportion = highs < MOST_IN_LOWS * low
-    shape = ((alike & in_proportion) | ~got).mean(axis=0) >= SHAPELY
+    ends = sample.pulse_count <= layout.PULSES + FEW_MORE
+    shape = ends & (((alike & in_proportion) | ~got).mean(axis=0) >= SHAPELY)
     fits = shape & (low >= BIT_LOW_NS[0]) & (low <= BIT_LOW_NS[1])
     fits &= (answer_low >= layout.ANSWER_OVER_BIT * low) & (answer_low <= layout.ANSWER_LOW_NS[1])
     fits &= (answer_high >= layout.ANSWER_HIGH_NS[0]) & (answer_high <= layout.ANSWER_HIGH_NS[1])
-    return stride * int(np.count_nonzero(fits)) >= max(LEAST_SHARE * len(exchanges), 1)
+    found = int(np.count_nonzero(fits))
+    enough = stride * found >= max(LEAST_SHARE * len(exchanges), 1)
+    whole = bool((fits & (sample.bit_count == layout.BITS)).any())
+    asked = found > 0 and float(np.median(sample.ask_ns[fits])) >= CUT_ASK_NS
+    return enough and (whole or (asked and found >= CUT_SHARE * rows.size))
 
 
 def _medians(lows: npt.NDArray[np.int32], count: npt.NDArray[np.int8]) -> npt.NDArray[np.int32]:

@@ -15,11 +15,10 @@ from pivet.judge.report import (
     Report,
     Stretch,
     Value,
-    WindowUse,
     as_float,
     headline_of,
     stretch,
-    window_use,
+    windows_used,
 )
 from pivet.judge.verdict import Verdict
 from pivet.readings.values import shown
@@ -90,7 +89,12 @@ def report(exchanges: HumidityExchanges, judged: Judged, index: int, wire: str) 
         refused=() if given else values,
         gap="" if values else f"No reading: {bits} of {layout.BITS} bits came.",
         findings=findings,
-        windows=_windows(judged, index),
+        windows=windows_used(
+            [judged.sheet.windows[key] for key in KEYS],
+            judged.classes,
+            judged.window_verdict,
+            index,
+        ),
         detail=Frame(bits),
         make_pulses=make_pulses,
         make_stretches=partial(_stretches, judged, values),
@@ -133,21 +137,6 @@ def _values(judged: Judged, index: int, received: int, reason: str) -> tuple[Val
         for row in judged.quantities
         if row.rule.first + 2 <= received
     )
-
-
-def _windows(judged: Judged, index: int) -> dict[str, WindowUse]:
-    used = {}
-    for row, key in enumerate(KEYS):
-        found = window_use(
-            judged.sheet.windows[key],
-            int(judged.window_verdict[row, index]),
-            int(judged.classes.count[row, index]),
-            int(judged.classes.least_ns[row, index]),
-            int(judged.classes.most_ns[row, index]),
-        )
-        if found is not None:
-            used[key] = found
-    return used
 
 
 def _stretches(

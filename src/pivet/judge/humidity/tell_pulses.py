@@ -6,7 +6,13 @@ from dataclasses import replace
 from pivet.judge.finding import Finding
 from pivet.judge.humidity.case import Case
 from pivet.judge.humidity.notices import Notice
-from pivet.judge.tell_windows import tell_coarse, tell_near, tell_outside
+from pivet.judge.tell_windows import (
+    SPIKE_ADVICE,
+    tell_coarse,
+    tell_near,
+    tell_outside,
+    tell_spikes,
+)
 from pivet.judge.wording import us
 
 TOLD_ELSEWHERE = {
@@ -63,15 +69,5 @@ def slow_rise(case: Case) -> Iterator[Finding]:
 
 
 def spikes(case: Case) -> Iterator[Finding]:
-    starts, widths = case.exchanges.spikes_in(case.index)
-    for start, width in zip(starts.tolist(), widths.tolist(), strict=True):
-        inside = [pulse for pulse in case.pulses if pulse.start_ns <= start < pulse.end_ns]
-        pulse = inside[0] if inside else None
-        where = f" in {pulse.place}" if pulse else ""
-        yield case.finding(
-            Notice.SPIKE_REMOVED,
-            f"A spike of {us(width / 1000)}{where} was removed.",
-            "Look for a motor, a relay or a long unshielded cable nearby.",
-            start,
-            *((pulse.column,) if pulse else ()),
-        )
+    for says, at_ns, columns in tell_spikes(case.pulses, case.exchanges, case.index):
+        yield case.finding(Notice.SPIKE_REMOVED, says, SPIKE_ADVICE, at_ns, *columns)

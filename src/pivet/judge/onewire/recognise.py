@@ -11,6 +11,9 @@ KNOWN_SHARE = 0.5
 """Of the transactions with a ROM command so many must have one of the standard: the answer of
 a humidity sensor looks like presence too, but no command follows it."""
 
+REST_NS = 5_000_000
+"""Resets come so far apart at least; closer together they are a clock."""
+
 ASK_NS = (430_000, 750_000)
 """Lone lows of this length are resets that nobody answers; a humidity sensor's ask is longer."""
 
@@ -28,5 +31,6 @@ def likeness(exchanges: OneWireExchanges) -> Likeness:
     silent = not said.any() or bool(known[said].all())
     length = exchanges.reset_ns
     fits = (length >= ASK_NS[0]) & (length <= ASK_NS[1]) & ~exchanges.fast
-    whole = not exchanges.stray_edges.size
-    return Likeness.ASKED if silent and whole and bool(fits.all()) else Likeness.POSSIBLE
+    rested = bool((np.diff(exchanges.start_ns) >= REST_NS).all())
+    whole = not exchanges.stray_edges.size and rested and silent
+    return Likeness.ASKED if whole and bool(fits.all()) else Likeness.POSSIBLE

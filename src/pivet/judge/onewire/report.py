@@ -20,11 +20,10 @@ from pivet.judge.report import (
     Report,
     Stretch,
     Value,
-    WindowUse,
     as_float,
     headline_of,
     stretch,
-    window_use,
+    windows_used,
 )
 from pivet.judge.verdict import Verdict
 from pivet.judge.wording import count, us
@@ -86,7 +85,12 @@ def report(
         refused=tuple(value for value in values if value.reason),
         gap=_gap(judged, index, detail),
         findings=findings,
-        windows=_windows(judged, index),
+        windows=windows_used(
+            [judged.sheet.windows[key] for key in KEYS],
+            judged.classes,
+            judged.window_verdict,
+            index,
+        ),
         detail=detail,
         make_pulses=make_pulses,
         make_stretches=partial(_stretches, detail),
@@ -177,21 +181,6 @@ def _gap(judged: Judged, index: int, detail: Transaction) -> str:
     if pad is None:
         return f"No reading: {count(len(detail.pad.data), 'byte')} of 9 came."
     return ""
-
-
-def _windows(judged: Judged, index: int) -> dict[str, WindowUse]:
-    used = {}
-    for row, key in enumerate(KEYS):
-        found = window_use(
-            judged.sheet.windows[key],
-            int(judged.window_verdict[row, index]),
-            int(judged.classes.count[row, index]),
-            int(judged.classes.least_ns[row, index]),
-            int(judged.classes.most_ns[row, index]),
-        )
-        if found is not None:
-            used[key] = found
-    return used
 
 
 def _stretches(detail: Transaction, pulses: tuple[Pulse, ...]) -> list[Stretch]:

@@ -6,7 +6,13 @@ from pivet.judge.finding import Finding
 from pivet.judge.onewire.case import Case
 from pivet.judge.onewire.notices import Notice
 from pivet.judge.onewire.pulses import RESET
-from pivet.judge.tell_windows import tell_coarse, tell_near, tell_outside
+from pivet.judge.tell_windows import (
+    SPIKE_ADVICE,
+    tell_coarse,
+    tell_near,
+    tell_outside,
+    tell_spikes,
+)
 from pivet.judge.wording import count, span, us
 
 
@@ -161,21 +167,8 @@ def too_many(case: Case) -> Iterator[Finding]:
 
 
 def spikes(case: Case) -> Iterator[Finding]:
-    columns = case.exchanges
-    first, last = columns.spike_start_ns.searchsorted(
-        (int(columns.start_ns[case.index]), int(columns.end_ns[case.index]))
-    )
-    for at in range(int(first), int(last)):
-        start = int(columns.spike_start_ns[at])
-        inside = next((row for row in case.pulses if row.start_ns <= start < row.end_ns), None)
-        where = f" in {inside.place}" if inside else ""
-        yield case.finding(
-            Notice.SPIKE_REMOVED,
-            f"A spike of {us(float(columns.spike_width_ns[at]) / 1000)}{where} was removed.",
-            "Look for a motor, a relay or a long unshielded cable nearby.",
-            start,
-            *((inside.column,) if inside else ()),
-        )
+    for says, at_ns, columns in tell_spikes(case.pulses, case.exchanges, case.index):
+        yield case.finding(Notice.SPIKE_REMOVED, says, SPIKE_ADVICE, at_ns, *columns)
 
 
 def outside(case: Case) -> Iterator[Finding]:

@@ -1,0 +1,105 @@
+"""Where things stand in the stacks of 1-Wire and echo; no painting."""
+
+import unittest
+
+import numpy as np
+from hypothesis import given
+from hypothesis import strategies as st
+from PySide6.QtCore import QRectF
+
+from pivet.judge.onewire.detail import Step, Walk
+from pivet.sheets.load import find_sheet
+from pivet.sheets.onewire import ROM_BITS
+from pivet.ui.painting import polygon_of
+from pivet.ui.stack.echo.scale import EchoScale
+from pivet.ui.stack.onewire.tree import Tree, _line_above, _shared_bits, step_words
+from pivet.ui.strip.scale import TimeScale, outline
+from tests.ui.base import WindowTest
+
+SHEET = find_sheet("hc-sr04")
+
+
+class EchoScales(unittest.TestCase):
+    """Time and centimetres on one axis."""
+
+    @given(st.floats(100, 40_000), st.floats(0, 1))
+    def test_there_and_back(self, longest: float, share: float) -> None:
+        """A time's pixel gives the time again; the longest echo fits."""
+        scale = EchoScale(100.0, 500.0, longest, SHEET)
+        t_us = share * scale.span_us
+        self.assertAlmostEqual(t_us, scale.t_of(scale.x_of(t_us)), places=3)
+        self.assertLess(scale.x_of(longest), scale.right)
+
+    @given(st.floats(100, 40_000))
+    def test_ticks_stand_apart(self, longest: float) -> None:
+        """Round values with room between them, both from 0."""
+        scale = EchoScale(100.0, 500.0, longest, SHEET)
+        for ticks in (scale.time_ticks(), scale.distance_ticks(343.2)):
+            x = np.array([scale.x_of(value) for value, _ in ticks])
+            self.assertEqual(0.0, ticks[0][0])
+            self.assertTrue((np.diff(x)[:-1] >= 55).all())
+
+
+class Trees(unittest.TestCase):
+    """The tree of a search."""
+
+    def test_shared_bits(self) -> None:
+        """Counted from the first on the wire."""
+        self.assertEqual(3, _shared_bits(0b1000, 0b0000))
+        self.assertEqual(0, _shared_bits(1, 0))
+        self.assertEqual(ROM_BITS - 1, _shared_bits(7, 7))
+
+    @given(st.lists(st.integers(0, 63), min_size=1, max_size=20))
+    def test_line_above(self, parts: list[int]) -> None:
+        """The line from which another parts begins before it does."""
+        parts = [0, *parts]
+        for leaf in range(1, len(parts)):
+            above = _line_above(parts, leaf)
+            self.assertLess(above, leaf)
+            self.assertTrue(parts[above] <= parts[leaf] or above == 0)
+
+    def test_steps_under_the_pointer(self) -> None:
+        """Each triplet can be pointed at; none beside them."""
+        walk = Walk(tuple(Step(0, 1, 0) for _ in range(64)), (0,), 0)
+        tree = Tree(QRectF(0, 0, 700, 300), walk)
+        for place in (0, 31, 63):
+            found = tree.step_at(QRectF(tree.x_of(place), 24, tree._pitch, 20).center())
+            self.assertEqual(place, found)
+        self.assertIsNone(tree.step_at(QRectF(0, 0, 10, 10).center()))
+
+    def test_words(self) -> None:
+        """A fork, a dead end, agreement, a stop."""
+        cases = {
+            Step(0, 0, 1): "devices differ, host takes 1",
+            Step(0, 0, None): "devices differ, and the host stops",
+            Step(1, 1, None): "nobody answered",
+            Step(1, 0, 1): "all that listen have 1",
+        }
+        for step, part in cases.items():
+            self.assertIn(part, step_words(4, step))
+
+
+class Runs(WindowTest):
+    """Lines as one run of points."""
+
+    def test_polygon(self) -> None:
+        """The points that were given; none for none."""
+        points = np.array([[1.0, 2.0], [3.5, -4.0]])
+        polygon = polygon_of(points)
+        self.assertEqual([(1.0, 2.0), (3.5, -4.0)], [(p.x(), p.y()) for p in polygon])
+        self.assertEqual(0, polygon_of(np.empty((0, 2))).size())
+
+    def test_points_of_an_outline(self) -> None:
+        """Left to right, each step at one place, levels as on the line."""
+        edges = np.array([100, 200, 300], dtype=np.int64) * 1000
+        scale = TimeScale(0.0, 400_000.0, 0.0, 400_000.0, 10.0, 400.0)
+        course = outline(edges, 1, scale)
+        points = course.points(0.0, 50.0)
+        self.assertTrue(course.whole)
+        self.assertEqual([0.5, 50.5, 0.5, 50.5], points[::2, 1].tolist())
+        self.assertEqual([110.5, 110.5], points[1:3, 0].tolist())
+        self.assertTrue((np.diff(points[:, 0]) >= 0).all())
+
+
+if __name__ == "__main__":
+    unittest.main()
