@@ -22,7 +22,8 @@ LEAST_SHARE = 0.02
 CUT_SHARE = 0.8
 CUT_ASK_NS = 500 * layout.US
 """A line is a humidity wire when this share of its segments look like answers, and one of them is
-a whole frame; if all are cut short, nearly all that have bits must look so, after asks of a length that brings answers."""
+a whole frame; if all are cut short, nearly all that have bits must look so, after asks of a
+length that brings answers."""
 
 BYTES_WEIGHT, ASK_WEIGHT, TIME_WEIGHT = 4.0, 1.0, 2.0
 ASK_FACTOR = 1000.0
