@@ -2,8 +2,7 @@
 
 from dataclasses import dataclass
 
-from pivet.judge.echo.shots import MEDIAN_OVER
-from pivet.readings.sound import Air, Vessel
+from pivet.readings.sound import MEDIAN_OVER, Air, Vessel
 from pivet.sheets.model import Sheet
 
 

@@ -25,9 +25,12 @@ class Family(ABC, Generic[E, J]):
     Attributes:
         key: its name in sheets.
         lines: how many lines a wire of it can have.
+        precedence: of families that look asked but not answered alike, the lowest is taken:
+            lone resets of 500 µs could be a humidity sensor's asks, which are mostly longer.
     """
 
     key: str
+    precedence: int = 1
     lines: tuple[int, ...] = (1,)
 
     @property

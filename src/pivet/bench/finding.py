@@ -1,5 +1,6 @@
 """Finding the wires of a capture: which lines carry which family's exchanges."""
 
+from collections.abc import Mapping
 from dataclasses import dataclass
 from itertools import permutations
 from typing import Any
@@ -12,6 +13,8 @@ from pivet.bench.wire import Wire, make_wire
 from pivet.judge.judgement import Likeness
 from pivet.progress import Progress, part
 from pivet.signal.trace import Line, Trace
+
+Families = Mapping[str, AnyFamily]
 
 LOOK = 1 << 15
 """So many edges show what a line is, if they look like an answer."""
@@ -45,7 +48,8 @@ def find_wires(
     Raises:
         Cancelled: from ``progress``.
     """
-    families = list(FAMILIES.values()) if choices.sheet is None else [family_of(choices.sheet)]
+    sheet = choices.sheet
+    families: Families = FAMILIES if sheet is None else {sheet.family: family_of(sheet)}
     if named:
         found = [_named(lines, trace, families, progress)]
     else:
@@ -53,18 +57,16 @@ def find_wires(
     return tuple(make_wire(row.family, row.lines, trace, row.exchanges, choices) for row in found)
 
 
-def _named(
-    lines: tuple[Line, ...], trace: Trace, families: list[AnyFamily], progress: Progress
-) -> _Found:
+def _named(lines: tuple[Line, ...], trace: Trace, families: Families, progress: Progress) -> _Found:
     """Lines that the person named: the family that they look like most."""
-    able = [family for family in families if len(lines) in family.lines]
+    able = [family for family in families.values() if len(lines) in family.lines]
     return _best([_whole(family, lines, trace, progress) for family in able])
 
 
 def _searched(
     lines: tuple[Line, ...],
     trace: Trace,
-    families: list[AnyFamily],
+    families: Families,
     choices: Choices,
     progress: Progress,
 ) -> list[_Found]:
@@ -74,9 +76,8 @@ def _searched(
         before, done = done, done + line.edges_ns.size
         own = part(progress, before / total, done / total)
         found.append(_single(line, trace, families, own))
-    pairing = [family for family in families if 2 in family.lines]
-    free = [row for row in found if row.likeness is not Likeness.ANSWERED]
-    pairs = _pairs([row.lines[0] for row in free], trace, pairing)
+    free = [row.lines[0] for row in found if row.likeness is not Likeness.ANSWERED]
+    pairs = _pairs(free, trace, families) if len(free) > 1 else []
     paired = {line.name for row in pairs for line in row.lines}
     found = [row for row in found if row.lines[0].name not in paired] + pairs
     found = _in_order(found, lines)
@@ -93,10 +94,10 @@ def _in_order(found: list[_Found], lines: tuple[Line, ...]) -> list[_Found]:
     return sorted(found, key=lambda row: min(place[line.name] for line in row.lines))
 
 
-def _single(line: Line, trace: Trace, families: list[AnyFamily], progress: Progress) -> _Found:
+def _single(line: Line, trace: Trace, families: Families, progress: Progress) -> _Found:
     """One line: a look at its beginning first, which mostly settles the family."""
     if line.edges_ns.size > LOOK and len(families) > 1:
-        for family in families:
+        for family in families.values():
             seen = decode_lines(family, (line,), trace, most=LOOK)
             if family.likeness(seen) is Likeness.ANSWERED:
                 return _whole(family, (line,), trace, progress)
@@ -104,7 +105,7 @@ def _single(line: Line, trace: Trace, families: list[AnyFamily], progress: Progr
     return _best(
         [
             _whole(family, (line,), trace, part(progress, number * share, (number + 1) * share))
-            for number, family in enumerate(families)
+            for number, family in enumerate(families.values())
         ]
     )
 
@@ -115,17 +116,22 @@ def _whole(family: AnyFamily, lines: tuple[Line, ...], trace: Trace, progress: P
 
 
 def _best(found: list[_Found]) -> _Found:
-    """The most alike; of equals the first that has exchanges."""
-    return min(found, key=lambda row: (row.likeness, not len(row.exchanges)))
+    """The most alike; of equals that with precedence, or the first that has exchanges."""
+
+    def rank(row: _Found) -> tuple[int, int, bool]:
+        asked = row.likeness is Likeness.ASKED
+        return row.likeness, row.family.precedence if asked else 0, not len(row.exchanges)
+
+    return min(found, key=rank)
 
 
-def _pairs(lines: list[Line], trace: Trace, families: list[AnyFamily]) -> list[_Found]:
+def _pairs(lines: list[Line], trace: Trace, families: Families) -> list[_Found]:
     """Pairs of lines that make a wire; each line is used once."""
     if len(lines) > MOST_PAIRED:
         return []
     found: list[_Found] = []
     used: set[str] = set()
-    for family in families:
+    for family in (row for row in families.values() if 2 in row.lines):
         for pair in permutations(lines, 2):
             if used & {line.name for line in pair}:
                 continue

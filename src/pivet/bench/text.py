@@ -4,7 +4,6 @@ from collections.abc import Collection, Iterator, Mapping, Sequence
 
 from pivet.bench.capture import Capture
 from pivet.bench.wire import NO_NAMES, Wire
-from pivet.judge.onewire.detail import Transaction
 from pivet.judge.pulses import Pulse
 from pivet.judge.report import Report, Value
 from pivet.judge.verdict import Verdict
@@ -104,8 +103,7 @@ def value_text(value: Value) -> str:
 
 def _nothing(report: Report) -> str:
     """What stands where there is no reading."""
-    due = report.refused or report.gap or not isinstance(report.detail, Transaction)
-    return "no reading" if due else report.headline
+    return "no reading" if report.due else report.headline
 
 
 def exchange_text(report: Report) -> str:

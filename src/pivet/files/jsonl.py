@@ -4,8 +4,6 @@ import json
 from collections.abc import Iterable
 from typing import Any
 
-from pivet.judge.echo.report import Measurement
-from pivet.judge.onewire.detail import Transaction
 from pivet.judge.report import Report, Value
 
 
@@ -26,7 +24,7 @@ def exchange_object(report: Report) -> dict[str, Any]:
             "sent": None if check.sent is None else f"{check.sent:02x}",
             "computed": None if check.computed is None else f"{check.computed:02x}",
         },
-        **_of_family(report.detail),
+        **report.facts,
         "readings": [_value(row) for row in report.readings],
         "refused": [{**_value(row), "reason": row.reason} for row in report.refused],
         "findings": [
@@ -54,36 +52,6 @@ def json_lines(reports: Iterable[Report]) -> Iterable[str]:
     """Lines of JSON, each with its line end."""
     for report in reports:
         yield json.dumps(exchange_object(report), ensure_ascii=False) + "\n"
-
-
-def _of_family(detail: object) -> dict[str, Any]:
-    """What only exchanges of one family have."""
-    if isinstance(detail, Transaction):
-        return {
-            "presence": detail.presence,
-            "speed": detail.speed,
-            "rom_command": _hex(detail.command),
-            "rom": detail.rom,
-            "function": _hex(detail.function),
-            "found": list(detail.found),
-        }
-    if isinstance(detail, Measurement):
-        return {
-            "flight_us": _rounded(detail.flight_us, 3),
-            "air_c": round(detail.air_c, 4),
-            "speed_m_s": round(detail.speed, 3),
-            "median_m": _rounded(detail.median_m, 6),
-            "spread_m": _rounded(detail.spread_m, 6),
-        }
-    return {}
-
-
-def _hex(byte: int | None) -> str | None:
-    return None if byte is None else f"{byte:02x}"
-
-
-def _rounded(value: float | None, places: int) -> float | None:
-    return None if value is None else round(value, places)
 
 
 def _value(row: Value) -> dict[str, Any]:

@@ -7,7 +7,6 @@ import csv
 from collections.abc import Iterable
 from typing import IO
 
-from pivet.judge.onewire.detail import Transaction
 from pivet.judge.report import Report
 
 COLUMNS = (
@@ -33,27 +32,19 @@ def write_readings_csv(reports: Iterable[Report], stream: IO[str]) -> None:
     )
     for report in reports:
         given = {row.quantity: row.text for row in report.readings}
-        if not _due(report):
+        if not report.due:
             continue
         reason = "" if given else (report.refused[0].reason if report.refused else report.headline)
-        device = report.detail if isinstance(report.detail, Transaction) else None
         writer.writerow(
             [
                 f"{report.start_ns / 1e9:.9f}",
                 report.wire,
                 report.sheet.id,
                 report.number,
-                device.rom or "" if device else "",
-                device.role if device else "",
+                report.device,
+                report.role,
                 *(given.get(quantity, "") for quantity, _ in COLUMNS),
                 report.verdict.word,
                 reason,
             ]
         )
-
-
-def _due(report: Report) -> bool:
-    """Whether a reading was to be expected."""
-    if not isinstance(report.detail, Transaction):
-        return True
-    return bool(report.readings or report.refused or report.gap or not report.detail.presence)

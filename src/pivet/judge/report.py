@@ -1,8 +1,8 @@
 """All that is known of one exchange of any family, as an object: made when somebody looks."""
 
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, field
-from typing import Any, Protocol
+from typing import Protocol
 
 import numpy as np
 import numpy.typing as npt
@@ -95,9 +95,8 @@ class Classes(Protocol):
         """Longest pulse, ns."""
         ...
 
-    @property
-    def count(self) -> npt.NDArray[Any]:
-        """Number of pulses."""
+    def count_of(self, row: int, index: int) -> int:
+        """Number of pulses of one window in one exchange."""
         ...
 
 
@@ -119,7 +118,7 @@ def windows_used(
             used[window.key] = WindowUse(
                 window=window,
                 verdict=Verdict(int(verdicts[row, index])),
-                count=int(classes.count[row, index]),
+                count=classes.count_of(row, index),
                 min_us=least / 1000,
                 max_us=most / 1000,
                 worst_margin_us=min(margin_us(least, window), margin_us(most, window)),
@@ -167,6 +166,10 @@ class Report:
         check: sum or CRC.
         readings, refused: values, and values that are not to be used.
         gap: why there is no value at all; empty where there is one or none is due.
+        due: a reading was to be expected.
+        device, role: code of the 1-Wire device that is meant, in kernel form, and the person's
+            name for it; empty for other families.
+        facts: what only this family has, as JSON; see docs/json.md.
         findings: what was noticed, gravest first.
         windows: by key, those with pulses.
         detail: what only this family has.
@@ -191,6 +194,10 @@ class Report:
     detail: object
     make_pulses: Callable[[], tuple[Pulse, ...]] = field(repr=False)
     make_stretches: Callable[[tuple[Pulse, ...]], list[Stretch]] = field(repr=False)
+    due: bool = True
+    device: str = ""
+    role: str = ""
+    facts: Mapping[str, object] = field(default_factory=dict)
 
     @property
     def pulses(self) -> tuple[Pulse, ...]:

@@ -21,6 +21,9 @@ USUAL_AIR_C = 20.0
 COLDEST_C, WARMEST_C = -60.0, 80.0
 """Air temperatures that can be given."""
 
+MEDIAN_OVER = 5
+"""A median over 3 to 7 shots beats a single one (domain page, echo traps)."""
+
 FIXED_SPEED = 340.0
 """What simple firmware counts with whatever the air, m/s."""
 

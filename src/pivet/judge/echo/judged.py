@@ -8,12 +8,13 @@ import numpy.typing as npt
 from pivet.decode.echo import EchoExchanges, Mark
 from pivet.decode.interface import ABSENT, WIDEST_NS
 from pivet.judge.echo.notices import WEIGHTS, Notice
-from pivet.judge.echo.shots import MEDIAN_OVER, Shots, compare
+from pivet.judge.echo.shots import Shots, compare
 from pivet.judge.margins import HOST_SLACK, judge_widths
 from pivet.judge.notices import Flags, flag, spiked, verdicts_of
 from pivet.judge.verdict import Verdict
 from pivet.readings.sound import (
     FIXED_SPEED,
+    MEDIAN_OVER,
     USUAL_AIR,
     Air,
     Vessel,
@@ -55,11 +56,9 @@ class Lengths:
         """The same: each window has one pulse at most."""
         return self.least_ns
 
-    @property
-    def count(self) -> npt.NDArray[np.bool_]:
-        """Whether there is one."""
-        there: npt.NDArray[np.bool_] = self.least_ns != ABSENT
-        return there
+    def count_of(self, row: int, index: int) -> int:
+        """1 where there is a pulse."""
+        return int(self.least_ns[row, index] != ABSENT)
 
 
 @dataclass(frozen=True, slots=True, eq=False)

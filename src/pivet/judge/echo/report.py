@@ -85,7 +85,22 @@ def report(exchanges: EchoExchanges, judged: Judged, index: int, wire: str) -> R
         detail=detail,
         make_pulses=make_pulses,
         make_stretches=_stretches_of(values),
+        facts=_facts(detail),
     )
+
+
+def _facts(detail: Measurement) -> dict[str, object]:
+    return {
+        "flight_us": _rounded(detail.flight_us, 3),
+        "air_c": round(detail.air_c, 4),
+        "speed_m_s": round(detail.speed, 3),
+        "median_m": _rounded(detail.median_m, 6),
+        "spread_m": _rounded(detail.spread_m, 6),
+    }
+
+
+def _rounded(value: float | None, places: int) -> float | None:
+    return None if value is None else round(value, places)
 
 
 def sound_words(detail: Measurement) -> str:

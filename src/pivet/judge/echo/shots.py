@@ -5,13 +5,12 @@ from dataclasses import dataclass, field
 import numpy as np
 import numpy.typing as npt
 
+from pivet.readings.sound import MEDIAN_OVER
+
 FloatArray = npt.NDArray[np.float64]
 
 BLOCK = 1 << 14
 """Shots compared at once: keeps the rows in between in the processor's cache."""
-
-MEDIAN_OVER = 5
-"""A median over 3 to 7 shots beats a single one (domain page, echo traps)."""
 
 JUMP_M = 0.05
 JUMP_SHARE = 0.05

@@ -38,6 +38,10 @@ class PulseClasses:
     mean_ns: npt.NDArray[np.float32] = field(repr=False)
     count: npt.NDArray[np.int16] = field(repr=False)
 
+    def count_of(self, row: int, index: int) -> int:
+        """Number of pulses of one window in one exchange."""
+        return int(self.count[row, index])
+
 
 def sort_pulses(exchanges: HumidityExchanges) -> PulseClasses:
     """Shortest, longest and mean pulse of every window, exchange by exchange."""

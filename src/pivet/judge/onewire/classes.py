@@ -35,6 +35,10 @@ class SlotClasses:
     most_ns: Int32Array = field(repr=False)
     count: Int32Array = field(repr=False)
 
+    def count_of(self, row: int, index: int) -> int:
+        """Number of pulses of one window in one exchange."""
+        return int(self.count[row, index])
+
 
 def _int32(lengths_ns: Int64Array) -> Int32Array:
     return np.minimum(lengths_ns, WIDEST_NS).astype(np.int32)

@@ -71,6 +71,7 @@ def report(
     verdict = Verdict(int(judged.verdict[index]))
     values = _values(judged, index, detail)
     readings = tuple(value for value in values if not value.reason)
+    gap = _gap(judged, index, detail)
     return Report(
         number=index,
         wire=wire,
@@ -83,7 +84,7 @@ def report(
         check=_check(exchanges, judged, index),
         readings=readings,
         refused=tuple(value for value in values if value.reason),
-        gap=_gap(judged, index, detail),
+        gap=gap,
         findings=findings,
         windows=windows_used(
             [judged.sheet.windows[key] for key in KEYS],
@@ -94,7 +95,22 @@ def report(
         detail=detail,
         make_pulses=make_pulses,
         make_stretches=partial(_stretches, detail),
+        due=bool(values or gap or not detail.presence),
+        device=detail.rom or "",
+        role=detail.role,
+        facts=_facts(detail),
     )
+
+
+def _facts(detail: Transaction) -> dict[str, object]:
+    return {
+        "presence": detail.presence,
+        "speed": detail.speed,
+        "rom_command": None if detail.command is None else f"{detail.command:02x}",
+        "rom": detail.rom,
+        "function": None if detail.function is None else f"{detail.function:02x}",
+        "found": list(detail.found),
+    }
 
 
 def done_words(detail: Transaction) -> str:

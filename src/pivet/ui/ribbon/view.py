@@ -20,7 +20,6 @@ from PySide6.QtGui import (
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from pivet.bench.wire import Wire
-from pivet.judge.onewire.detail import Transaction
 from pivet.judge.verdict import Verdict
 from pivet.judge.wording import count, seconds
 from pivet.readings.track import Track
@@ -142,8 +141,7 @@ class RibbonView(QWidget):
     def _focus(self) -> str:
         """Code of the device that the shown exchange is about, if it has readings."""
         report = self._session.report
-        detail = report.detail if report is not None else None
-        rom = detail.rom or "" if isinstance(detail, Transaction) else ""
+        rom = report.device if report is not None else ""
         return rom if any(track.rom == rom for track in self._session.tracks) else ""
 
     def _paint_wire(self, painter: QPainter, wire: Wire, quiet: bool) -> None:

@@ -161,7 +161,7 @@ class DevicesPanel(QFrame):
         if shown == self._shown and self.current is not None:
             return
         self._shown = shown
-        rom = getattr(report.detail, "rom", None) if report is not None else None
+        rom = report.device if report is not None else ""
         for at, row in enumerate(self.rows):
             if row.code == rom:
                 self.devices.setCurrentRow(at)

@@ -1,0 +1,67 @@
+"""Echo sensors, for the bench."""
+
+from collections.abc import Mapping, Sequence
+
+import numpy as np
+
+from pivet.bench.choices import Choices
+from pivet.bench.family import Family
+from pivet.decode.echo import EchoDecoder, EchoExchanges
+from pivet.decode.echo.columns import join
+from pivet.decode.interface import Decoder
+from pivet.judge.echo import Judged, judge
+from pivet.judge.echo.recognise import likeness
+from pivet.judge.echo.report import report
+from pivet.judge.judgement import Likeness
+from pivet.judge.report import Report
+from pivet.sheets.model import Sheet
+from pivet.signal.trace import Level
+
+
+class Echo(Family[EchoExchanges, Judged]):
+    """Echo sensors: trigger and echo on two lines, or both on one."""
+
+    key = "echo"
+    lines = (1, 2)
+
+    def decoder(self, initial: tuple[Level, ...], start_ns: int) -> Decoder[EchoExchanges]:
+        """For one shared line, or for trigger and echo."""
+        return EchoDecoder(initial, start_ns)
+
+    def join(self, batches: Sequence[EchoExchanges]) -> EchoExchanges:
+        """Batches of one wire as one."""
+        return join(batches)
+
+    def likeness(self, exchanges: EchoExchanges) -> Likeness:
+        """By echoes that follow triggers."""
+        return likeness(exchanges)
+
+    def judge(
+        self, exchanges: EchoExchanges, line_count: int, resolution_ns: int, choices: Choices
+    ) -> Judged:
+        """The sheet follows from the number of lines, or from there being no trigger."""
+        sheet = choices.sheet or self._recognised(exchanges, line_count)
+        return judge(exchanges, sheet, resolution_ns, choices.air, choices.vessel, choices.over)
+
+    def _recognised(self, exchanges: EchoExchanges, line_count: int) -> Sheet:
+        triggered = bool((exchanges.trigger_ns >= 0).any())
+        wanted = 1 if line_count == 1 and triggered else 2
+        return next(
+            sheet for sheet in self.sheets if sheet.echo is not None and sheet.echo.lines == wanted
+        )
+
+    def report(
+        self,
+        exchanges: EchoExchanges,
+        judged: Judged,
+        index: int,
+        wire: str,
+        names: Mapping[str, str],
+    ) -> Report:
+        """Everything about one measurement."""
+        return report(exchanges, judged, index, wire)
+
+    def is_part(self, exchanges: EchoExchanges, other: EchoExchanges) -> bool:
+        """Whether the lines are the drivers of the other, shared one."""
+        heard = exchanges.rise_ns[exchanges.flight_ns >= 0]
+        return bool(heard.size) and bool(np.isin(heard, other.rise_ns).all())

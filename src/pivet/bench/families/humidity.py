@@ -1,0 +1,72 @@
+"""Humidity sensors with a 40-bit frame, for the bench."""
+
+from collections.abc import Mapping, Sequence
+
+import numpy as np
+
+from pivet.bench.choices import Choices
+from pivet.bench.family import Family
+from pivet.decode.humidity import HumidityDecoder, HumidityExchanges, Mark
+from pivet.decode.humidity.columns import join
+from pivet.decode.interface import Decoder
+from pivet.judge.humidity import Judged, judge
+from pivet.judge.humidity.recognise import better_than, looks_answered, looks_asked, rank_sheets
+from pivet.judge.humidity.report import report
+from pivet.judge.judgement import Likeness
+from pivet.judge.report import Report
+from pivet.signal.trace import Level
+
+
+class Humidity(Family[HumidityExchanges, Judged]):
+    """Humidity sensors with a 40-bit frame."""
+
+    key = "humidity"
+
+    def decoder(self, initial: tuple[Level, ...], start_ns: int) -> Decoder[HumidityExchanges]:
+        """For one line."""
+        return HumidityDecoder(initial[0], start_ns)
+
+    def join(self, batches: Sequence[HumidityExchanges]) -> HumidityExchanges:
+        """Batches of one line as one."""
+        return join(batches)
+
+    def likeness(self, exchanges: HumidityExchanges) -> Likeness:
+        """By the shape of frames, else by lone asks."""
+        if looks_answered(exchanges):
+            return Likeness.ANSWERED
+        return Likeness.ASKED if looks_asked(exchanges) else Likeness.POSSIBLE
+
+    def judge(
+        self,
+        exchanges: HumidityExchanges,
+        line_count: int,
+        resolution_ns: int,
+        choices: Choices,
+    ) -> Judged:
+        """Recognises the type, or tells whether another than the chosen one fits better."""
+        if choices.sheet is not None:
+            better = better_than(exchanges, choices.sheet) if len(exchanges) else None
+            return judge(exchanges, choices.sheet, resolution_ns, better)
+        return judge(exchanges, rank_sheets(exchanges)[0].sheet, resolution_ns)
+
+    def report(
+        self,
+        exchanges: HumidityExchanges,
+        judged: Judged,
+        index: int,
+        wire: str,
+        names: Mapping[str, str],
+    ) -> Report:
+        """Everything about one exchange."""
+        return report(exchanges, judged, index, wire)
+
+    def is_part(self, exchanges: HumidityExchanges, other: HumidityExchanges) -> bool:
+        """Whether the line is only the sensor's driver of the other line."""
+        unseen = (exchanges.marks & Mark.ASK_UNSEEN) != 0
+        asked = (other.marks & Mark.ASK_UNSEEN) == 0
+        return (
+            bool(unseen.all())
+            and len(other) >= len(exchanges)
+            and bool(asked.any())
+            and bool(np.isin(exchanges.end_ns, other.end_ns).all())
+        )

@@ -1,0 +1,65 @@
+"""1-Wire lines, for the bench."""
+
+from collections.abc import Mapping, Sequence
+
+import numpy as np
+
+from pivet.bench.choices import Choices
+from pivet.bench.family import Family
+from pivet.decode.interface import Decoder
+from pivet.decode.onewire import OneWireDecoder, OneWireExchanges
+from pivet.decode.onewire.columns import join
+from pivet.judge.judgement import Likeness
+from pivet.judge.onewire import Judged, judge
+from pivet.judge.onewire.recognise import likeness
+from pivet.judge.onewire.report import report
+from pivet.judge.report import Report
+from pivet.sheets.model import Sheet
+from pivet.signal.trace import Level
+
+
+class OneWire(Family[OneWireExchanges, Judged]):
+    """1-Wire lines."""
+
+    key = "onewire"
+    precedence = 0
+
+    def decoder(self, initial: tuple[Level, ...], start_ns: int) -> Decoder[OneWireExchanges]:
+        """For one line."""
+        return OneWireDecoder(initial[0], start_ns)
+
+    def join(self, batches: Sequence[OneWireExchanges]) -> OneWireExchanges:
+        """Batches of one line as one."""
+        return join(batches)
+
+    def likeness(self, exchanges: OneWireExchanges) -> Likeness:
+        """By presence and commands, else by lone resets."""
+        return likeness(exchanges)
+
+    def judge(
+        self, exchanges: OneWireExchanges, line_count: int, resolution_ns: int, choices: Choices
+    ) -> Judged:
+        """There is one sheet."""
+        return judge(exchanges, self._sheet(choices), resolution_ns)
+
+    def _sheet(self, choices: Choices) -> Sheet:
+        return choices.sheet or self.sheets[0]
+
+    def report(
+        self,
+        exchanges: OneWireExchanges,
+        judged: Judged,
+        index: int,
+        wire: str,
+        names: Mapping[str, str],
+    ) -> Report:
+        """Everything about one transaction."""
+        return report(exchanges, judged, index, wire, names)
+
+    def is_part(self, exchanges: OneWireExchanges, other: OneWireExchanges) -> bool:
+        """Whether the line is only one side's driver of the other line."""
+        return (
+            len(exchanges) <= len(other)
+            and int(exchanges.bit.sum()) > int(other.bit.sum())
+            and bool(np.isin(exchanges.start_ns, other.start_ns).all())
+        )
