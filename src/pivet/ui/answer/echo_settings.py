@@ -18,6 +18,7 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
+from pivet.bench.air import AirSource
 from pivet.readings.sound import (
     COLDEST_C,
     USUAL_AIR_C,
@@ -90,7 +91,7 @@ class EchoSettings(QWidget):
         elif chosen is None:
             self._session.change_choices(replace(wire.choices, air=None), "usual air")
         elif chosen is not wire.choices.air:
-            air = chosen.air() if hasattr(chosen, "air") else chosen
+            air = chosen.air() if isinstance(chosen, AirSource) else chosen
             self._session.change_choices(replace(wire.choices, air=air), "air temperature")
 
     def ask_air(self) -> None:

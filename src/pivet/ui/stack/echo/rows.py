@@ -1,5 +1,6 @@
 """Echo measurements in the stack: the chosen shot among its neighbours."""
 
+import numpy as np
 from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QPainter, QPen, QPolygonF
 
@@ -203,7 +204,7 @@ class EchoRows(Rows):
         judged: Judged = shown.wire.judged
         number = self._number_at(point, shown)
         at = number if number is not None else shown.report.number
-        distance = float(distance_m(t_us * 1000, judged.speed[at : at + 1])[0])  # type: ignore[arg-type]
+        distance = float(distance_m(np.array([round(t_us * 1000)]), judged.speed[at : at + 1])[0])
         return f"{us(t_us)} after the rise · {distance * 100:.1f} cm"
 
     def steps_exchanges(self) -> bool:

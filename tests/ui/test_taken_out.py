@@ -1,0 +1,168 @@
+"""What is taken out of the window with 1-Wire and echo: pictures, copies, exports; and looks."""
+
+import json
+import unittest
+from pathlib import Path
+
+from PySide6.QtGui import QColor, QGuiApplication, QImage
+
+from pivet.bench.demo import DEMO_ROLES
+from pivet.ui.pictures import write_picture
+from pivet.ui.theme import DARK, ThemeChoice, apply_theme
+from tests.base import CAPTURES
+from tests.ui.base import WindowTest
+
+DOCS = Path(__file__).parent.parent.parent / "docs"
+SHOWN = ((2, 330), (2, 3), (2, 4), (3, 118), (3, 64))
+"""A scratchpad, a search, a conversion, a jump, a shot without echo."""
+
+
+class TakenOut(WindowTest):
+    """Every kind of exchange."""
+
+    def setUp(self) -> None:
+        super().setUp()
+        self.session.put_roles(DEMO_ROLES)
+        self.show_demo()
+
+    def go(self, wire: int, index: int) -> None:
+        """Shows an exchange of the demo."""
+        self.session.choose_wire((0, wire))
+        self.session.choose_exchange(index)
+        self.settle()
+
+    def test_pictures(self) -> None:
+        """PNG with twice the pixels, SVG with its words as text."""
+        for wire, index in SHOWN:
+            self.go(wire, index)
+            png, svg = self.folder / "p.png", self.folder / "p.svg"
+            write_picture(self.page, png)
+            write_picture(self.page, svg)
+            image = QImage(str(png))
+            self.assertEqual(self.page.width() * 2, image.width())
+            content = svg.read_text(encoding="utf-8")
+            self.assertIn(f"Exchange {index}", content)
+            self.assertIn("</svg>", content)
+
+    def test_picture_of_a_search_names_the_codes(self) -> None:
+        """By their roles, where they have one."""
+        self.go(2, 3)
+        path = self.folder / "p.svg"
+        write_picture(self.page.stack, path)
+        content = path.read_text(encoding="utf-8")
+        for part in ("0 · brine", "1 · wheel 3, core", "complement", "serial number"):
+            self.assertIn(part, content)
+
+    def test_copies(self) -> None:
+        """An exchange as text, with the check written out and all windows."""
+        self.go(2, 330)
+        self.press("Ctrl+C")
+        copied = QGuiApplication.clipboard().text()
+        for part in ("CRC-8 of the scratchpad", "read 0, low", "15 to 60 µs", "85 °C"):
+            self.assertIn(part, copied)
+        self.go(3, 118)
+        self.press("Ctrl+C")
+        copied = QGuiApplication.clipboard().text()
+        for part in ("stands alone", "m/s at", "wait, low", "(assumed)"):
+            self.assertIn(part, copied)
+
+    def test_exports_name_the_roles(self) -> None:
+        """Readings as CSV and JSON Lines."""
+        from functools import partial
+
+        from pivet.bench.export import export_readings
+
+        path = self.folder / "r.csv"
+        export = partial(export_readings, names=self.session.roles.names)
+        self.window.taking._export(path, export)
+        self.finish_jobs()
+        text = path.read_text(encoding="utf-8")
+        self.assertIn('28-0000051b2c7d,"wheel 1, core"', text)
+        self.assertIn("read before it was converted", text)
+        lines = self.folder / "r.jsonl"
+        self.window.taking._export(lines, export)
+        self.finish_jobs()
+        rows = [json.loads(row) for row in lines.read_text(encoding="utf-8").splitlines()]
+        self.assertEqual({"dht22", "dht11", "onewire", "hc-sr04"}, {row["sensor"] for row in rows})
+
+    def test_every_key_of_the_json_is_documented(self) -> None:
+        """docs/json.md names each key of each family."""
+        from pivet.files.jsonl import exchange_object
+
+        text = (DOCS / "json.md").read_text(encoding="utf-8")
+        for wire, index in SHOWN:
+            row = exchange_object(self.session.captures[0].wires[wire].report(index))
+            for key in row:
+                self.assertIn(f"`{key}`", text)
+
+    def test_dark_and_light(self) -> None:
+        """The kept pictures of ribbon, marks and cells follow the theme."""
+        self.go(2, 330)
+        self.page.renew()
+        light = self.window.grab().toImage()
+        apply_theme(self.app, ThemeChoice.DARK)
+        self.page.renew()
+        self.settle()
+        dark = self.window.grab().toImage()
+        spot = self.page.stack.mapTo(self.window, self.page.stack.rect().center())
+        self.assertEqual(
+            QColor(DARK.panel).lightness() < 128, dark.pixelColor(spot).lightness() < 128
+        )
+        self.assertNotEqual(light, dark)
+
+    def test_smallest_and_widest(self) -> None:
+        """All kinds are painted at any size that the window can have."""
+        for size in ((1140, 690), (1280, 800), (1900, 1000)):
+            self.window.resize(*size)
+            for wire, index in SHOWN:
+                self.go(wire, index)
+                self.assertFalse(self.window.grab().isNull())
+
+    def test_wheel_of_a_stack_that_fits(self) -> None:
+        """Nothing scrolls where everything is to be seen."""
+        self.window.resize(1900, 1000)
+        self.go(2, 330)
+        self.wheel(self.page.stack, 300, 300, -3)
+        self.assertEqual(0.0, self.page.stack.shown.top)
+
+    def test_stepping_from_family_to_family(self) -> None:
+        """Each wire is shown where it was left, with its own rows and parts."""
+        self.go(2, 330)
+        self.go(3, 118)
+        self.go(0, 158)
+        self.session.choose_wire((0, 2))
+        self.settle()
+        self.assertEqual(330, self.session.index)
+        self.assertEqual("Stack of bytes", self.page.stack.accessibleName())
+        self.session.choose_wire((0, 3))
+        self.assertEqual("Stack of measurements", self.page.stack.accessibleName())
+        self.session.choose_wire((0, 0))
+        self.assertEqual("Stack of bits", self.page.stack.accessibleName())
+
+
+class Details(WindowTest):
+    """Captures of other programs."""
+
+    def test_capture_details(self) -> None:
+        """What had to be assumed is said for every wire."""
+        self.open(CAPTURES / "iv_ping3.vcd")
+        self.press("Ctrl+I")
+        from pivet.ui.help.viewer import TextViewer
+
+        text = self.window.findChild(TextViewer).text.toPlainText()
+        self.assertIn("x or z taken as high", text)
+        self.assertIn("1 edge before or between the exchanges left out", text)
+
+    def test_next_that_is_not_sound(self) -> None:
+        """Over transactions as over frames."""
+        self.session.put_roles(DEMO_ROLES)
+        self.show_demo()
+        self.session.choose_wire((0, 2))
+        self.press("Shift+PgDown")
+        self.assertEqual(179, self.session.index)
+        self.press("Shift+PgUp")
+        self.assertIn("is sound", self.window.notice.text)
+
+
+if __name__ == "__main__":
+    unittest.main()
