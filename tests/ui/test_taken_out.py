@@ -1,20 +1,93 @@
-"""What is taken out of the window with 1-Wire and echo: pictures, copies, exports; and looks."""
+"""What is taken out of the window, of every family: pictures, copies, exports; and looks."""
 
 import json
 import unittest
 from pathlib import Path
+from unittest import mock
 
 from PySide6.QtGui import QColor, QGuiApplication, QImage
+from PySide6.QtWidgets import QFileDialog, QInputDialog
 
 from pivet.bench.demo import DEMO_ROLES
+from pivet.files.vcd import read_vcd
 from pivet.ui.pictures import write_picture
 from pivet.ui.theme import DARK, ThemeChoice, apply_theme
 from tests.base import CAPTURES
 from tests.ui.base import WindowTest
 
+AVR = CAPTURES / "av_dht22.vcd"
+CAVE = CAPTURES / "iv_dht22_cave.vcd"
 DOCS = Path(__file__).parent.parent.parent / "docs"
 SHOWN = ((2, 330), (2, 3), (2, 4), (3, 118), (3, 64))
 """A scratchpad, a search, a conversion, a jump, a shot without echo."""
+
+
+class Taking(WindowTest):
+    """Copy, export, pictures."""
+
+    def setUp(self) -> None:
+        super().setUp()
+        self.open(AVR)
+
+    def save_as(self, keys: str, name: str, kind: str) -> Path:
+        """Answers the dialog that some keys open."""
+        path = self.folder / name
+        answer = (str(path), kind)
+        with mock.patch.object(QFileDialog, "getSaveFileName", return_value=answer):
+            self.press(keys)
+        self.finish_jobs()
+        return path
+
+    def test_copy(self) -> None:
+        """Ctrl+C copies the exchange in full."""
+        self.session.choose_exchange(2)
+        self.press("Ctrl+C")
+        text = QGuiApplication.clipboard().text()
+        self.assertIn("gives ec, but fc was sent", text)
+        self.assertIn("1, high", text)
+
+    def test_readings(self) -> None:
+        """CSV and JSON Lines; an ending is added where the name has none."""
+        self.save_as("Ctrl+E", "r", "CSV (*.csv)")
+        self.assertIn("88.7", (self.folder / "r.csv").read_text(encoding="utf-8"))
+        path = self.save_as("Ctrl+E", "r.jsonl", "")
+        first = json.loads(path.read_text(encoding="utf-8").splitlines()[0])
+        self.assertEqual("039c007615", first["bytes"])
+        self.assertIn("r.jsonl was written", self.window.notice.text)
+
+    def test_capture(self) -> None:
+        """The capture as VCD."""
+        path = self.save_as("Ctrl+Shift+S", "c.vcd", "")
+        self.assertEqual(344, read_vcd(path).edge_count)
+
+    def test_pictures(self) -> None:
+        """PNG with twice the pixels, and SVG."""
+        png = self.save_as("Ctrl+P", "p.png", "")
+        self.assertEqual(2 * self.page.width(), QImage(str(png)).width())
+        svg = self.save_as("Ctrl+P", "p.svg", "")
+        self.assertIn("<svg", svg.read_text(encoding="utf-8")[:500])
+
+    def test_trouble_is_said(self) -> None:
+        """A place that cannot be written to, and a full disk."""
+        for keys in ("Ctrl+E", "Ctrl+Shift+S", "Ctrl+P"):
+            self.window.notice.hide()
+            ending = ".png" if keys == "Ctrl+P" else ".csv"
+            self.save_as(keys, "no/such/place" + ending, "")
+            self.assertIn("the folder is not there", self.window.notice.text)
+        with mock.patch("os.fsync", side_effect=OSError(28, "No space left on device")):
+            self.save_as("Ctrl+E", "r.csv", "")
+        self.assertIn("the disk is full", self.window.notice.text)
+        self.assertEqual([], list(self.folder.iterdir()))
+
+    def test_add_a_wire(self) -> None:
+        """A line that was not recognised can be added, and taken back."""
+        self.open(CAVE)
+        with mock.patch.object(QInputDialog, "getItem", return_value=("tb.clk", True)):
+            self.window.choose_wire_to_add()
+        self.finish_jobs()
+        self.assertEqual("tb.clk", self.session.wire.name)
+        self.press("Ctrl+Z")
+        self.assertEqual(["tb.data"], [wire.name for wire in self.session.capture.wires])
 
 
 class TakenOut(WindowTest):
