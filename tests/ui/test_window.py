@@ -1,6 +1,7 @@
 """The window as a person uses it: opening, stepping, judging anew, exporting."""
 
 import io
+import threading
 import unittest
 from pathlib import Path
 from unittest import mock
@@ -11,6 +12,7 @@ from PySide6.QtWidgets import QComboBox, QFileDialog, QLabel, QPushButton
 from pivet.bench.capture import open_capture
 from pivet.judge.verdict import Verdict
 from pivet.progress import Progress
+from pivet.ui import session
 from pivet.ui.help.viewer import HelpViewer, TextViewer
 from pivet.ui.main_window import MainWindow
 from pivet.ui.theme import DARK, LIGHT, ThemeChoice, theme
@@ -295,6 +297,32 @@ class SensorType(WindowTest):
         self.assertEqual(
             ("dht11-early", True), (self.session.wire.sheet.id, self.session.wire.recognised)
         )
+
+    def test_long_wire_beside_the_window(self) -> None:
+        """A long wire is judged in a job; undo brings it back."""
+        with mock.patch.object(session, "LONG_EDGES", 1):
+            self.choose("(dht11-early)")
+            self.assertEqual("22-type", self.session.wire.sheet.name)
+            self.finish_jobs()
+        self.assertIn("Sound", self.headline())
+        self.press("Ctrl+Z")
+        self.assertEqual("Unsound: wrong sensor type chosen", self.headline())
+
+    def test_long_wire_cancelled_or_closed(self) -> None:
+        """Nothing comes of judging that is cancelled, or whose capture is closed meanwhile."""
+        shown = self.box.currentText()
+        for stop in (self.window.jobs.cancel, self.window.close_capture):
+            with self.subTest(stop=stop.__name__), mock.patch.object(session, "LONG_EDGES", 1):
+                before = threading.Event()
+                self.window.jobs.start("Before", lambda _, row=before: row.wait(), lambda _: None)
+                self.choose("(dht11-early)")
+                self.assertNotEqual(shown, self.box.currentText())
+                stop()
+                before.set()
+                self.finish_jobs()
+                self.assertFalse(self.session.undo.canUndo())
+                if stop == self.window.jobs.cancel:
+                    self.assertEqual(shown, self.box.currentText())
 
     def test_exchange_stays(self) -> None:
         """The exchange looked at stays chosen."""

@@ -60,6 +60,11 @@ class Wire:
         return ".".join([*shared, rest])
 
     @property
+    def edge_count(self) -> int:
+        """Edges of all its lines."""
+        return sum(line.edges_ns.size for line in self.lines)
+
+    @property
     def sheet(self) -> Sheet:
         """The sheet that the wire is judged against."""
         found: Sheet = self.judged.sheet

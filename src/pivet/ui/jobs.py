@@ -101,7 +101,11 @@ class JobBar(QFrame):
         return bool(self._jobs)
 
     def start(
-        self, label: str, work: Callable[[Progress], Any], done: Callable[[Any], None]
+        self,
+        label: str,
+        work: Callable[[Progress], Any],
+        done: Callable[[Any], None],
+        over: Callable[[], None] | None = None,
     ) -> None:
         """Starts a job, or queues it behind those that run.
 
@@ -109,12 +113,15 @@ class JobBar(QFrame):
             label: what it does, for people.
             work: runs in another thread; gets the progress to call.
             done: gets the result, in the window's thread; not called after an error.
+            over: called at the end however it comes, after ``done``.
         """
         job = Job(label, work)
         job.signals.progressed.connect(self._on_progress)
         job.signals.done.connect(done)
         job.signals.failed.connect(self.failed)
         job.signals.over.connect(lambda: self._on_over(job))
+        if over is not None:
+            job.signals.over.connect(over)
         self._jobs.append(job)
         if len(self._jobs) == 1:
             self._label.setText(label)

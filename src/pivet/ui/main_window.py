@@ -64,6 +64,7 @@ class MainWindow(QMainWindow):
         self.empty = EmptyPage()
         self.notice = NoticeBar()
         self.jobs = JobBar()
+        self.session.run_long = self.jobs.start
         self.taking = Taking(self, self.session, self.page, self.jobs, self.notice, self._settings)
         self._gated: list[QAction] = []
         self._borrowed = self._kept_roles = Roles()

@@ -3,8 +3,10 @@
 Views only read it and call its methods; each change is told by one signal.
 """
 
+from collections.abc import Callable
 from dataclasses import replace
 from pathlib import Path
+from typing import Any, Protocol
 
 from PySide6.QtCore import QObject, Signal
 from PySide6.QtGui import QUndoCommand, QUndoStack
@@ -16,15 +18,34 @@ from pivet.bench.roles import Roles
 from pivet.bench.text import short_names
 from pivet.bench.wire import Wire
 from pivet.judge.report import Report
+from pivet.progress import Progress
 from pivet.readings.track import Track
 from pivet.sheets.model import Sheet
 
 Place = tuple[int, int]
 """Number of a capture and of a wire in it."""
 
+LONG_EDGES = 2_000_000
+"""A wire of more edges is judged anew beside the window: it takes up to 0.1 µs an edge."""
+
+
+class Runner(Protocol):
+    """Runs work beside the window, as ``JobBar.start`` does."""
+
+    def __call__(
+        self,
+        label: str,
+        work: Callable[[Progress], Any],
+        done: Callable[[Any], None],
+        over: Callable[[], None],
+    ) -> None: ...
+
 
 class Session(QObject):
     """The state of the window.
+
+    Attributes:
+        run_long: runs what may take long; without it all is done at once.
 
     Signals:
         captures_changed: captures or their wires were added, taken away or judged anew.
@@ -45,6 +66,7 @@ class Session(QObject):
         self.captures: list[Capture] = []
         self.undo = QUndoStack(self)
         self.roles = Roles()
+        self.run_long: Runner | None = None
         self._place: Place | None = None
         self._index = 0
         self._remembered: dict[tuple[Path, str], int] = {}
@@ -193,15 +215,35 @@ class Session(QObject):
             self.change_choices(replace(self.wire.choices, sheet=sheet), name)
 
     def change_choices(self, choices: Choices, name: str) -> None:
-        """Judges the chosen wire anew.  Can be undone.
+        """Judges the chosen wire anew, a long one beside the window.  Can be undone.
 
         Args:
             choices: those of the wire from now on.
             name: what changes, for the undo menu.
         """
-        if self._place is not None and self.wire is not None:
-            after = self.wire.chosen(choices)
-            self.undo.push(_ReplaceWire(self, self._place, self.wire, after, name))
+        place, before = self._place, self.wire
+        if place is None or before is None:
+            return
+
+        def work(progress: Progress) -> Wire:
+            after = before.chosen(choices)
+            progress(1.0)
+            return after
+
+        def done(after: Wire) -> None:
+            if self._stands(place, before):
+                self.undo.push(_ReplaceWire(self, place, before, after, name))
+
+        if self.run_long is None or before.edge_count < LONG_EDGES:
+            done(before.chosen(choices))
+        else:
+            self.run_long(f"Judging {before.label}", work, done, self.wire_changed.emit)
+
+    def _stands(self, place: Place, wire: Wire) -> bool:
+        """Whether a wire is still where it was: others may have come in the meantime."""
+        number, at = place
+        wires = self.captures[number].wires if number < len(self.captures) else ()
+        return at < len(wires) and wires[at] is wire
 
     def change_roles(self, roles: Roles, name: str) -> None:
         """Names or replaces devices.  Can be undone."""
