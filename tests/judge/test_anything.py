@@ -15,13 +15,20 @@ from pivet.bench.roles import Roles
 from pivet.bench.text import exchange_text, pulse_text, wire_line
 from pivet.bench.wire import Wire, make_wire
 from pivet.files.jsonl import exchange_object
+from pivet.judge.echo import notices as echo
+from pivet.judge.humidity import notices as humidity
+from pivet.judge.onewire import notices as onewire
+from pivet.judge.report import Report
 from pivet.judge.verdict import Verdict
 from pivet.readings.sound import Vessel, fixed_air
+from pivet.sheets.load import find_sheet
 from pivet.signal.trace import Int64Array, Level, Line, Trace
 from pivet.standin.onewire import Host, Thermometer, make_code
-from tests.base import PivetTest
+from tests.base import HUMIDITY, PivetTest
+from tests.decode.frames import edge_trains
 from tests.decode.slots import slot_trains
 
+NOTICES = {"onewire": onewire.Notice, "echo": echo.Notice, "humidity": humidity.Notice}
 STEPS = st.sampled_from([1, 100, 1000, 50_000])
 
 
@@ -53,8 +60,7 @@ class Anything(PivetTest):
             self.assertFalse(
                 report.readings and report.verdict is Verdict.UNKNOWN and not report.due
             )
-            weights = [finding.weight for finding in report.findings]
-            self.assertEqual(report.verdict, max(weights, default=Verdict.SOUND))
+            self.check_causes(wire, report)
             columns = [pulse.column for pulse in report.pulses]
             self.assertEqual(len(columns), len(set(columns)))
             for finding in report.findings:
@@ -64,6 +70,23 @@ class Anything(PivetTest):
         for track in wire.tracks:
             self.assertEqual(track.at.size, track.values.size)
             self.assertEqual(track.at.size, track.given.size)
+
+    def check_causes(self, wire: Wire, report: Report) -> None:
+        """Everything that was noticed is told, and nothing else; the verdict is the worst."""
+        noticed = NOTICES[wire.family.key](int(wire.judged.notices[report.number]))
+        told = {finding.code for finding in report.findings}
+        self.assertEqual({notice.code for notice in noticed}, told)
+        weights = [finding.weight for finding in report.findings]
+        self.assertEqual(report.verdict, max(weights, default=Verdict.SOUND))
+
+    @settings(max_examples=120)
+    @given(edge_trains(), st.sampled_from(Level), STEPS, st.sampled_from([None, *HUMIDITY]))
+    def test_humidity(
+        self, edges: Int64Array, level: Level, step_ns: int, sensor: str | None
+    ) -> None:
+        """A humidity line of any edges, recognised or of a chosen type."""
+        choices = Choices(sheet=find_sheet(sensor) if sensor else None)
+        self.check(wire_of_edges("humidity", (edges,), level, step_ns, choices))
 
     @settings(max_examples=120)
     @given(slot_trains(120), st.sampled_from(Level), STEPS)

@@ -119,9 +119,13 @@ class Devices(unittest.TestCase):
 class Windows(PivetTest):
     """Pulses by window."""
 
+    def wire(self, lows: list):
+        """A wire with some lows."""
+        return wire_of(FAMILIES["onewire"], (Line("dq", Level.HIGH, edges_of(lows)),))
+
     def judged(self, lows: list):
         """What is judged of some lows."""
-        return wire_of(FAMILIES["onewire"], (Line("dq", Level.HIGH, edges_of(lows)),)).judged
+        return self.wire(lows).judged
 
     def test_each_in_its_window(self) -> None:
         """Shortest, longest and number, by hand."""
@@ -153,7 +157,7 @@ class Windows(PivetTest):
         self.assertEqual(0, judged.window_verdict[[KEYS.index(key) for key in FAST]].max())
 
     def test_each_window_can_be_broken(self) -> None:
-        """A pulse outside is found in its own window."""
+        """A pulse or span outside is found in its own window, and told with its place."""
         cases = {
             "one": RESET + written(b"\xcc\xff", one=18.0),
             "zero": RESET + written(b"\xcc\x44", zero=130.0, slot=140.0),
@@ -167,8 +171,29 @@ class Windows(PivetTest):
         }
         for key, lows in cases.items():
             with self.subTest(key):
-                verdicts = self.judged(lows).window_verdict[:, 0]
-                self.assertEqual(Verdict.UNSOUND, verdicts[KEYS.index(key)])
+                wire = self.wire(lows)
+                self.assertEqual(Verdict.UNSOUND, wire.judged.window_verdict[KEYS.index(key), 0])
+                said = [row.says for row in wire.report(0).findings if row.code == "pulse-outside"]
+                label = wire.sheet.windows[key].label
+                self.assertEqual(1, sum(f"“{label}”" in says for says in said), said)
+
+    def test_worst_span_is_named(self) -> None:
+        """Of slots that come too soon the shortest, with where it stands."""
+        lows = RESET + written(b"\xcc") + [*written(b"\x44")]
+        lows[12] = (lows[12][0], 48.0 - lows[12][0])
+        finding = self.wire(lows).report(0).findings[0]
+        self.assertEqual(("pulse-outside", (20,)), (finding.code, finding.columns))
+        self.assertIn("Byte 2, bit 3: “slot” lasts 48", finding.says)
+
+    def test_unlisted_pulse_is_told(self) -> None:
+        """Of thousands of polled bits one in the middle is outside."""
+        lows = RESET + written(b"\xcc\x44") + 400 * read(b"\x00") + read(b"\x01")
+        lows[2000] = (68.0, lows[2000][1])
+        report = self.wire(lows).report(0)
+        finding = next(row for row in report.findings if row.code == "pulse-outside")
+        self.assertNotIn(finding.columns[0], [pulse.column for pulse in report.pulses])
+        self.assertEqual(2 * 1998, finding.columns[0])
+        self.assertIn("“read 0, low” lasts 68", finding.says)
 
     def test_idle_between_slots_is_legal(self) -> None:
         """A host may rest as long as it likes."""

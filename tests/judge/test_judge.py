@@ -10,9 +10,7 @@ from pivet.bench.wire import Wire
 from pivet.decode.humidity import layout
 from pivet.judge.humidity import judge
 from pivet.judge.humidity.judged import BLOCK
-from pivet.judge.humidity.notices import WEIGHTS, Notice
 from pivet.judge.humidity.recognise import rank_sheets
-from pivet.judge.humidity.report import HEADLINES
 from pivet.judge.humidity.tell_bytes import doubtful_bit
 from pivet.judge.report import Report
 from pivet.judge.verdict import Verdict
@@ -119,19 +117,6 @@ class Faults(PivetTest):
         """No fault of the stand-in is left out of this test."""
         elsewhere = {Fault.OUT_OF_RANGE} | OF_THE_CAPTURE
         self.assertEqual(set(Fault), set(EXPECTED) | elsewhere)
-
-    def test_every_notice_is_worded(self) -> None:
-        """Each kind of finding has a weight, a headline and a section of help."""
-        from pivet.judge.humidity.findings import TELLERS
-        from pivet.ui.help.pages import page_text
-
-        help_text = page_text("findings")
-        for notice in Notice:
-            self.assertIn(notice, WEIGHTS)
-            self.assertIn(notice, TELLERS)
-            self.assertIn(notice.code, help_text)
-            if notice.weight is not Verdict.SOUND and notice is not Notice.PULSE_NEAR:
-                self.assertIn(notice.code, HEADLINES)
 
 
 class WrongType(PivetTest):

@@ -7,8 +7,6 @@ import numpy as np
 from pivet.bench.families import FAMILIES
 from pivet.bench.wire import Wire
 from pivet.files.jsonl import exchange_object
-from pivet.judge.onewire.findings import TELLERS
-from pivet.judge.onewire.notices import HEADLINES, WEIGHTS, Notice
 from pivet.judge.report import Report
 from pivet.judge.verdict import Verdict
 from pivet.readings.thermometer import explain
@@ -17,7 +15,6 @@ from pivet.signal.trace import Level, Line
 from pivet.standin.onewire import Conditions, Host, Thermometer, make_code
 from pivet.standin.onewire.host import bits_of
 from pivet.standin.onewire.thermometer import pad_bytes
-from pivet.ui.help.pages import page_text
 from tests.base import PivetTest, wire_of
 from tests.decode.slots import RESET, edges_of, read, written
 
@@ -347,16 +344,6 @@ class Bus(PivetTest):
 
 class Told(PivetTest):
     """Words and JSON."""
-
-    def test_every_notice_is_worded(self) -> None:
-        """Each kind of finding has a weight, words, a headline and a section of help."""
-        help_text = page_text("findings")
-        for notice in Notice:
-            self.assertIn(notice, WEIGHTS)
-            self.assertIn(notice, TELLERS)
-            self.assertIn(f"## {notice.code}", help_text)
-            if notice.weight is not Verdict.SOUND and notice is not Notice.PULSE_NEAR:
-                self.assertIn(notice.code, HEADLINES)
 
     def test_json(self) -> None:
         """What only a transaction has."""

@@ -6,6 +6,7 @@ from typing import Protocol
 import numpy as np
 import numpy.typing as npt
 
+from pivet.judge.notices import Flags
 from pivet.readings.track import Track
 from pivet.sheets.model import Sheet
 
@@ -21,6 +22,11 @@ class Judgement(Protocol):
     @property
     def verdict(self) -> npt.NDArray[np.uint8]:
         """``Verdict`` of each exchange, uint8 (n,)."""
+        ...
+
+    @property
+    def notices(self) -> Flags:
+        """``NoticeBit`` bits of the family, uint32 (n,)."""
         ...
 
     @property

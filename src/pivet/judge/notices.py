@@ -1,6 +1,6 @@
 """Notices: one bit a kind of finding, kept as columns; what all families' have in common."""
 
-from collections.abc import Mapping
+from collections.abc import Iterable, Mapping
 from enum import IntFlag
 
 import numpy as np
@@ -19,6 +19,26 @@ class NoticeBit(IntFlag):
     def code(self) -> str:
         """Its name in JSON and in docs/findings.md."""
         return str(self.name).lower().replace("_", "-")
+
+    @property
+    def weight(self) -> Verdict:
+        """The verdict that this notice alone calls for."""
+        raise NotImplementedError
+
+
+def weigh(
+    every: Iterable[NoticeBit],
+    unsound: Iterable[NoticeBit],
+    unknown: Iterable[NoticeBit],
+    near: Iterable[NoticeBit],
+) -> dict[NoticeBit, Verdict]:
+    """The weight of each of a family's notices; those not named weigh nothing."""
+    return {
+        **dict.fromkeys(every, Verdict.SOUND),
+        **dict.fromkeys(unsound, Verdict.UNSOUND),
+        **dict.fromkeys(unknown, Verdict.UNKNOWN),
+        **dict.fromkeys(near, Verdict.NEAR),
+    }
 
 
 def flag(condition: npt.NDArray[np.bool_], notice: NoticeBit) -> Flags:

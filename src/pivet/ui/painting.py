@@ -86,6 +86,16 @@ def _paint_mark(painter: QPainter, verdict: Verdict, centre: QPointF, size: floa
     painter.restore()
 
 
+def pulse_pen(verdict: Verdict, lit: bool = False) -> QPen:
+    """The line of a pulse: broken where nobody can tell, strong where it is outside or lit."""
+    colours = theme()
+    pen = QPen(colours.trace if verdict is Verdict.SOUND else colours.verdict(verdict))
+    pen.setWidthF(2.4 if lit or verdict is Verdict.UNSOUND else 1.6)
+    if verdict is Verdict.UNKNOWN:
+        pen.setStyle(Qt.PenStyle.DashLine)
+    return pen
+
+
 def font_of(widget: QWidget, scale: float = 1.0, bold: bool = False) -> QFont:
     """The widget's font, scaled; shared, so copy it before changing it."""
     own = widget.font()

@@ -1,13 +1,14 @@
 """Echo measurements as columns: the last axis of every array counts the measurements."""
 
 from collections.abc import Sequence
-from dataclasses import dataclass, field, replace
+from dataclasses import dataclass, field, fields, replace
 from enum import IntFlag
 from typing import Any
 
 import numpy as np
 import numpy.typing as npt
 
+from pivet.decode.batches import join_batches
 from pivet.signal.trace import Int64Array
 
 
@@ -71,14 +72,7 @@ class EchoExchanges:
 OWN = ("start_ns", "end_ns", "trigger_ns", "rise_ns", "flight_ns", "marks")
 """Columns with a row a measurement."""
 
-NAMES = (
-    *OWN,
-    "spike_start_ns",
-    "spike_width_ns",
-    "stray_start_ns",
-    "stray_end_ns",
-    "stray_edges",
-)
+NAMES = tuple(row.name for row in fields(EchoExchanges))
 
 
 def made(**columns: npt.NDArray[Any]) -> EchoExchanges:
@@ -91,10 +85,4 @@ def made(**columns: npt.NDArray[Any]) -> EchoExchanges:
 
 def join(batches: Sequence[EchoExchanges]) -> EchoExchanges:
     """Batches of one wire, in order of time, as one."""
-    if len(batches) == 1:
-        return batches[0]
-    if not batches:
-        return made()
-    return EchoExchanges(
-        **{name: np.concatenate([getattr(batch, name) for batch in batches]) for name in NAMES}
-    )
+    return join_batches(batches, made)

@@ -8,6 +8,7 @@ from typing import Any
 import numpy as np
 import numpy.typing as npt
 
+from pivet.decode.batches import join_batches
 from pivet.decode.humidity import layout
 from pivet.signal.trace import Int64Array
 
@@ -140,14 +141,4 @@ def empty() -> HumidityExchanges:
 
 def join(batches: Sequence[HumidityExchanges]) -> HumidityExchanges:
     """Batches of one line, in order of time, as one."""
-    if len(batches) == 1:
-        return batches[0]
-    if not batches:
-        return empty()
-    names = EXCHANGE_COLUMNS + LINE_COLUMNS
-    return HumidityExchanges(
-        **{
-            name: np.concatenate([getattr(batch, name) for batch in batches], axis=-1)
-            for name in names
-        }
-    )
+    return join_batches(batches, empty)

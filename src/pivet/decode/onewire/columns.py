@@ -8,6 +8,7 @@ from typing import Any
 import numpy as np
 import numpy.typing as npt
 
+from pivet.decode.batches import join_batches
 from pivet.signal.trace import Int64Array
 
 Int32Array = npt.NDArray[np.int32]
@@ -162,10 +163,4 @@ def made(**columns: npt.NDArray[Any]) -> OneWireExchanges:
 
 def join(batches: Sequence[OneWireExchanges]) -> OneWireExchanges:
     """Batches of one line, in order of time, as one."""
-    if len(batches) == 1:
-        return batches[0]
-    if not batches:
-        return made()
-    return OneWireExchanges(
-        **{name: np.concatenate([getattr(batch, name) for batch in batches]) for name in KINDS}
-    )
+    return join_batches(batches, made)

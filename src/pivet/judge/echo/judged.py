@@ -103,10 +103,6 @@ class Judged:
     def __len__(self) -> int:
         return int(self.verdict.size)
 
-    def has(self, index: int, notice: Notice) -> bool:
-        """Whether measurement ``index`` bears this notice."""
-        return bool(self.notices[index] & notice)
-
 
 def rule_of(sheet: Sheet) -> EchoRule:
     """Range and timeout of an echo sensor's sheet."""

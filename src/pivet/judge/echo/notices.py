@@ -1,6 +1,6 @@
 """What can be noticed about an echo measurement, as bits and as codes."""
 
-from pivet.judge.notices import NoticeBit
+from pivet.judge.notices import NoticeBit, weigh
 from pivet.judge.verdict import Verdict
 
 
@@ -47,12 +47,7 @@ NEAR = (
     Notice.LATE_RISE,
     Notice.PULSE_NEAR,
 )
-WEIGHTS: dict[NoticeBit, Verdict] = {
-    **dict.fromkeys(Notice, Verdict.SOUND),
-    **dict.fromkeys(UNSOUND, Verdict.UNSOUND),
-    **dict.fromkeys(UNKNOWN, Verdict.UNKNOWN),
-    **dict.fromkeys(NEAR, Verdict.NEAR),
-}
+WEIGHTS = weigh(Notice, UNSOUND, UNKNOWN, NEAR)
 
 HEADLINES = {
     Notice.RETRIGGERED.code: "triggered while the echo was up",

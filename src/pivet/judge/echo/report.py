@@ -5,10 +5,11 @@ from functools import cache, partial
 
 from pivet.decode.echo import EchoExchanges
 from pivet.decode.interface import ABSENT
+from pivet.judge.case import findings_of
 from pivet.judge.echo.judged import Judged, windows_at
 from pivet.judge.echo.notices import HEADLINES, Notice
 from pivet.judge.echo.pulses import ECHO, TRIGGER, pulses_of
-from pivet.judge.echo.tell import Case, findings_of
+from pivet.judge.echo.tell import TELLERS, Case
 from pivet.judge.pulses import Pulse
 from pivet.judge.report import (
     Check,
@@ -61,10 +62,10 @@ def report(exchanges: EchoExchanges, judged: Judged, index: int, wire: str) -> R
     """Everything about measurement ``index``."""
     make_pulses = cache(partial(pulses_of, exchanges, judged, index))
     detail = _measurement(exchanges, judged, index)
-    pulses = make_pulses() if judged.notices[index] else ()
-    findings = findings_of(Case(exchanges, judged, index, pulses))
+    case = Case(exchanges, judged, index, make_pulses() if judged.notices[index] else ())
+    findings = findings_of(case, TELLERS)
     verdict = Verdict(int(judged.verdict[index]))
-    values = _values(judged, index, detail)
+    values = _values(case, detail)
     return Report(
         number=index,
         wire=wire,
@@ -128,15 +129,15 @@ def _measurement(exchanges: EchoExchanges, judged: Judged, index: int) -> Measur
     )
 
 
-def _values(judged: Judged, index: int, detail: Measurement) -> tuple[Value, ...]:
+def _values(case: Case, detail: Measurement) -> tuple[Value, ...]:
     """The distance, and the level that follows from it."""
     if detail.distance_m is None:
         return ()
     distance, flight = detail.distance_m, detail.flight_us
     text = f"{distance:.3f}"
-    if not judged.given[index]:
-        wrong = next((row for row in REFUSALS if judged.has(index, row)), Notice.TOO_FAR)
-        reason = HEADLINES[wrong.code]
+    judged = case.judged
+    if not judged.given[case.index]:
+        reason = case.first_words(REFUSALS, HEADLINES, "")
         value = Value("distance", as_float(distance), "m", text, reason, flight_us=flight)
         return (value,)
     about = f"flight {flight:.1f} µs"

@@ -4,11 +4,11 @@ from collections.abc import Callable, Iterator
 from dataclasses import dataclass
 
 from pivet.decode.echo import EchoExchanges
+from pivet.judge.case import Case as AnyCase
 from pivet.judge.echo.judged import Judged, rule_of
 from pivet.judge.echo.notices import Notice
 from pivet.judge.echo.pulses import ECHO, TRIGGER, WAIT
 from pivet.judge.finding import Finding
-from pivet.judge.pulses import Pulse
 from pivet.judge.tell_windows import (
     SPIKE_ADVICE,
     tell_coarse,
@@ -21,20 +21,8 @@ from pivet.readings.sound import FIXED_SPEED
 
 
 @dataclass(frozen=True, slots=True)
-class Case:
+class Case(AnyCase[EchoExchanges, Judged]):
     """One measurement, as the sentences need it."""
-
-    exchanges: EchoExchanges
-    judged: Judged
-    index: int
-    pulses: tuple[Pulse, ...]
-
-    def finding(
-        self, notice: Notice, says: str, advice: str, at_ns: int | None = None, *columns: int
-    ) -> Finding:
-        """A finding of a kind; without a time it is about the whole measurement."""
-        at = int(self.exchanges.start_ns[self.index]) if at_ns is None else at_ns
-        return Finding(notice.code, notice.weight, says, advice, at, columns)
 
     @property
     def distance_m(self) -> float:
@@ -50,17 +38,6 @@ class Case:
     def rise_ns(self) -> int:
         """Rise of the echo, ns."""
         return int(self.exchanges.rise_ns[self.index])
-
-
-def findings_of(case: Case) -> tuple[Finding, ...]:
-    """Findings of a measurement, the gravest first."""
-    found = [
-        finding
-        for notice, tell in TELLERS.items()
-        if case.judged.has(case.index, notice)
-        for finding in tell(case)
-    ]
-    return tuple(sorted(found, key=lambda finding: -finding.weight))
 
 
 def retriggered(case: Case) -> Iterator[Finding]:
@@ -136,7 +113,7 @@ def trigger_short(case: Case) -> Iterator[Finding]:
 def outside(case: Case) -> Iterator[Finding]:
     own = [("trigger", Notice.TRIGGER_SHORT), ("wait", Notice.LATE_RISE)]
     own.append(("echo", Notice.NOTHING_IN_RANGE | Notice.TOO_FAR | Notice.TOO_NEAR))
-    but = [key for key, notice in own if case.judged.has(case.index, notice)]
+    but = [key for key, notice in own if case.has(notice)]
     for says, at_ns, columns in tell_outside(case.pulses, but):
         yield case.finding(Notice.PULSE_OUTSIDE, says, "", at_ns, *columns)
 

@@ -2,33 +2,10 @@
 
 from collections.abc import Callable, Iterator
 
-from pivet.decode.humidity import HumidityExchanges
 from pivet.judge.finding import Finding
 from pivet.judge.humidity import tell_bytes, tell_course, tell_pulses
 from pivet.judge.humidity.case import Case
-from pivet.judge.humidity.judged import Judged
 from pivet.judge.humidity.notices import Notice
-from pivet.judge.pulses import Pulse
-
-
-def findings_of(
-    exchanges: HumidityExchanges,
-    judged: Judged,
-    index: int,
-    make_pulses: Callable[[], tuple[Pulse, ...]],
-) -> list[Finding]:
-    """Findings of exchange ``index``, the gravest first; most have none and need no pulses."""
-    if not judged.notices[index]:
-        return []
-    case = Case(exchanges, judged, index, make_pulses())
-    found = [
-        finding
-        for notice, tell in TELLERS.items()
-        if judged.has(index, notice)
-        for finding in tell(case)
-    ]
-    return sorted(found, key=lambda finding: -finding.weight)
-
 
 TELLERS: dict[Notice, Callable[[Case], Iterator[Finding]]] = {
     Notice.WRONG_TYPE: tell_bytes.wrong_type,

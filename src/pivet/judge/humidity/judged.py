@@ -85,10 +85,6 @@ class Judged:
             for row in self.quantities
         )
 
-    def has(self, index: int, notice: Notice) -> bool:
-        """Whether exchange ``index`` bears this notice."""
-        return bool(self.notices[index] & notice)
-
 
 def judge(
     exchanges: HumidityExchanges,

@@ -1,6 +1,6 @@
 """What can be noticed about a humidity exchange, as bits and as codes."""
 
-from pivet.judge.notices import NoticeBit
+from pivet.judge.notices import NoticeBit, weigh
 from pivet.judge.verdict import Verdict
 
 
@@ -35,27 +35,52 @@ class Notice(NoticeBit):
         return WEIGHTS[self]
 
 
-WEIGHTS: dict[NoticeBit, Verdict] = {
-    Notice.NO_ANSWER: Verdict.UNSOUND,
-    Notice.LINE_HELD_LOW: Verdict.UNSOUND,
-    Notice.CUT_SHORT: Verdict.UNSOUND,
-    Notice.EXTRA_PULSES: Verdict.UNSOUND,
-    Notice.SUM_WRONG: Verdict.UNSOUND,
-    Notice.ALL_ZEROS: Verdict.UNSOUND,
-    Notice.WRONG_TYPE: Verdict.UNSOUND,
-    Notice.IMPOSSIBLE_VALUE: Verdict.UNSOUND,
-    Notice.ASK_TOO_SHORT: Verdict.UNSOUND,
-    Notice.LATE_ANSWER: Verdict.UNSOUND,
-    Notice.PULSE_OUTSIDE: Verdict.UNSOUND,
-    Notice.CAPTURE_ENDED: Verdict.UNKNOWN,
-    Notice.CAPTURE_BEGAN: Verdict.UNKNOWN,
-    Notice.TOO_COARSE: Verdict.UNKNOWN,
-    Notice.TOO_SOON: Verdict.NEAR,
-    Notice.OUT_OF_RANGE: Verdict.NEAR,
-    Notice.SCALE_EDGE: Verdict.NEAR,
-    Notice.PULSE_NEAR: Verdict.NEAR,
-    Notice.CLOCK_OFF: Verdict.SOUND,
-    Notice.SLOW_RISE: Verdict.SOUND,
-    Notice.SPIKE_REMOVED: Verdict.SOUND,
-}
+UNSOUND = (
+    Notice.NO_ANSWER,
+    Notice.LINE_HELD_LOW,
+    Notice.CUT_SHORT,
+    Notice.EXTRA_PULSES,
+    Notice.SUM_WRONG,
+    Notice.ALL_ZEROS,
+    Notice.WRONG_TYPE,
+    Notice.IMPOSSIBLE_VALUE,
+    Notice.ASK_TOO_SHORT,
+    Notice.LATE_ANSWER,
+    Notice.PULSE_OUTSIDE,
+)
+UNKNOWN = (
+    Notice.CAPTURE_ENDED,
+    Notice.CAPTURE_BEGAN,
+    Notice.TOO_COARSE,
+)
+NEAR = (
+    Notice.TOO_SOON,
+    Notice.OUT_OF_RANGE,
+    Notice.SCALE_EDGE,
+    Notice.PULSE_NEAR,
+)
+WEIGHTS = weigh(Notice, UNSOUND, UNKNOWN, NEAR)
 """The windows that a slow clock or rise breaks are noticed by themselves."""
+
+HEADLINES = {
+    Notice.NO_ANSWER.code: "no answer",
+    Notice.LINE_HELD_LOW.code: "the line is held low",
+    Notice.CUT_SHORT.code: "the answer is cut short",
+    Notice.EXTRA_PULSES.code: "too many pulses",
+    Notice.SUM_WRONG.code: "the sum is wrong",
+    Notice.ALL_ZEROS.code: "all bytes are zero",
+    Notice.WRONG_TYPE.code: "wrong sensor type chosen",
+    Notice.IMPOSSIBLE_VALUE.code: "impossible value",
+    Notice.ASK_TOO_SHORT.code: "the start pulse is too short",
+    Notice.LATE_ANSWER.code: "the answer is late",
+    Notice.PULSE_OUTSIDE.code: "a pulse is outside its window",
+    Notice.CAPTURE_ENDED.code: "the capture ends here",
+    Notice.CAPTURE_BEGAN.code: "the capture begins here",
+    Notice.TOO_COARSE.code: "the capture is too coarse",
+    Notice.TOO_SOON.code: "asked too soon",
+    Notice.OUT_OF_RANGE.code: "out of the sheet's range",
+    Notice.SCALE_EDGE.code: "at the edge of the scale",
+    Notice.CLOCK_OFF.code: "the sensor's clock is off",
+    Notice.SLOW_RISE.code: "the line rises slowly",
+}
+"""A few words for each notice that can head an exchange."""

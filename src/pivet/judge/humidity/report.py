@@ -4,10 +4,12 @@ from dataclasses import dataclass
 from functools import cache, partial
 
 from pivet.decode.humidity import HumidityExchanges, layout
+from pivet.judge.case import findings_of
+from pivet.judge.humidity.case import Case
 from pivet.judge.humidity.classes import KEYS
-from pivet.judge.humidity.findings import findings_of
+from pivet.judge.humidity.findings import TELLERS
 from pivet.judge.humidity.judged import Judged
-from pivet.judge.humidity.notices import Notice
+from pivet.judge.humidity.notices import HEADLINES, Notice
 from pivet.judge.humidity.pulses import ASK, pulses_of
 from pivet.judge.pulses import Pulse
 from pivet.judge.report import (
@@ -34,28 +36,6 @@ class Frame:
     bit_count: int
 
 
-HEADLINES = {
-    Notice.NO_ANSWER.code: "no answer",
-    Notice.LINE_HELD_LOW.code: "the line is held low",
-    Notice.CUT_SHORT.code: "the answer is cut short",
-    Notice.EXTRA_PULSES.code: "too many pulses",
-    Notice.SUM_WRONG.code: "the sum is wrong",
-    Notice.ALL_ZEROS.code: "all bytes are zero",
-    Notice.WRONG_TYPE.code: "wrong sensor type chosen",
-    Notice.IMPOSSIBLE_VALUE.code: "impossible value",
-    Notice.ASK_TOO_SHORT.code: "the start pulse is too short",
-    Notice.LATE_ANSWER.code: "the answer is late",
-    Notice.PULSE_OUTSIDE.code: "a pulse is outside its window",
-    Notice.CAPTURE_ENDED.code: "the capture ends here",
-    Notice.CAPTURE_BEGAN.code: "the capture begins here",
-    Notice.TOO_COARSE.code: "the capture is too coarse",
-    Notice.TOO_SOON.code: "asked too soon",
-    Notice.OUT_OF_RANGE.code: "out of the sheet's range",
-    Notice.SCALE_EDGE.code: "at the edge of the scale",
-    Notice.CLOCK_OFF.code: "the sensor's clock is off",
-    Notice.SLOW_RISE.code: "the line rises slowly",
-}
-
 REFUSALS = (
     Notice.WRONG_TYPE,
     Notice.SUM_WRONG,
@@ -72,8 +52,10 @@ def report(exchanges: HumidityExchanges, judged: Judged, index: int, wire: str) 
     bits = int(exchanges.bit_count[index])
     data = exchanges.packed[:, index].tobytes()[: bits // 8]
     given = bool(judged.given[index])
-    values = _values(judged, index, len(data), "" if given else _reason(judged, index))
-    findings = tuple(findings_of(exchanges, judged, index, make_pulses))
+    case = Case(exchanges, judged, index, make_pulses() if judged.notices[index] else ())
+    findings = findings_of(case, TELLERS)
+    reason = "" if given else case.first_words(REFUSALS, HEADLINES, "no whole frame")
+    values = _values(judged, index, len(data), reason)
     verdict = Verdict(int(judged.verdict[index]))
     return Report(
         number=index,
@@ -116,13 +98,6 @@ def sum_check(data: bytes) -> Check:
     carried = f" → {computed:02x}" if total > 0xFF else ""
     says = f"{terms} = {total:02x}{carried}, sent {sent:02x}"
     return Check("sum8", computed == sent, sent, computed, says)
-
-
-def _reason(judged: Judged, index: int) -> str:
-    for notice in REFUSALS:
-        if judged.has(index, notice):
-            return HEADLINES[notice.code]
-    return "no whole frame"
 
 
 def _values(judged: Judged, index: int, received: int, reason: str) -> tuple[Value, ...]:

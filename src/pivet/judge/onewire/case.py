@@ -4,35 +4,18 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 
 from pivet.decode.onewire import OneWireExchanges
-from pivet.judge.finding import Finding
+from pivet.judge.case import Case as AnyCase
 from pivet.judge.onewire.detail import Transaction
 from pivet.judge.onewire.judged import Judged
-from pivet.judge.onewire.notices import Notice
-from pivet.judge.pulses import Pulse
 from pivet.sheets.onewire import code_text
 
 
 @dataclass(frozen=True, slots=True)
-class Case:
+class Case(AnyCase[OneWireExchanges, Judged]):
     """One transaction, as the sentences need it."""
 
-    exchanges: OneWireExchanges
-    judged: Judged
-    index: int
-    pulses: tuple[Pulse, ...]
     detail: Transaction
     names: Mapping[str, str]
-
-    def has(self, notice: Notice) -> bool:
-        """Whether the transaction bears this notice."""
-        return self.judged.has(self.index, notice)
-
-    def finding(
-        self, notice: Notice, says: str, advice: str, at_ns: int | None = None, *columns: int
-    ) -> Finding:
-        """A finding of a kind; without a time it is about the whole transaction."""
-        at = int(self.exchanges.start_ns[self.index]) if at_ns is None else at_ns
-        return Finding(notice.code, notice.weight, says, advice, at, columns)
 
     def called(self, code: int) -> str:
         """A device as people call it: its role if it has one, and its code."""

@@ -7,15 +7,6 @@ from pivet.judge.onewire import tell_bus, tell_bytes
 from pivet.judge.onewire.case import Case
 from pivet.judge.onewire.notices import Notice
 
-
-def findings_of(case: Case) -> tuple[Finding, ...]:
-    """Findings of a transaction, the gravest first."""
-    found = [
-        finding for notice, tell in TELLERS.items() if case.has(notice) for finding in tell(case)
-    ]
-    return tuple(sorted(found, key=lambda finding: -finding.weight))
-
-
 TELLERS: dict[Notice, Callable[[Case], Iterator[Finding]]] = {
     Notice.LINE_HELD_LOW: tell_bus.held_low,
     Notice.NO_PRESENCE: tell_bus.no_presence,

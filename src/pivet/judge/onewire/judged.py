@@ -65,10 +65,6 @@ class Judged:
     def __len__(self) -> int:
         return int(self.verdict.size)
 
-    def has(self, index: int, notice: Notice) -> bool:
-        """Whether transaction ``index`` bears this notice."""
-        return bool(self.notices[index] & notice)
-
     def pad_of(self, index: int) -> int | None:
         """Number of the scratchpad that a transaction read whole."""
         at = int(np.searchsorted(self.pads.at, index))

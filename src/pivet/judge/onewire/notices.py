@@ -1,6 +1,6 @@
 """What can be noticed about a 1-Wire transaction, as bits and as codes."""
 
-from pivet.judge.notices import NoticeBit
+from pivet.judge.notices import NoticeBit, weigh
 from pivet.judge.verdict import Verdict
 
 
@@ -69,12 +69,7 @@ NEAR = (
     Notice.PULSE_NEAR,
     Notice.TOO_MANY_SLOTS,
 )
-WEIGHTS: dict[NoticeBit, Verdict] = {
-    **dict.fromkeys(Notice, Verdict.SOUND),
-    **dict.fromkeys(UNSOUND, Verdict.UNSOUND),
-    **dict.fromkeys(UNKNOWN, Verdict.UNKNOWN),
-    **dict.fromkeys(NEAR, Verdict.NEAR),
-}
+WEIGHTS = weigh(Notice, UNSOUND, UNKNOWN, NEAR)
 
 HEADLINES = {
     Notice.LINE_HELD_LOW.code: "the line is held low",

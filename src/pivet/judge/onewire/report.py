@@ -7,10 +7,11 @@ import numpy as np
 
 from pivet.decode.checks import crc8_of
 from pivet.decode.onewire import OneWireExchanges
+from pivet.judge.case import findings_of
 from pivet.judge.onewire.case import Case
 from pivet.judge.onewire.classes import KEYS
 from pivet.judge.onewire.detail import Transaction, transaction_of
-from pivet.judge.onewire.findings import findings_of
+from pivet.judge.onewire.findings import TELLERS
 from pivet.judge.onewire.judged import REFUSING, Judged
 from pivet.judge.onewire.notices import HEADLINES, Notice
 from pivet.judge.onewire.pulses import PRESENCE, RESET, pulses_of
@@ -64,12 +65,11 @@ def report(
     """
     make_pulses = cache(partial(pulses_of, exchanges, judged, index))
     detail = transaction_of(exchanges, judged, index, names)
-    noticed = bool(judged.notices[index])
-    pulses = make_pulses() if noticed else ()
+    pulses = make_pulses() if judged.notices[index] else ()
     case = Case(exchanges, judged, index, pulses, detail, names)
-    findings = findings_of(case) if noticed else ()
+    findings = findings_of(case, TELLERS)
     verdict = Verdict(int(judged.verdict[index]))
-    values = _values(judged, index, detail)
+    values = _values(case)
     readings = tuple(value for value in values if not value.reason)
     gap = _gap(judged, index, detail)
     return Report(
@@ -163,16 +163,16 @@ def crc_check(data: bytes, what: str, spoiled: bool = False) -> Check:
     return Check("crc8", computed == sent and not spoiled, sent, computed, says)
 
 
-def _values(judged: Judged, index: int, detail: Transaction) -> tuple[Value, ...]:
+def _values(case: Case) -> tuple[Value, ...]:
     """The temperature that was read, with why it is refused or how old it is."""
+    judged, index, detail = case.judged, case.index, case.detail
     pad = judged.pad_of(index)
     if pad is None or judged.pads.ones[pad]:
         return ()
     value = float(judged.pads.temperatures.values[pad])
     reason = ""
     if not judged.given[pad]:
-        wrong = next((row for row in REFUSALS if judged.has(index, row)), Notice.CRC_WRONG)
-        reason = HEADLINES[wrong.code]
+        reason = case.first_words(REFUSALS, HEADLINES, HEADLINES[Notice.CRC_WRONG.code])
     rom = detail.rom or _only_code(judged)
     about = f"{detail.role or rom}" if rom else ""
     since = int(judged.course.since_ns[index])

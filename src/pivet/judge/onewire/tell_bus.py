@@ -6,6 +6,7 @@ from pivet.judge.finding import Finding
 from pivet.judge.onewire.case import Case
 from pivet.judge.onewire.notices import Notice
 from pivet.judge.onewire.pulses import RESET
+from pivet.judge.onewire.unlisted import with_unlisted
 from pivet.judge.tell_windows import (
     SPIKE_ADVICE,
     tell_coarse,
@@ -13,6 +14,7 @@ from pivet.judge.tell_windows import (
     tell_outside,
     tell_spikes,
 )
+from pivet.judge.verdict import Verdict
 from pivet.judge.wording import count, span, us
 
 
@@ -174,12 +176,12 @@ def spikes(case: Case) -> Iterator[Finding]:
 def outside(case: Case) -> Iterator[Finding]:
     told = case.has(Notice.RESET_TOO_SHORT | Notice.LINE_HELD_LOW)
     but = ("reset", "fast_reset") if told else ()
-    for says, at_ns, columns in tell_outside(case.pulses, but):
+    for says, at_ns, columns in tell_outside(with_unlisted(case, Verdict.UNSOUND), but):
         yield case.finding(Notice.PULSE_OUTSIDE, says, _pulse_advice(says), at_ns, *columns)
 
 
 def near(case: Case) -> Iterator[Finding]:
-    for says, at_ns, columns in tell_near(case.pulses):
+    for says, at_ns, columns in tell_near(with_unlisted(case, Verdict.NEAR)):
         yield case.finding(Notice.PULSE_NEAR, says, _pulse_advice(says), at_ns, *columns)
 
 
@@ -190,7 +192,8 @@ def _pulse_advice(says: str) -> str:
 
 
 def too_coarse(case: Case) -> Iterator[Finding]:
-    says, at_ns, columns = tell_coarse(case.pulses, case.judged.resolution_ns)
+    pulses = with_unlisted(case, Verdict.UNKNOWN)
+    says, at_ns, columns = tell_coarse(pulses, case.judged.resolution_ns)
     yield case.finding(Notice.TOO_COARSE, says, "Record with a finer step.", at_ns, *columns)
 
 

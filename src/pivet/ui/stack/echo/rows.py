@@ -10,7 +10,16 @@ from pivet.judge.echo.pulses import ECHO
 from pivet.judge.verdict import Verdict
 from pivet.judge.wording import seconds, us
 from pivet.readings.sound import distance_m
-from pivet.ui.painting import CENTER, LEFT, RIGHT, draw_mark, draw_text, font_of, with_alpha
+from pivet.ui.painting import (
+    CENTER,
+    LEFT,
+    RIGHT,
+    draw_mark,
+    draw_text,
+    font_of,
+    pulse_pen,
+    with_alpha,
+)
 from pivet.ui.stack.echo.scale import EchoScale
 from pivet.ui.stack.rows import NOTHING, Chips, Columns, Key, Rows, Shown
 from pivet.ui.theme import theme
@@ -143,12 +152,10 @@ class EchoRows(Rows):
     def _paint_echo(
         self, painter: QPainter, box: QRectF, width_us: float, verdict: Verdict, scale: EchoScale
     ) -> None:
-        colours = theme()
         top, bottom = box.top() + 6, box.bottom() - 6
         rise, fall = scale.x_of(0.0), scale.x_of(width_us)
-        colour = colours.trace if verdict is Verdict.SOUND else colours.verdict(verdict)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        painter.setPen(QPen(colour, 1.7))
+        painter.setPen(pulse_pen(verdict))
         painter.setBrush(Qt.BrushStyle.NoBrush)
         points = [
             QPointF(rise - 6, bottom),

@@ -8,7 +8,7 @@ from pivet.judge.pulses import Pulse
 from pivet.judge.report import Report
 from pivet.judge.verdict import Verdict
 from pivet.sheets.model import Sheet
-from pivet.ui.painting import LEFT, RIGHT, draw_text, with_alpha
+from pivet.ui.painting import LEFT, RIGHT, draw_text, pulse_pen, with_alpha
 from pivet.ui.stack.humidity.geometry import BYTES, TAIL_US, Geometry
 from pivet.ui.theme import theme
 
@@ -60,7 +60,7 @@ def paint_cells(
         _add_pieces(pieces, place, bit, low, high, lit)
     painter.setRenderHint(QPainter.RenderHint.Antialiasing)
     for kind in sorted(pieces):
-        painter.setPen(_pen(*kind))
+        painter.setPen(pulse_pen(*kind))
         painter.drawLines(pieces[kind])
     painter.setRenderHint(QPainter.RenderHint.Antialiasing, False)
     _paint_spikes(painter, place, report, bits)
@@ -118,15 +118,6 @@ def _add_pieces(
             QLineF(end, bottom, tail, bottom),
         )
     )
-
-
-def _pen(verdict: Verdict, lit: bool) -> QPen:
-    colours = theme()
-    pen = QPen(colours.trace if verdict is Verdict.SOUND else colours.verdict(verdict))
-    pen.setWidthF(2.4 if lit or verdict is Verdict.UNSOUND else 1.6)
-    if verdict is Verdict.UNKNOWN:
-        pen.setStyle(Qt.PenStyle.DashLine)
-    return pen
 
 
 def _paint_spikes(

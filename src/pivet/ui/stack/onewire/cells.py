@@ -8,7 +8,7 @@ from pivet.decode.onewire import Speaker
 from pivet.judge.onewire.detail import ByteRow
 from pivet.judge.pulses import Pulse
 from pivet.judge.verdict import Verdict
-from pivet.ui.painting import LEFT, RIGHT, draw_text, font_of, with_alpha
+from pivet.ui.painting import LEFT, RIGHT, draw_text, font_of, pulse_pen, with_alpha
 from pivet.ui.stack.onewire.geometry import Cell, Geometry, Place
 from pivet.ui.theme import theme
 
@@ -29,7 +29,7 @@ def paint_ground(painter: QPainter, geometry: Geometry, widget: QWidget) -> None
     painter.setPen(QPen(with_alpha(colours.edge, 160), 1))
     painter.drawLines([QLineF(row.box.bottomLeft(), row.box.bottomRight()) for row in places])
     _paint_bands(painter, geometry)
-    painter.setPen(_pen(Verdict.SOUND, False))
+    painter.setPen(pulse_pen(Verdict.SOUND))
     painter.drawLines([line for place in places for cell in place.cells for line in cell.fall])
     for place in places:
         name = place.label.adjusted(VALUE_WIDTH, 0, -12, 0)
@@ -63,7 +63,7 @@ def paint_rows(
             font = font_of(widget, 0.9)
             draw_text(painter, place.meaning, row.meaning, font, theme().ink, LEFT)
     for kind in sorted(pieces):
-        painter.setPen(_pen(*kind))
+        painter.setPen(pulse_pen(*kind))
         painter.drawLines(pieces[kind])
     _paint_numbers(painter, numbers, widget)
 
@@ -123,15 +123,6 @@ def _add_pieces(pieces: dict[Kind, list[QLineF]], cell: Cell, pulse: Pulse, lit:
     )
     if lit or pulse.verdict is not Verdict.SOUND:
         lines += cell.fall
-
-
-def _pen(verdict: Verdict, lit: bool) -> QPen:
-    colours = theme()
-    pen = QPen(colours.trace if verdict is Verdict.SOUND else colours.verdict(verdict))
-    pen.setWidthF(2.2 if lit or verdict is Verdict.UNSOUND else 1.5)
-    if verdict is Verdict.UNKNOWN:
-        pen.setStyle(Qt.PenStyle.DashLine)
-    return pen
 
 
 def _paint_numbers(

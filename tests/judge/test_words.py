@@ -1,0 +1,41 @@
+"""Every kind of finding of every family has its words."""
+
+from types import ModuleType
+
+from pivet.judge.echo import notices as echo
+from pivet.judge.echo import tell as echo_tell
+from pivet.judge.humidity import findings as humidity_tell
+from pivet.judge.humidity import notices as humidity
+from pivet.judge.onewire import findings as onewire_tell
+from pivet.judge.onewire import notices as onewire
+from pivet.judge.verdict import Verdict
+from pivet.ui.help.pages import page_text
+from tests.base import PivetTest
+
+FAMILIES: dict[ModuleType, ModuleType] = {
+    humidity: humidity_tell,
+    onewire: onewire_tell,
+    echo: echo_tell,
+}
+
+
+class Words(PivetTest):
+    """What has no words is noticed and never told."""
+
+    def test_every_notice(self) -> None:
+        """A weight, words, a section of help, and a headline if it can head an exchange."""
+        help_text = page_text("findings")
+        for family, tell in FAMILIES.items():
+            for notice in family.Notice:
+                with self.subTest(family=family.__name__, notice=notice.code):
+                    self.assertIn(notice, tell.TELLERS)
+                    self.assertIn(f"## {notice.code}", help_text)
+                    heads = notice.weight is not Verdict.SOUND and notice.name != "PULSE_NEAR"
+                    if heads:
+                        self.assertIn(notice.code, family.HEADLINES)
+
+    def test_weights(self) -> None:
+        """What cannot be weighed is no notice; every verdict has its own."""
+        for family in FAMILIES:
+            self.assertEqual(set(family.Notice), set(family.WEIGHTS))
+            self.assertEqual(set(Verdict), set(family.WEIGHTS.values()))
