@@ -15,6 +15,7 @@ ROOMS = (
     "readings",
     "judge",
     "files",
+    "sources",
     "standin",
     "bench",
     "cli",

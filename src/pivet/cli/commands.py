@@ -13,6 +13,8 @@ from pivet.bench.capture import open_capture
 from pivet.bench.demo import DEMO_ROLES, demo_capture
 from pivet.bench.export import export_capture, make_folder, reports
 from pivet.bench.text import capture_lines
+from pivet.cli.listen_command import listen
+from pivet.cli.probe_command import probe
 from pivet.cli.progress_line import progress_line
 from pivet.cli.roles_command import own_roles, roles
 from pivet.cli.sheet_table import sheet_lines, sheet_rows
@@ -96,7 +98,7 @@ def build(open_window: OpenWindow, show_demo: ShowDemo) -> click.Group:
         click.echo(f"Capture and pictures of the demo are in {folder}.")
         ctx.exit(status)
 
-    for command in (decode, explain, sheet, convert, roles, standin):
+    for command in (decode, explain, sheet, convert, roles, standin, probe, listen):
         pivet.add_command(command)
     return pivet
 

@@ -1,5 +1,7 @@
 """``pivet standin``: writes a made-up capture."""
 
+import contextlib
+import sys
 from collections.abc import Callable
 from dataclasses import dataclass
 from pathlib import Path
@@ -124,7 +126,33 @@ EPILOG = " ".join(
 )
 
 
-@click.command(epilog=EPILOG)
+class OrCapture(click.Group):
+    """A group whose first word may also be the file to write."""
+
+    def resolve_command(
+        self, ctx: click.Context, args: list[str]
+    ) -> tuple[str | None, click.Command | None, list[str]]:
+        """Finds the command; anything that is none is a file for ``capture``."""
+        if args and args[0] not in self.commands:
+            args = ["capture", *args]
+        return super().resolve_command(ctx, args)
+
+    def parse_args(self, ctx: click.Context, args: list[str]) -> list[str]:
+        """Options of ``capture`` may stand before its file."""
+        if args and args[0].startswith("-") and args[0] != "--help":
+            args = ["capture", *args]
+        return super().parse_args(ctx, args)
+
+
+@click.group(cls=OrCapture)
+def standin() -> None:
+    """Writes a made-up capture, or serves a cave of live sensors.
+
+    `pivet standin OUT …` is short for `pivet standin capture OUT …`.
+    """
+
+
+@standin.command(epilog=EPILOG)
 @click.argument("out", type=click.Path(path_type=Path))
 @click.option("--sensor", type=click.Choice(list(all_sheets())), required=True)
 @click.option("--humidity", type=float, default=65.0, show_default=True, help="In %RH.")
@@ -172,9 +200,38 @@ EPILOG = " ".join(
     help="Step of the capture, in ns.",
 )
 @click.option("--seed", type=int, default=1, show_default=True)
-def standin(out: Path, sensor: str, overdrive: bool, **options: object) -> None:
+def capture(out: Path, sensor: str, overdrive: bool, **options: object) -> None:
     """Writes a made-up capture of a sensor to OUT (.vcd or .csv)."""
     wish = Wish(sheet=find_sheet(sensor), fast=overdrive, **options)  # type: ignore[arg-type]
     trace = MAKERS[wish.sheet.family](wish)
     write_capture(trace, out)
     click.echo(f"{out}: {wish.count} times a {wish.sheet.name}, {trace.edge_count} edges")
+
+
+@standin.command()
+@click.option(
+    "--link",
+    type=click.Path(path_type=Path),
+    help="A name that always leads to the probe, also after a crash.",
+)
+@click.option("--seed", type=int, default=20, show_default=True)
+@click.option(
+    "--flood",
+    type=click.IntRange(1, 1_000_000),
+    help="Further lines with so many edges a second in all, for measuring.",
+)
+@click.option("--until-eof", is_flag=True, help="End when standard input ends.")
+def serve(link: Path | None, seed: int, flood: int | None, until_eof: bool) -> None:
+    """Serves a simulated probe, with the cave's sensors, at a pseudo-terminal.
+
+    Prints where it is. Orders are read from standard input, one a line, `breathe shelf_A` for
+    instance; docs/standin.md lists them. Ctrl-C ends it.
+    """
+    from pivet.standin.live.cave import make_cave
+    from pivet.standin.live.flood import flood_circuits
+    from pivet.standin.probe.serve import Server, say_line
+
+    more = flood_circuits(flood, seed) if flood is not None else []
+    server = Server(make_cave(seed), more, link, sys.stdin, say_line, until_eof)
+    with contextlib.suppress(KeyboardInterrupt):
+        server.run()

@@ -2,6 +2,9 @@
 
 from typing import Protocol, TypeVar
 
+import numpy as np
+import numpy.typing as npt
+
 from pivet.signal.trace import Int64Array
 
 ABSENT = -1
@@ -44,6 +47,11 @@ class Exchanges(Protocol):
     @property
     def stray_edges(self) -> Int64Array:
         """Number of edges in each such stretch, int64 (k,)."""
+        ...
+
+    @property
+    def ended(self) -> npt.NDArray[np.bool_]:
+        """Whether the capture ends within each exchange, bool (n,)."""
         ...
 
     def __len__(self) -> int: ...

@@ -54,6 +54,12 @@ class EchoExchanges:
         return int(self.start_ns.size)
 
     @property
+    def ended(self) -> npt.NDArray[np.bool_]:
+        """Whether the capture ends within each exchange, bool (n,)."""
+        found: npt.NDArray[np.bool_] = (self.marks & Mark.CAPTURE_ENDED) != 0
+        return found
+
+    @property
     def wait_ns(self) -> Int64Array:
         """From the trigger's fall to the echo's rise, int64 (n,); -1 without both."""
         both = (self.trigger_ns >= 0) & (self.flight_ns >= 0)

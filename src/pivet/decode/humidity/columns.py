@@ -62,6 +62,12 @@ class HumidityExchanges:
         return int(self.start_ns.size)
 
     @property
+    def ended(self) -> npt.NDArray[np.bool_]:
+        """Whether the capture ends within each exchange, bool (n,)."""
+        found: npt.NDArray[np.bool_] = (self.marks & Mark.CAPTURE_ENDED) != 0
+        return found
+
+    @property
     def ask_ns(self) -> Int64Array:
         """Length of each ask, int64 (n,), ns; 0 where it is unseen."""
         return self.body_ns - self.start_ns

@@ -92,6 +92,12 @@ class OneWireExchanges:
         return int(self.start_ns.size)
 
     @property
+    def ended(self) -> npt.NDArray[np.bool_]:
+        """Whether the capture ends within each exchange, bool (n,)."""
+        found: npt.NDArray[np.bool_] = (self.marks & Mark.CAPTURE_ENDED) != 0
+        return found
+
+    @property
     def first_slot(self) -> Int64Array:
         """Where each transaction's slots begin, int64 (n,)."""
         ends: Int64Array = np.cumsum(self.slot_count)

@@ -223,7 +223,7 @@ def _since_last(exchanges: EchoExchanges) -> Int64Array:
 
 def _widths(exchanges: EchoExchanges, sheet: Sheet) -> dict[str, npt.NDArray[np.int32]]:
     """Lengths of the pulses that were seen from beginning to end."""
-    part = (exchanges.marks & Mark.CAPTURE_ENDED) != 0
+    part = exchanges.ended
     found = {
         "trigger": np.where(part & (exchanges.flight_ns < 0), ABSENT, exchanges.trigger_ns),
         "wait": exchanges.wait_ns,
@@ -266,7 +266,7 @@ def _course_notices(exchanges: EchoExchanges, sheet: Sheet, since: Int64Array) -
     """Notices on how a measurement went: triggered, answered, ended."""
     marks = exchanges.marks
     up = (marks & Mark.ECHO_UP) != 0
-    ended = (marks & Mark.CAPTURE_ENDED) != 0
+    ended = exchanges.ended
     silent = (exchanges.flight_ns == ABSENT) & ~up & ~ended
     soon = (since >= 0) & (since < sheet.interval_s * (1 - HOST_SLACK) * 1e9)
     return (

@@ -83,6 +83,6 @@ def sort_pulses(exchanges: HumidityExchanges) -> PulseClasses:
 def _whole_asks(exchanges: HumidityExchanges) -> Int32Array:
     """Lengths of the asks that were seen from their fall to their rise."""
     part = (exchanges.marks & (Mark.ASK_UNSEEN | Mark.ASK_CLIPPED)) != 0
-    part |= ((exchanges.marks & Mark.CAPTURE_ENDED) != 0) & (exchanges.end_ns == exchanges.body_ns)
+    part |= exchanges.ended & (exchanges.end_ns == exchanges.body_ns)
     asks = np.minimum(exchanges.ask_ns, WIDEST_NS).astype(np.int32)
     return np.where(part, np.int32(ABSENT), asks)

@@ -170,7 +170,7 @@ def _since_last(exchanges: HumidityExchanges, previous_start_ns: int | None) -> 
 def _course_notices(exchanges: HumidityExchanges, sheet: Sheet, since: np.ndarray) -> Flags:
     """Notices on how the exchange went: asked, answered, ended."""
     pulses = exchanges.pulse_count
-    ended = ((exchanges.marks & Mark.CAPTURE_ENDED) != 0) & (pulses < layout.PULSES)
+    ended = exchanges.ended & (pulses < layout.PULSES)
     began = (exchanges.marks & (Mark.ASK_UNSEEN | Mark.ASK_CLIPPED)) != 0
     silent = (pulses <= 1) & ~ended
     release = exchanges.widths_ns[layout.RELEASE]

@@ -119,7 +119,7 @@ def _window_verdicts(
 def _course_notices(exchanges: OneWireExchanges) -> Flags:
     """Notices on how the transactions lie on the line."""
     clipped = (exchanges.marks & Mark.RESET_CLIPPED) != 0
-    ended = ((exchanges.marks & Mark.CAPTURE_ENDED) != 0) & ~_complete(exchanges)
+    ended = exchanges.ended & ~_complete(exchanges)
     cut = (exchanges.marks & Mark.CUT) != 0
     held = exchanges.reset_ns >= HELD_NS
     alone = (exchanges.presence_ns == ABSENT) & ~ended & ~held & ~clipped

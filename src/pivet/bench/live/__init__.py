@@ -1,0 +1,1 @@
+"""Listening: live wires, asking their sensors, and what is told of them."""

@@ -1,0 +1,129 @@
+"""What listening tells whoever shows or keeps it."""
+
+from collections.abc import Mapping
+from dataclasses import dataclass, field, replace
+
+from pivet.bench.live.asking.explore import Found
+from pivet.bench.wire import NO_NAMES, Wire
+from pivet.judge.report import Report
+from pivet.sources.source import About, Gap
+
+
+@dataclass(frozen=True, slots=True)
+class Opened:
+    """The source is there, or there again."""
+
+    about: About
+    again: bool
+
+
+@dataclass(frozen=True, slots=True)
+class Away:
+    """The source is not there; it is looked for again and again.
+
+    Attributes:
+        says: why, one sentence.
+    """
+
+    says: str
+
+
+@dataclass(frozen=True, slots=True)
+class Ended:
+    """The source has given all it has."""
+
+
+@dataclass(frozen=True, slots=True)
+class Note:
+    """A trouble that ended nothing.
+
+    Attributes:
+        says: one sentence.
+        wire: which one it befell; empty for the source.
+    """
+
+    says: str
+    wire: str = ""
+
+
+@dataclass(frozen=True, slots=True)
+class Known:
+    """What is on a wire was found out.
+
+    Attributes:
+        wire: its name.
+        found: what.
+    """
+
+    wire: str
+    found: Found
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Heard:
+    """An exchange is over.
+
+    Attributes:
+        wire: name of the wire.
+        number: of the exchange, since listening began, from 1.
+        shown: the wire with its latest exchanges, judged.
+        index: of the exchange in ``shown``.
+        attempt: 0 asked by somebody else, 1 asked from here, 2 and more a retry.
+        revised: it was told before, and went on since.
+    """
+
+    wire: str
+    number: int
+    shown: Wire = field(repr=False)
+    index: int
+    attempt: int
+    revised: bool = False
+
+    def report(self, names: Mapping[str, str] = NO_NAMES) -> Report:
+        """Everything about it; ``names`` are the person's names of devices."""
+        found = self.shown.report(self.index, names)
+        return replace(found, number=self.number - 1, wire=self.wire)
+
+
+@dataclass(frozen=True, slots=True)
+class Missed:
+    """A stretch of a wire is not known.
+
+    Attributes:
+        wire: its name.
+        gap: the stretch.
+    """
+
+    wire: str
+    gap: Gap
+
+
+@dataclass(frozen=True, slots=True)
+class Silent:
+    """A sensor gives no reading any more.
+
+    Attributes:
+        wire: its name.
+        code: of the 1-Wire device in kernel form; empty for others.
+        says: why, in a few words.
+    """
+
+    wire: str
+    code: str
+    says: str
+
+
+@dataclass(frozen=True, slots=True)
+class Back:
+    """A sensor gives readings again.
+
+    Attributes:
+        wire: its name.
+        code: of the 1-Wire device in kernel form; empty for others.
+    """
+
+    wire: str
+    code: str
+
+
+Event = Opened | Away | Ended | Note | Known | Heard | Missed | Silent | Back

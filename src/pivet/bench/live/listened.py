@@ -1,0 +1,328 @@
+"""A wire that is listened to: finding out what it is, asking it, telling its exchanges."""
+
+from bisect import bisect_left
+from collections import deque
+from collections.abc import Iterator, Sequence
+from dataclasses import dataclass, field, replace
+
+import numpy as np
+
+from pivet.bench.choices import NO_CHOICE
+from pivet.bench.families import family_of
+from pivet.bench.finding import find_wires
+from pivet.bench.live.asking.conversation import Conversation, Levels, Talk
+from pivet.bench.live.asking.explore import Found
+from pivet.bench.live.asking.onewire import Bus, bus_round
+from pivet.bench.live.asking.single import Single
+from pivet.bench.live.events import Back, Event, Heard, Known, Missed, Note, Silent
+from pivet.bench.live.setup import WireSetup, least_interval_s, usual_interval_s
+from pivet.bench.live.stream import SETTLED_NS, LiveWire
+from pivet.bench.wire import Wire
+from pivet.errors import PivetError
+from pivet.progress import silent
+from pivet.sheets.model import Sheet
+from pivet.signal.trace import Line, Trace
+from pivet.sources.source import AskDone, Piece, Source
+
+AT_REST_NS = 2_000_000
+"""When nobody but us asks, a line so long quiet says that an exchange is over."""
+
+FAILED_TWICE = 2
+"""A sensor that failed so often in a row is said to be silent."""
+
+NEAR_NS = 2_000_000
+"""An exchange that starts so near to an ask is that ask's."""
+
+HOST_SLOWER = 1.01
+"""The probe's clock may be slow: asks come a little later than the sheet allows."""
+
+ATTEMPTS_KEPT = 1024
+LOOK_EDGES = 20
+LOOK_MOST = 20_000
+LOOK_QUIET_NS = 120_000_000
+"""A line nobody knows is looked at when it has so many edges, and then is quiet."""
+
+
+@dataclass(slots=True)
+class Counts:
+    """What became of a wire's asks and exchanges."""
+
+    exchanges: int = 0
+    retries: int = 0
+    by_verdict: list[int] = field(default_factory=lambda: [0, 0, 0, 0])
+
+
+class Attempts:
+    """Which exchange was asked from here, and at which try."""
+
+    def __init__(self) -> None:
+        self._begins: deque[tuple[int, int]] = deque(maxlen=ATTEMPTS_KEPT)
+
+    def add(self, begins: Sequence[tuple[int, int]]) -> None:
+        """Further asks: when each began, ns, and which attempt it was."""
+        self._begins.extend(begins)
+
+    def of(self, start_ns: int) -> int:
+        """The attempt of the exchange that starts at a time; 0 when nobody here asked."""
+        at = bisect_left(self._begins, (start_ns - NEAR_NS, 0))
+        if at < len(self._begins) and self._begins[at][0] <= start_ns + NEAR_NS:
+            return self._begins[at][1]
+        return 0
+
+
+class Unknown:
+    """A line of which nobody knows what it carries: it is recognised once it has spoken.
+
+    Args:
+        lines: of the wire.
+        resolution_ns: step of the source's time stamps, ns.
+    """
+
+    def __init__(self, lines: tuple[str, ...], resolution_ns: int) -> None:
+        self._lines, self._resolution_ns = lines, resolution_ns
+        self.pieces: list[Piece] = []
+        self._looked_at = 0
+
+    def hear(self, pieces: Sequence[Piece]) -> Wire | None:
+        """Takes pieces; gives the wire when they show what it is."""
+        own = [piece for piece in pieces if piece.line in self._lines]
+        self.pieces += own
+        edges = sum(piece.edges_ns.size for piece in self.pieces)
+        if edges - self._looked_at < LOOK_EDGES or not self._at_rest(edges):
+            return None
+        self._looked_at = edges
+        return self.look()
+
+    def look(self) -> Wire | None:
+        """The wire that the pieces so far show, if they show one."""
+        if not self.pieces:
+            return None
+        lines, start, end = [], self.pieces[0].known_until_ns, self.pieces[-1].known_until_ns
+        for name in self._lines:
+            line = self._line(name)
+            if line is None:
+                return None
+            lines.append(line)
+            start = min([start, *line.edges_ns[:1].tolist()])
+        trace = Trace(tuple(lines), start - 1, end, self._resolution_ns)
+        named = len(lines) > 1
+        found = find_wires(tuple(lines), trace, NO_CHOICE, named, silent)
+        return found[0] if found else None
+
+    def _at_rest(self, edges: int) -> bool:
+        if edges >= LOOK_MOST:
+            return True
+        last = max((int(row.edges_ns[-1]) for row in self.pieces if row.edges_ns.size), default=0)
+        return self.pieces[-1].known_until_ns - last >= LOOK_QUIET_NS
+
+    def _line(self, name: str) -> Line | None:
+        own = [piece for piece in self.pieces if piece.line == name]
+        gaps = [number for number, piece in enumerate(own) if piece.gap is not None]
+        if not gaps:
+            return None
+        first = own[gaps[-1]].gap
+        assert first is not None
+        edges = np.concatenate([piece.edges_ns for piece in own[gaps[-1] :]])
+        return Line(name, first.level, edges)
+
+
+class Listened:
+    """One wire while it is listened to.
+
+    Args:
+        setup: what the person wants.
+        source: where its lines are.
+        resolution_ns: step of the source's time stamps, ns.
+        levels: of the source's lines.
+
+    Attributes:
+        live: its exchanges; None until it is known what it carries.
+        counts: of its exchanges.
+        exploring: asks go over the line to find out what it is.
+    """
+
+    def __init__(
+        self, setup: WireSetup, source: Source, resolution_ns: int, levels: Levels
+    ) -> None:
+        self.setup, self._levels = setup, levels
+        self.live: LiveWire | None = None
+        self.counts = Counts()
+        self.exploring = False
+        self._source, self._resolution_ns = source, resolution_ns
+        self._unknown = Unknown(setup.lines, resolution_ns)
+        self._talk: Conversation[bool] | None = None
+        self._bus = Bus()
+        self._due_ns: int | None = None
+        self._attempts = Attempts()
+        self._told = 0
+        self._open_end: int | None = None
+        self._gaps = 0
+        self._failed: dict[str, int] = {}
+        if setup.sheet is not None:
+            self._know(setup.sheet)
+
+    @property
+    def name(self) -> str:
+        """Given by the person."""
+        return self.setup.name
+
+    @property
+    def sheet(self) -> Sheet | None:
+        """Its sensor type, as far as it is known."""
+        return self.setup.sheet
+
+    def _know(self, sheet: Sheet) -> None:
+        choices = replace(self.setup.choices, sheet=sheet)
+        self.live = LiveWire(family_of(sheet), self.setup.lines, self._resolution_ns, choices)
+        self.live.hear(self._levels.beginning(self.setup.lines))
+
+    def found(self, found: Found, now_ns: int) -> None:
+        """What is on the wire was found out by asking."""
+        if found.sheet is None or self.live is not None:
+            return
+        self.setup = replace(self.setup, sheet=found.sheet, lines=found.lines)
+        self._know(found.sheet)
+        self._due_ns = now_ns + round(least_interval_s(found.sheet) * 1e9)
+
+    def hear(self, pieces: Sequence[Piece], asked: Sequence[AskDone]) -> Iterator[Event]:
+        """Takes what the source told."""
+        if self.live is not None:
+            self.live.hear(pieces)
+            yield from self._tell_gaps()
+        else:
+            yield from self._recognise(pieces)
+        if self._talk is not None:
+            yield from self._go_on(pieces, asked)
+
+    def _recognise(self, pieces: Sequence[Piece]) -> Iterator[Event]:
+        """What others ask on the line shows what it is; then it is left to them."""
+        if self.exploring:
+            return
+        wire = self._unknown.hear(pieces)
+        if wire is not None:
+            yield from self._leave_to_others(wire)
+
+    def _leave_to_others(self, wire: Wire) -> Iterator[Event]:
+        self.setup = replace(self.setup, every_s=None)
+        self.live = LiveWire(wire.family, self.setup.lines, self._resolution_ns, self.setup.choices)
+        self.live.hear(self._unknown.pieces)
+        says = f"A {wire.sheet.name} is asked here by somebody else; Pivet only listens."
+        yield Known(self.name, Found(says, wire.sheet, self.setup.lines))
+
+    def end(self) -> Iterator[Event]:
+        """The source has given all it has."""
+        if self.live is None:
+            wire = self._unknown.look()
+            if wire is not None:
+                yield from self._leave_to_others(wire)
+        if self.live is not None:
+            self.live.end()
+
+    def _tell_gaps(self) -> Iterator[Event]:
+        assert self.live is not None
+        new = self.live.losses - self._gaps
+        self._gaps = self.live.losses
+        for gap in self.live.gaps[len(self.live.gaps) - new :] if new else []:
+            yield Missed(self.name, gap)
+
+    def _go_on(self, pieces: Sequence[Piece], asked: Sequence[AskDone]) -> Iterator[Event]:
+        assert self._talk is not None
+        try:
+            self._talk.hear(pieces, asked)
+        except PivetError as error:
+            self.stop_asking()
+            yield Note(str(error), self.name)
+            return
+        self._attempts.add(self._talk.begins)
+        self._talk.begins.clear()
+        if self._talk.over:
+            self._talk = None
+
+    def stop_asking(self) -> None:
+        """Whatever is being asked is given up."""
+        self._talk = None
+
+    def ask_now(self) -> None:
+        """The next round begins as soon as the sheet allows."""
+        self._due_ns = None
+
+    @property
+    def asks(self) -> bool:
+        """It is asked from here."""
+        return self.setup.every_s is not None and self.sheet is not None
+
+    def ask_if_due(self) -> Iterator[Event]:
+        """Begins a round of asks when it is time."""
+        now = self._source.now_ns()
+        due = self._due_ns is None or now >= self._due_ns
+        if not self.asks or self._talk is not None or not due:
+            return
+        assert self.sheet is not None and self.setup.every_s is not None
+        every = self.setup.every_s or usual_interval_s(self.sheet)
+        every = max(every, least_interval_s(self.sheet) * HOST_SLOWER)
+        late = self._due_ns is None or now - self._due_ns > every * 1e9
+        base = now if late or self._due_ns is None else self._due_ns
+        self._due_ns = base + round(every * 1e9)
+        self._talk = Conversation(self._round(self.sheet), self._source, self._levels)
+        try:
+            self._talk.start()
+        except PivetError as error:
+            self.stop_asking()
+            yield Note(str(error), self.name)
+
+    def _round(self, sheet: Sheet) -> Talk[bool]:
+        retries = self.setup.retries
+        if sheet.family == "onewire":
+            return bus_round(self.setup.lines[0], self._bus, retries)
+        return Single(sheet, self.setup.lines, self._resolution_ns).round(retries)
+
+    def tell(self) -> Iterator[Event]:
+        """The exchanges that are new, or went on since they were told."""
+        if self.live is None:
+            return
+        saying = self._talk is not None and self._talk.asking is not None
+        self.live.settled_ns = SETTLED_NS if saying or not self.asks else AT_REST_NS
+        wire, first = self.live.wire(), self.live.first
+        total = first + len(wire)
+        if self._open_end is not None and first < self._told <= total:
+            index = self._told - 1 - first
+            if int(wire.exchanges.end_ns[index]) != self._open_end:
+                yield self._heard(wire, index, revised=True)
+        new = range(max(self._told - first, 0), len(wire))
+        for index in new:
+            yield self._heard(wire, index, revised=False)
+        yield from self._health(wire, new.start)
+        self._open_end = None
+        if len(wire) and total > self.live.certain:
+            self._open_end = int(wire.exchanges.end_ns[-1])
+        self._told = max(self._told, total)
+
+    def _heard(self, wire: Wire, index: int, revised: bool) -> Event:
+        assert self.live is not None
+        attempt = self._attempts.of(int(wire.exchanges.start_ns[index]))
+        if not revised:
+            self.counts.exchanges += 1
+            self.counts.retries += attempt > 1
+            self.counts.by_verdict[int(wire.verdicts[index])] += 1
+        return Heard(self.name, self.live.first + index + 1, wire, index, attempt, revised)
+
+    def _health(self, wire: Wire, start: int) -> Iterator[Event]:
+        """Which sensors fell silent, or are back, in the exchanges from ``start`` on."""
+        told: set[str] = set()
+        for track in wire.tracks:
+            if track.rom in told:
+                continue
+            told.add(track.rom)
+            first = int(np.searchsorted(track.at, start))
+            rows = zip(track.at[first:].tolist(), track.given[first:].tolist(), strict=True)
+            for index, given in rows:
+                yield from self._one_health(wire, index, track.rom, given)
+
+    def _one_health(self, wire: Wire, index: int, code: str, given: bool) -> Iterator[Event]:
+        failed = self._failed.get(code, 0)
+        self._failed[code] = 0 if given else failed + 1
+        if given and failed >= FAILED_TWICE:
+            yield Back(self.name, code)
+        elif failed + 1 == FAILED_TWICE and not given:
+            report = wire.report(index)
+            yield Silent(self.name, code, report.gap or report.headline)

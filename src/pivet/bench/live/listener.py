@@ -1,0 +1,215 @@
+"""Listening to the wires of a source: it opens, asks, hears, tells, and comes back by itself.
+
+The listener belongs to one thread; ``step`` is called again and again and gives events.
+"""
+
+import time
+from collections.abc import Callable, Iterator, Sequence
+from dataclasses import replace
+from datetime import datetime
+
+from pivet.bench.live.asking.conversation import Conversation, Levels
+from pivet.bench.live.asking.explore import Found, explore
+from pivet.bench.live.events import Away, Ended, Event, Known, Note, Opened
+from pivet.bench.live.listened import Listened
+from pivet.bench.live.setup import WireSetup, refuse_hurry
+from pivet.errors import PivetError
+from pivet.sources.source import About, Batch, Source, SourceEnded, SourceError, SourceLost
+
+RETRY_S = 1.0
+LISTEN_FIRST_S = 3.0
+"""Before a line is asked what is on it: somebody else may be asking there already."""
+
+LOOK_S = 0.02
+LOOK_REST = 3.0
+"""New exchanges are looked for so often; when that takes long, so much longer is the rest."""
+
+
+class Listener:
+    """Listens to some wires of one source.
+
+    Args:
+        source: not yet open.
+        wanted: the wires, once it is known what the source is.
+        clock: monotonic seconds.
+        sleep: waits, s.
+    """
+
+    def __init__(
+        self,
+        source: Source,
+        wanted: Callable[[About], Sequence[WireSetup]],
+        clock: Callable[[], float] = time.monotonic,
+        sleep: Callable[[float], None] = time.sleep,
+    ) -> None:
+        self.source, self._wanted, self._clock = source, wanted, clock
+        self._sleep = sleep
+        self.about: About | None = None
+        self._levels = Levels()
+        self.wires: list[Listened] = []
+        self.over = False
+        self._open = self._takes_all = False
+        self._retry_at = 0.0
+        self._says = ""
+        self._look_at = 0.0
+        self._opened_ns = 0
+        self._exploring: list[tuple[Listened, Conversation[Found]]] = []
+        self._to_explore: list[Listened] = []
+
+    def open(self) -> Opened:
+        """Opens the source for the first time; wrong wishes are refused here.
+
+        Raises:
+            SourceError: it cannot be opened, or has no such line.
+            InputError: an interval is too short.
+        """
+        about = self.source.open()
+        setups = [self._named(about, row) for row in self._wanted(about)]
+        for setup in setups:
+            if setup.sheet is not None and setup.every_s:
+                refuse_hurry(setup.sheet, setup.every_s)
+        self.about, self._open = about, True
+        self._takes_all = self.source.grows and not setups
+        self.wires = [self._listened(row, about) for row in setups]
+        if self.source.can_ask:
+            self._to_explore = [
+                row for row in self.wires if row.live is None and row.setup.every_s is not None
+            ]
+        self.source.listen(self._lines())
+        self._opened_ns = self.source.now_ns()
+        return Opened(about, again=False)
+
+    def _named(self, about: About, setup: WireSetup) -> WireSetup:
+        """A wish with the whole names of its lines."""
+        if self.source.grows:
+            return setup
+        return replace(setup, lines=tuple(about.line(name).name for name in setup.lines))
+
+    def _listened(self, setup: WireSetup, about: About) -> Listened:
+        return Listened(setup, self.source, about.resolution_ns, self._levels)
+
+    def _lines(self) -> list[str]:
+        return list(dict.fromkeys(line for row in self.wires for line in row.setup.lines))
+
+    def step(self, timeout_s: float) -> Iterator[Event]:
+        """Does what is to be done now; waits for news at most so long, s."""
+        if not self._open:
+            yield from self._come_back(timeout_s)
+            return
+        try:
+            batch = self.source.read(timeout_s)
+            yield from self._hear(batch)
+            yield from self._ask()
+        except SourceEnded:
+            for row in self.wires:
+                yield from row.end()
+            yield from self._tell()
+            self.over = True
+            yield Ended()
+            return
+        except SourceLost as error:
+            yield from self._tell()
+            yield self._lose(error)
+            return
+        began = self._clock()
+        if began >= self._look_at:
+            yield from self._tell()
+            now = self._clock()
+            self._look_at = now + max(LOOK_S, LOOK_REST * (now - began))
+
+    def _hear(self, batch: Batch) -> Iterator[Event]:
+        for note in batch.notes:
+            yield Note(note)
+        if self._takes_all:
+            self._meet(batch)
+        self._levels.hear(batch.pieces)
+        for row in self.wires:
+            yield from row.hear(batch.pieces, batch.asked)
+        for row, talk in list(self._exploring):
+            yield from self._explored(row, talk, batch)
+
+    def _meet(self, batch: Batch) -> None:
+        """Lines of which nobody knew before."""
+        assert self.about is not None
+        known = set(self._lines())
+        for name in dict.fromkeys(piece.line for piece in batch.pieces):
+            if name not in known:
+                setup = WireSetup(name, (name,))
+                self.wires.append(self._listened(setup, self.about))
+
+    def _explored(self, row: Listened, talk: Conversation[Found], batch: Batch) -> Iterator[Event]:
+        talk.hear(batch.pieces, batch.asked)
+        if talk.over and talk.result is not None:
+            self._exploring.remove((row, talk))
+            row.exploring = False
+            row.found(talk.result, self.source.now_ns())
+            yield Known(row.name, talk.result)
+
+    def _ask(self) -> Iterator[Event]:
+        if self.source.now_ns() - self._opened_ns > LISTEN_FIRST_S * 1e9:
+            while self._to_explore and not self._exploring:
+                row = self._to_explore.pop(0)
+                if row.live is None:
+                    yield from self._explore(row)
+        for row in self.wires:
+            yield from row.ask_if_due()
+
+    def _explore(self, row: Listened) -> Iterator[Event]:
+        assert self.about is not None
+        line = self.about.line(row.setup.lines[0])
+        talk = Conversation(
+            explore(line, self.about.resolution_ns, row.setup.lines[1:]), self.source, self._levels
+        )
+        try:
+            talk.start()
+        except SourceLost:
+            raise
+        except PivetError as error:
+            yield Note(str(error), row.name)
+            return
+        row.exploring = True
+        self._exploring.append((row, talk))
+
+    def _tell(self) -> Iterator[Event]:
+        for row in self.wires:
+            yield from row.tell()
+
+    def _lose(self, error: SourceError) -> Event:
+        """The source is gone: it is looked for from now on."""
+        self.source.close()
+        self._open = False
+        self._retry_at = self._clock() + RETRY_S
+        for row in self.wires:
+            row.stop_asking()
+        for row, _ in self._exploring:
+            row.exploring = False
+            self._to_explore.append(row)
+        self._exploring.clear()
+        self._says = str(error)
+        return Away(self._says)
+
+    def _come_back(self, timeout_s: float) -> Iterator[Event]:
+        wait = self._retry_at - self._clock()
+        if wait > 0:
+            self._sleep(min(wait, timeout_s))
+            return
+        try:
+            about = self.source.open()
+            self.source.listen(self._lines())
+        except SourceError as error:
+            self._retry_at = self._clock() + RETRY_S
+            if str(error) != self._says:
+                self._says = str(error)
+                yield Away(self._says)
+            return
+        self.about, self._open = about, True
+        yield Opened(about, again=True)
+
+    def wall_time(self, t_ns: int) -> datetime:
+        """When by the calendar a moment of the source's clock was, in the local zone."""
+        at_ns = time.time_ns() - self.source.now_ns() + t_ns
+        return datetime.fromtimestamp(at_ns / 1e9).astimezone()
+
+    def close(self) -> None:
+        """Lets the source go."""
+        self.source.close()

@@ -1,0 +1,197 @@
+"""``pivet listen``: listens to wires, asks their sensors, prints what they say."""
+
+import math
+import re
+import signal
+import time
+from pathlib import Path
+from types import FrameType
+from typing import Any
+
+import click
+
+from pivet.bench.capture import capture_of
+from pivet.bench.choices import NO_CHOICE, Choices
+from pivet.bench.live.listener import Listener
+from pivet.bench.live.setup import MOST_RETRIES, WireSetup
+from pivet.bench.text import short_names
+from pivet.cli.listen_print import JsonPrinter, Printer
+from pivet.errors import InputError
+from pivet.readings.sound import fixed_air
+from pivet.sheets.load import all_sheets, find_sheet
+from pivet.sheets.model import Sheet
+from pivet.sources.registry import make_source
+from pivet.sources.replay import ReplaySource
+from pivet.sources.source import About
+
+STEP_S = 0.05
+UNITS = {"ms": 0.001, "s": 1.0, "m": 60.0, "h": 3600.0, "d": 86400.0}
+
+
+class Duration(click.ParamType[float]):
+    """A time like 500ms, 2s, 10m or 1.5h; a plain number is seconds."""
+
+    name = "time"
+
+    def convert(
+        self, value: Any, param: click.Parameter | None, ctx: click.Context | None
+    ) -> float:
+        """Seconds."""
+        if isinstance(value, float):
+            return value
+        found = re.fullmatch(r"(\d+(?:\.\d+)?)\s*(ms|s|m|h|d|)", str(value).strip())
+        if not found:
+            self.fail(f"{value!r} is no time: write 500ms, 2s, 10m or 1h", param, ctx)
+        return float(found[1]) * UNITS[found[2] or "s"]
+
+
+class Pace(click.ParamType[float]):
+    """How fast a replay goes: a number, or ``max``."""
+
+    name = "pace"
+
+    def convert(
+        self, value: Any, param: click.Parameter | None, ctx: click.Context | None
+    ) -> float:
+        """The factor."""
+        if value == "max":
+            return math.inf
+        try:
+            pace = float(value)
+        except ValueError:
+            pace = 0.0
+        if not pace > 0:
+            self.fail(f"{value!r} is no pace: write 1, 4 or max", param, ctx)
+        return pace
+
+
+@click.command()
+@click.option(
+    "--source",
+    "where",
+    required=True,
+    help="A probe's port (/dev/ttyUSB0, socket://host:port), gpio:gpiochip0, folder:PATH or "
+    "replay:FILE.",
+)
+@click.option(
+    "--wire",
+    "wires",
+    multiple=True,
+    help="A line, or trigger,echo; again for more. NAME=LINE gives it a name. Without it all "
+    "lines.",
+)
+@click.option("--sensor", type=click.Choice(list(all_sheets())), help="What is on them.")
+@click.option("--every", type=Duration(), help="Ask so often, 2s for instance.")
+@click.option("--only-listen", is_flag=True, help="Ask nothing; hear what other firmware asks.")
+@click.option(
+    "--retries",
+    type=click.IntRange(0, MOST_RETRIES),
+    default=1,
+    show_default=True,
+    help="Further tries when an ask gives no reading.",
+)
+@click.option("--for", "lasting", type=Duration(), help="End after so long, 10m for instance.")
+@click.option("--air-temperature", type=float, help="For the speed of sound, in °C.")
+@click.option("--baud", type=click.IntRange(min=1200), help="Of a probe's port.")
+@click.option("--pace", type=Pace(), default=1.0, help="Of a replay: 1, 4 or max.")
+@click.option("--json", "as_json", is_flag=True, help="One JSON object a line and an event.")
+def listen(
+    where: str,
+    wires: tuple[str, ...],
+    sensor: str | None,
+    every: float | None,
+    only_listen: bool,
+    retries: int,
+    lasting: float | None,
+    air_temperature: float | None,
+    baud: int | None,
+    pace: float,
+    as_json: bool,
+) -> None:
+    """Listens to wires while things happen, and asks their sensors.
+
+    Ends with Ctrl-C, after --for, or when a replay is over.
+    """
+    if only_listen and every is not None:
+        raise InputError("--every asks and --only-listen does not", "give one of them")
+    choices = NO_CHOICE if air_temperature is None else Choices(air=fixed_air(air_temperature))
+    source = make_source(where, baud, pace)
+    asks = source.can_ask and not only_listen
+    interval = (every or 0.0) if asks else None
+    sheet = find_sheet(sensor) if sensor is not None else None
+    setups = [_setup(text, sheet, interval, retries, choices) for text in wires]
+
+    def wanted(about: About) -> list[WireSetup]:
+        if setups:
+            return setups
+        if isinstance(source, ReplaySource):
+            return _recognised(source, choices)
+        return _everything(about, interval, retries, choices)
+
+    with source:
+        listener = Listener(source, wanted)
+        printer = JsonPrinter() if as_json else Printer()
+        until = math.inf if lasting is None else time.monotonic() + lasting
+        _run(listener, printer, until)
+
+
+def _setup(
+    text: str, sheet: Sheet | None, interval: float | None, retries: int, choices: Choices
+) -> WireSetup:
+    name, _, lines = text.rpartition("=")
+    parts = tuple(part.strip() for part in lines.split(","))
+    if not all(parts) or len(parts) > 2:
+        raise InputError(f"{text!r} names no wire", "give a line, or trigger,echo")
+    return WireSetup(name or parts[0], parts, sheet, interval, retries, choices)
+
+
+def _everything(
+    about: About, interval: float | None, retries: int, choices: Choices
+) -> list[WireSetup]:
+    """All lines; one named trigger together with the one named echo beside it."""
+    names = [row.name for row in about.lines]
+    pairs = {}
+    for name in names:
+        echo = f"{name.removesuffix('.trigger')}.echo"
+        if name.endswith(".trigger") and echo in names:
+            pairs[name] = echo
+    wires = [
+        (name, pairs[name]) if name in pairs else (name,)
+        for name in names
+        if name not in pairs.values()
+    ]
+    labels = short_names([lines[0].removesuffix(".trigger") for lines in wires])
+    return [
+        WireSetup(label, lines, None, interval, retries, choices)
+        for label, lines in zip(labels, wires, strict=True)
+    ]
+
+
+def _recognised(source: ReplaySource, choices: Choices) -> list[WireSetup]:
+    """The wires of a capture: all of it is there, so all of it is looked at."""
+    wires = capture_of(Path(source.name), source.trace).wires
+    labels = short_names([wire.label for wire in wires])
+    return [
+        WireSetup(label, tuple(line.name for line in wire.lines), wire.sheet, choices=choices)
+        for label, wire in zip(labels, wires, strict=True)
+    ]
+
+
+def _run(listener: Listener, printer: "Printer", until: float) -> None:
+    """Listens until it is told to stop."""
+    stopped = []
+
+    def stop(_number: int, _frame: FrameType | None) -> None:
+        stopped.append(True)
+
+    before = {kind: signal.signal(kind, stop) for kind in (signal.SIGINT, signal.SIGTERM)}
+    try:
+        printer.show(listener.open(), listener)
+        while not stopped and not listener.over and time.monotonic() < until:
+            for event in listener.step(STEP_S):
+                printer.show(event, listener)
+        printer.end(listener)
+    finally:
+        listener.close()
+        for kind, handler in before.items():
+            signal.signal(kind, handler)

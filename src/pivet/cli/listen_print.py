@@ -1,0 +1,155 @@
+"""What listening tells, printed for people or as JSON Lines."""
+
+import json
+from collections.abc import Iterator
+from datetime import datetime
+from typing import Any
+
+import click
+
+from pivet.bench.live import events as ev
+from pivet.bench.live.listener import Listener
+from pivet.bench.text import exchange_lines
+from pivet.cli.probe_command import about_lines
+from pivet.cli.roles_command import own_roles
+from pivet.files.jsonl import exchange_object
+from pivet.judge.verdict import Verdict
+from pivet.judge.wording import count
+
+OPENED, AWAY, BACK = "▶", "⏸", "●"
+
+
+class Printer:
+    """Prints what listening tells, for people."""
+
+    def __init__(self) -> None:
+        self.names = own_roles().names
+
+    def show(self, event: ev.Event, listener: Listener) -> None:
+        """Prints an event."""
+        for line in self.lines(event, listener):
+            click.echo(line)
+
+    def lines(self, event: ev.Event, listener: Listener) -> Iterator[str]:
+        """An event as lines."""
+        if isinstance(event, ev.Opened):
+            if event.again:
+                yield f"{OPENED} {event.about.name} is back."
+            else:
+                yield from about_lines(event.about)
+        elif isinstance(event, ev.Heard):
+            yield from self._exchange(event, listener)
+        elif isinstance(event, ev.Away):
+            yield f"{AWAY} {event.says}"
+        elif isinstance(event, ev.Note):
+            yield f"  note: {event.wire + ': ' if event.wire else ''}{event.says}"
+        elif isinstance(event, ev.Known):
+            yield f"  {event.wire}: {event.found.says}"
+        elif isinstance(event, ev.Missed):
+            yield f"  {event.wire}: {missed_text(event)}"
+        elif isinstance(event, ev.Silent):
+            yield f"{AWAY} {self._who(event.wire, event.code)} gives no reading: {event.says}"
+        elif isinstance(event, ev.Back):
+            yield f"{BACK} {self._who(event.wire, event.code)} gives readings again."
+
+    def _who(self, wire: str, code: str) -> str:
+        return f"{wire}, {self.names.get(code, code)}" if code else wire
+
+    def _exchange(self, event: ev.Heard, listener: Listener) -> Iterator[str]:
+        report = event.report(self.names)
+        clock = listener.wall_time(report.start_ns).strftime("%H:%M:%S.%f")[:-3]
+        tries = f" (try {event.attempt})" if event.attempt > 1 else ""
+        rows = exchange_lines(report, {row.code for row in report.findings if not row.weight})
+        for number, line in enumerate(rows):
+            yield f"{clock} {event.wire:<14}{line}{tries}" if not number else line
+
+    def end(self, listener: Listener) -> None:
+        """Prints how it went."""
+        for row in listener.wires:
+            if row.counts.exchanges:
+                parts = [
+                    f"{number} {verdict.title}"
+                    for verdict, number in zip(Verdict, row.counts.by_verdict, strict=True)
+                    if number
+                ]
+                if row.counts.retries:
+                    parts.append(count(row.counts.retries, "retry", "retries"))
+                total = count(row.counts.exchanges, "exchange")
+                click.echo(f"{row.name}: {total}: {', '.join(parts)}")
+
+
+class JsonPrinter(Printer):
+    """Prints one JSON object an event; see docs/json.md."""
+
+    def show(self, event: ev.Event, listener: Listener) -> None:
+        """Prints an event."""
+        found = self._object(event, listener)
+        if found is not None:
+            click.echo(json.dumps(found, ensure_ascii=False))
+
+    def _object(self, event: ev.Event, listener: Listener) -> dict[str, Any] | None:
+        at = datetime.now().astimezone().isoformat(timespec="milliseconds")
+        if isinstance(event, ev.Heard):
+            return self._heard(event, listener)
+        if isinstance(event, ev.Opened):
+            return {
+                "event": "back" if event.again else "open",
+                "at": at,
+                "source": event.about.name,
+            }
+        if isinstance(event, ev.Away):
+            return {"event": "away", "at": at, "says": event.says}
+        if isinstance(event, ev.Note):
+            return {"event": "note", "at": at, "wire": event.wire or None, "says": event.says}
+        if isinstance(event, ev.Known):
+            sheet = event.found.sheet
+            return {
+                "event": "known",
+                "at": at,
+                "wire": event.wire,
+                "sensor": sheet.id if sheet else None,
+                "says": event.found.says,
+            }
+        if isinstance(event, ev.Missed):
+            return {
+                "event": "gap",
+                "at": at,
+                "wire": event.wire,
+                "seconds": (event.gap.end_ns - event.gap.start_ns) / 1e9,
+                "lost": event.gap.lost,
+                "says": missed_text(event),
+            }
+        if isinstance(event, ev.Silent | ev.Back):
+            silent = isinstance(event, ev.Silent)
+            return {
+                "event": "silent" if silent else "sensor-back",
+                "at": at,
+                "wire": event.wire,
+                "device": event.code or None,
+            }
+        return None
+
+    def _heard(self, event: ev.Heard, listener: Listener) -> dict[str, Any]:
+        report = event.report(self.names)
+        wall = listener.wall_time(report.start_ns).isoformat(timespec="milliseconds")
+        return {
+            "event": "exchange",
+            "at": wall,
+            "attempt": event.attempt,
+            "revised": event.revised,
+            **exchange_object(report),
+        }
+
+    def end(self, listener: Listener) -> None:
+        """Prints how it went."""
+        for row in listener.wires:
+            verdicts = dict(zip((row.word for row in Verdict), row.counts.by_verdict, strict=True))
+            total = {"exchanges": row.counts.exchanges, "retries": row.counts.retries}
+            click.echo(json.dumps({"event": "end", "wire": row.name, **total, **verdicts}))
+
+
+def missed_text(event: ev.Missed) -> str:
+    """A gap, for people."""
+    gap = event.gap
+    lost = "" if gap.lost is None else f", {count(gap.lost, 'edge')} lost"
+    return f"not known for {(gap.end_ns - gap.start_ns) / 1e9:.3f} s: {gap.why}{lost}"

@@ -1,0 +1,1 @@
+"""Where edges come from while they happen: probes, GPIO lines, watched folders, replays."""

@@ -1,0 +1,147 @@
+"""A watched folder: captures that another instrument drops there, taken in once finished."""
+
+import time
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass
+from pathlib import Path
+
+from pivet.errors import PivetError
+from pivet.files.captures import read_capture
+from pivet.signal.trace import Level, Line, Trace
+from pivet.sources.source import About, Batch, Gap, Piece, Source, SourceError, SourceLost
+
+SUFFIXES = (".vcd", ".csv")
+LOOK_S = 0.2
+CALM_S = 0.6
+"""A file that has not changed for so long is finished."""
+
+BETWEEN = "between two captures"
+
+
+@dataclass(slots=True)
+class _File:
+    """A file that was seen: its state, since when it is so, and whether it was taken in."""
+
+    state: tuple[int, int]
+    since: float
+    taken: bool
+
+
+class FolderSource(Source):
+    """Takes in captures as they appear; those that lie there at the beginning are left out.
+
+    A capture stands at the moment at which it was taken in, or behind the one before it.
+
+    Args:
+        folder: to be watched.
+        old_too: takes in what lies there already.
+        clock: monotonic seconds.
+    """
+
+    grows = True
+
+    def __init__(
+        self, folder: Path, old_too: bool = False, clock: Callable[[], float] = time.monotonic
+    ) -> None:
+        self._folder, self._old_too, self._clock = folder, old_too, clock
+        self._files: dict[Path, _File] = {}
+        self._zero = clock()
+        self._end_ns = 0
+        self._known: dict[str, int] = {}
+        self._first = True
+        self._wanted: frozenset[str] = frozenset()
+
+    @property
+    def name(self) -> str:
+        """The folder."""
+        return str(self._folder)
+
+    def open(self) -> About:
+        """Begins watching; see ``Source.open``."""
+        if not self._folder.is_dir():
+            raise SourceError(f"there is no folder {self._folder}", "make it, or give another")
+        if self._first and not self._old_too:
+            for path, state in self._states().items():
+                self._files[path] = _File(state, self._clock(), taken=True)
+        self._first = False
+        return About(f"folder {self._folder}", (), 1, (("takes in", ", ".join(SUFFIXES)),))
+
+    def listen(self, lines: Sequence[str]) -> None:
+        """Keeps to these lines; none keeps all."""
+        self._wanted = frozenset(lines)
+
+    def now_ns(self) -> int:
+        """Since the first opening, ns."""
+        return round((self._clock() - self._zero) * 1e9)
+
+    def _states(self) -> dict[Path, tuple[int, int]]:
+        found = {}
+        try:
+            paths = sorted(self._folder.iterdir())
+        except OSError as error:
+            raise SourceLost(
+                f"the folder {self._folder} is gone ({error.strerror})", "bring it back"
+            ) from error
+        for path in paths:
+            if path.suffix.lower() in SUFFIXES and not path.name.startswith("."):
+                try:
+                    info = path.stat()
+                except OSError:
+                    continue
+                found[path] = (info.st_size, info.st_mtime_ns)
+        return found
+
+    def read(self, timeout_s: float) -> Batch:
+        """Takes in one finished capture, if there is one; see ``Source.read``."""
+        until = self._clock() + timeout_s
+        while True:
+            path = self._finished()
+            if path is not None:
+                return self._take(path)
+            left = until - self._clock()
+            if left <= 0:
+                return Batch()
+            time.sleep(min(left, LOOK_S))
+
+    def _finished(self) -> Path | None:
+        """A file that has changed since it was taken in, and is at rest now."""
+        now = self._clock()
+        states = self._states()
+        self._files = {path: row for path, row in self._files.items() if path in states}
+        for path, state in states.items():
+            row = self._files.get(path)
+            if row is None or row.state != state:
+                self._files[path] = _File(state, now, taken=False)
+            elif not row.taken and now - row.since >= CALM_S and state[0]:
+                row.taken = True
+                return path
+        return None
+
+    def _take(self, path: Path) -> Batch:
+        try:
+            trace = read_capture(path)
+        except PivetError as error:
+            return Batch(notes=(str(error),))
+        start = max(self.now_ns(), self._end_ns + 1)
+        self._end_ns = start + trace.end_ns - trace.start_ns
+        lines = [line for line in trace.lines if self._takes(line)]
+        pieces = tuple(self._piece(line, trace, start) for line in lines)
+        return Batch(pieces, notes=(f"{path.name} was taken in.",))
+
+    def _takes(self, line: Line) -> bool:
+        if not line.edges_ns.size:
+            return False
+        return not self._wanted or any(line.answers_to(name) for name in self._wanted)
+
+    def _piece(self, line: Line, trace: Trace, start_ns: int) -> Piece:
+        named = next((name for name in sorted(self._wanted) if line.answers_to(name)), line.name)
+        before = self._known.get(named)
+        self._known[named] = self._end_ns
+        why = "" if before is None else BETWEEN
+        level = Level(line.initial)
+        gap = Gap(start_ns if before is None else before, start_ns, level, 0, why)
+        edges = line.edges_ns - trace.start_ns + start_ns
+        return Piece(named, edges, self._end_ns, gap, trace.resolution_ns)
+
+    def close(self) -> None:
+        """Nothing is held."""

@@ -1,0 +1,56 @@
+"""Whole numbers in as few bytes as they need: seven bits a byte, the lowest first.
+
+All bytes of a number but the last have bit 7 set.  No number is longer than five bytes.
+"""
+
+from collections.abc import Iterable
+
+import numpy as np
+
+from pivet.signal.trace import Int64Array
+
+MOST_BYTES = 5
+NONE = np.empty(0, dtype=np.int64)
+
+
+def packed(numbers: Iterable[int]) -> bytes:
+    """Numbers from 0 to 2^32 - 1 as bytes."""
+    data = bytearray()
+    for number in numbers:
+        while number > 0x7F:
+            data.append(number & 0x7F | 0x80)
+            number >>= 7
+        data.append(number)
+    return bytes(data)
+
+
+def packed_array(numbers: Int64Array) -> bytes:
+    """The same for an int64 array (n,), in a few passes."""
+    if not numbers.size:
+        return b""
+    places = np.arange(MOST_BYTES)
+    groups = numbers[:, None] >> (7 * places)
+    there = groups > 0
+    there[:, 0] = True
+    digits = (groups & 0x7F).astype(np.uint8)
+    digits[:, :-1] |= there[:, 1:].astype(np.uint8) << 7
+    return digits[there].tobytes()
+
+
+def unpacked(data: bytes) -> Int64Array | None:
+    """The numbers in some bytes, int64 (n,); None when they end within one or one is too long."""
+    if not data:
+        return NONE
+    digits = np.frombuffer(data, dtype=np.uint8).astype(np.int64)
+    last = np.flatnonzero(digits < 0x80)
+    if not last.size or last[-1] != digits.size - 1:
+        return None
+    if last.size == digits.size:
+        return digits
+    first = np.concatenate(([0], last[:-1] + 1))
+    lengths = last - first + 1
+    if int(lengths.max()) > MOST_BYTES:
+        return None
+    place = np.arange(digits.size) - np.repeat(first, lengths)
+    numbers: Int64Array = np.add.reduceat((digits & 0x7F) << (7 * place), first)
+    return numbers

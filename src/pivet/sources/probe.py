@@ -1,0 +1,363 @@
+"""A probe at a serial port, as a source."""
+
+import contextlib
+import time
+from collections.abc import Callable, Sequence
+from typing import TypeVar
+
+from pivet.signal.trace import Level
+from pivet.sources.ask import Ask
+from pivet.sources.link import messages as msg
+from pivet.sources.link.clock import Clocks
+from pivet.sources.link.host import Heard, LinkHost, Told, Why, packed_steps
+from pivet.sources.port import AnyPort, Port
+from pivet.sources.source import (
+    About,
+    AskDone,
+    Batch,
+    Gap,
+    LineInfo,
+    Piece,
+    Source,
+    SourceError,
+    SourceLost,
+)
+
+BAUDS = (1_000_000, 500_000, 115_200)
+"""Tried in turn when none is given."""
+
+HELLO_EVERY_S = 0.25
+HELLO_WAIT_S = 1.5
+"""A board that restarts when its port is opened needs about a second."""
+
+ANSWER_WAIT_S = 1.0
+BEAT_EVERY_S = 1.0
+SILENT_S = 3.0
+"""A probe beats ten times a second; after so long without a frame it is gone."""
+
+OVERHEAD = 4
+"""Bytes of a body beside its payload: kind, number, CRC."""
+
+IDENTS = 256
+
+M = TypeVar("M")
+
+
+class ProbeSource(Source):
+    """A probe that speaks the probe link.
+
+    Args:
+        url: serial device, or a URL like ``socket://host:port``.
+        baud: bits a second; None tries the usual ones.
+        open_port: opens the port; the stand-in puts its own in this place.
+        clock: monotonic ns, of this computer.
+    """
+
+    can_ask = True
+
+    def __init__(
+        self,
+        url: str,
+        baud: int | None = None,
+        open_port: Callable[[str, int], AnyPort] = Port,
+        clock: Callable[[], int] = time.monotonic_ns,
+    ) -> None:
+        self._url, self._bauds = url, BAUDS if baud is None else (baud,)
+        self._open_port, self._clock = open_port, clock
+        self._port: AnyPort | None = None
+        self._host = LinkHost()
+        self._about: About | None = None
+        self._numbers: dict[str, int] = {}
+        self._i_am: msg.IAm | None = None
+        self._listening: tuple[str, ...] = ()
+        self._asks: dict[int, Ask] = {}
+        self._frames: dict[int, int] = {}
+        self._ident = 0
+        self._started = clock()
+        self._origin: tuple[int, int] | None = None
+        self._clocks = Clocks()
+        self._told: list[Told] = []
+        self._known: dict[int, int] = {}
+        self._spoke = self._beat = 0.0
+        self._troubles = (0, 0)
+
+    @property
+    def name(self) -> str:
+        """The port."""
+        return self._url
+
+    @property
+    def drift_ppm(self) -> float | None:
+        """By how many millionths the probe's clock is slow against this computer's."""
+        return self._clocks.drift_ppm
+
+    def open(self) -> About:
+        """Opens the port and says hello; see ``Source.open``."""
+        self.close()
+        troubles = []
+        for baud in self._bauds:
+            self._port = self._open_port(self._url, baud)
+            self._host, self._told, self._clocks = LinkHost(), [], Clocks()
+            self._i_am, self._origin, self._troubles = None, None, (0, 0)
+            try:
+                return self._greet()
+            except SourceError as error:
+                troubles.append(error)
+                self.close()
+                if isinstance(error, _WrongVersion):
+                    break
+        raise troubles[-1]
+
+    def _greet(self) -> About:
+        hello = self._said_hello()
+        if hello.major != msg.MAJOR:
+            newer = hello.major > msg.MAJOR
+            raise _WrongVersion(
+                f"the probe at {self._url} speaks version {hello.major} of the probe link, Pivet "
+                f"speaks {msg.MAJOR}",
+                "install a newer Pivet" if newer else "put a newer firmware on the probe",
+            )
+        lines = [self._line_is(number) for number in range(hello.lines)]
+        self._numbers = {row.name: number for number, row in enumerate(lines)}
+        self._wait_for(msg.ProbeBeat, ANSWER_WAIT_S, keep=True)
+        facts = (
+            ("protocol", f"probe link {hello.major}.{hello.minor}"),
+            ("tick", f"{hello.tick_ps / 1000:g} ns"),
+            ("lines", str(hello.lines)),
+            ("buffer", f"{hello.buffer} edges"),
+            ("longest ask", f"{hello.most_steps} bytes of steps"),
+        )
+        resolution = -(-hello.tick_ps // 1000)
+        self._about = About(hello.name or self._url, tuple(lines), resolution, facts)
+        return self._about
+
+    def _said_hello(self) -> msg.IAm:
+        until = self._now_s() + HELLO_WAIT_S
+        # A zero ends whatever stood half sent on the line.
+        self._need_port().write(b"\0")
+        while self._now_s() < until:
+            self._send(msg.Hello())
+            try:
+                return self._wait_for(msg.IAm, HELLO_EVERY_S)
+            except _NoAnswer:
+                continue
+        heard = self._host.frames.skipped_bytes or self._host.frames.damaged
+        what = "what stands there speaks" if heard else "nobody there answers by"
+        raise SourceError(
+            f"{self._url} opened, but {what} {'no' if heard else 'the'} probe link",
+            "choose the port of the probe, or put its firmware on the board",
+        )
+
+    def _line_is(self, number: int) -> LineInfo:
+        self._send(msg.AskLine(number))
+        row = self._wait_for(msg.LineIs, ANSWER_WAIT_S)
+        return LineInfo(
+            row.name or f"line {number}",
+            bool(row.can & msg.Can.PULL_LOW),
+            bool(row.can & msg.Can.DRIVE_HIGH),
+            row.level,
+        )
+
+    def _wait_for(self, kind: type[M], wait_s: float, keep: bool = False) -> M:
+        """The next message of a kind; what else arrives is kept for ``read``."""
+        until = self._now_s() + wait_s
+        while True:
+            for at, row in enumerate(self._told):
+                if isinstance(row, kind):
+                    return row if keep else self._told.pop(at)  # type: ignore[return-value]
+            left = until - self._now_s()
+            if left <= 0:
+                raise _NoAnswer(f"the probe at {self._url} does not answer", "plug it in again")
+            self._take(left)
+
+    def _need_port(self) -> AnyPort:
+        if self._port is None:
+            raise SourceLost(f"the probe at {self._url} is not open", "open it first")
+        return self._port
+
+    def _send(self, message: msg.HostMessage) -> int:
+        number, data = self._host.pack(message)
+        self._need_port().write(data)
+        return number
+
+    def _take(self, timeout_s: float) -> None:
+        """Takes what arrives at the port."""
+        data = self._need_port().read(timeout_s)
+        now = self._now_s()
+        whole = False
+        for row in self._host.feed(data):
+            whole = True
+            if isinstance(row, msg.IAm):
+                self._i_am = row
+            elif isinstance(row, msg.ProbeBeat) and self._i_am is not None:
+                self._on_beat(row)
+            self._told.append(row)
+        if whole:
+            self._spoke = now
+
+    def _on_beat(self, beat: msg.ProbeBeat) -> None:
+        if self._origin is None:
+            self._origin = (beat.tick, self._elapsed_ns())
+        self._clocks.beat(self._ns(beat.tick), self._elapsed_ns())
+
+    def _now_s(self) -> float:
+        return self._clock() / 1e9
+
+    def _elapsed_ns(self) -> int:
+        return self._clock() - self._started
+
+    def _ns(self, tick: int) -> int:
+        """A tick of the probe as the source's time, ns."""
+        assert self._origin is not None and self._i_am is not None
+        zero, at_ns = self._origin
+        return (tick - zero) * self._i_am.tick_ps // 1000 + at_ns
+
+    def now_ns(self) -> int:
+        """This moment on the probe's clock, as well as beats tell, ns."""
+        return self._elapsed_ns() - (self._clocks.ahead_ns or 0)
+
+    def listen(self, lines: Sequence[str]) -> None:
+        """Listens to these lines; see ``Source.listen``."""
+        mask = 0
+        for name in lines:
+            mask |= 1 << self._number(name)
+        self._listening = tuple(lines)
+        number = self._send(msg.Listen(mask))
+        self._accepted(number, "listen to these lines")
+
+    def _accepted(self, number: int, what: str) -> None:
+        until = self._now_s() + ANSWER_WAIT_S
+        while self._now_s() < until:
+            row = next(
+                (
+                    row
+                    for row in self._told
+                    if isinstance(row, msg.Done | msg.Refused) and row.number == number
+                ),
+                None,
+            )
+            if isinstance(row, msg.Refused):
+                self._told.remove(row)
+                raise SourceError(f"the probe does not {what}: {row.reason.says}", "")
+            if row is not None:
+                self._told.remove(row)
+                return
+            self._take(max(until - self._now_s(), 0.0))
+        raise SourceLost(f"the probe at {self._url} does not answer", "plug it in again")
+
+    def _number(self, name: str) -> int:
+        if self._about is None:
+            raise SourceLost(f"the probe at {self._url} is not open", "open it first")
+        return self._numbers[self._about.line(name).name]
+
+    def read(self, timeout_s: float) -> Batch:
+        """What the probe has to tell; see ``Source.read``."""
+        now = self._now_s()
+        if now - self._beat > BEAT_EVERY_S:
+            self._send(msg.HostBeat())
+            self._beat = now
+        if not self._told:
+            self._take(timeout_s)
+        told, self._told = self._told, []
+        if not told and self._now_s() - self._spoke > SILENT_S:
+            raise SourceLost(
+                f"the probe at {self._url} has not spoken for {SILENT_S:g} s", "restart it"
+            )
+        return self._batch(told)
+
+    def _batch(self, told: list[Told]) -> Batch:
+        names = {number: name for name, number in self._numbers.items()}
+        pieces = [self._piece(row, names) for row in told if isinstance(row, Heard)]
+        asked = [done for row in told if (done := self._ask_done(row)) is not None]
+        return Batch(tuple(pieces), tuple(asked), self._notes())
+
+    def _piece(self, heard: Heard, names: dict[int, str]) -> Piece:
+        gap = None
+        if heard.gap is not None:
+            missing = heard.gap
+            start, end = self._ns(missing.since), self._ns(missing.until)
+            if missing.why is Why.BEGIN:
+                start = self._known.get(heard.line, end)
+            why = "" if start >= end else missing.why.value
+            gap = Gap(min(start, end), end, missing.level, missing.count, why)
+        assert self._origin is not None and self._i_am is not None
+        zero, at_ns = self._origin
+        edges = (heard.ticks - zero) * self._i_am.tick_ps // 1000 + at_ns
+        until = self._ns(heard.known_until)
+        self._known[heard.line] = until
+        return Piece(names[heard.line], edges, until, gap)
+
+    def _ask_done(self, row: Told) -> AskDone | None:
+        if isinstance(row, msg.Asked) and row.ident in self._asks:
+            del self._asks[row.ident]
+            begin = self._host.whole_tick(row.begin)
+            end = self._host.whole_tick(row.end)
+            return AskDone(row.ident, self._ns(begin), self._ns(end))
+        if isinstance(row, msg.Refused) and row.number in self._frames:
+            ident = self._frames.pop(row.number)
+            if self._asks.pop(ident, None) is not None:
+                now = self.now_ns()
+                return AskDone(ident, now, now, refused=row.reason.says)
+        return None
+
+    def _notes(self) -> tuple[str, ...]:
+        frames = self._host.frames
+        troubles = (frames.damaged + self._host.malformed, frames.missing)
+        before, self._troubles = self._troubles, troubles
+        damaged, missing = (now - then for now, then in zip(troubles, before, strict=True))
+        if damaged or missing:
+            return (
+                f"bytes from {self._url} were lost or damaged "
+                f"({max(damaged, missing)} messages): see the cable and the speed of the port.",
+            )
+        return ()
+
+    def ask(self, ask: Ask) -> int:
+        """Sends an ask to the probe; see ``Source.ask``."""
+        number = self._number(ask.line)
+        assert self._about is not None and self._i_am is not None
+        info = self._about.line(ask.line)
+        if ask.drive is Level.HIGH and not info.can_drive_high:
+            raise SourceError(f"the line {info.name} cannot be driven high", "choose another line")
+        if ask.drive is Level.LOW and not info.can_pull_low:
+            raise SourceError(f"the line {info.name} cannot be pulled low", "choose another line")
+        steps = packed_steps(ask)
+        if len(steps) > self._most_steps:
+            raise SourceError(
+                f"an ask of {len(steps)} bytes is too long for the probe "
+                f"(it takes {self._most_steps})",
+                "make it shorter",
+            )
+        drive = msg.Drive.HIGH if ask.drive is Level.HIGH else msg.Drive.LOW
+        self._ident = (self._ident + 1) % IDENTS
+        frame = self._send(msg.Ask(self._ident, number, drive, steps))
+        self._asks[self._ident], self._frames[frame] = ask, self._ident
+        return self._ident
+
+    def fits(self, ask: Ask) -> bool:
+        """Whether the probe has memory for an ask."""
+        return len(packed_steps(ask)) <= self._most_steps
+
+    @property
+    def _most_steps(self) -> int:
+        """Bytes that the steps of an ask may have; 0 before it was opened."""
+        return min(self._i_am.most_steps, self._i_am.most_body - OVERHEAD - 3) if self._i_am else 0
+
+    def close(self) -> None:
+        """Stops the probe and lets the port go."""
+        port, self._port = self._port, None
+        self._asks.clear()
+        self._frames.clear()
+        if port is None:
+            return
+        with contextlib.suppress(SourceLost):
+            port.write(self._host.pack(msg.Listen(0))[1])
+        port.close()
+
+
+class _NoAnswer(SourceError):
+    """A message that was waited for did not come."""
+
+
+class _WrongVersion(SourceError):
+    """Another speed will not help."""

@@ -1,0 +1,226 @@
+"""What every source of live edges promises.
+
+``open``, ``listen``, then ``read`` again and again; ``ask`` drives a line; ``close``.  A
+source belongs to one thread.  Times are in ns from the moment it was first opened, by the
+clock of whoever stamps the edges; ``now_ns`` is the same by the host's clock.
+"""
+
+from abc import ABC, abstractmethod
+from collections.abc import Sequence
+from dataclasses import dataclass, field
+
+import numpy as np
+
+from pivet.errors import PivetError
+from pivet.signal.trace import Int64Array, Level
+from pivet.sources.ask import Ask
+
+NO_EDGES: Int64Array = np.empty(0, dtype=np.int64)
+NO_EDGES.flags.writeable = False
+
+
+class SourceError(PivetError):
+    """A source cannot be opened, or cannot do what was wanted."""
+
+
+class SourceLost(SourceError):
+    """A source that was open is gone: unplugged, crashed, ended.  It may come back."""
+
+
+class SourceEnded(SourceLost):
+    """A source has given all that it will ever give; nothing is wrong."""
+
+
+@dataclass(frozen=True, slots=True)
+class LineInfo:
+    """A line of a source.
+
+    Attributes:
+        name: as the source calls it.
+        can_pull_low, can_drive_high: what an ask can do on it.
+        level: when it was looked at; None when that is not known.
+        note: what a person should know of it; may be empty.
+    """
+
+    name: str
+    can_pull_low: bool = False
+    can_drive_high: bool = False
+    level: Level | None = None
+    note: str = ""
+
+
+@dataclass(frozen=True, slots=True)
+class About:
+    """What a source is.
+
+    Attributes:
+        name: for people.
+        lines: that it can listen to.
+        resolution_ns: step of its time stamps, ns.
+        facts: what else can be told of it, each with a word for it.
+    """
+
+    name: str
+    lines: tuple[LineInfo, ...]
+    resolution_ns: int
+    facts: tuple[tuple[str, str], ...] = ()
+
+    def line(self, name: str) -> LineInfo:
+        """A line by name, or by a last part of its name that only one line has.
+
+        Raises:
+            SourceError: there is no such line.
+        """
+        exact = [row for row in self.lines if row.name == name]
+        found = exact or [row for row in self.lines if row.name.endswith("." + name)]
+        if len(found) == 1:
+            return found[0]
+        known = ", ".join(row.name for row in self.lines) or "none"
+        raise SourceError(f"{self.name} has no line {name!r}", f"its lines are: {known}")
+
+
+@dataclass(frozen=True, slots=True)
+class Gap:
+    """From here to there a line is not known.
+
+    Attributes:
+        start_ns, end_ns: of the stretch that is not known; equal where listening begins, ns.
+        level: of the line at its end.
+        lost: so many edges; None when nobody can say.
+        why: for people; empty where listening begins.
+    """
+
+    start_ns: int
+    end_ns: int
+    level: Level
+    lost: int | None = None
+    why: str = ""
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Piece:
+    """What was heard of one line since the last piece of it.
+
+    Attributes:
+        line: its name.
+        edges_ns: strictly rising, behind those of the last piece, int64 (n,), ns.
+        known_until_ns: the line is known up to here, ns.
+        gap: what is missing before these edges; the first piece of a line has one.
+        resolution_ns: step of these time stamps where it is not the source's, ns; else 0.
+    """
+
+    line: str
+    edges_ns: Int64Array = field(repr=False)
+    known_until_ns: int
+    gap: Gap | None = None
+    resolution_ns: int = 0
+
+
+@dataclass(frozen=True, slots=True)
+class AskDone:
+    """An ask was carried out.
+
+    Attributes:
+        ident: as ``ask`` gave it.
+        begin_ns, end_ns: of its first edge and of its last step, ns.
+        late_us: the worst step came so much later than wanted, µs; 0 where the source keeps
+            time by itself.
+        refused: why it was not carried out; empty when it was.
+    """
+
+    ident: int
+    begin_ns: int
+    end_ns: int
+    late_us: float = 0.0
+    refused: str = ""
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Batch:
+    """What a source has to tell.
+
+    Attributes:
+        pieces: in order of time for each line.
+        asked: asks that are over.
+        notes: troubles that did not end anything, each in a sentence.
+    """
+
+    pieces: tuple[Piece, ...] = ()
+    asked: tuple[AskDone, ...] = ()
+    notes: tuple[str, ...] = ()
+
+    @property
+    def empty(self) -> bool:
+        """Nothing is new."""
+        return not (self.pieces or self.asked or self.notes)
+
+
+class Source(ABC):
+    """A source of live edges; see the module.
+
+    Attributes:
+        returns: after ``SourceLost`` it may be opened again, and then goes on.
+        can_ask: asks can be made at all.
+        grows: its lines are not known beforehand; they come with their first piece.
+    """
+
+    returns: bool = True
+    grows: bool = False
+    can_ask: bool = False
+
+    @property
+    @abstractmethod
+    def name(self) -> str:
+        """For people, as it was asked for."""
+
+    @abstractmethod
+    def open(self) -> About:
+        """Opens it, or opens it again after it was lost; the clock goes on.
+
+        Raises:
+            SourceError: it cannot be opened; says why, and what to do.
+        """
+
+    @abstractmethod
+    def listen(self, lines: Sequence[str]) -> None:
+        """Listens to these lines from now on, and to no others.
+
+        Raises:
+            SourceError: there is no such line, or too many are wanted.
+            SourceLost: it is gone.
+        """
+
+    @abstractmethod
+    def read(self, timeout_s: float) -> Batch:
+        """What is new; waits for news at most so long, s.
+
+        Raises:
+            SourceLost: it is gone.
+        """
+
+    @abstractmethod
+    def now_ns(self) -> int:
+        """This moment on the source's clock, as well as the host knows, ns."""
+
+    def ask(self, ask: Ask) -> int:
+        """Begins an ask; its number comes back in a batch when it was carried out.
+
+        Raises:
+            SourceError: the line cannot do that.
+            SourceLost: it is gone.
+        """
+        raise SourceError(f"{self.name} can only listen", "choose a probe to ask sensors")
+
+    def fits(self, ask: Ask) -> bool:
+        """Whether an ask can be made in one piece."""
+        return True
+
+    @abstractmethod
+    def close(self) -> None:
+        """Lets everything go; may be called twice."""
+
+    def __enter__(self) -> "Source":
+        return self
+
+    def __exit__(self, *_: object) -> None:
+        self.close()
