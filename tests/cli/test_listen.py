@@ -197,6 +197,24 @@ class Files(PivetTest):
                 for key in ("bytes", "readings"):
                     self.assertEqual([row[key] for row in wanted], [row[key] for row in found])
 
+    def test_recording(self) -> None:
+        """A replay recorded: the bench file holds it, and says so; damage can be rescued."""
+        path, target = self.folder / "night.pivet", self.folder / "rescued.pivet"
+        source = f"replay:{CAPTURES / 'iv_ow_basic.vcd'}"
+        rows = self.run_listen("--source", source, "--pace", "max", "--bench", str(path))
+        found = [row for row in rows if row["event"] == "exchange"]
+        run = CliRunner().invoke
+        pivet = build(lambda _: 0, lambda _: 0)
+        done = run(pivet, ["bench", "info", str(path)])
+        self.assertIn(f"{len(found)} exchanges", done.output)
+        done = run(pivet, ["bench", "rescue", str(path), str(target)])
+        self.assertIn(f"{len(found)} exchanges", done.output)
+        done = run(pivet, ["bench", "info", str(target)])
+        self.assertIn(f"{len(found)} exchanges", done.output)
+        done = run(pivet, ["bench", "info", str(CAPTURES / "README.md")])
+        self.assertEqual(2, done.exit_code)
+        self.assertIn("is no bench file", done.output)
+
     def test_wrong_words(self) -> None:
         """One sentence and status 2."""
         for words, says in (

@@ -117,7 +117,7 @@ class Stream(PivetTest):
             live.hear([Piece(line.name, line.edges_ns[:0], stop, gap)])
         live.hear([between(line, stop, wire.end_ns + MANY) for line in wire.lines])
         found = set(live.wire().exchanges.start_ns.tolist())
-        first = int(live.wire().exchanges.start_ns[0])
+        first = int(live.wire().exchanges.start_ns[0]) if live.first else 0
         starts, ends = wire.exchanges.start_ns, wire.exchanges.end_ns
         clear = (ends < start - MANY) | (starts > stop + MANY)
         wanted = set(starts[clear & (starts >= first)].tolist())

@@ -9,10 +9,10 @@ import numpy as np
 from hypothesis import given
 from hypothesis import strategies as st
 
+from pivet.signal import varint
 from pivet.signal.trace import Level
 from pivet.sources.ask import Ask
 from pivet.sources.link import messages as msg
-from pivet.sources.link import varint
 from pivet.sources.link.cobs import stuff, unstuff
 from pivet.sources.link.frames import FrameReader, crc16, frame_bytes
 from pivet.sources.link.host import Heard, LinkHost, Why, packed_steps, unpacked_steps

@@ -10,6 +10,7 @@ from typing import Any, Generic, TypeVar
 from pivet.bench.choices import Choices
 from pivet.decode.interface import Decoder, Exchanges
 from pivet.judge.judgement import Judgement, Likeness
+from pivet.judge.notices import NoticeBit
 from pivet.judge.report import Report
 from pivet.sheets.load import sheets_of
 from pivet.sheets.model import Sheet
@@ -59,6 +60,19 @@ class Family(ABC, Generic[E, J]):
         self, exchanges: E, judged: J, index: int, wire: str, names: Mapping[str, str]
     ) -> Report:
         """Everything about one exchange; ``names`` are the person's names of devices."""
+
+    @property
+    @abstractmethod
+    def notices(self) -> type[NoticeBit]:
+        """What can be noticed."""
+
+    @abstractmethod
+    def data(self, exchanges: E, index: int) -> bytes:
+        """Whole bytes of one exchange, in the order on the wire."""
+
+    def device(self, judged: J, index: int) -> str:
+        """Code of the device that one exchange means, in kernel form; empty where there is none."""
+        return ""
 
     def is_part(self, exchanges: E, other: E) -> bool:
         """Whether a line shows only a share of what another line shows whole.

@@ -13,6 +13,7 @@ from pivet.bench.capture import open_capture
 from pivet.bench.demo import DEMO_ROLES, demo_capture
 from pivet.bench.export import export_capture, make_folder, reports
 from pivet.bench.text import capture_lines
+from pivet.cli.bench_command import bench
 from pivet.cli.listen_command import listen
 from pivet.cli.probe_command import probe
 from pivet.cli.progress_line import progress_line
@@ -98,7 +99,7 @@ def build(open_window: OpenWindow, show_demo: ShowDemo) -> click.Group:
         click.echo(f"Capture and pictures of the demo are in {folder}.")
         ctx.exit(status)
 
-    for command in (decode, explain, sheet, convert, roles, standin, probe, listen):
+    for command in (decode, explain, sheet, convert, roles, standin, probe, listen, bench):
         pivet.add_command(command)
     return pivet
 

@@ -1,9 +1,11 @@
 """``pivet listen``: listens to wires, asks their sensors, prints what they say."""
 
+import contextlib
 import math
 import re
 import signal
 import time
+from collections.abc import Iterator
 from pathlib import Path
 from types import FrameType
 from typing import Any
@@ -14,9 +16,11 @@ from pivet.bench.capture import capture_of
 from pivet.bench.choices import NO_CHOICE, Choices
 from pivet.bench.live.listener import Listener
 from pivet.bench.live.setup import MOST_RETRIES, WireSetup
+from pivet.bench.recorder import Recorder
 from pivet.bench.text import short_names
 from pivet.cli.listen_print import JsonPrinter, Printer
-from pivet.errors import InputError
+from pivet.errors import InputError, OutputError
+from pivet.files.benchfile.store import BenchFile
 from pivet.readings.sound import fixed_air
 from pivet.sheets.load import all_sheets, find_sheet
 from pivet.sheets.model import Sheet
@@ -94,6 +98,12 @@ class Pace(click.ParamType[float]):
 @click.option("--air-temperature", type=float, help="For the speed of sound, in °C.")
 @click.option("--baud", type=click.IntRange(min=1200), help="Of a probe's port.")
 @click.option("--pace", type=Pace(), default=1.0, help="Of a replay: 1, 4 or max.")
+@click.option(
+    "--bench",
+    "file",
+    type=click.Path(path_type=Path),
+    help="Record into this bench file (.pivet); what it holds stays.",
+)
 @click.option("--json", "as_json", is_flag=True, help="One JSON object a line and an event.")
 def listen(
     where: str,
@@ -106,6 +116,7 @@ def listen(
     air_temperature: float | None,
     baud: int | None,
     pace: float,
+    file: Path | None,
     as_json: bool,
 ) -> None:
     """Listens to wires while things happen, and asks their sensors.
@@ -132,7 +143,23 @@ def listen(
         listener = Listener(source, wanted)
         printer = JsonPrinter() if as_json else Printer()
         until = math.inf if lasting is None else time.monotonic() + lasting
-        _run(listener, printer, until)
+        with _bench(file) as bench:
+            _run(listener, printer, until, bench, where)
+
+
+@contextlib.contextmanager
+def _bench(path: Path | None) -> Iterator[BenchFile | None]:
+    """The bench file to record into, made if it is not there."""
+    if path is None:
+        yield None
+        return
+    bench = BenchFile.open(path) if path.exists() else BenchFile.create(path)
+    try:
+        if bench.read_only:
+            raise OutputError(bench.why, "record into another file")
+        yield bench
+    finally:
+        bench.close()
 
 
 def _setup(
@@ -177,7 +204,9 @@ def _recognised(source: ReplaySource, choices: Choices) -> list[WireSetup]:
     ]
 
 
-def _run(listener: Listener, printer: "Printer", until: float) -> None:
+def _run(
+    listener: Listener, printer: Printer, until: float, bench: BenchFile | None, where: str
+) -> None:
     """Listens until it is told to stop."""
     stopped = []
 
@@ -187,9 +216,16 @@ def _run(listener: Listener, printer: "Printer", until: float) -> None:
     before = {kind: signal.signal(kind, stop) for kind in (signal.SIGINT, signal.SIGTERM)}
     try:
         printer.show(listener.open(), listener)
+        recorder = None if bench is None else Recorder(bench, listener, where)
         while not stopped and not listener.over and time.monotonic() < until:
             for event in listener.step(STEP_S):
                 printer.show(event, listener)
+                if recorder is not None:
+                    recorder.tell(event)
+            if recorder is not None:
+                recorder.keep()
+        if recorder is not None:
+            recorder.keep(now=True)
         printer.end(listener)
     finally:
         listener.close()

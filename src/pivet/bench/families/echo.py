@@ -10,9 +10,11 @@ from pivet.decode.echo import EchoDecoder, EchoExchanges
 from pivet.decode.echo.columns import join
 from pivet.decode.interface import Decoder
 from pivet.judge.echo import Judged, judge
+from pivet.judge.echo.notices import Notice
 from pivet.judge.echo.recognise import likeness
 from pivet.judge.echo.report import report
 from pivet.judge.judgement import Likeness
+from pivet.judge.notices import NoticeBit
 from pivet.judge.report import Report
 from pivet.sheets.model import Sheet
 from pivet.signal.trace import Level
@@ -60,6 +62,15 @@ class Echo(Family[EchoExchanges, Judged]):
     ) -> Report:
         """Everything about one measurement."""
         return report(exchanges, judged, index, wire)
+
+    @property
+    def notices(self) -> type[NoticeBit]:
+        """What can be noticed."""
+        return Notice
+
+    def data(self, exchanges: EchoExchanges, index: int) -> bytes:
+        """An echo has none."""
+        return b""
 
     def is_part(self, exchanges: EchoExchanges, other: EchoExchanges) -> bool:
         """Whether the lines are the drivers of the other, shared one."""

@@ -10,9 +10,11 @@ from pivet.decode.humidity import HumidityDecoder, HumidityExchanges, Mark
 from pivet.decode.humidity.columns import join
 from pivet.decode.interface import Decoder
 from pivet.judge.humidity import Judged, judge
+from pivet.judge.humidity.notices import Notice
 from pivet.judge.humidity.recognise import better_than, looks_answered, looks_asked, rank_sheets
 from pivet.judge.humidity.report import report
 from pivet.judge.judgement import Likeness
+from pivet.judge.notices import NoticeBit
 from pivet.judge.report import Report
 from pivet.signal.trace import Level
 
@@ -59,6 +61,15 @@ class Humidity(Family[HumidityExchanges, Judged]):
     ) -> Report:
         """Everything about one exchange."""
         return report(exchanges, judged, index, wire)
+
+    @property
+    def notices(self) -> type[NoticeBit]:
+        """What can be noticed."""
+        return Notice
+
+    def data(self, exchanges: HumidityExchanges, index: int) -> bytes:
+        """The whole bytes of a frame."""
+        return exchanges.packed[: int(exchanges.bit_count[index]) // 8, index].tobytes()
 
     def is_part(self, exchanges: HumidityExchanges, other: HumidityExchanges) -> bool:
         """Whether the line is only the sensor's driver of the other line."""

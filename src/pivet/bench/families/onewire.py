@@ -10,11 +10,14 @@ from pivet.decode.interface import Decoder
 from pivet.decode.onewire import OneWireDecoder, OneWireExchanges
 from pivet.decode.onewire.columns import join
 from pivet.judge.judgement import Likeness
+from pivet.judge.notices import NoticeBit
 from pivet.judge.onewire import Judged, judge
+from pivet.judge.onewire.notices import Notice
 from pivet.judge.onewire.recognise import likeness
 from pivet.judge.onewire.report import report
 from pivet.judge.report import Report
 from pivet.sheets.model import Sheet
+from pivet.sheets.onewire import code_text
 from pivet.signal.trace import Level
 
 
@@ -55,6 +58,25 @@ class OneWire(Family[OneWireExchanges, Judged]):
     ) -> Report:
         """Everything about one transaction."""
         return report(exchanges, judged, index, wire, names)
+
+    @property
+    def notices(self) -> type[NoticeBit]:
+        """What can be noticed."""
+        return Notice
+
+    def data(self, exchanges: OneWireExchanges, index: int) -> bytes:
+        """The whole bytes of a transaction; of a search its command."""
+        slots = exchanges.slots_of(index)
+        count = int(exchanges.slot_count[index])
+        if exchanges.steps[index] >= 0:
+            count = min(count, 8)
+        bits = exchanges.bit[slots.start : slots.start + count // 8 * 8]
+        return np.packbits(bits, bitorder="little").tobytes()
+
+    def device(self, judged: Judged, index: int) -> str:
+        """The thermometer that is meant."""
+        number = int(judged.course.device[index])
+        return code_text(judged.course.codes[number]) if number >= 0 else ""
 
     def is_part(self, exchanges: OneWireExchanges, other: OneWireExchanges) -> bool:
         """Whether the line is only one side's driver of the other line."""

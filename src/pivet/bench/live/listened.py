@@ -36,6 +36,9 @@ NEAR_NS = 2_000_000
 HOST_SLOWER = 1.01
 """The probe's clock may be slow: asks come a little later than the sheet allows."""
 
+RECENT = 8
+"""So many of the last exchanges are looked at again: a jump shows by the shots behind it."""
+
 ATTEMPTS_KEPT = 1024
 LOOK_EDGES = 20
 LOOK_MOST = 20_000
@@ -155,7 +158,8 @@ class Listened:
         self._due_ns: int | None = None
         self._attempts = Attempts()
         self._told = 0
-        self._open_end: int | None = None
+        self._shown: Wire | None = None
+        self._recent: dict[int, tuple[int, int, int]] = {}
         self._gaps = 0
         self._failed: dict[str, int] = {}
         if setup.sheet is not None:
@@ -277,34 +281,40 @@ class Listened:
         return Single(sheet, self.setup.lines, self._resolution_ns).round(retries)
 
     def tell(self) -> Iterator[Event]:
-        """The exchanges that are new, or went on since they were told."""
+        """The exchanges that are new, or of which more is known since they were told."""
         if self.live is None:
             return
         saying = self._talk is not None and self._talk.asking is not None
         self.live.settled_ns = SETTLED_NS if saying or not self.asks else AT_REST_NS
-        wire, first = self.live.wire(), self.live.first
-        total = first + len(wire)
-        if self._open_end is not None and first < self._told <= total:
-            index = self._told - 1 - first
-            if int(wire.exchanges.end_ns[index]) != self._open_end:
+        wire = self.live.wire()
+        if wire is self._shown:
+            return
+        self._shown = wire
+        first = self.live.first
+        new = max(self._told - first, 0)
+        for index in range(max(new - RECENT, 0), min(new, len(wire))):
+            if self._recent.get(first + index) != _state(wire, index):
                 yield self._heard(wire, index, revised=True)
-        new = range(max(self._told - first, 0), len(wire))
-        for index in new:
+        for index in range(new, len(wire)):
             yield self._heard(wire, index, revised=False)
-        yield from self._health(wire, new.start)
-        self._open_end = None
-        if len(wire) and total > self.live.certain:
-            self._open_end = int(wire.exchanges.end_ns[-1])
-        self._told = max(self._told, total)
+        yield from self._health(wire, new)
+        self._told = max(self._told, first + len(wire))
+        self._recent = {
+            first + index: _state(wire, index)
+            for index in range(max(len(wire) - RECENT, 0), len(wire))
+        }
 
     def _heard(self, wire: Wire, index: int, revised: bool) -> Event:
         assert self.live is not None
         attempt = self._attempts.of(int(wire.exchanges.start_ns[index]))
-        if not revised:
+        number = self.live.first + index
+        if revised and number in self._recent:
+            self.counts.by_verdict[self._recent[number][2]] -= 1
+        else:
             self.counts.exchanges += 1
             self.counts.retries += attempt > 1
-            self.counts.by_verdict[int(wire.verdicts[index])] += 1
-        return Heard(self.name, self.live.first + index + 1, wire, index, attempt, revised)
+        self.counts.by_verdict[int(wire.verdicts[index])] += 1
+        return Heard(self.name, number + 1, wire, index, attempt, revised)
 
     def _health(self, wire: Wire, start: int) -> Iterator[Event]:
         """Which sensors fell silent, or are back, in the exchanges from ``start`` on."""
@@ -326,3 +336,9 @@ class Listened:
         elif failed + 1 == FAILED_TWICE and not given:
             report = wire.report(index)
             yield Silent(self.name, code, report.gap or report.headline)
+
+
+def _state(wire: Wire, index: int) -> tuple[int, int, int]:
+    """What is known of an exchange; what follows it may add to that."""
+    end, notices = wire.exchanges.end_ns[index], wire.judged.notices[index]
+    return int(end), int(notices), int(wire.verdicts[index])

@@ -33,6 +33,12 @@ class Listener:
         wanted: the wires, once it is known what the source is.
         clock: monotonic seconds.
         sleep: waits, s.
+
+    Attributes:
+        about: what the source is; None before it was opened.
+        wires: that are listened to.
+        over: the source has given all it has.
+        taps: called with everything that the source tells.
     """
 
     def __init__(
@@ -48,6 +54,7 @@ class Listener:
         self._levels = Levels()
         self.wires: list[Listened] = []
         self.over = False
+        self.taps: list[Callable[[Batch], None]] = []
         self._open = self._takes_all = False
         self._retry_at = 0.0
         self._says = ""
@@ -122,6 +129,8 @@ class Listener:
             yield Note(note)
         if self._takes_all:
             self._meet(batch)
+        for tap in self.taps:
+            tap(batch)
         self._levels.hear(batch.pieces)
         for row in self.wires:
             yield from row.hear(batch.pieces, batch.asked)

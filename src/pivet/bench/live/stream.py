@@ -196,9 +196,10 @@ class LiveWire:
 
     def _break(self, feed: _Feed, gap: Gap) -> None:
         """A line was not known for a while: what stood open ends before, all begins anew."""
+        if feed.until is not None:
+            feed.until = max(min(feed.until, gap.start_ns), self._until_ns)
+        self._catch_up()
         if self._decoder is not None:
-            feed.until = max(min(feed.until or gap.start_ns, gap.start_ns), self._until_ns)
-            self._catch_up()
             self._keep(self._decoder.finish())
             self._decoder = None
         if gap.why:

@@ -6,10 +6,10 @@ from enum import Enum
 
 import numpy as np
 
+from pivet.signal import varint
 from pivet.signal.trace import Int64Array, Level
 from pivet.sources.ask import Ask, in_runs
 from pivet.sources.link import messages as msg
-from pivet.sources.link import varint
 from pivet.sources.link.frames import FrameReader, FrameWriter
 
 WRAP = 1 << 32
@@ -209,7 +209,7 @@ def packed_steps(ask: Ask) -> bytes:
 
 def unpacked_steps(data: bytes, most: int) -> list[int] | None:
     """The steps in some bytes, µs; None when they are none, or more than ``most``."""
-    numbers = varint.unpacked(data)
+    numbers = varint.unpacked(data, msg.MOST_VARINT)
     if numbers is None:
         return None
     steps: list[int] = []

@@ -11,8 +11,8 @@ from typing import ClassVar
 
 import numpy as np
 
+from pivet.signal import varint
 from pivet.signal.trace import Int64Array, Level
-from pivet.sources.link import varint
 
 MAJOR, MINOR = 1, 0
 """The version that is spoken here.  A probe of another major version is not understood."""
@@ -20,6 +20,9 @@ MAJOR, MINOR = 1, 0
 UNKNOWN_COUNT = 0xFFFF_FFFF
 
 MOST_LINES = 32
+MOST_VARINT = 5
+"""Bytes of a varint."""
+
 SENT_WRAP = 1 << 16
 MOST_TICK = 1 << 56
 
@@ -364,7 +367,7 @@ class Edges:
     def unpack(cls, data: bytes) -> "Edges":
         """From a payload."""
         line, level, sent, first = _unpack(cls.FORM, data)
-        numbers = varint.unpacked(data[cls.FORM.size :])
+        numbers = varint.unpacked(data[cls.FORM.size :], MOST_VARINT)
         if numbers is None or not numbers.size:
             raise Malformed("broken numbers")
         if numbers.size > 1 and int(numbers[1:].min()) < 1:

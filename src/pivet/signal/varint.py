@@ -1,6 +1,6 @@
 """Whole numbers in as few bytes as they need: seven bits a byte, the lowest first.
 
-All bytes of a number but the last have bit 7 set.  No number is longer than five bytes.
+All bytes of a number but the last have bit 7 set.  Numbers up to 2^63 - 1 take nine bytes at most.
 """
 
 from collections.abc import Iterable
@@ -9,12 +9,12 @@ import numpy as np
 
 from pivet.signal.trace import Int64Array
 
-MOST_BYTES = 5
+MOST_BYTES = 9
 NONE = np.empty(0, dtype=np.int64)
 
 
 def packed(numbers: Iterable[int]) -> bytes:
-    """Numbers from 0 to 2^32 - 1 as bytes."""
+    """Numbers from 0 on as bytes."""
     data = bytearray()
     for number in numbers:
         while number > 0x7F:
@@ -28,7 +28,7 @@ def packed_array(numbers: Int64Array) -> bytes:
     """The same for an int64 array (n,), in a few passes."""
     if not numbers.size:
         return b""
-    places = np.arange(MOST_BYTES)
+    places = np.arange(max(-(-int(numbers.max()).bit_length() // 7), 1))
     groups = numbers[:, None] >> (7 * places)
     there = groups > 0
     there[:, 0] = True
@@ -37,8 +37,13 @@ def packed_array(numbers: Int64Array) -> bytes:
     return digits[there].tobytes()
 
 
-def unpacked(data: bytes) -> Int64Array | None:
-    """The numbers in some bytes, int64 (n,); None when they end within one or one is too long."""
+def unpacked(data: bytes, most_bytes: int = MOST_BYTES) -> Int64Array | None:
+    """The numbers in some bytes, int64 (n,); None when they end within one or one is too long.
+
+    Args:
+        data: numbers one behind the other.
+        most_bytes: that a number may have.
+    """
     if not data:
         return NONE
     digits = np.frombuffer(data, dtype=np.uint8).astype(np.int64)
@@ -49,7 +54,7 @@ def unpacked(data: bytes) -> Int64Array | None:
         return digits
     first = np.concatenate(([0], last[:-1] + 1))
     lengths = last - first + 1
-    if int(lengths.max()) > MOST_BYTES:
+    if int(lengths.max()) > most_bytes:
         return None
     place = np.arange(digits.size) - np.repeat(first, lengths)
     numbers: Int64Array = np.add.reduceat((digits & 0x7F) << (7 * place), first)

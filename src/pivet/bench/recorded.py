@@ -1,0 +1,146 @@
+"""Looking at what was recorded: a wire of a bench file, a chapter at a time.
+
+Nothing is read whole: for an exchange the edges around it are read, decoded and judged with as
+much before it as when it was heard.
+"""
+
+import json
+from dataclasses import dataclass, replace
+
+import numpy as np
+
+from pivet.bench.choices import NO_CHOICE, Choices
+from pivet.bench.families import FAMILIES
+from pivet.bench.live.stream import CHAPTER, LiveWire
+from pivet.bench.wire import Wire
+from pivet.errors import InputError
+from pivet.files.benchfile.store import BenchFile, Block, GapRow, WireRow
+from pivet.sheets.load import find_sheet
+from pivet.signal.trace import Level
+from pivet.sources.source import NO_EDGES, Gap, Piece
+
+BEHIND = 8
+"""Exchanges behind the one that is looked at: some notices rest on what follows."""
+
+LEAD_NS = 1_000
+REST_NS = 2_000_000_000
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Shown:
+    """A part of a recorded wire.
+
+    Attributes:
+        wire: decoded and judged.
+        first: number of its first exchange.
+    """
+
+    wire: Wire
+    first: int
+
+    def index(self, number: int) -> int:
+        """Where an exchange stands in ``wire``."""
+        return number - self.first
+
+
+class RecordedWire:
+    """A wire of a bench file.
+
+    Args:
+        bench: that is open.
+        row: the wire.
+        choices: of the person, beside the sheet.
+    """
+
+    def __init__(self, bench: BenchFile, row: WireRow, choices: Choices = NO_CHOICE) -> None:
+        self.row, self._bench = row, bench
+        self.lines = tuple(json.loads(row.lines))
+        sheet = find_sheet(row.sheet) if row.sheet is not None else None
+        self.choices = replace(choices, sheet=sheet)
+        self.capture = next(row for row in bench.captures() if row.id == self.row.capture)
+
+    def __len__(self) -> int:
+        return self._bench.count(self.row.id)
+
+    def around(self, number: int) -> Shown:
+        """The part of the wire in which an exchange stands.
+
+        Raises:
+            InputError: there is no such exchange, or its edges cannot be read.
+        """
+        first = max(number - CHAPTER, 0)
+        rows = self._bench.exchanges(self.row.id, first, number + BEHIND + 1)
+        if not any(row.number == number for row in rows):
+            raise InputError(f"{self.row.name} has no exchange {number + 1}", "choose another")
+        start = rows[0].start_ns - LEAD_NS
+        end = rows[-1].start_ns + rows[-1].length_ns + LEAD_NS
+        following = self._bench.exchanges(self.row.id, rows[-1].number + 1, rows[-1].number + 2)
+        until = following[0].start_ns - LEAD_NS if following else end + REST_NS
+        live = LiveWire(
+            FAMILIES[self.row.family], self.lines, self.capture.resolution_ns, self.choices, 0
+        )
+        for piece in self._pieces(start, until):
+            live.hear([piece])
+        live.end()
+        wire = live.wire()
+        at = int(np.searchsorted(wire.exchanges.start_ns, rows[0].start_ns))
+        if at >= len(wire) or int(wire.exchanges.start_ns[at]) != rows[0].start_ns:
+            raise InputError(
+                f"the edges of exchange {number + 1} of {self.row.name} cannot be read",
+                "the file may be damaged: rescue it",
+            )
+        return Shown(wire, rows[0].number + live.first - at)
+
+    def _pieces(self, start_ns: int, until_ns: int) -> list[Piece]:
+        """What is known of its lines in a time, in order."""
+        pieces: list[Piece] = []
+        for name in self.lines:
+            gaps = [
+                row
+                for row in self._bench.gaps(self.capture.id, name)
+                if row.end_ns > start_ns and row.start_ns < until_ns
+            ]
+            blocks = list(self._bench.blocks(self.capture.id, name, start_ns, until_ns))
+            pieces += _line_pieces(name, blocks, gaps, start_ns, until_ns)
+        return sorted(pieces, key=lambda piece: piece.known_until_ns)
+
+
+def _line_pieces(
+    name: str, blocks: list[Block], gaps: list[GapRow], start_ns: int, until_ns: int
+) -> list[Piece]:
+    """Blocks of a line as pieces; what was not known begins anew."""
+    pieces: list[Piece] = []
+    known: int | None = None
+    for block in blocks:
+        gap = _gap_before(block, gaps, known)
+        edges = block.edges_ns
+        level = block.level
+        if known is None:
+            before = int(np.searchsorted(edges, start_ns, side="right"))
+            level = Level(level ^ (before & 1))
+            begin = max(start_ns, block.start_ns)
+            edges, gap = edges[before:], Gap(begin, begin, level, 0)
+        after = int(np.searchsorted(edges, until_ns, side="right"))
+        known = min(block.end_ns, until_ns)
+        pieces.append(Piece(name, edges[:after], known, gap))
+    if known is None:
+        pieces.append(Piece(name, NO_EDGES, until_ns, Gap(start_ns, start_ns, Level.HIGH, 0)))
+    elif known < until_ns:
+        pieces.append(Piece(name, NO_EDGES, until_ns))
+    return pieces
+
+
+def _gap_before(block: Block, gaps: list[GapRow], known: int | None) -> Gap | None:
+    """What is missing between a block and the one before it."""
+    if known is None:
+        return None
+    for row in gaps:
+        if known <= row.end_ns <= block.start_ns + 1 and row.end_ns > known - 1:
+            start = max(min(row.start_ns, row.end_ns), known)
+            return Gap(start, max(block.start_ns, start), block.level, row.lost, row.why)
+    return None
+
+
+def recorded_wires(bench: BenchFile) -> list[RecordedWire]:
+    """All wires of a bench file."""
+    return [RecordedWire(bench, row) for row in bench.wires()]

@@ -1,0 +1,53 @@
+"""``pivet bench``: what a bench file holds, and rescuing what can be read of a damaged one."""
+
+from datetime import datetime
+from pathlib import Path
+
+import click
+
+from pivet.cli.progress_line import progress_line
+from pivet.files.benchfile.rescue import rescue as rescue_file
+from pivet.files.benchfile.store import BenchFile
+from pivet.judge.wording import count
+
+FILE = click.Path(path_type=Path)
+
+
+@click.group()
+def bench() -> None:
+    """Looks at bench files (.pivet)."""
+
+
+@bench.command()
+@click.argument("file", type=FILE)
+def info(file: Path) -> None:
+    """Says what FILE holds."""
+    opened = BenchFile.open(file)
+    try:
+        if opened.read_only:
+            click.echo(f"  note: {opened.why}.")
+        for capture in opened.captures():
+            began = datetime.fromtimestamp(capture.began_ns / 1e9).astimezone()
+            click.echo(f"{capture.name}, from {began:%Y-%m-%d %H:%M:%S}, source {capture.source}")
+            for wire in opened.wires(capture.id):
+                number = count(opened.count(wire.id), "exchange")
+                click.echo(f"  {wire.name:<20} {wire.sheet or wire.family:<12} {number}")
+        size = file.stat().st_size
+        click.echo(f"{count(opened.edge_count(), 'edge')}, {size / 1e6:.1f} MB")
+    finally:
+        opened.close()
+
+
+@bench.command()
+@click.argument("damaged", type=FILE)
+@click.argument("target", type=FILE)
+def rescue(damaged: Path, target: Path) -> None:
+    """Copies what can be read of DAMAGED into a new file TARGET."""
+    with progress_line(f"Reading {damaged.name}") as progress:
+        found = rescue_file(damaged, target, progress)
+    kept = ", ".join(
+        count(found.rows.get(table, 0), table) for table in ("exchange", "reading", "block")
+    )
+    click.echo(f"{target}: {kept}")
+    if found.broken:
+        click.echo(f"Not all could be read of: {', '.join(found.broken)}.")

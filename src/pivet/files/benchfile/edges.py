@@ -1,0 +1,33 @@
+"""Edges of a stretch of a line as bytes."""
+
+import zlib
+
+from pivet.signal import varint
+from pivet.signal.trace import Int64Array
+
+LEVEL = 6
+
+
+def packed(edges_ns: Int64Array, start_ns: int) -> bytes:
+    """Edges as a block: zlib (RFC 1950) of varints, the distance from each to the one before.
+
+    Args:
+        edges_ns: strictly rising, not before ``start_ns``, int64 (n,), ns.
+        start_ns: from when on the line is known; the first distance is from here, ns.
+    """
+    distances = edges_ns.copy()
+    distances[1:] -= edges_ns[:-1]
+    distances[:1] -= start_ns
+    return zlib.compress(varint.packed_array(distances), LEVEL)
+
+
+def unpacked(data: bytes, start_ns: int) -> Int64Array | None:
+    """The edges of a block, int64 (n,), ns; None when it is damaged."""
+    try:
+        distances = varint.unpacked(zlib.decompress(data))
+    except zlib.error:
+        return None
+    if distances is None or (distances.size > 1 and int(distances[1:].min()) < 1):
+        return None
+    edges: Int64Array = distances.cumsum() + start_ns
+    return edges

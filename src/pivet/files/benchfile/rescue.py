@@ -1,0 +1,129 @@
+"""Saving what can be read of a damaged bench file into a new one."""
+
+import sqlite3
+from collections.abc import Iterator
+from dataclasses import dataclass
+from pathlib import Path
+from typing import Any
+
+from pivet.errors import InputError
+from pivet.files.benchfile.store import BenchFile
+from pivet.progress import Progress, silent
+
+KEYS: dict[str, tuple[str, ...]] = {
+    "setting": (),
+    "role": ("position",),
+    "sheet": (),
+    "code": (),
+    "verdict": ("verdict",),
+    "capture": ("id",),
+    "line": ("id",),
+    "block": ("id",),
+    "gap": ("id",),
+    "clock": (),
+    "wire": ("id",),
+    "exchange": ("wire", "number"),
+    "track": ("id",),
+    "reading": ("track", "number"),
+    "note": ("id",),
+}
+"""Tables, and the whole numbers by which they are ordered; none are read whole."""
+
+MOST_FIRST = 4096
+"""More wires or tracks are not looked for."""
+
+MOST_SKIP = 1 << 40
+
+
+@dataclass(frozen=True, slots=True)
+class Rescued:
+    """What could be saved.
+
+    Attributes:
+        rows: by table.
+        broken: tables of which something could not be read.
+    """
+
+    rows: dict[str, int]
+    broken: tuple[str, ...]
+
+
+def rescue(damaged: Path, target: Path, progress: Progress = silent) -> Rescued:
+    """Copies all that can be read into a new file; the damaged one stays as it is.
+
+    Args:
+        damaged: a bench file that cannot be opened or read.
+        target: where to; must not be there.
+        progress: told the share done.
+
+    Raises:
+        InputError: nothing of it can be read.
+        OutputError: the target cannot be written.
+        Cancelled: from ``progress``.
+    """
+    source = sqlite3.connect(f"file:{damaged}?mode=ro", uri=True)
+    made = BenchFile.create(target)
+    counts: dict[str, int] = {}
+    broken = []
+    try:
+        with made.writing():
+            for number, (table, keys) in enumerate(KEYS.items()):
+                kept = _Kept()
+                for row in _readable(source, table, keys, kept):
+                    marks = ", ".join("?" * len(row))
+                    made._connection.execute(f"INSERT OR IGNORE INTO {table} VALUES ({marks})", row)
+                    counts[table] = counts.get(table, 0) + 1
+                if kept.broken:
+                    broken.append(table)
+                progress((number + 1) / len(KEYS))
+    except BaseException:
+        made.close()
+        target.unlink(missing_ok=True)
+        raise
+    finally:
+        source.close()
+    made.close()
+    if not counts.get("capture") and not counts.get("block"):
+        target.unlink(missing_ok=True)
+        raise InputError(f"nothing of {damaged} can be read", "look for a copy of it")
+    return Rescued(counts, tuple(broken))
+
+
+class _Kept:
+    """Whether anything was missed."""
+
+    broken = False
+
+
+def _readable(
+    source: sqlite3.Connection, table: str, keys: tuple[str, ...], kept: _Kept
+) -> Iterator[tuple[Any, ...]]:
+    """The rows of a table that can be read."""
+    if not keys:
+        try:
+            yield from source.execute(f"SELECT * FROM {table}")
+        except sqlite3.Error:
+            kept.broken = True
+    elif len(keys) == 1:
+        yield from _forward(source, f"SELECT {keys[0]}, * FROM {table} WHERE", keys[0], (), kept)
+    else:
+        sql = f"SELECT {keys[1]}, * FROM {table} WHERE {keys[0]} = ? AND"
+        for first in range(1, MOST_FIRST):
+            yield from _forward(source, sql, keys[1], (first,), kept)
+
+
+def _forward(
+    source: sqlite3.Connection, sql: str, key: str, before: tuple[int, ...], kept: _Kept
+) -> Iterator[tuple[Any, ...]]:
+    """Rows in the order of a key; what cannot be read is stepped over, further and further."""
+    at, skip = 0, 1
+    while skip < MOST_SKIP:
+        try:
+            for row in source.execute(f"{sql} {key} >= ? ORDER BY {key}", (*before, at)):
+                at, skip = int(row[0]) + 1, 1
+                yield row[1:]
+        except sqlite3.Error:
+            kept.broken = True
+            at, skip = at + skip, 2 * skip
+        else:
+            return

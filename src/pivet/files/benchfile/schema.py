@@ -1,0 +1,101 @@
+"""The tables of the bench file, and how older files become newer ones."""
+
+import sqlite3
+from collections.abc import Callable, Mapping
+
+APPLICATION_ID = 0x50495654
+"""``PIVT``, in the file's header: tells a bench file from other SQLite files."""
+
+VERSION = 1
+
+TABLES = """
+CREATE TABLE setting (key TEXT PRIMARY KEY, value TEXT NOT NULL) WITHOUT ROWID;
+CREATE TABLE role (
+    position INTEGER PRIMARY KEY, name TEXT NOT NULL, codes TEXT NOT NULL
+);
+CREATE TABLE sheet (
+    id TEXT PRIMARY KEY, family TEXT NOT NULL, name TEXT NOT NULL
+) WITHOUT ROWID;
+CREATE TABLE code (
+    family TEXT NOT NULL, bit INTEGER NOT NULL, code TEXT NOT NULL, weight INTEGER NOT NULL,
+    PRIMARY KEY (family, bit)
+) WITHOUT ROWID;
+CREATE TABLE verdict (verdict INTEGER PRIMARY KEY, word TEXT NOT NULL);
+CREATE TABLE capture (
+    id INTEGER PRIMARY KEY, name TEXT NOT NULL, source TEXT NOT NULL,
+    began_ns INTEGER NOT NULL, resolution_ns INTEGER NOT NULL
+);
+CREATE TABLE line (
+    id INTEGER PRIMARY KEY, capture INTEGER NOT NULL REFERENCES capture, name TEXT NOT NULL,
+    UNIQUE (capture, name)
+);
+CREATE TABLE block (
+    id INTEGER PRIMARY KEY, line INTEGER NOT NULL REFERENCES line,
+    start_ns INTEGER NOT NULL, end_ns INTEGER NOT NULL, level INTEGER NOT NULL,
+    edges INTEGER NOT NULL, data BLOB NOT NULL
+);
+CREATE INDEX block_by_time ON block (line, start_ns);
+CREATE TABLE gap (
+    id INTEGER PRIMARY KEY, line INTEGER NOT NULL REFERENCES line,
+    start_ns INTEGER NOT NULL, end_ns INTEGER NOT NULL, level INTEGER NOT NULL,
+    lost INTEGER, why TEXT NOT NULL
+);
+CREATE INDEX gap_by_time ON gap (line, start_ns);
+CREATE TABLE clock (
+    capture INTEGER NOT NULL REFERENCES capture, t_ns INTEGER NOT NULL, wall_ns INTEGER NOT NULL,
+    PRIMARY KEY (capture, t_ns)
+) WITHOUT ROWID;
+CREATE TABLE wire (
+    id INTEGER PRIMARY KEY, capture INTEGER NOT NULL REFERENCES capture, name TEXT NOT NULL,
+    lines TEXT NOT NULL, family TEXT NOT NULL, sheet TEXT, setup TEXT NOT NULL
+);
+CREATE TABLE exchange (
+    wire INTEGER NOT NULL REFERENCES wire, number INTEGER NOT NULL,
+    start_ns INTEGER NOT NULL, length_ns INTEGER NOT NULL, verdict INTEGER NOT NULL,
+    notices INTEGER NOT NULL, attempt INTEGER NOT NULL, device TEXT, bytes BLOB,
+    PRIMARY KEY (wire, number)
+) WITHOUT ROWID;
+CREATE TABLE track (
+    id INTEGER PRIMARY KEY, wire INTEGER NOT NULL REFERENCES wire, quantity TEXT NOT NULL,
+    unit TEXT NOT NULL, device TEXT NOT NULL, UNIQUE (wire, quantity, device)
+);
+CREATE TABLE reading (
+    track INTEGER NOT NULL REFERENCES track, number INTEGER NOT NULL, value REAL,
+    PRIMARY KEY (track, number)
+) WITHOUT ROWID;
+CREATE TABLE note (
+    id INTEGER PRIMARY KEY, wall_ns INTEGER NOT NULL, wire INTEGER REFERENCES wire,
+    number INTEGER, text TEXT NOT NULL
+);
+"""
+
+Migration = Callable[[sqlite3.Connection], None]
+
+MIGRATIONS: Mapping[int, Migration] = {}
+"""By the version that a file has: makes the next one of it, within one transaction."""
+
+
+def create(connection: sqlite3.Connection) -> None:
+    """Makes the tables of a new file."""
+    connection.executescript(
+        f"BEGIN; {TABLES} PRAGMA application_id = {APPLICATION_ID}; "
+        f"PRAGMA user_version = {VERSION}; COMMIT;"
+    )
+
+
+def migrate(
+    connection: sqlite3.Connection,
+    version: int,
+    steps: Mapping[int, Migration] = MIGRATIONS,
+    newest: int = VERSION,
+) -> None:
+    """Brings an older file to the newest version, all at once or not at all."""
+    connection.execute("BEGIN IMMEDIATE")
+    try:
+        for step in range(version, newest):
+            steps[step](connection)
+        connection.execute(f"PRAGMA user_version = {newest}")
+    except BaseException:
+        connection.execute("ROLLBACK")
+        raise
+    connection.execute("COMMIT")

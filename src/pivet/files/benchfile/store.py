@@ -1,0 +1,522 @@
+"""An open bench file: what it holds, and writing to it."""
+
+import sqlite3
+from collections.abc import Iterable, Iterator, Mapping, Sequence
+from contextlib import contextmanager
+from dataclasses import dataclass, field
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+
+from pivet.errors import InputError, OutputError, PivetError
+from pivet.files.benchfile import edges, schema
+from pivet.files.benchfile.lock import WriterLock
+from pivet.signal.trace import Int64Array, Level
+
+SUFFIX = ".pivet"
+BUSY_S = 5.0
+
+WRITE_ADVICE = "make room or choose another place; what was written before is safe"
+
+
+@dataclass(frozen=True, slots=True)
+class CaptureRow:
+    """A recording, or a file that was taken in.
+
+    Attributes:
+        id: in the file.
+        name: for people.
+        source: where its edges came from.
+        began_ns: its zero by the calendar, ns since 1970.
+        resolution_ns: step of its time stamps, ns.
+    """
+
+    id: int
+    name: str
+    source: str
+    began_ns: int
+    resolution_ns: int
+
+
+@dataclass(frozen=True, slots=True)
+class WireRow:
+    """A wire of a capture.
+
+    Attributes:
+        id: in the file.
+        capture: its capture.
+        name: given by the person.
+        lines: names of its lines.
+        family: whose exchanges it carries.
+        sheet: id of its sheet; None when it is recognised.
+        setup: how it is asked, as JSON.
+    """
+
+    id: int
+    capture: int
+    name: str
+    lines: str
+    family: str
+    sheet: str | None
+    setup: str
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Block:
+    """A stretch of a line.
+
+    Attributes:
+        start_ns, end_ns: from and until when it is known, ns.
+        level: at its start.
+        edges_ns: int64 (n,), ns.
+    """
+
+    start_ns: int
+    end_ns: int
+    level: Level
+    edges_ns: Int64Array = field(repr=False)
+
+
+@dataclass(frozen=True, slots=True)
+class GapRow:
+    """A stretch of a line that is not known; see ``sources.source.Gap``."""
+
+    start_ns: int
+    end_ns: int
+    level: Level
+    lost: int | None
+    why: str
+
+
+@dataclass(frozen=True, slots=True)
+class ExchangeRow:
+    """An exchange as it was judged when it was heard; see ``docs/bench-file.md``."""
+
+    wire: int
+    number: int
+    start_ns: int
+    length_ns: int
+    verdict: int
+    notices: int
+    attempt: int
+    device: str | None
+    data: bytes | None
+
+
+class BenchFile:
+    """A bench file.
+
+    Every method that reads may raise ``InputError``, every one that writes ``OutputError``:
+    the file is damaged, the disk full, or the like.
+
+    Attributes:
+        path: of the file.
+        read_only: it may only be looked at.
+        why: why so, for people; empty when it may be written.
+    """
+
+    def __init__(self, path: Path, connection: sqlite3.Connection, lock: WriterLock | None) -> None:
+        self.path, self._connection, self._lock = path, connection, lock
+        self.read_only = lock is None
+        self.why = ""
+        if self.read_only:
+            self.why = f"{path.name} is open in another window, so here it is only shown"
+        self._lines: dict[tuple[int, str], int] = {}
+        self._tracks: dict[tuple[int, str, str], int] = {}
+
+    @classmethod
+    def create(cls, path: Path) -> "BenchFile":
+        """Makes a new file.
+
+        Raises:
+            OutputError: it is there already, or cannot be written.
+        """
+        if path.exists():
+            raise OutputError(f"{path} is there already", "open it, or choose another name")
+        lock = WriterLock(path)
+        if not lock.take():
+            raise OutputError(f"{path} cannot be written", "choose another place")
+        try:
+            connection = _connect(path)
+            connection.execute("PRAGMA journal_mode = WAL")
+            schema.create(connection)
+        except sqlite3.Error as error:
+            lock.give()
+            raise _write_error(path, error) from error
+        return cls(path, connection, lock)
+
+    @classmethod
+    def open(cls, path: Path) -> "BenchFile":
+        """Opens a file; read-only when another instance writes it.
+
+        Raises:
+            InputError: it is not there, no bench file, too new, or damaged.
+        """
+        if not path.exists():
+            raise InputError(f"{path} is not there", "check the name, or whether it was moved")
+        lock = WriterLock(path)
+        writes = lock.take()
+        try:
+            connection = _connect(path)
+            _check(path, connection, writes)
+        except sqlite3.Error as error:
+            lock.give()
+            raise _read_error(path, error) from error
+        except PivetError:
+            lock.give()
+            raise
+        return cls(path, connection, lock if writes else None)
+
+    def close(self) -> None:
+        """Closes it; may be called twice."""
+        try:
+            if not self.read_only:
+                self._connection.execute("PRAGMA wal_checkpoint(TRUNCATE)")
+        except sqlite3.Error:
+            pass
+        finally:
+            self._connection.close()
+            if self._lock is not None:
+                self._lock.give()
+                self._lock = None
+
+    @contextmanager
+    def writing(self) -> Iterator[None]:
+        """Everything written within stands in the file at its end, or nothing does.
+
+        Raises:
+            OutputError: it cannot be written.
+        """
+        if self.read_only:
+            raise OutputError(self.why, "close it there, or save it under another name")
+        try:
+            self._connection.execute("BEGIN IMMEDIATE")
+            try:
+                yield
+            except BaseException:
+                self._connection.execute("ROLLBACK")
+                self._lines.clear()
+                self._tracks.clear()
+                raise
+            self._connection.execute("COMMIT")
+        except sqlite3.Error as error:
+            raise _write_error(self.path, error) from error
+
+    def _rows(self, sql: str, values: Sequence[Any] = ()) -> list[tuple[Any, ...]]:
+        try:
+            return self._connection.execute(sql, values).fetchall()
+        except sqlite3.Error as error:
+            raise _read_error(self.path, error) from error
+
+    # What is written: only within ``writing``.
+
+    def add_capture(self, name: str, source: str, began_ns: int, resolution_ns: int) -> CaptureRow:
+        """A new capture."""
+        made = self._connection.execute(
+            "INSERT INTO capture (name, source, began_ns, resolution_ns) VALUES (?, ?, ?, ?)",
+            (name, source, began_ns, resolution_ns),
+        )
+        return CaptureRow(int(made.lastrowid or 0), name, source, began_ns, resolution_ns)
+
+    def add_wire(
+        self, capture: int, name: str, lines: str, family: str, sheet: str | None, setup: str
+    ) -> WireRow:
+        """A new wire of a capture."""
+        made = self._connection.execute(
+            "INSERT INTO wire (capture, name, lines, family, sheet, setup) "
+            "VALUES (?, ?, ?, ?, ?, ?)",
+            (capture, name, lines, family, sheet, setup),
+        )
+        return WireRow(int(made.lastrowid or 0), capture, name, lines, family, sheet, setup)
+
+    def line(self, capture: int, name: str) -> int:
+        """Number of a line; made when it is new."""
+        key = (capture, name)
+        if key not in self._lines:
+            found = self._connection.execute(
+                "SELECT id FROM line WHERE capture = ? AND name = ?", key
+            ).fetchone()
+            if found is None:
+                made = self._connection.execute(
+                    "INSERT INTO line (capture, name) VALUES (?, ?)", key
+                )
+                found = (made.lastrowid,)
+            self._lines[key] = int(found[0])
+        return self._lines[key]
+
+    def add_block(self, line: int, block: Block) -> None:
+        """A stretch of a line; behind those that are there."""
+        self._connection.execute(
+            "INSERT INTO block (line, start_ns, end_ns, level, edges, data) "
+            "VALUES (?, ?, ?, ?, ?, ?)",
+            (
+                line,
+                block.start_ns,
+                block.end_ns,
+                int(block.level),
+                block.edges_ns.size,
+                edges.packed(block.edges_ns, block.start_ns),
+            ),
+        )
+
+    def add_gap(self, line: int, gap: GapRow) -> None:
+        """A stretch of a line that is not known."""
+        self._connection.execute(
+            "INSERT INTO gap (line, start_ns, end_ns, level, lost, why) VALUES (?, ?, ?, ?, ?, ?)",
+            (line, gap.start_ns, gap.end_ns, int(gap.level), gap.lost, gap.why),
+        )
+
+    def add_clock(self, capture: int, t_ns: int, wall_ns: int) -> None:
+        """What the calendar said at a moment of a capture."""
+        self._connection.execute(
+            "INSERT OR REPLACE INTO clock VALUES (?, ?, ?)", (capture, t_ns, wall_ns)
+        )
+
+    def put_exchanges(self, rows: Iterable[ExchangeRow]) -> None:
+        """Exchanges; one that is there already is replaced."""
+        self._connection.executemany(
+            "INSERT OR REPLACE INTO exchange VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?)",
+            (
+                (
+                    row.wire,
+                    row.number,
+                    row.start_ns,
+                    row.length_ns,
+                    row.verdict,
+                    row.notices,
+                    row.attempt,
+                    row.device,
+                    row.data,
+                )
+                for row in rows
+            ),
+        )
+
+    def track(self, wire: int, quantity: str, unit: str, device: str) -> int:
+        """Number of a quantity of a sensor; made when it is new."""
+        key = (wire, quantity, device)
+        if key not in self._tracks:
+            found = self._connection.execute(
+                "SELECT id FROM track WHERE wire = ? AND quantity = ? AND device = ?", key
+            ).fetchone()
+            if found is None:
+                made = self._connection.execute(
+                    "INSERT INTO track (wire, quantity, unit, device) VALUES (?, ?, ?, ?)",
+                    (wire, quantity, unit, device),
+                )
+                found = (made.lastrowid,)
+            self._tracks[key] = int(found[0])
+        return self._tracks[key]
+
+    def put_readings(self, track: int, rows: Iterable[tuple[int, float | None]]) -> None:
+        """Readings by number of their exchange; None for a gap."""
+        self._connection.executemany(
+            "INSERT OR REPLACE INTO reading VALUES (?, ?, ?)",
+            ((track, number, value) for number, value in rows),
+        )
+
+    def add_note(self, wall_ns: int, text: str, wire: int | None, number: int | None) -> None:
+        """A note, on an exchange, a wire, or all."""
+        self._connection.execute(
+            "INSERT INTO note (wall_ns, wire, number, text) VALUES (?, ?, ?, ?)",
+            (wall_ns, wire, number, text),
+        )
+
+    def put_setting(self, key: str, value: str) -> None:
+        """A setting, as JSON."""
+        self._connection.execute("INSERT OR REPLACE INTO setting VALUES (?, ?)", (key, value))
+
+    def put_roles(self, rows: Iterable[tuple[str, str]]) -> None:
+        """All roles: name, and codes as JSON."""
+        self._connection.execute("DELETE FROM role")
+        self._connection.executemany("INSERT INTO role (name, codes) VALUES (?, ?)", list(rows))
+
+    def put_words(
+        self,
+        verdicts: Iterable[tuple[int, str]],
+        codes: Iterable[tuple[str, int, str, int]],
+        sheets: Iterable[tuple[str, str, str]],
+    ) -> None:
+        """What numbers mean: verdicts, notices of each family, sheets."""
+        run = self._connection.executemany
+        run("INSERT OR REPLACE INTO verdict VALUES (?, ?)", verdicts)
+        run("INSERT OR REPLACE INTO code VALUES (?, ?, ?, ?)", codes)
+        run("INSERT OR REPLACE INTO sheet VALUES (?, ?, ?)", sheets)
+
+    def tidy_blocks(self, line: int, before_ns: int, most_edges: int) -> int:
+        """Makes one block of neighbours that end before a moment; gives how many went.
+
+        Blocks are written once a second, so that little is lost; larger ones take less room.
+        """
+        small = self._connection.execute(
+            "SELECT id, start_ns, end_ns, edges FROM block WHERE line = ? AND end_ns <= ? "
+            "AND edges < ? ORDER BY start_ns",
+            (line, before_ns, most_edges // 2),
+        ).fetchall()
+        gone = 0
+        for run in _runs(small, most_edges):
+            blocks = [self._block(row[0]) for row in run]
+            if any(row is None for row in blocks):
+                continue
+            whole = [row for row in blocks if row is not None]
+            self._connection.executemany(
+                "DELETE FROM block WHERE id = ?", [(row[0],) for row in run]
+            )
+            joined = np.concatenate([row.edges_ns for row in whole])
+            self.add_block(line, Block(whole[0].start_ns, whole[-1].end_ns, whole[0].level, joined))
+            gone += len(run) - 1
+        return gone
+
+    def _block(self, ident: int) -> Block | None:
+        row = self._connection.execute(
+            "SELECT start_ns, end_ns, level, data FROM block WHERE id = ?", (ident,)
+        ).fetchone()
+        found = edges.unpacked(row[3], row[0])
+        return None if found is None else Block(row[0], row[1], Level(row[2] & 1), found)
+
+    # What is read.
+
+    def captures(self) -> list[CaptureRow]:
+        """All captures."""
+        rows = self._rows("SELECT id, name, source, began_ns, resolution_ns FROM capture")
+        return [CaptureRow(*row) for row in rows]
+
+    def wires(self, capture: int | None = None) -> list[WireRow]:
+        """The wires of a capture, or all."""
+        rows = self._rows(
+            "SELECT id, capture, name, lines, family, sheet, setup FROM wire "
+            "WHERE ?1 IS NULL OR capture = ?1 ORDER BY id",
+            (capture,),
+        )
+        return [WireRow(*row) for row in rows]
+
+    def count(self, wire: int) -> int:
+        """Number of exchanges of a wire."""
+        found = self._rows("SELECT max(number) + 1 FROM exchange WHERE wire = ?", (wire,))
+        return int(found[0][0] or 0)
+
+    def exchanges(self, wire: int, first: int, last: int) -> list[ExchangeRow]:
+        """Exchanges ``first`` up to ``last`` of a wire."""
+        rows = self._rows(
+            "SELECT wire, number, start_ns, length_ns, verdict, notices, attempt, device, bytes "
+            "FROM exchange WHERE wire = ? AND number >= ? AND number < ? ORDER BY number",
+            (wire, first, last),
+        )
+        return [ExchangeRow(*row) for row in rows]
+
+    def blocks(self, capture: int, line: str, start_ns: int, end_ns: int) -> Iterator[Block]:
+        """The stretches of a line that touch a time, in order; damaged ones are left out."""
+        begin = self._rows(
+            "SELECT max(start_ns) FROM block JOIN line ON line.id = block.line "
+            "WHERE line.capture = ? AND line.name = ? AND start_ns <= ?",
+            (capture, line, start_ns),
+        )[0][0]
+        rows = self._rows(
+            "SELECT start_ns, block.end_ns, level, data FROM block "
+            "JOIN line ON line.id = block.line WHERE line.capture = ? AND line.name = ? "
+            "AND start_ns >= ? AND start_ns < ? ORDER BY start_ns",
+            (capture, line, start_ns if begin is None else begin, end_ns),
+        )
+        for start, end, level, data in rows:
+            found = edges.unpacked(data, start)
+            if found is not None and end > start_ns:
+                yield Block(start, end, Level(level & 1), found)
+
+    def gaps(self, capture: int, line: str) -> list[GapRow]:
+        """What is not known of a line."""
+        rows = self._rows(
+            "SELECT gap.start_ns, gap.end_ns, gap.level, lost, why FROM gap "
+            "JOIN line ON line.id = gap.line WHERE line.capture = ? AND line.name = ? "
+            "ORDER BY gap.start_ns",
+            (capture, line),
+        )
+        return [GapRow(row[0], row[1], Level(row[2] & 1), row[3], row[4]) for row in rows]
+
+    def settings(self) -> Mapping[str, str]:
+        """All settings, as JSON."""
+        return dict(self._rows("SELECT key, value FROM setting"))
+
+    def roles(self) -> list[tuple[str, str]]:
+        """All roles: name, and codes as JSON."""
+        return [
+            (row[0], row[1]) for row in self._rows("SELECT name, codes FROM role ORDER BY position")
+        ]
+
+    def notes(self) -> list[tuple[int, str, int | None, int | None]]:
+        """All notes: when, what, on which wire and exchange."""
+        rows = self._rows("SELECT wall_ns, text, wire, number FROM note ORDER BY wall_ns")
+        return [(row[0], row[1], row[2], row[3]) for row in rows]
+
+    def edge_count(self) -> int:
+        """Edges of all lines."""
+        return int(self._rows("SELECT coalesce(sum(edges), 0) FROM block")[0][0])
+
+    def save_as(self, path: Path) -> None:
+        """Writes a whole copy.
+
+        Raises:
+            OutputError: it cannot be written, or something stands there.
+        """
+        if path.exists():
+            raise OutputError(f"{path} is there already", "choose another name")
+        try:
+            self._connection.execute("VACUUM INTO ?", (str(path),))
+        except sqlite3.Error as error:
+            raise _write_error(path, error) from error
+
+
+def _runs(rows: list[tuple[int, int, int, int]], most: int) -> Iterator[list[Any]]:
+    """Neighbours without anything between them, so many edges together at most."""
+    run: list[Any] = []
+    total = 0
+    for row in rows:
+        if run and (row[1] != run[-1][2] or total + row[3] > most):
+            if len(run) > 1:
+                yield run
+            run, total = [], 0
+        run.append(row)
+        total += row[3]
+    if len(run) > 1:
+        yield run
+
+
+def _connect(path: Path) -> sqlite3.Connection:
+    connection = sqlite3.connect(
+        path, timeout=BUSY_S, isolation_level=None, check_same_thread=False
+    )
+    connection.execute("PRAGMA synchronous = NORMAL")
+    return connection
+
+
+def _check(path: Path, connection: sqlite3.Connection, writes: bool) -> None:
+    """Refuses what is no bench file, and brings an older one up to date."""
+    ident = int(connection.execute("PRAGMA application_id").fetchone()[0])
+    version = int(connection.execute("PRAGMA user_version").fetchone()[0])
+    if ident != schema.APPLICATION_ID:
+        raise InputError(f"{path} is no bench file", f"choose a file ending in {SUFFIX}")
+    if version > schema.VERSION:
+        raise InputError(
+            f"{path} was written by a newer Pivet (file version {version}, known here: "
+            f"{schema.VERSION})",
+            "install that one; the file stays as it is",
+        )
+    if version < schema.VERSION and writes:
+        schema.migrate(connection, version)
+    connection.execute("SELECT count(*) FROM capture").fetchone()
+
+
+def _read_error(path: Path, error: sqlite3.Error) -> InputError:
+    text = str(error)
+    if "not a database" in text:
+        return InputError(f"{path} is no bench file", f"choose a file ending in {SUFFIX}")
+    if "malformed" in text or "disk image" in text or "corrupt" in text:
+        return InputError(
+            f"{path} is damaged ({text})",
+            f"rescue what can be read: pivet bench rescue {path.name} rescued{SUFFIX}",
+        )
+    return InputError(f"{path} cannot be read ({text})", "check its rights, or try a copy of it")
+
+
+def _write_error(path: Path, error: sqlite3.Error) -> OutputError:
+    return OutputError(f"{path} cannot be written ({error})", WRITE_ADVICE)
