@@ -20,9 +20,11 @@ RETRY_S = 1.0
 LISTEN_FIRST_S = 3.0
 """Before a line is asked what is on it: somebody else may be asking there already."""
 
-LOOK_S = 0.02
-LOOK_REST = 3.0
-"""New exchanges are looked for so often; when that takes long, so much longer is the rest."""
+LOOK_S = 0.01
+LOOK_SHARE = 0.4
+LOOK_BURST_S = 0.15
+"""New exchanges are looked for so often, unless that takes more than this share of the time; a
+short burst may take more."""
 
 
 class Listener:
@@ -58,7 +60,8 @@ class Listener:
         self._open = self._takes_all = False
         self._retry_at = 0.0
         self._says = ""
-        self._look_at = 0.0
+        self._look_at = self._looked_at = self._debt = 0.0
+        self._fresh = False
         self._opened_ns = 0
         self._exploring: list[tuple[Listened, Conversation[Found]]] = []
         self._to_explore: list[Listened] = []
@@ -103,8 +106,11 @@ class Listener:
         if not self._open:
             yield from self._come_back(timeout_s)
             return
+        if self._fresh:
+            timeout_s = min(timeout_s, max(self._look_at - self._clock(), 0.0))
         try:
             batch = self.source.read(timeout_s)
+            self._fresh |= not batch.empty
             yield from self._hear(batch)
             yield from self._ask()
         except SourceEnded:
@@ -120,9 +126,16 @@ class Listener:
             return
         began = self._clock()
         if began >= self._look_at:
+            self._fresh = False
             yield from self._tell()
-            now = self._clock()
-            self._look_at = now + max(LOOK_S, LOOK_REST * (now - began))
+            self._pause(began, self._clock())
+
+    def _pause(self, began: float, ended: float) -> None:
+        """Sets when to look again: what looking took is paid back by not looking."""
+        paid = LOOK_SHARE * (began - self._looked_at)
+        self._debt = max(self._debt - paid, 0.0) + (ended - began)
+        self._looked_at = began
+        self._look_at = ended + LOOK_S + max(self._debt - LOOK_BURST_S, 0.0) / LOOK_SHARE
 
     def _hear(self, batch: Batch) -> Iterator[Event]:
         for note in batch.notes:

@@ -18,6 +18,9 @@ WAIT_TICKS = 12 * TICKS_PER_MS
 """... and at the latest so long after they came."""
 
 BEAT_TICKS = 100 * TICKS_PER_MS
+SOON_TICKS = 20 * TICKS_PER_MS
+"""A beat follows edges, but not sooner than this after the one before it."""
+
 ALONE_TICKS = 5_000 * TICKS_PER_MS
 """Without a word from the host for so long it lets go of everything."""
 
@@ -25,7 +28,7 @@ ASK_DELAY_US = 200.0
 MOST_BODY = 512
 MOST_STEPS = 480
 MOST_DRIVEN = 8192
-BUFFER = 20_000
+BUFFER = 65_000
 NAME = "stand-in cave"
 GENTLE = 1 << 14
 """While more bytes wait to be taken by the host, edges stay in the buffer."""
@@ -68,7 +71,7 @@ class LinkProbe:
         ]
         self._reader, self._writer = FrameReader(), FrameWriter()
         self._asks: list[_Pending] = []
-        self._beat_at = 0
+        self._beat_at = self._last_beat = 0
         self._heard_at = 0
         self._greeted = False
         self._out = bytearray()
@@ -124,6 +127,11 @@ class LinkProbe:
             if everything or quiet:
                 for message in row.take(now):
                     self._send(message)
+                self._beat_soon(now)
+
+    def _beat_soon(self, earliest: int) -> None:
+        """What the other lines did meanwhile, and that this one is quiet, is soon wanted."""
+        self._beat_at = min(self._beat_at, max(self._last_beat + SOON_TICKS, earliest))
 
     def _tell_asked(self, now: int) -> None:
         over = [row for row in self._asks if row.end <= now]
@@ -132,6 +140,7 @@ class LinkProbe:
             for message in outlet.take(now):
                 self._send(message)
             self._asks.remove(row)
+            self._beat_soon(now + QUIET_TICKS)
             begin, end = row.begin & 0xFFFF_FFFF, now & 0xFFFF_FFFF
             self._send(msg.Asked(row.ident, row.line, outlet.level, outlet.sent, begin, end))
 
@@ -140,7 +149,7 @@ class LinkProbe:
         levels = sum(int(row.level) << row.number for row in self.outlets)
         sent = {row.number: row.sent for row in self.outlets if row.listening}
         self._send(msg.ProbeBeat(now, levels, sent))
-        self._beat_at = now + BEAT_TICKS
+        self._last_beat, self._beat_at = now, now + BEAT_TICKS
 
     def _on_frame(self, frame: Frame, now: int) -> None:
         kind = msg.FROM_HOST.get(frame.kind)
