@@ -279,17 +279,17 @@ class Recording(CaveTest):
 
     def test_every_exchange_can_be_looked_at(self) -> None:
         """Bytes, verdict and readings are those of the moment when it was heard."""
-        bench = self.record(70.0, "shelf_A", "wheels", "brine_vat")
+        bench = self.record(40.0, "shelf_A", "wheels", "brine_vat")
         self.cave.plug("wheel_3", False, self.now_us)
         self.cave.circuits["shelf_A"].troubles.noisy = True
-        self.go_on(70.0)
+        self.go_on(40.0)
         self.recorder.keep(now=True)
         wires = {row.row.name: row for row in recorded_wires(bench)}
         self.assertEqual({"shelf_A", "wheels", "brine_vat"}, set(wires))
         for name, recorded in wires.items():
             heard = {row.number: row for row in self.heard(name)}
             self.assertEqual(len(heard), len(recorded), name)
-            for number in {*range(0, len(recorded), 23), len(recorded) - 1}:
+            for number in {*range(0, len(recorded), 17), len(recorded) - 1}:
                 self.check(recorded, number, bench)
 
     def check(self, recorded: RecordedWire, number: int, bench: BenchFile) -> None:
@@ -319,7 +319,7 @@ class Recording(CaveTest):
 
     def test_room(self) -> None:
         """At most 3 bytes an edge, exchanges and readings included."""
-        bench = self.record(240.0, "shelf_A", "wheels")
+        bench = self.record(80.0, "shelf_A", "wheels")
         self.recorder.keep(now=True)
         edge_count = bench.edge_count()
         bench.close()

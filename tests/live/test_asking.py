@@ -137,7 +137,10 @@ class Asking(CaveTest):
         began = self.clock.seconds()
         silent = self.until(lambda row: isinstance(row, ev.Silent))
         self.assertLess(self.clock.seconds() - began, 4.4)
-        self.assertEqual("", silent.code)  # type: ignore[union-attr]
+        assert isinstance(silent, ev.Silent)
+        self.assertEqual("", silent.code)
+        self.assertIn("rests high, as it should", silent.look)
+        self.assertIn("4.7 to 10 kΩ", silent.look)
         self.cave.plug("shelf_A", True, self.now_us)
         self.until(lambda row: isinstance(row, ev.Back), 12.0)
         gaps = [row for row in self.readings("shelf_A") if not row]
@@ -157,6 +160,15 @@ class Asking(CaveTest):
         back = self.until(lambda row: isinstance(row, ev.Back))
         assert isinstance(back, ev.Back)
         self.assertEqual(silent.code, back.code)
+
+    def test_gone_between_finding_and_asking(self) -> None:
+        """Who was found, and was pulled off before it was ever read, is missed."""
+        self.listen(wire("wheels"))
+        self.until(lambda row: isinstance(row, ev.Known))
+        self.cave.plug("wheel_3", False, self.now_us)
+        silent = self.until(lambda row: isinstance(row, ev.Silent))
+        assert isinstance(silent, ev.Silent)
+        self.assertEqual(code_text(CODES["wheel 3, core"]), silent.code)
 
     def test_retries_are_counted(self) -> None:
         """A failed ask is tried again inside the sheet's interval, and counted as such."""

@@ -3,7 +3,7 @@
 import unittest
 
 from pivet.errors import InputError
-from pivet.sheets.load import all_sheets, find_sheet, parse_sheet
+from pivet.sheets.load import DATA, all_sheets, find_sheet, parse_sheet
 from pivet.sheets.model import Driver, Origin, Window
 from tests.base import PivetTest
 
@@ -132,6 +132,24 @@ class Refused(PivetTest):
         """Limits must enclose the typical value."""
         with self.assertRaises(ValueError):
             Window("a", "a", Driver.HOST, 10, 20, 15, Origin.SHEET)
+
+
+class Wired(PivetTest):
+    """How sensors are wired."""
+
+    def test_every_sheet_says_it(self) -> None:
+        """Open-drain lines rest high through a pull-up, those of echo sensors low."""
+        for sheet in all_sheets().values():
+            assert sheet.wiring is not None, sheet.id
+            echo = sheet.family == "echo"
+            self.assertEqual("low" if echo else "high", sheet.wiring.idle)
+            self.assertEqual(echo, sheet.wiring.pull_up == "none")
+
+    def test_a_level_that_is_none(self) -> None:
+        """A sentence says what is wrong."""
+        text = (DATA / "dht22.toml").read_text().replace('idle = "high"', 'idle = "up"')
+        with self.assertRaisesRegex(InputError, "cannot rest 'up'"):
+            parse_sheet(text, "x.toml")
 
 
 if __name__ == "__main__":

@@ -39,7 +39,16 @@ class Printer:
                 yield from about_lines(event.about)
         elif isinstance(event, ev.Heard):
             yield from self._exchange(event, listener)
-        elif isinstance(event, ev.Away):
+        elif isinstance(event, ev.Silent):
+            yield f"{AWAY} {self._who(event.wire, event.code)} gives no reading: {event.says}"
+            if event.look:
+                yield f"    {event.look}"
+        else:
+            yield from self._word(event)
+
+    def _word(self, event: ev.Event) -> Iterator[str]:
+        """An event of one line."""
+        if isinstance(event, ev.Away):
             yield f"{AWAY} {event.says}"
         elif isinstance(event, ev.Note):
             yield f"  note: {event.wire + ': ' if event.wire else ''}{event.says}"
@@ -47,8 +56,6 @@ class Printer:
             yield f"  {event.wire}: {event.found.says}"
         elif isinstance(event, ev.Missed):
             yield f"  {event.wire}: {missed_text(event)}"
-        elif isinstance(event, ev.Silent):
-            yield f"{AWAY} {self._who(event.wire, event.code)} gives no reading: {event.says}"
         elif isinstance(event, ev.Back):
             yield f"{BACK} {self._who(event.wire, event.code)} gives readings again."
 
@@ -121,12 +128,15 @@ class JsonPrinter(Printer):
             }
         if isinstance(event, ev.Silent | ev.Back):
             silent = isinstance(event, ev.Silent)
-            return {
+            found = {
                 "event": "silent" if silent else "sensor-back",
                 "at": at,
                 "wire": event.wire,
                 "device": event.code or None,
             }
+            if isinstance(event, ev.Silent):
+                found["says"] = f"{event.says} {event.look}".strip()
+            return found
         return None
 
     def _heard(self, event: ev.Heard, listener: Listener) -> dict[str, Any]:

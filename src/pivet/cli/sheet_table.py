@@ -38,5 +38,7 @@ def sheet_lines(sheet: Sheet) -> Iterator[str]:
             f"range: {echo.nearest_m:g} to {echo.farthest_m:g} m; an echo of "
             f"{echo.timeout_us / 1000:g} ms or more means nothing in range"
         )
+    if sheet.wiring is not None:
+        yield f"wiring: {sheet.wiring.text}"
     for note in sheet.notes:
         yield f"note: {note}"

@@ -6,7 +6,7 @@ from pathlib import Path
 from typing import Any
 
 from pivet.errors import InputError
-from pivet.sheets.model import Driver, EchoRule, Origin, Sheet, ValueRule, Window
+from pivet.sheets.model import Driver, EchoRule, Origin, Sheet, ValueRule, Window, Wiring
 
 DATA = Path(__file__).parent / "data"
 
@@ -39,6 +39,7 @@ def parse_sheet(text: str, where: str) -> Sheet:
             values=tuple(_value(row) for row in data.get("value", ())),
             notes=tuple(data.get("notes", ())),
             echo=EchoRule(**data["echo"]) if "echo" in data else None,
+            wiring=_wiring(data["wiring"]) if "wiring" in data else None,
         )
     except tomllib.TOMLDecodeError as error:
         raise InputError(f"{where} is no TOML file ({error})", "mend the line it names") from error
@@ -67,6 +68,12 @@ def _window(row: dict[str, Any]) -> Window:
         note=row.get("note", ""),
         any_inside=bool(row.get("any_inside", False)),
     )
+
+
+def _wiring(row: dict[str, Any]) -> Wiring:
+    if row["idle"] not in ("high", "low"):
+        raise ValueError(f"a line cannot rest {row['idle']!r}")
+    return Wiring(tuple(row["pins"]), row["idle"], row["pull_up"], row["hint"])
 
 
 def _value(row: dict[str, Any]) -> ValueRule:

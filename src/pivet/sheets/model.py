@@ -103,6 +103,29 @@ class EchoRule:
 
 
 @dataclass(frozen=True, slots=True)
+class Wiring:
+    """How a sensor is wired.
+
+    Attributes:
+        pins: in their order on the usual part.
+        idle: level of its line while nobody speaks.
+        pull_up: which resistor it needs, and where.
+        hint: what else one should know.
+    """
+
+    pins: tuple[str, ...]
+    idle: str
+    pull_up: str
+    hint: str
+
+    @property
+    def text(self) -> str:
+        """In a sentence or two."""
+        pulls = f"pull-up {self.pull_up}" if self.pull_up != "none" else "no pull-up"
+        return f"pins {', '.join(self.pins)}; {pulls}; rests {self.idle}; {self.hint}"
+
+
+@dataclass(frozen=True, slots=True)
 class Sheet:
     """The timing sheet of one sensor type.
 
@@ -118,6 +141,7 @@ class Sheet:
         values: how the bytes make values; humidity sensors only.
         notes: what else the person should know.
         echo: range and timeout; echo sensors only.
+        wiring: how it is wired; None where nothing is said.
     """
 
     id: str
@@ -131,3 +155,4 @@ class Sheet:
     values: tuple[ValueRule, ...]
     notes: tuple[str, ...] = ()
     echo: EchoRule | None = None
+    wiring: Wiring | None = None

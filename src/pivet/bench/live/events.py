@@ -106,11 +106,13 @@ class Silent:
         wire: its name.
         code: of the 1-Wire device in kernel form; empty for others.
         says: why, in a few words.
+        look: what the line itself says, and how the sensor is wired.
     """
 
     wire: str
     code: str
     says: str
+    look: str = ""
 
 
 @dataclass(frozen=True, slots=True)

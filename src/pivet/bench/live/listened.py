@@ -21,6 +21,7 @@ from pivet.bench.wire import Wire
 from pivet.errors import PivetError
 from pivet.progress import silent
 from pivet.sheets.model import Sheet
+from pivet.sheets.onewire import is_thermometer
 from pivet.signal.trace import Line, Trace
 from pivet.sources.source import AskDone, Piece, Source
 
@@ -186,6 +187,9 @@ class Listened:
             return
         self.setup = replace(self.setup, sheet=found.sheet, lines=found.lines)
         self._know(found.sheet)
+        # Who answered a moment ago is read from now on, and missed when it is gone.
+        self._bus.codes = [code for code in found.codes if is_thermometer(code & 0xFF)]
+        self._bus.rounds = 1
         self._due_ns = now_ns + round(least_interval_s(found.sheet) * 1e9)
 
     def hear(self, pieces: Sequence[Piece], asked: Sequence[AskDone]) -> Iterator[Event]:
@@ -335,7 +339,18 @@ class Listened:
             yield Back(self.name, code)
         elif failed + 1 == FAILED_TWICE and not given:
             report = wire.report(index)
-            yield Silent(self.name, code, report.gap or report.headline)
+            yield Silent(self.name, code, report.gap or report.headline, self._look(wire.sheet))
+
+    def _look(self, sheet: Sheet) -> str:
+        """What the line itself says of a sensor that gives no reading."""
+        wiring = sheet.wiring
+        if wiring is None:
+            return ""
+        level = self._levels.of(self.setup.lines[-1]).name.lower()
+        if level != wiring.idle:
+            held = "held low, or its pull-up is missing" if level == "low" else "held high"
+            return f"The line rests {level}: it is {held}. Wiring: {wiring.text}."
+        return f"The line rests {level}, as it should. Wiring: {wiring.text}."
 
 
 def _state(wire: Wire, index: int) -> tuple[int, int, int]:

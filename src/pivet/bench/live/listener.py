@@ -23,6 +23,7 @@ LISTEN_FIRST_S = 3.0
 LOOK_S = 0.01
 LOOK_SHARE = 0.4
 LOOK_BURST_S = 0.15
+LEAST_S = 0.0005
 """New exchanges are looked for so often, unless that takes more than this share of the time; a
 short burst may take more."""
 
@@ -107,7 +108,7 @@ class Listener:
             yield from self._come_back(timeout_s)
             return
         if self._fresh:
-            timeout_s = min(timeout_s, max(self._look_at - self._clock(), 0.0))
+            timeout_s = min(timeout_s, max(self._look_at - self._clock(), LEAST_S))
         try:
             batch = self.source.read(timeout_s)
             self._fresh |= not batch.empty

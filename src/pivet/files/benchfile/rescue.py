@@ -1,7 +1,7 @@
 """Saving what can be read of a damaged bench file into a new one."""
 
 import sqlite3
-from collections.abc import Iterator
+from collections.abc import Iterable, Iterator
 from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
@@ -29,8 +29,11 @@ KEYS: dict[str, tuple[str, ...]] = {
 }
 """Tables, and the whole numbers by which they are ordered; none are read whole."""
 
-MOST_FIRST = 4096
-"""More wires or tracks are not looked for."""
+OWNERS = {"exchange": "wire", "reading": "track"}
+"""The table whose rows own those of another, by their first key."""
+
+GUESSED = 64
+"""So many owners are looked for when their own table cannot be read."""
 
 MOST_SKIP = 1 << 40
 
@@ -65,14 +68,20 @@ def rescue(damaged: Path, target: Path, progress: Progress = silent) -> Rescued:
     made = BenchFile.create(target)
     counts: dict[str, int] = {}
     broken = []
+    found: dict[str, list[int]] = {}
     try:
         with made.writing():
             for number, (table, keys) in enumerate(KEYS.items()):
                 kept = _Kept()
-                for row in _readable(source, table, keys, kept):
+                owners = range(1, GUESSED)
+                if OWNERS.get(table) in found:
+                    owners = range(1, max(found[OWNERS[table]], default=0) + 1)
+                for row in _readable(source, table, keys, owners, kept):
                     marks = ", ".join("?" * len(row))
                     made._connection.execute(f"INSERT OR IGNORE INTO {table} VALUES ({marks})", row)
                     counts[table] = counts.get(table, 0) + 1
+                    if table in OWNERS.values():
+                        found.setdefault(table, []).append(int(row[0]))
                 if kept.broken:
                     broken.append(table)
                 progress((number + 1) / len(KEYS))
@@ -96,7 +105,11 @@ class _Kept:
 
 
 def _readable(
-    source: sqlite3.Connection, table: str, keys: tuple[str, ...], kept: _Kept
+    source: sqlite3.Connection,
+    table: str,
+    keys: tuple[str, ...],
+    owners: Iterable[int],
+    kept: _Kept,
 ) -> Iterator[tuple[Any, ...]]:
     """The rows of a table that can be read."""
     if not keys:
@@ -108,7 +121,7 @@ def _readable(
         yield from _forward(source, f"SELECT {keys[0]}, * FROM {table} WHERE", keys[0], (), kept)
     else:
         sql = f"SELECT {keys[1]}, * FROM {table} WHERE {keys[0]} = ? AND"
-        for first in range(1, MOST_FIRST):
+        for first in owners:
             yield from _forward(source, sql, keys[1], (first,), kept)
 
 
