@@ -19,7 +19,8 @@ from pivet.bench.recorder import Recorder
 from pivet.errors import InputError, OutputError
 from pivet.files.benchfile import edges, schema
 from pivet.files.benchfile.rescue import rescue
-from pivet.files.benchfile.store import BenchFile, Block, ExchangeRow
+from pivet.files.benchfile.rows import Block, ExchangeRow
+from pivet.files.benchfile.store import BenchFile
 from pivet.judge.verdict import Verdict
 from pivet.signal.trace import Level
 from tests.base import PivetTest

@@ -1,6 +1,7 @@
 """Asking the cave's sensors through the probe link, at the level of edges."""
 
 import itertools
+from dataclasses import replace
 
 from pivet.bench.live import events as ev
 from pivet.bench.live.setup import WireSetup, refuse_hurry
@@ -76,6 +77,20 @@ class Finding(CaveTest):
         heard = self.heard("cellar_door")
         self.assertGreaterEqual(len(heard), 5)
         self.assertEqual({0}, {row.attempt for row in heard})
+
+    def test_a_probe_with_little_memory(self) -> None:
+        """Long asks go in pieces; what cannot be asked at all is a note, and listening goes on."""
+        self.listen(wire("wheels"), wire("spare"))
+        about = self.source._i_am
+        assert about is not None
+        self.source._i_am = replace(about, most_steps=40)
+        known = self.until(lambda row: isinstance(row, ev.Known) and bool(row.found.codes))
+        assert isinstance(known, ev.Known)
+        self.assertEqual({*CODES.values()}, {*known.found.codes})
+        self.passes(6.0)
+        self.assertTrue(any(row.report().readings for row in self.heard("wheels")))
+        self.source._i_am = replace(about, most_steps=1)
+        self.until(lambda row: isinstance(row, ev.Note) and "too long" in row.says)
 
 
 class Asking(CaveTest):

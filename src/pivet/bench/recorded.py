@@ -14,7 +14,8 @@ from pivet.bench.families import FAMILIES
 from pivet.bench.live.stream import CHAPTER, LiveWire
 from pivet.bench.wire import Wire
 from pivet.errors import InputError
-from pivet.files.benchfile.store import BenchFile, Block, GapRow, WireRow
+from pivet.files.benchfile.rows import Block, GapRow, WireRow
+from pivet.files.benchfile.store import BenchFile
 from pivet.sheets.load import find_sheet
 from pivet.signal.trace import Level
 from pivet.sources.source import NO_EDGES, Gap, Piece

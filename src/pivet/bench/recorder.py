@@ -11,7 +11,8 @@ from pivet.bench.families import FAMILIES
 from pivet.bench.live.events import Event, Heard, Note
 from pivet.bench.live.listener import Listener
 from pivet.bench.wire import Wire
-from pivet.files.benchfile.store import BenchFile, Block, CaptureRow, ExchangeRow, GapRow
+from pivet.files.benchfile.rows import Block, CaptureRow, ExchangeRow, GapRow
+from pivet.files.benchfile.store import BenchFile
 from pivet.judge.verdict import Verdict
 from pivet.signal.trace import Int64Array, Level
 from pivet.sources.source import Batch, Piece

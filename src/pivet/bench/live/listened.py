@@ -1,28 +1,24 @@
 """A wire that is listened to: finding out what it is, asking it, telling its exchanges."""
 
-from bisect import bisect_left
-from collections import deque
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, field, replace
 
 import numpy as np
 
-from pivet.bench.choices import NO_CHOICE
 from pivet.bench.families import family_of
-from pivet.bench.finding import find_wires
 from pivet.bench.live.asking.conversation import Conversation, Levels, Talk
 from pivet.bench.live.asking.explore import Found
 from pivet.bench.live.asking.onewire import Bus, bus_round
 from pivet.bench.live.asking.single import Single
+from pivet.bench.live.attempts import Attempts
 from pivet.bench.live.events import Back, Event, Heard, Known, Missed, Note, Silent
 from pivet.bench.live.setup import WireSetup, least_interval_s, usual_interval_s
 from pivet.bench.live.stream import SETTLED_NS, LiveWire
+from pivet.bench.live.unknown import Unknown
 from pivet.bench.wire import Wire
 from pivet.errors import PivetError
-from pivet.progress import silent
 from pivet.sheets.model import Sheet
 from pivet.sheets.onewire import is_thermometer
-from pivet.signal.trace import Line, Trace
 from pivet.sources.source import AskDone, Piece, Source
 
 AT_REST_NS = 2_000_000
@@ -31,20 +27,11 @@ AT_REST_NS = 2_000_000
 FAILED_TWICE = 2
 """A sensor that failed so often in a row is said to be silent."""
 
-NEAR_NS = 2_000_000
-"""An exchange that starts so near to an ask is that ask's."""
-
 HOST_SLOWER = 1.01
 """The probe's clock may be slow: asks come a little later than the sheet allows."""
 
 RECENT = 8
 """So many of the last exchanges are looked at again: a jump shows by the shots behind it."""
-
-ATTEMPTS_KEPT = 1024
-LOOK_EDGES = 20
-LOOK_MOST = 20_000
-LOOK_QUIET_NS = 120_000_000
-"""A line nobody knows is looked at when it has so many edges, and then is quiet."""
 
 
 @dataclass(slots=True)
@@ -54,80 +41,6 @@ class Counts:
     exchanges: int = 0
     retries: int = 0
     by_verdict: list[int] = field(default_factory=lambda: [0, 0, 0, 0])
-
-
-class Attempts:
-    """Which exchange was asked from here, and at which try."""
-
-    def __init__(self) -> None:
-        self._begins: deque[tuple[int, int]] = deque(maxlen=ATTEMPTS_KEPT)
-
-    def add(self, begins: Sequence[tuple[int, int]]) -> None:
-        """Further asks: when each began, ns, and which attempt it was."""
-        self._begins.extend(begins)
-
-    def of(self, start_ns: int) -> int:
-        """The attempt of the exchange that starts at a time; 0 when nobody here asked."""
-        at = bisect_left(self._begins, (start_ns - NEAR_NS, 0))
-        if at < len(self._begins) and self._begins[at][0] <= start_ns + NEAR_NS:
-            return self._begins[at][1]
-        return 0
-
-
-class Unknown:
-    """A line of which nobody knows what it carries: it is recognised once it has spoken.
-
-    Args:
-        lines: of the wire.
-        resolution_ns: step of the source's time stamps, ns.
-    """
-
-    def __init__(self, lines: tuple[str, ...], resolution_ns: int) -> None:
-        self._lines, self._resolution_ns = lines, resolution_ns
-        self.pieces: list[Piece] = []
-        self._looked_at = 0
-
-    def hear(self, pieces: Sequence[Piece]) -> Wire | None:
-        """Takes pieces; gives the wire when they show what it is."""
-        own = [piece for piece in pieces if piece.line in self._lines]
-        self.pieces += own
-        edges = sum(piece.edges_ns.size for piece in self.pieces)
-        if edges - self._looked_at < LOOK_EDGES or not self._at_rest(edges):
-            return None
-        self._looked_at = edges
-        return self.look()
-
-    def look(self) -> Wire | None:
-        """The wire that the pieces so far show, if they show one."""
-        if not self.pieces:
-            return None
-        lines, start, end = [], self.pieces[0].known_until_ns, self.pieces[-1].known_until_ns
-        for name in self._lines:
-            line = self._line(name)
-            if line is None:
-                return None
-            lines.append(line)
-            start = min([start, *line.edges_ns[:1].tolist()])
-        trace = Trace(tuple(lines), start - 1, end, self._resolution_ns)
-        named = len(lines) > 1
-        found = find_wires(tuple(lines), trace, NO_CHOICE, named, silent)
-        return found[0] if found else None
-
-    def _at_rest(self, edges: int) -> bool:
-        if edges >= LOOK_MOST:
-            return True
-        last = max((int(row.edges_ns[-1]) for row in self.pieces if row.edges_ns.size), default=0)
-        return self.pieces[-1].known_until_ns - last >= LOOK_QUIET_NS
-
-    def _line(self, name: str) -> Line | None:
-        own = [piece for piece in self.pieces if piece.line == name]
-        gaps = [number for number, piece in enumerate(own) if piece.gap is not None]
-        if not gaps:
-            return None
-        first = own[gaps[-1]].gap
-        assert first is not None
-        edges = np.concatenate([piece.edges_ns for piece in own[gaps[-1] :]])
-        return Line(name, first.level, edges)
 
 
 class Listened:

@@ -161,7 +161,15 @@ class Listener:
                 self.wires.append(self._listened(setup, self.about))
 
     def _explored(self, row: Listened, talk: Conversation[Found], batch: Batch) -> Iterator[Event]:
-        talk.hear(batch.pieces, batch.asked)
+        try:
+            talk.hear(batch.pieces, batch.asked)
+        except SourceLost:
+            raise
+        except PivetError as error:
+            self._exploring.remove((row, talk))
+            row.exploring = False
+            yield Note(str(error), row.name)
+            return
         if talk.over and talk.result is not None:
             self._exploring.remove((row, talk))
             row.exploring = False

@@ -3,7 +3,6 @@
 import sqlite3
 from collections.abc import Iterable, Iterator, Mapping, Sequence
 from contextlib import contextmanager
-from dataclasses import dataclass, field
 from pathlib import Path
 from typing import Any
 
@@ -12,96 +11,9 @@ import numpy as np
 from pivet.errors import InputError, OutputError, PivetError
 from pivet.files.benchfile import edges, schema
 from pivet.files.benchfile.lock import WriterLock
-from pivet.signal.trace import Int64Array, Level
-
-SUFFIX = ".pivet"
-BUSY_S = 5.0
-
-WRITE_ADVICE = "make room or choose another place; what was written before is safe"
-
-
-@dataclass(frozen=True, slots=True)
-class CaptureRow:
-    """A recording, or a file that was taken in.
-
-    Attributes:
-        id: in the file.
-        name: for people.
-        source: where its edges came from.
-        began_ns: its zero by the calendar, ns since 1970.
-        resolution_ns: step of its time stamps, ns.
-    """
-
-    id: int
-    name: str
-    source: str
-    began_ns: int
-    resolution_ns: int
-
-
-@dataclass(frozen=True, slots=True)
-class WireRow:
-    """A wire of a capture.
-
-    Attributes:
-        id: in the file.
-        capture: its capture.
-        name: given by the person.
-        lines: names of its lines.
-        family: whose exchanges it carries.
-        sheet: id of its sheet; None when it is recognised.
-        setup: how it is asked, as JSON.
-    """
-
-    id: int
-    capture: int
-    name: str
-    lines: str
-    family: str
-    sheet: str | None
-    setup: str
-
-
-@dataclass(frozen=True, slots=True, eq=False)
-class Block:
-    """A stretch of a line.
-
-    Attributes:
-        start_ns, end_ns: from and until when it is known, ns.
-        level: at its start.
-        edges_ns: int64 (n,), ns.
-    """
-
-    start_ns: int
-    end_ns: int
-    level: Level
-    edges_ns: Int64Array = field(repr=False)
-
-
-@dataclass(frozen=True, slots=True)
-class GapRow:
-    """A stretch of a line that is not known; see ``sources.source.Gap``."""
-
-    start_ns: int
-    end_ns: int
-    level: Level
-    lost: int | None
-    why: str
-
-
-@dataclass(frozen=True, slots=True)
-class ExchangeRow:
-    """An exchange as it was judged when it was heard; see ``docs/bench-file.md``."""
-
-    wire: int
-    number: int
-    start_ns: int
-    length_ns: int
-    verdict: int
-    notices: int
-    attempt: int
-    device: str | None
-    data: bytes | None
+from pivet.files.benchfile.opening import check, connect, read_error, write_error
+from pivet.files.benchfile.rows import Block, CaptureRow, ExchangeRow, GapRow, WireRow
+from pivet.signal.trace import Level
 
 
 class BenchFile:
@@ -138,12 +50,12 @@ class BenchFile:
         if not lock.take():
             raise OutputError(f"{path} cannot be written", "choose another place")
         try:
-            connection = _connect(path)
+            connection = connect(path)
             connection.execute("PRAGMA journal_mode = WAL")
             schema.create(connection)
         except sqlite3.Error as error:
             lock.give()
-            raise _write_error(path, error) from error
+            raise write_error(path, error) from error
         return cls(path, connection, lock)
 
     @classmethod
@@ -158,11 +70,11 @@ class BenchFile:
         lock = WriterLock(path)
         writes = lock.take()
         try:
-            connection = _connect(path)
-            _check(path, connection, writes)
+            connection = connect(path)
+            check(path, connection, writes)
         except sqlite3.Error as error:
             lock.give()
-            raise _read_error(path, error) from error
+            raise read_error(path, error) from error
         except PivetError:
             lock.give()
             raise
@@ -201,13 +113,13 @@ class BenchFile:
                 raise
             self._connection.execute("COMMIT")
         except sqlite3.Error as error:
-            raise _write_error(self.path, error) from error
+            raise write_error(self.path, error) from error
 
     def _rows(self, sql: str, values: Sequence[Any] = ()) -> list[tuple[Any, ...]]:
         try:
             return self._connection.execute(sql, values).fetchall()
         except sqlite3.Error as error:
-            raise _read_error(self.path, error) from error
+            raise read_error(self.path, error) from error
 
     # What is written: only within ``writing``.
 
@@ -463,7 +375,7 @@ class BenchFile:
         try:
             self._connection.execute("VACUUM INTO ?", (str(path),))
         except sqlite3.Error as error:
-            raise _write_error(path, error) from error
+            raise write_error(path, error) from error
 
 
 def _runs(rows: list[tuple[int, int, int, int]], most: int) -> Iterator[list[Any]]:
@@ -479,44 +391,3 @@ def _runs(rows: list[tuple[int, int, int, int]], most: int) -> Iterator[list[Any
         total += row[3]
     if len(run) > 1:
         yield run
-
-
-def _connect(path: Path) -> sqlite3.Connection:
-    connection = sqlite3.connect(
-        path, timeout=BUSY_S, isolation_level=None, check_same_thread=False
-    )
-    connection.execute("PRAGMA synchronous = NORMAL")
-    return connection
-
-
-def _check(path: Path, connection: sqlite3.Connection, writes: bool) -> None:
-    """Refuses what is no bench file, and brings an older one up to date."""
-    ident = int(connection.execute("PRAGMA application_id").fetchone()[0])
-    version = int(connection.execute("PRAGMA user_version").fetchone()[0])
-    if ident != schema.APPLICATION_ID:
-        raise InputError(f"{path} is no bench file", f"choose a file ending in {SUFFIX}")
-    if version > schema.VERSION:
-        raise InputError(
-            f"{path} was written by a newer Pivet (file version {version}, known here: "
-            f"{schema.VERSION})",
-            "install that one; the file stays as it is",
-        )
-    if version < schema.VERSION and writes:
-        schema.migrate(connection, version)
-    connection.execute("SELECT count(*) FROM capture").fetchone()
-
-
-def _read_error(path: Path, error: sqlite3.Error) -> InputError:
-    text = str(error)
-    if "not a database" in text:
-        return InputError(f"{path} is no bench file", f"choose a file ending in {SUFFIX}")
-    if "malformed" in text or "disk image" in text or "corrupt" in text:
-        return InputError(
-            f"{path} is damaged ({text})",
-            f"rescue what can be read: pivet bench rescue {path.name} rescued{SUFFIX}",
-        )
-    return InputError(f"{path} cannot be read ({text})", "check its rights, or try a copy of it")
-
-
-def _write_error(path: Path, error: sqlite3.Error) -> OutputError:
-    return OutputError(f"{path} cannot be written ({error})", WRITE_ADVICE)
