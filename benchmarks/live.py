@@ -275,23 +275,25 @@ def day(hours: float) -> None:
         passed = time.monotonic() - began
         count = bench.edge_count()
         bench.close()
-        after_one = memory[min(2, len(memory) - 1)]
         print(f"{hours:g} h in {passed:.0f} s: {count:,} edges")
-        print(f"memory after 1 h {after_one:.0f} MB, at the end {memory[-1]:.0f} MB")
+        some = memory[1 :: max(len(memory) // 6, 1)]
+        print("memory after 1 h and on: " + ", ".join(f"{row:.0f}" for row in some) + " MB")
         print(f"bench file {path.stat().st_size / count:.2f} bytes an edge")
         start = time.monotonic()
         bench = BenchFile.open(path)
         wires = recorded_wires(bench)
         sizes = [len(row) for row in wires]
         print(f"opens in {1000 * (time.monotonic() - start):.0f} ms: {sum(sizes)} exchanges")
-        times = []
+        wires[0].around(0)
+        times: list[float] = []
         for row, size in zip(wires, sizes, strict=True):
-            for _ in range(20):
+            for _ in range(40):
                 number = random.randrange(size)
                 start = time.monotonic()
                 shown = row.around(number)
                 shown.wire.report(shown.index(number))
                 times.append(1000 * (time.monotonic() - start))
+            print(f"  {row.row.name}: any exchange in {max(times[-40:]):.0f} ms at most")
         print(f"any exchange in {max(times):.0f} ms at most, median {np.median(times):.0f} ms")
         bench.close()
 

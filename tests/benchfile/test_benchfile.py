@@ -15,7 +15,7 @@ from hypothesis import strategies as st
 
 from pivet.bench.demo import demo_capture
 from pivet.bench.recorded import RecordedWire, recorded_wires
-from pivet.bench.recorder import Recorder
+from pivet.bench.recorder import BLOCK_EDGES, Recorder
 from pivet.errors import InputError, OutputError
 from pivet.files.benchfile import edges, schema
 from pivet.files.benchfile.rescue import rescue
@@ -23,6 +23,7 @@ from pivet.files.benchfile.rows import Block, ExchangeRow
 from pivet.files.benchfile.store import BenchFile
 from pivet.judge.verdict import Verdict
 from pivet.signal.trace import Level
+from pivet.sources.source import Batch, Gap, Piece
 from tests.base import PivetTest
 from tests.live.cave import STEP_S, CaveTest, wire
 
@@ -317,6 +318,24 @@ class Recording(CaveTest):
         for recorded in recorded_wires(bench):
             for number in range(len(recorded)):
                 self.check(recorded, number, bench)
+
+    def test_much_at_once(self) -> None:
+        """Many edges that come at once stand in blocks of bounded size, none lost or doubled."""
+        self.listen(wire("shelf_A", "dht22"))
+        bench = BenchFile.create(self.folder / "much.pivet")
+        self.addCleanup(bench.close)
+        recorder = Recorder(bench, self.listener, "made up", self.clock.seconds)
+        times = np.cumsum(np.random.default_rng(3).integers(1, 900, 100_001)) + 50
+        gap = Gap(10, 10, Level.HIGH, 0)
+        recorder.hear(Batch((Piece("a", times, int(times[-1]) + 5, gap),)))
+        recorder.keep(now=True)
+        blocks = list(bench.blocks(1, "a", 0, 2**60))
+        self.assertLessEqual(max(row.edges_ns.size for row in blocks), BLOCK_EDGES)
+        np.testing.assert_array_equal(times, np.concatenate([row.edges_ns for row in blocks]))
+        at = int(times[70_000]) + 1
+        (found,) = [row for row in bench.blocks(1, "a", at, at + 1) if row.start_ns <= at]
+        before = int(np.searchsorted(found.edges_ns, at, side="right"))
+        self.assertEqual(Level(1 ^ (70_001 & 1)), Level(found.level ^ (before & 1)))
 
     def test_room(self) -> None:
         """At most 3 bytes an edge, exchanges and readings included."""

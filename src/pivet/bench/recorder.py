@@ -149,7 +149,13 @@ class Recorder:
     def _put_line(self, name: str, row: _Heard) -> None:
         edges = np.concatenate(row.edges)
         line = self._bench.line(self.capture.id, name)
-        self._bench.add_block(line, Block(row.start_ns, row.until_ns, row.level, edges))
+        start, level = row.start_ns, row.level
+        for first in range(0, edges.size, BLOCK_EDGES):
+            part = edges[first : first + BLOCK_EDGES]
+            last = first + part.size == edges.size
+            end = row.until_ns if last else int(part[-1])
+            self._bench.add_block(line, Block(start, end, level, part))
+            start, level = end, Level(level ^ (part.size & 1))
 
     def _put_clock(self) -> None:
         if self._clock() >= self._clock_at:
