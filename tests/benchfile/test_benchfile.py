@@ -8,6 +8,7 @@ import subprocess
 import sys
 import time
 from pathlib import Path
+from unittest import mock
 
 import numpy as np
 from hypothesis import given
@@ -18,6 +19,7 @@ from pivet.bench.recorded import RecordedWire, recorded_wires
 from pivet.bench.recorder import BLOCK_EDGES, Recorder
 from pivet.errors import InputError, OutputError
 from pivet.files.benchfile import edges, schema
+from pivet.files.benchfile.lock import WriterLock
 from pivet.files.benchfile.rescue import rescue
 from pivet.files.benchfile.rows import Block, ExchangeRow
 from pivet.files.benchfile.store import BenchFile
@@ -141,6 +143,36 @@ class File(PivetTest):
         third = BenchFile.open(self.path)
         self.addCleanup(third.close)
         self.assertFalse(third.read_only)
+
+    def test_a_lock_taken_away(self) -> None:
+        """A lock on a file that its holder has just removed is none."""
+        first, second = WriterLock(self.path), WriterLock(self.path)
+        self.assertEqual("", first.take())
+        self.assertIn("another window", second.take())
+        handle = os.open(first._path, os.O_RDWR)
+        first.give()
+        os.close(handle)
+        self.assertEqual("", second.take())
+        self.assertIn("another window", WriterLock(self.path).take())
+        second._path.unlink()
+        third = WriterLock(self.path)
+        self.assertEqual("", third.take())
+        for lock in (second, third):
+            lock.give()
+
+    def test_a_folder_that_cannot_be_written(self) -> None:
+        """The true reason is given: nobody else has the file."""
+        self.made().close()
+        with mock.patch("os.open", side_effect=PermissionError(13, "Permission denied")):
+            bench = BenchFile.open(self.path)
+        self.addCleanup(bench.close)
+        self.assertTrue(bench.read_only)
+        self.assertIn("Permission denied", bench.why)
+        with (
+            mock.patch("os.open", side_effect=PermissionError(13, "Permission denied")),
+            self.assertRaisesRegex(OutputError, "cannot be made"),
+        ):
+            BenchFile.create(self.folder / "new.pivet")
 
     def test_refusals(self) -> None:
         """Nothing there, no bench file, another database, a newer one: a sentence, and no harm."""
@@ -336,6 +368,26 @@ class Recording(CaveTest):
         (found,) = [row for row in bench.blocks(1, "a", at, at + 1) if row.start_ns <= at]
         before = int(np.searchsorted(found.edges_ns, at, side="right"))
         self.assertEqual(Level(1 ^ (70_001 & 1)), Level(found.level ^ (before & 1)))
+
+    def test_a_full_disk_at_a_gap(self) -> None:
+        """A gap while nothing can be written: listening goes on, and both sides are kept."""
+        bench = self.record(4.0, "shelf_A")
+        before = bench.edge_count()
+        with mock.patch.object(bench, "writing", side_effect=OutputError("full", "")):
+            self.loop.crash()
+            self.passes(2.0)
+            self.loop.plugged = True
+            for event in self.passes(5.0):
+                self.recorder.tell(event)
+            with self.assertRaises(OutputError):
+                self.recorder.keep(now=True)
+        self.go_on(3.0)
+        self.recorder.keep(now=True)
+        self.assertGreater(bench.edge_count(), before + 150)
+        self.assertEqual(1, len(bench.gaps(1, "cave.shelf_A")))
+        (recorded,) = recorded_wires(bench)
+        for number in range(len(recorded)):
+            self.check(recorded, number, bench)
 
     def test_room(self) -> None:
         """At most 3 bytes an edge, exchanges and readings included."""

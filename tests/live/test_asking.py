@@ -258,6 +258,7 @@ class Trouble(CaveTest):
         self.assertGreater(max(b - a for a, b in itertools.pairwise(starts)), 4e9)
         (missed,) = [row for row in self.events if isinstance(row, ev.Missed)]
         self.assertGreater(missed.gap.end_ns - missed.gap.start_ns, 4e9)
+        self.assertIsNone(missed.gap.lost, "nobody knows what went by")
 
     def test_lost_bytes(self) -> None:
         """Bytes that drop out are noticed, told with the number of edges; nothing else breaks."""

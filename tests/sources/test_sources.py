@@ -277,6 +277,31 @@ class Gpio(PivetTest):
         kinds = [row[1] for row in self.kernel.did if row[0] == "reconfigure"]
         self.assertEqual(["OUTPUT", "INPUT"], kinds)
 
+    def test_lateness_is_told(self) -> None:
+        """An ask whose end came late is told, and again only when it gets twice as bad."""
+        self.source.open()
+        self.source.listen(["DQ"])
+        told = []
+        for late_us in (10.0, 150.0, 160.0, 400.0):
+            self.source._worst_us = late_us
+            told.append(self.source.read(0.0).notes)
+        self.assertEqual([0, 1, 0, 1], [len(row) for row in told])
+        self.assertIn("400 µs later", told[3][0])
+
+    def test_an_answer_that_began_unseen(self) -> None:
+        """Edges missed while the computer drove are told as that, not as a full memory."""
+        self.source.open()
+        self.source.listen(["DQ"])
+        self.source.read(0.0)
+        self.kernel.edge(False, time.monotonic_ns(), 7)
+        self.kernel.edge(True, time.monotonic_ns() + 1000, 8)
+        self.source.read(0.0)
+        self.source.ask(Ask("DQ", (1000,)))
+        self.kernel.edge(True, time.monotonic_ns() + 100_000, 1)
+        gaps = [row.gap for row in self.source.read(0.0).pieces if row.gap is not None]
+        self.assertEqual([gpio.BLIND], [gap.why for gap in gaps])
+        self.assertEqual([None], [gap.lost for gap in gaps])
+
     def test_slots_are_refused(self) -> None:
         """1-Wire slots are beyond a scheduler; it is said."""
         self.source.open()
@@ -292,7 +317,6 @@ class Gpio(PivetTest):
         real = GpioSource("gpiochip-none")
         with self.assertRaisesRegex(SourceError, "no GPIO chip"):
             real.open()
-        self.assertTrue(hasattr(gpio, "GpioSource"))
 
     def test_the_real_package(self) -> None:
         """What is asked of the package is there, with no chip to try it on."""
@@ -359,6 +383,36 @@ class Probe(PivetTest):
         with self.assertRaisesRegex(SourceLost, "not spoken for 3 s"):
             for _ in range(200):
                 source.read(0.05)
+
+    def test_restarts_unseen(self) -> None:
+        """A probe that starts anew without leaving its port no longer listens: that is seen."""
+        clock = MadeClock()
+        loop = Loop(list(make_cave().circuits.values()), clock)
+        source = ProbeSource("loop", None, loop.open_port, clock)
+        source.open()
+        source.listen(["shelf_A"])
+        for _ in range(20):
+            source.read(0.05)
+        beat = msg.ProbeBeat(10**9, 0, {})
+        loop.spoil = lambda _: frame_bytes(beat.KIND, 0, beat.pack())
+        with self.assertRaisesRegex(SourceLost, "has restarted"):
+            for _ in range(20):
+                source.read(0.05)
+
+    def test_refused_asks(self) -> None:
+        """A second ask on a busy line is refused; the first goes on and is told once."""
+        clock = MadeClock()
+        loop = Loop(list(make_cave().circuits.values()), clock)
+        source = ProbeSource("loop", None, loop.open_port, clock)
+        source.open()
+        source.listen(["shelf_A"])
+        first = source.ask(Ask("shelf_A", (1000,)))
+        second = source.ask(Ask("shelf_A", (1000,)))
+        done = {row.ident: row.refused for _ in range(20) for row in source.read(0.02).asked}
+        self.assertEqual({first, second}, set(done))
+        self.assertEqual("", done[first])
+        self.assertIn("busy", done[second])
+        self.assertEqual({}, source._asks)
 
     def test_lines_that_cannot(self) -> None:
         """Driving high what must not be; lines that are not there; asks that are too long."""

@@ -68,6 +68,7 @@ class Recorder:
     ) -> None:
         self._bench, self._listener, self._clock = bench, listener, clock
         self._lines: dict[str, _Heard] = {}
+        self._closed: list[tuple[str, _Heard]] = []
         self._gaps: list[tuple[str, GapRow]] = []
         self._events: list[Heard] = []
         self._notes: list[Note] = []
@@ -94,8 +95,8 @@ class Recorder:
         row = self._lines.get(piece.line)
         gap = piece.gap
         if row is None or gap is not None:
-            if row is not None:
-                self._close(piece.line, row)
+            if row is not None and row.edges:
+                self._closed.append((piece.line, row))
             level = Level.HIGH if gap is None else gap.level
             start = piece.known_until_ns if gap is None else gap.end_ns
             row = self._lines[piece.line] = _Heard(start, start, level)
@@ -106,13 +107,6 @@ class Recorder:
         if piece.edges_ns.size:
             row.edges.append(piece.edges_ns)
         row.until_ns = piece.known_until_ns
-
-    def _close(self, name: str, row: _Heard) -> None:
-        """A gap follows: what came before it is written by itself."""
-        if row.edges:
-            with self._bench.writing():
-                self._put_line(name, row)
-            row.written()
 
     def tell(self, event: Event) -> None:
         """Takes what the listener told."""
@@ -132,7 +126,7 @@ class Recorder:
         with self._bench.writing():
             for name, gap in self._gaps:
                 self._bench.add_gap(self._bench.line(self.capture.id, name), gap)
-            for name, row in self._lines.items():
+            for name, row in [*self._closed, *self._lines.items()]:
                 if row.edges:
                     self._put_line(name, row)
             self._put_events()
@@ -141,7 +135,7 @@ class Recorder:
             self._put_clock()
         for row in self._lines.values():
             row.written()
-        self._gaps, self._events, self._notes = [], [], []
+        self._closed, self._gaps, self._events, self._notes = [], [], [], []
         self._keep_at = self._clock() + KEEP_S
         if now or self._clock() >= self._tidy_at:
             self._tidy()

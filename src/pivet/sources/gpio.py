@@ -48,6 +48,10 @@ KNOWN_LAG_NS = 2_000_000
 SPIN_S = 0.0003
 CONSUMER = "pivet"
 LOST = "the kernel's memory was full"
+BLIND = "nobody sees a line while this computer drives it"
+
+TOLD_US = 100.0
+"""An ask whose end came later than this is told, and again when one is twice as late."""
 
 
 @dataclass(slots=True)
@@ -61,6 +65,7 @@ class _State:
         level: behind the last event.
         edges: that were not told yet.
         begun: its first piece was given.
+        why: what it is when the next edge does not follow the level that was known.
     """
 
     offset: int
@@ -69,6 +74,7 @@ class _State:
     number: int = 0
     edges: list[int] = field(default_factory=list)
     begun: bool = False
+    why: str = LOST
 
 
 class GpioSource(Source):
@@ -93,7 +99,7 @@ class GpioSource(Source):
         self._zero = time.monotonic_ns()
         self._asked: list[AskDone] = []
         self._ident = 0
-        self._worst_us = 0.0
+        self._worst_us = self._told_us = 0.0
 
     @property
     def name(self) -> str:
@@ -192,17 +198,24 @@ class GpioSource(Source):
             return Batch()
         pieces: list[Piece] = []
         asked, self._asked = tuple(self._asked), []
-        now = self.now_ns()
         with self._losing():
-            if self._request.wait_edge_events(timedelta(seconds=0 if asked else timeout_s)):
-                now = self.now_ns()
-                for event in self._request.read_edge_events():
-                    pieces += self._on_event(event)
-            else:
-                now = self.now_ns()
+            heard = self._request.wait_edge_events(timedelta(seconds=0 if asked else timeout_s))
+            now = self.now_ns()
+            for event in self._request.read_edge_events() if heard else ():
+                pieces += self._on_event(event)
         for name, state in self._states.items():
             pieces.append(self._piece(name, state, max(now - KNOWN_LAG_NS, state.until)))
-        return Batch(tuple(pieces), asked)
+        return Batch(tuple(pieces), asked, self._notes())
+
+    def _notes(self) -> tuple[str, ...]:
+        """How late asks end; told when that gets worse."""
+        if self._worst_us < max(TOLD_US, 2 * self._told_us):
+            return ()
+        self._told_us = self._worst_us
+        return (
+            f"this computer let {self._path} go {self._worst_us:.0f} µs later than an ask wanted: "
+            "its scheduler was busy.",
+        )
 
     def _losing(self) -> "_Refusing":
         return _Refusing(self._path, lost=True)
@@ -220,8 +233,9 @@ class GpioSource(Source):
         if lost or before is not state.level:
             yield self._piece(name, state, last)
             start = max(at_ns - 1, last)
-            yield Piece(name, NO_EDGES, start, Gap(last, start, before, lost or None, LOST))
+            yield Piece(name, NO_EDGES, start, Gap(last, start, before, lost or None, state.why))
             state.until = start
+        state.why = LOST
         state.level = Level(int(rising))
         if at_ns > (state.edges[-1] if state.edges else state.until):
             state.edges.append(at_ns)
@@ -231,18 +245,11 @@ class GpioSource(Source):
         state.edges = []
         first = int(edges[0]) - 1 if edges.size else until
         begin = min(state.until, first)
-        gap = None if state.begun else Gap(begin, begin, self._before(state, edges), 0)
+        before = Level(state.level ^ (edges.size & 1))
+        gap = None if state.begun else Gap(begin, begin, before, 0)
         state.begun = True
         state.until = max(until, int(edges[-1]) if edges.size else until)
         return Piece(name, edges, state.until, gap)
-
-    @staticmethod
-    def _before(state: _State, edges: np.ndarray) -> Level:
-        return Level(state.level ^ (edges.size & 1))
-
-    def fits(self, ask: Ask) -> bool:
-        """Whatever can be asked is asked in one piece."""
-        return True
 
     def ask(self, ask: Ask) -> int:
         """Drives a line by this computer's own hand; see ``Source.ask`` and the module."""
@@ -261,6 +268,8 @@ class GpioSource(Source):
         for at_ns in (begin, end):
             last = state.edges[-1] if state.edges else state.until
             state.edges.append(max(at_ns, last + 1))
+        # An answer may have begun unseen, and the kernel may number anew.
+        state.why, state.number = BLIND, 0
         late_us = (end - begin) / 1000 - ask.steps_us[0]
         self._worst_us = max(self._worst_us, late_us)
         self._ident += 1
@@ -289,11 +298,6 @@ class GpioSource(Source):
         end = self.now_ns()
         self._request.reconfigure_lines({offset: self._settings()})
         return begin, end
-
-    @property
-    def worst_late_us(self) -> float:
-        """The latest that an ask's end came so far, µs."""
-        return self._worst_us
 
     def _release(self) -> None:
         if self._request is not None:

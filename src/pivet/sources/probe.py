@@ -5,7 +5,7 @@ import time
 from collections.abc import Callable, Sequence
 from typing import TypeVar
 
-from pivet.signal.trace import Level
+from pivet.signal.trace import Int64Array, Level
 from pivet.sources.ask import Ask
 from pivet.sources.link import messages as msg
 from pivet.sources.link.clock import Clocks
@@ -41,6 +41,7 @@ OVERHEAD = 4
 IDENTS = 256
 
 M = TypeVar("M")
+T = TypeVar("T", int, Int64Array)
 
 
 class ProbeSource(Source):
@@ -69,9 +70,8 @@ class ProbeSource(Source):
         self._about: About | None = None
         self._numbers: dict[str, int] = {}
         self._i_am: msg.IAm | None = None
-        self._listening: tuple[str, ...] = ()
-        self._asks: dict[int, Ask] = {}
-        self._frames: dict[int, int] = {}
+        self._listening: frozenset[int] = frozenset()
+        self._asks: dict[int, int] = {}
         self._ident = 0
         self._started = clock()
         self._origin: tuple[int, int] | None = None
@@ -86,11 +86,6 @@ class ProbeSource(Source):
         """The port."""
         return self._url
 
-    @property
-    def drift_ppm(self) -> float | None:
-        """By how many millionths the probe's clock is slow against this computer's."""
-        return self._clocks.drift_ppm
-
     def open(self) -> About:
         """Opens the port and says hello; see ``Source.open``."""
         self.close()
@@ -99,6 +94,7 @@ class ProbeSource(Source):
             self._port = self._open_port(self._url, baud)
             self._host, self._told, self._clocks = LinkHost(), [], Clocks()
             self._i_am, self._origin, self._troubles = None, None, (0, 0)
+            self._listening = frozenset()
             try:
                 return self._greet()
             except SourceError as error:
@@ -206,8 +202,8 @@ class ProbeSource(Source):
     def _elapsed_ns(self) -> int:
         return self._clock() - self._started
 
-    def _ns(self, tick: int) -> int:
-        """A tick of the probe as the source's time, ns."""
+    def _ns(self, tick: T) -> T:
+        """Ticks of the probe as the source's time, ns."""
         assert self._origin is not None and self._i_am is not None
         zero, at_ns = self._origin
         return (tick - zero) * self._i_am.tick_ps // 1000 + at_ns
@@ -218,12 +214,12 @@ class ProbeSource(Source):
 
     def listen(self, lines: Sequence[str]) -> None:
         """Listens to these lines; see ``Source.listen``."""
-        mask = 0
-        for name in lines:
-            mask |= 1 << self._number(name)
-        self._listening = tuple(lines)
-        number = self._send(msg.Listen(mask))
+        wanted = frozenset(self._number(name) for name in lines)
+        number = self._send(msg.Listen(sum(1 << line for line in wanted)))
         self._accepted(number, "listen to these lines")
+        # Beats from before do not speak of these lines.
+        self._told = [row for row in self._told if not isinstance(row, msg.ProbeBeat)]
+        self._listening = wanted
 
     def _accepted(self, number: int, what: str) -> None:
         until = self._now_s() + ANSWER_WAIT_S
@@ -259,11 +255,20 @@ class ProbeSource(Source):
         if not self._told:
             self._take(timeout_s)
         told, self._told = self._told, []
+        self._refuse_restarted(told)
         if not told and self._now_s() - self._spoke > SILENT_S:
             raise SourceLost(
                 f"the probe at {self._url} has not spoken for {SILENT_S:g} s", "restart it"
             )
         return self._batch(told)
+
+    def _refuse_restarted(self, told: list[Told]) -> None:
+        """A probe that no longer listens to what it was told to has restarted unseen."""
+        for row in told:
+            if isinstance(row, msg.ProbeBeat) and not self._listening <= row.sent.keys():
+                raise SourceLost(
+                    f"the probe at {self._url} has restarted", "Pivet goes on by itself"
+                )
 
     def _batch(self, told: list[Told]) -> Batch:
         names = {number: name for name, number in self._numbers.items()}
@@ -276,16 +281,15 @@ class ProbeSource(Source):
         if heard.gap is not None:
             missing = heard.gap
             start, end = self._ns(missing.since), self._ns(missing.until)
-            if missing.why is Why.BEGIN:
+            begins = missing.why is Why.BEGIN
+            if begins:
                 start = self._known.get(heard.line, end)
             why = "" if start >= end else missing.why.value
-            gap = Gap(min(start, end), end, missing.level, missing.count, why)
-        assert self._origin is not None and self._i_am is not None
-        zero, at_ns = self._origin
-        edges = (heard.ticks - zero) * self._i_am.tick_ps // 1000 + at_ns
+            lost = None if begins and why else missing.count
+            gap = Gap(min(start, end), end, missing.level, lost, why)
         until = self._ns(heard.known_until)
         self._known[heard.line] = until
-        return Piece(names[heard.line], edges, until, gap)
+        return Piece(names[heard.line], self._ns(heard.ticks), until, gap)
 
     def _ask_done(self, row: Told) -> AskDone | None:
         if isinstance(row, msg.Asked) and row.ident in self._asks:
@@ -293,11 +297,12 @@ class ProbeSource(Source):
             begin = self._host.whole_tick(row.begin)
             end = self._host.whole_tick(row.end)
             return AskDone(row.ident, self._ns(begin), self._ns(end))
-        if isinstance(row, msg.Refused) and row.number in self._frames:
-            ident = self._frames.pop(row.number)
-            if self._asks.pop(ident, None) is not None:
-                now = self.now_ns()
-                return AskDone(ident, now, now, refused=row.reason.says)
+        if isinstance(row, msg.Refused):
+            for ident, frame in self._asks.items():
+                if frame == row.number:
+                    del self._asks[ident]
+                    now = self.now_ns()
+                    return AskDone(ident, now, now, refused=row.reason.says)
         return None
 
     def _notes(self) -> tuple[str, ...]:
@@ -330,8 +335,7 @@ class ProbeSource(Source):
             )
         drive = msg.Drive.HIGH if ask.drive is Level.HIGH else msg.Drive.LOW
         self._ident = (self._ident + 1) % IDENTS
-        frame = self._send(msg.Ask(self._ident, number, drive, steps))
-        self._asks[self._ident], self._frames[frame] = ask, self._ident
+        self._asks[self._ident] = self._send(msg.Ask(self._ident, number, drive, steps))
         return self._ident
 
     def fits(self, ask: Ask) -> bool:
@@ -347,7 +351,6 @@ class ProbeSource(Source):
         """Stops the probe and lets the port go."""
         port, self._port = self._port, None
         self._asks.clear()
-        self._frames.clear()
         if port is None:
             return
         with contextlib.suppress(SourceLost):

@@ -210,22 +210,23 @@ class Listened:
         first = self.live.first
         new = max(self._told - first, 0)
         for index in range(max(new - RECENT, 0), min(new, len(wire))):
-            if self._recent.get(first + index) != _state(wire, index):
+            if self._recent.get(first + index, _state(wire, index)) != _state(wire, index):
                 yield self._heard(wire, index, revised=True)
         for index in range(new, len(wire)):
             yield self._heard(wire, index, revised=False)
         yield from self._health(wire, new)
         self._told = max(self._told, first + len(wire))
-        self._recent = {
-            first + index: _state(wire, index)
-            for index in range(max(len(wire) - RECENT, 0), len(wire))
-        }
+        # What stood open may go on, and stand there again later: what was told of it stays.
+        for index in range(max(len(wire) - RECENT, 0), len(wire)):
+            self._recent[first + index] = _state(wire, index)
+        for number in [row for row in self._recent if row < self._told - RECENT]:
+            del self._recent[number]
 
     def _heard(self, wire: Wire, index: int, revised: bool) -> Event:
         assert self.live is not None
         attempt = self._attempts.of(int(wire.exchanges.start_ns[index]))
         number = self.live.first + index
-        if revised and number in self._recent:
+        if revised:
             self.counts.by_verdict[self._recent[number][2]] -= 1
         else:
             self.counts.exchanges += 1

@@ -23,9 +23,11 @@ LISTEN_FIRST_S = 3.0
 LOOK_S = 0.01
 LOOK_SHARE = 0.4
 LOOK_BURST_S = 0.15
-LEAST_S = 0.0005
 """New exchanges are looked for so often, unless that takes more than this share of the time; a
 short burst may take more."""
+
+LEAST_S = 0.0005
+"""The source is waited for at least so long, so that nothing turns in a circle."""
 
 
 class Listener:

@@ -20,19 +20,22 @@ class WriterLock:
         self._path = bench.with_name(f".{bench.name}-lock")
         self._handle: int | None = None
 
-    def take(self) -> bool:
-        """Takes it, if nobody holds it; tells whether."""
+    def take(self) -> str:
+        """Takes it, if nobody holds it; why not, for people, or nothing."""
         try:
             handle = os.open(self._path, os.O_RDWR | os.O_CREAT, 0o644)
-        except OSError:
-            return False
+        except OSError as error:
+            return f"its folder may not be written to ({error.strerror})"
         try:
             fcntl.flock(handle, fcntl.LOCK_EX | fcntl.LOCK_NB)
+            # Who held it before may have taken the file away between opening and locking.
+            if os.fstat(handle).st_ino == self._path.stat().st_ino:
+                self._handle = handle
+                return ""
         except OSError:
-            os.close(handle)
-            return False
-        self._handle = handle
-        return True
+            pass
+        os.close(handle)
+        return "it is open in another window"
 
     def give(self) -> None:
         """Lets it go."""

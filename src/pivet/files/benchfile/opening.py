@@ -1,6 +1,7 @@
 """Opening bench files, and saying what is wrong with them."""
 
 import sqlite3
+from collections.abc import Callable
 from pathlib import Path
 
 from pivet.errors import InputError, OutputError
@@ -12,11 +13,21 @@ BUSY_S = 5.0
 WRITE_ADVICE = "make room or choose another place; what was written before is safe"
 
 
-def connect(path: Path) -> sqlite3.Connection:
+def connect(path: Path, prepare: Callable[[sqlite3.Connection], None]) -> sqlite3.Connection:
+    """A connection to a file that was prepared; closed again when that fails.
+
+    Raises:
+        sqlite3.Error, InputError: from ``prepare``, or the file cannot be opened.
+    """
     connection = sqlite3.connect(
         path, timeout=BUSY_S, isolation_level=None, check_same_thread=False
     )
-    connection.execute("PRAGMA synchronous = NORMAL")
+    try:
+        connection.execute("PRAGMA synchronous = NORMAL")
+        prepare(connection)
+    except BaseException:
+        connection.close()
+        raise
     return connection
 
 

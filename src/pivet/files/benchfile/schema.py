@@ -77,6 +77,7 @@ MIGRATIONS: Mapping[int, Migration] = {}
 
 def create(connection: sqlite3.Connection) -> None:
     """Makes the tables of a new file."""
+    connection.execute("PRAGMA journal_mode = WAL")
     connection.executescript(
         f"BEGIN; {TABLES} PRAGMA application_id = {APPLICATION_ID}; "
         f"PRAGMA user_version = {VERSION}; COMMIT;"

@@ -1,4 +1,4 @@
-"""An open bench file: what it holds, and writing to it."""
+"""A bench file that was opened: what it holds, and writing to it."""
 
 import sqlite3
 from collections.abc import Iterable, Iterator, Mapping, Sequence
@@ -28,12 +28,12 @@ class BenchFile:
         why: why so, for people; empty when it may be written.
     """
 
-    def __init__(self, path: Path, connection: sqlite3.Connection, lock: WriterLock | None) -> None:
+    def __init__(
+        self, path: Path, connection: sqlite3.Connection, lock: WriterLock | None, held: str = ""
+    ) -> None:
         self.path, self._connection, self._lock = path, connection, lock
         self.read_only = lock is None
-        self.why = ""
-        if self.read_only:
-            self.why = f"{path.name} is open in another window, so here it is only shown"
+        self.why = f"{path.name} is only shown, for {held}" if held else ""
         self._lines: dict[tuple[int, str], int] = {}
         self._tracks: dict[tuple[int, str, str], int] = {}
 
@@ -47,13 +47,13 @@ class BenchFile:
         if path.exists():
             raise OutputError(f"{path} is there already", "open it, or choose another name")
         lock = WriterLock(path)
-        if not lock.take():
-            raise OutputError(f"{path} cannot be written", "choose another place")
+        held = lock.take()
+        if held:
+            raise OutputError(f"{path} cannot be made, for {held}", "choose another place")
         try:
-            connection = connect(path)
-            connection.execute("PRAGMA journal_mode = WAL")
-            schema.create(connection)
+            connection = connect(path, schema.create)
         except sqlite3.Error as error:
+            path.unlink(missing_ok=True)
             lock.give()
             raise write_error(path, error) from error
         return cls(path, connection, lock)
@@ -68,17 +68,16 @@ class BenchFile:
         if not path.exists():
             raise InputError(f"{path} is not there", "check the name, or whether it was moved")
         lock = WriterLock(path)
-        writes = lock.take()
+        held = lock.take()
         try:
-            connection = connect(path)
-            check(path, connection, writes)
+            connection = connect(path, lambda made: check(path, made, not held))
         except sqlite3.Error as error:
             lock.give()
             raise read_error(path, error) from error
         except PivetError:
             lock.give()
             raise
-        return cls(path, connection, lock if writes else None)
+        return cls(path, connection, None if held else lock, held)
 
     def close(self) -> None:
         """Closes it; may be called twice."""

@@ -1,0 +1,126 @@
+"""What a host says to a probe."""
+
+import struct
+from dataclasses import dataclass
+from typing import ClassVar
+
+from pivet.sources.link.words import MAJOR, MINOR, Drive, member, unpack_from
+
+
+@dataclass(frozen=True, slots=True)
+class Hello:
+    """Host: who are you?"""
+
+    KIND: ClassVar[int] = 0x01
+    major: int = MAJOR
+    minor: int = MINOR
+
+    def pack(self) -> bytes:
+        """Its payload."""
+        return bytes((self.major, self.minor))
+
+    @classmethod
+    def unpack(cls, data: bytes) -> "Hello":
+        """From a payload."""
+        return cls(*unpack_from(struct.Struct("<BB"), data))
+
+
+@dataclass(frozen=True, slots=True)
+class AskLine:
+    """Host: what is this line?"""
+
+    KIND: ClassVar[int] = 0x02
+    line: int
+
+    def pack(self) -> bytes:
+        """Its payload."""
+        return bytes((self.line,))
+
+    @classmethod
+    def unpack(cls, data: bytes) -> "AskLine":
+        """From a payload."""
+        return cls(*unpack_from(struct.Struct("<B"), data))
+
+
+@dataclass(frozen=True, slots=True)
+class Configure:
+    """Host: switch the probe's own pull-up of a line on or off."""
+
+    KIND: ClassVar[int] = 0x03
+    line: int
+    pull_up: bool
+
+    def pack(self) -> bytes:
+        """Its payload."""
+        return bytes((self.line, self.pull_up))
+
+    @classmethod
+    def unpack(cls, data: bytes) -> "Configure":
+        """From a payload."""
+        line, flags = unpack_from(struct.Struct("<BB"), data)
+        return cls(line, bool(flags & 1))
+
+
+@dataclass(frozen=True, slots=True)
+class Listen:
+    """Host: record the edges of these lines, of no others; none stops.
+
+    Attributes:
+        lines: bit n for line n.
+    """
+
+    KIND: ClassVar[int] = 0x04
+    lines: int
+
+    def pack(self) -> bytes:
+        """Its payload."""
+        return struct.pack("<I", self.lines)
+
+    @classmethod
+    def unpack(cls, data: bytes) -> "Listen":
+        """From a payload."""
+        return cls(*unpack_from(struct.Struct("<I"), data))
+
+
+@dataclass(frozen=True, slots=True)
+class Ask:
+    """Host: drive a line for so long, let it go for so long, and so on; then only listen.
+
+    Attributes:
+        ident: chosen by the host, comes back in ``Asked``.
+        line: number of the line.
+        drive: to which level.
+        steps: the varints, with 0, k, n for "the last k once more, n times"; µs.
+    """
+
+    KIND: ClassVar[int] = 0x05
+    ident: int
+    line: int
+    drive: Drive
+    steps: bytes
+
+    def pack(self) -> bytes:
+        """Its payload."""
+        return bytes((self.ident, self.line, self.drive)) + self.steps
+
+    @classmethod
+    def unpack(cls, data: bytes) -> "Ask":
+        """From a payload."""
+        ident, line, drive = unpack_from(struct.Struct("<BBB"), data)
+        return cls(ident, line, Drive(member(Drive, drive)), data[3:])
+
+
+@dataclass(frozen=True, slots=True)
+class HostBeat:
+    """Host: I am still there; without one for 5 s a probe lets all lines go and stops."""
+
+    KIND: ClassVar[int] = 0x06
+
+    def pack(self) -> bytes:
+        """Its payload."""
+        return b""
+
+    @classmethod
+    def unpack(cls, data: bytes) -> "HostBeat":
+        """From a payload."""
+        return cls()

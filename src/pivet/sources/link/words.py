@@ -1,0 +1,77 @@
+"""What the messages of both sides are made of; see docs/probe-link.md."""
+
+import struct
+from enum import IntEnum, IntFlag
+
+MAJOR, MINOR = 1, 0
+"""The version that is spoken here.  A probe of another major version is not understood."""
+
+UNKNOWN_COUNT = 0xFFFF_FFFF
+
+MOST_LINES = 32
+MOST_VARINT = 5
+"""Bytes of a varint."""
+
+SENT_WRAP = 1 << 16
+MOST_TICK = 1 << 56
+
+
+class Malformed(Exception):
+    """A frame whose CRC holds, but whose content is none of ours."""
+
+
+class Can(IntFlag):
+    """What a line can do."""
+
+    PULL_LOW = 1
+    DRIVE_HIGH = 2
+    PULL_UP = 4
+
+
+class Drive(IntEnum):
+    """How an ask drives its line: in its odd steps; in the even ones the line is let go."""
+
+    LOW = 0
+    HIGH = 1
+
+
+class Reason(IntEnum):
+    """Why a probe refuses a message."""
+
+    UNKNOWN_MESSAGE = 1
+    BAD_CONTENT = 2
+    NO_SUCH_LINE = 3
+    LINE_CANNOT = 4
+    TOO_LONG = 5
+    BUSY = 6
+    VERSION = 7
+
+    @property
+    def says(self) -> str:
+        """For people."""
+        return (
+            "it does not know this message",
+            "it does not understand the content",
+            "it has no such line",
+            "the line cannot do that",
+            "it is too long for its memory",
+            "it is still busy with another ask",
+            "it speaks another version of the probe link",
+        )[self - 1]
+
+
+def unpack_from(form: struct.Struct, data: bytes) -> tuple[int, ...]:
+    if len(data) < form.size:
+        raise Malformed("too short")
+    return form.unpack_from(data)
+
+
+def text_of(data: bytes) -> str:
+    return data.decode("utf-8", errors="replace")
+
+
+def member(kind: type[IntEnum], value: int) -> IntEnum:
+    try:
+        return kind(value)
+    except ValueError as error:
+        raise Malformed(f"no {kind.__name__} {value}") from error
