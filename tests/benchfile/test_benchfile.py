@@ -7,6 +7,7 @@ import sqlite3
 import subprocess
 import sys
 import time
+from itertools import pairwise
 from pathlib import Path
 from unittest import mock
 
@@ -15,7 +16,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from pivet.bench.demo import demo_capture
-from pivet.bench.recorded import RecordedWire, recorded_wires
+from pivet.bench.recorded import BEHIND, RecordedWire, recorded_wires
 from pivet.bench.recorder import BLOCK_EDGES, Recorder
 from pivet.errors import InputError, OutputError
 from pivet.files.benchfile import edges, schema
@@ -300,8 +301,19 @@ class Recording(CaveTest):
         bench = BenchFile.create(self.folder / "night.pivet")
         self.addCleanup(bench.close)
         self.recorder = Recorder(bench, self.listener, "stand-in", self.clock.seconds)
+        self.parts: list[np.ndarray] = []
+        self.listener.taps.append(
+            lambda batch: self.parts.extend(
+                row.edges_ns for row in batch.pieces if "shelf_A" in row.line
+            )
+        )
         self.go_on(seconds)
         return bench
+
+    @property
+    def edges(self) -> np.ndarray:
+        """All that was heard of shelf A."""
+        return np.concatenate(self.parts)
 
     def go_on(self, seconds: float) -> None:
         """Time passes while it records."""
@@ -388,6 +400,26 @@ class Recording(CaveTest):
         (recorded,) = recorded_wires(bench)
         for number in range(len(recorded)):
             self.check(recorded, number, bench)
+
+    def test_a_damaged_block(self) -> None:
+        """What stands in it is gone; what stands before and behind it is shown as it was."""
+        bench = self.record(40.0, "shelf_A")
+        self.recorder.keep(now=True)
+        (recorded,) = recorded_wires(bench)
+        starts = [row.start_ns for row in bench.exchanges(1, 0, len(recorded))]
+        with bench.writing():
+            bench._connection.execute("DELETE FROM block")
+            for first, last in pairwise([0, starts[8] - 10**6, starts[11] - 10**6, 2**61]):
+                piece = self.edges[(self.edges > first) & (self.edges <= last)]
+                level = Level(1 ^ (int((self.edges <= first).sum()) & 1))
+                bench.add_block(1, Block(first, last, level, piece))
+            bench._connection.execute(
+                "UPDATE block SET data = x'00' WHERE start_ns = ?", (starts[8] - 10**6,)
+            )
+        for number in (2, 15):
+            shown = recorded.around(number)
+            found = set(shown.wire.exchanges.start_ns.tolist())
+            self.assertEqual(set(starts[:8] + starts[11 : number + 1 + BEHIND]), found & {*starts})
 
     def test_room(self) -> None:
         """At most 3 bytes an edge, exchanges and readings included."""

@@ -23,6 +23,7 @@ from pivet.sources.source import NO_EDGES, Gap, Piece
 BEHIND = 8
 """Exchanges behind the one that is looked at: some notices rest on what follows."""
 
+UNREADABLE = "this part of the file cannot be read"
 LEAD_NS = 1_000
 REST_NS = 2_000_000_000
 
@@ -90,7 +91,7 @@ class RecordedWire:
                 f"the edges of exchange {number + 1} of {self.row.name} cannot be read",
                 "the file may be damaged: rescue it",
             )
-        return Shown(wire, rows[0].number + live.first - at)
+        return Shown(wire, rows[0].number - at)
 
     def _pieces(self, start_ns: int, until_ns: int) -> list[Piece]:
         """What is known of its lines in a time, in order."""
@@ -111,35 +112,38 @@ def _line_pieces(
 ) -> list[Piece]:
     """Blocks of a line as pieces; what was not known begins anew."""
     pieces: list[Piece] = []
-    known: int | None = None
+    level = Level.HIGH
     for block in blocks:
-        gap = _gap_before(block, gaps, known)
         edges = block.edges_ns
-        level = block.level
-        if known is None:
+        if pieces:
+            gap = _gap_between(pieces[-1], level, block, gaps)
+            level = block.level
+        else:
             before = int(np.searchsorted(edges, start_ns, side="right"))
-            level = Level(level ^ (before & 1))
+            edges, level = edges[before:], Level(block.level ^ (before & 1))
             begin = max(start_ns, block.start_ns)
-            edges, gap = edges[before:], Gap(begin, begin, level, 0)
-        after = int(np.searchsorted(edges, until_ns, side="right"))
-        known = min(block.end_ns, until_ns)
-        pieces.append(Piece(name, edges[:after], known, gap))
-    if known is None:
+            gap = Gap(begin, begin, level, 0)
+        edges = edges[: int(np.searchsorted(edges, until_ns, side="right"))]
+        level = Level(level ^ (edges.size & 1))
+        pieces.append(Piece(name, edges, min(block.end_ns, until_ns), gap))
+    if not pieces:
         pieces.append(Piece(name, NO_EDGES, until_ns, Gap(start_ns, start_ns, Level.HIGH, 0)))
-    elif known < until_ns:
+    elif pieces[-1].known_until_ns < until_ns:
         pieces.append(Piece(name, NO_EDGES, until_ns))
     return pieces
 
 
-def _gap_before(block: Block, gaps: list[GapRow], known: int | None) -> Gap | None:
-    """What is missing between a block and the one before it."""
-    if known is None:
+def _gap_between(before: Piece, level: Level, block: Block, gaps: list[GapRow]) -> Gap | None:
+    """What is missing between a piece, at whose end the line had a level, and a block.
+
+    Where nothing was written about it, a block between them is damaged.
+    """
+    known = before.known_until_ns
+    if block.start_ns <= known and block.level is level:
         return None
-    for row in gaps:
-        if known <= row.end_ns <= block.start_ns + 1 and row.end_ns > known - 1:
-            start = max(min(row.start_ns, row.end_ns), known)
-            return Gap(start, max(block.start_ns, start), block.level, row.lost, row.why)
-    return None
+    row = next((row for row in gaps if known <= row.end_ns <= block.start_ns + 1), None)
+    lost, why = (None, UNREADABLE) if row is None else (row.lost, row.why)
+    return Gap(known, max(block.start_ns, known), block.level, lost, why)
 
 
 def recorded_wires(bench: BenchFile) -> list[RecordedWire]:

@@ -261,7 +261,7 @@ class BenchFile:
         Blocks are written once a second, so that little is lost; larger ones take less room.
         """
         small = self._connection.execute(
-            "SELECT id, start_ns, end_ns, edges FROM block WHERE line = ? AND end_ns <= ? "
+            "SELECT id, start_ns, end_ns, edges, level FROM block WHERE line = ? AND end_ns <= ? "
             "AND edges < ? ORDER BY start_ns",
             (line, before_ns, most_edges // 2),
         ).fetchall()
@@ -377,12 +377,13 @@ class BenchFile:
             raise write_error(path, error) from error
 
 
-def _runs(rows: list[tuple[int, int, int, int]], most: int) -> Iterator[list[Any]]:
+def _runs(rows: list[tuple[int, int, int, int, int]], most: int) -> Iterator[list[Any]]:
     """Neighbours without anything between them, so many edges together at most."""
     run: list[Any] = []
     total = 0
     for row in rows:
-        if run and (row[1] != run[-1][2] or total + row[3] > most):
+        follows = run and row[1] == run[-1][2] and row[4] == run[-1][4] ^ (run[-1][3] & 1)
+        if run and (not follows or total + row[3] > most):
             if len(run) > 1:
                 yield run
             run, total = [], 0
