@@ -340,10 +340,11 @@ class Recording(CaveTest):
 
     def check(self, recorded: RecordedWire, number: int, bench: BenchFile) -> None:
         """One exchange, as the file has it and as it is shown."""
-        shown = recorded.around(number)
-        index = shown.index(number)
+        part = recorded.around(number)
+        index = number - part.first
         (row,) = bench.exchanges(recorded.row.id, number, number + 1)
-        report = shown.wire.report(index)
+        report = part.report(index)
+        self.assertEqual(number, report.number)
         self.assertEqual(row.start_ns, report.start_ns)
         self.assertEqual(Verdict(row.verdict), report.verdict, (recorded.row.name, number))
         if report.facts.get("rom_command") != "f0":
@@ -419,8 +420,8 @@ class Recording(CaveTest):
                 "UPDATE block SET data = x'00' WHERE start_ns = ?", (starts[8] - 10**6,)
             )
         for number in (2, 15):
-            shown = recorded.around(number)
-            found = set(shown.wire.exchanges.start_ns.tolist())
+            part = recorded.around(number)
+            found = set(part.exchanges.start_ns.tolist())
             self.assertEqual(set(starts[:8] + starts[12 : number + 1 + BEHIND]), found & {*starts})
 
     def test_room(self) -> None:

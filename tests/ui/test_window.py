@@ -30,7 +30,15 @@ class Opening(WindowTest):
         """Without a capture the window says how to begin; actions on exchanges are grey."""
         self.assertTrue(self.window.empty.isVisible())
         texts = [button.text() for button in self.window.empty.findChildren(QPushButton)]
-        self.assertEqual(["Open a capture…", "Show the demo night"], texts)
+        self.assertEqual(
+            [
+                "Open a capture…",
+                "Listen to a wire…",
+                "Show the demo night",
+                "Listen to the simulated cave",
+            ],
+            texts,
+        )
         self.assertFalse(any(action.isEnabled() for action in self.window._gated))
 
     def test_dialog(self) -> None:

@@ -2,6 +2,7 @@
 
 from dataclasses import dataclass, field, replace
 from pathlib import Path
+from typing import Protocol
 
 import numpy as np
 
@@ -20,28 +21,88 @@ READING_SHARE = 0.7
 """Share of the reading in the time that opening a capture takes."""
 
 
+class Kept(Protocol):
+    """Where a capture is kept of which only parts are shown.
+
+    Attributes:
+        id: of the capture there.
+    """
+
+    id: int
+
+    @property
+    def began_ns(self) -> int:
+        """Its zero by the calendar, ns since 1970."""
+        ...
+
+    def count(self, wire: Wire) -> int:
+        """Number of exchanges of a wire."""
+        ...
+
+    def around(self, wire: Wire, number: int) -> Wire:
+        """The part of a wire in which an exchange stands."""
+        ...
+
+    def number_at(self, wire: Wire, t_ns: int) -> int:
+        """The last exchange of a wire that begins before a time."""
+        ...
+
+    def next_not_sound(self, wire: Wire, number: int, step: int) -> int | None:
+        """The next exchange after (``step`` 1) or before (-1) a number that is not sound."""
+        ...
+
+    def choose(self, wire: Wire, choices: Choices) -> None:
+        """A wire is judged by other choices from now on."""
+        ...
+
+    def trace(self, progress: Progress) -> Trace:
+        """All lines."""
+        ...
+
+
 @dataclass(frozen=True, slots=True, eq=False)
 class Capture:
     """An open capture.
 
     Attributes:
         path: where it was read from.
-        trace: its lines.
+        trace: its lines; None when they are too many to be held, and ``kept`` has them.
         wires: those that carry exchanges.
         others: names of lines that change but carry no exchange that is known.
         notes: what had to be assumed, in plain words.
+        kept: where the whole of it is kept, when ``wires`` are only parts of it.
+        title: what it is called, when that is not the name of the file.
     """
 
     path: Path
-    trace: Trace = field(repr=False)
+    trace: Trace | None = field(repr=False)
     wires: tuple[Wire, ...]
     others: tuple[str, ...] = ()
     notes: tuple[str, ...] = ()
+    kept: Kept | None = field(default=None, repr=False)
+    title: str = ""
 
     @property
     def name(self) -> str:
-        """Name of the file."""
-        return self.path.name
+        """Its title, or the name of the file."""
+        return self.title or self.path.name
+
+    @property
+    def key(self) -> tuple[Path, int]:
+        """Tells it from all others."""
+        return self.path, 0 if self.kept is None else self.kept.id
+
+    def whole(self, progress: Progress = silent) -> Trace:
+        """All its lines.
+
+        Raises:
+            InputError: they are too many, or cannot be read.
+            Cancelled: from ``progress``.
+        """
+        if self.trace is not None:
+            return self.trace
+        assert self.kept is not None
+        return self.kept.trace(progress)
 
     def with_wire(self, number: int, wire: Wire) -> "Capture":
         """The same capture with one wire replaced."""
@@ -111,8 +172,9 @@ def add_named(capture: Capture, names: str, progress: Progress = silent) -> Wire
         InputError: there is no such line.
         Cancelled: from ``progress``.
     """
-    lines = named_lines(capture.trace, names, capture.name)
-    return find_wires(lines, capture.trace, Choices(), True, progress)[0]
+    trace = capture.whole()
+    lines = named_lines(trace, names, capture.name)
+    return find_wires(lines, trace, Choices(), True, progress)[0]
 
 
 def named_lines(trace: Trace, names: str, where: str) -> tuple[Line, ...]:

@@ -12,7 +12,7 @@ from pivet.files.captures import write_capture
 from pivet.files.jsonl import json_lines
 from pivet.files.readings_csv import write_readings_csv
 from pivet.judge.report import Report
-from pivet.progress import Progress, silent
+from pivet.progress import Progress, part, silent
 
 
 def reports(
@@ -65,4 +65,4 @@ def make_folder(path: Path) -> None:
 
 def export_capture(capture: Capture, path: Path, progress: Progress = silent) -> None:
     """Writes the capture's lines, see ``pivet.files.captures.write_capture``."""
-    write_capture(capture.trace, path, progress)
+    write_capture(capture.whole(part(progress, 0.0, 0.5)), path, part(progress, 0.5, 1.0))

@@ -5,14 +5,14 @@ much before it as when it was heard.
 """
 
 import json
-from dataclasses import dataclass, replace
+from dataclasses import replace
 
 import numpy as np
 
-from pivet.bench.choices import NO_CHOICE, Choices
 from pivet.bench.families import FAMILIES
 from pivet.bench.live.stream import CHAPTER, LiveWire
 from pivet.bench.wire import Wire
+from pivet.bench.wishes import read_wishes
 from pivet.errors import InputError
 from pivet.files.benchfile.rows import Block, GapRow, WireRow
 from pivet.files.benchfile.store import BenchFile
@@ -25,24 +25,8 @@ BEHIND = 8
 
 UNREADABLE = "this part of the file cannot be read"
 LEAD_NS = 1_000
+ALL = 1 << 62
 REST_NS = 2_000_000_000
-
-
-@dataclass(frozen=True, slots=True, eq=False)
-class Shown:
-    """A part of a recorded wire.
-
-    Attributes:
-        wire: decoded and judged.
-        first: number of its first exchange.
-    """
-
-    wire: Wire
-    first: int
-
-    def index(self, number: int) -> int:
-        """Where an exchange stands in ``wire``."""
-        return number - self.first
 
 
 class RecordedWire:
@@ -50,36 +34,46 @@ class RecordedWire:
 
     Args:
         bench: that is open.
-        row: the wire.
-        choices: of the person, beside the sheet.
+        row: the wire, with its sheet and choices.
     """
 
-    def __init__(self, bench: BenchFile, row: WireRow, choices: Choices = NO_CHOICE) -> None:
+    def __init__(self, bench: BenchFile, row: WireRow) -> None:
         self.row, self._bench = row, bench
         self.lines = tuple(json.loads(row.lines))
         sheet = find_sheet(row.sheet) if row.sheet is not None else None
-        self.choices = replace(choices, sheet=sheet)
+        self.choices = replace(read_wishes(row.setup).choices, sheet=sheet)
         self.capture = next(row for row in bench.captures() if row.id == self.row.capture)
 
     def __len__(self) -> int:
         return self._bench.count(self.row.id)
 
-    def around(self, number: int) -> Shown:
+    def around(self, number: int, ahead: int = CHAPTER, behind: int = BEHIND) -> Wire:
         """The part of the wire in which an exchange stands.
+
+        Args:
+            number: of the exchange.
+            ahead: so many before it too; its verdict may rest on the last chapter of them.
+            behind: so many behind it too.
 
         Raises:
             InputError: there is no such exchange, or its edges cannot be read.
         """
-        first = max(number - CHAPTER, 0)
-        rows = self._bench.exchanges(self.row.id, first, number + BEHIND + 1)
+        first = max(number - ahead, 0)
+        rows = self._bench.exchanges(self.row.id, first, number + behind + 1)
         if not any(row.number == number for row in rows):
-            raise InputError(f"{self.row.name} has no exchange {number + 1}", "choose another")
+            raise InputError(f"{self.row.name} has no exchange {number}", "choose another")
         start = rows[0].start_ns - LEAD_NS
         end = rows[-1].start_ns + rows[-1].length_ns + LEAD_NS
         following = self._bench.exchanges(self.row.id, rows[-1].number + 1, rows[-1].number + 2)
         until = following[0].start_ns - LEAD_NS if following else end + REST_NS
         live = LiveWire(
-            FAMILIES[self.row.family], self.lines, self.capture.resolution_ns, self.choices, 0
+            FAMILIES[self.row.family],
+            self.lines,
+            self.capture.resolution_ns,
+            self.choices,
+            settled_ns=0,
+            title=self.row.name,
+            chapter=ALL,
         )
         for piece in self._pieces(start, until):
             live.hear([piece])
@@ -88,10 +82,10 @@ class RecordedWire:
         at = int(np.searchsorted(wire.exchanges.start_ns, rows[0].start_ns))
         if at >= len(wire) or int(wire.exchanges.start_ns[at]) != rows[0].start_ns:
             raise InputError(
-                f"the edges of exchange {number + 1} of {self.row.name} cannot be read",
+                f"the edges of exchange {number} of {self.row.name} cannot be read",
                 "the file may be damaged: rescue it",
             )
-        return Shown(wire, rows[0].number - at)
+        return replace(wire, first=rows[0].number - at)
 
     def _pieces(self, start_ns: int, until_ns: int) -> list[Piece]:
         """What is known of its lines in a time, in order."""

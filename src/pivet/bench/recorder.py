@@ -11,6 +11,8 @@ from pivet.bench.families import FAMILIES
 from pivet.bench.live.events import Event, Heard, Note
 from pivet.bench.live.listener import Listener
 from pivet.bench.wire import Wire
+from pivet.bench.wishes import Wishes, wishes_text
+from pivet.errors import OutputError
 from pivet.files.benchfile.rows import Block, CaptureRow, ExchangeRow, GapRow
 from pivet.files.benchfile.store import BenchFile
 from pivet.judge.verdict import Verdict
@@ -23,6 +25,11 @@ KEEP_S = 0.4
 TIDY_S = 60.0
 BLOCK_EDGES = 1 << 15
 CLOCK_S = 30.0
+
+MOST_HELD = 20_000_000
+"""While nothing can be written, so many edges wait in memory; then the oldest are given up."""
+
+NOT_WRITTEN = "heard, but there was no room to write it"
 
 
 @dataclass(slots=True)
@@ -76,6 +83,7 @@ class Recorder:
         self._keep_at = clock() + KEEP_S
         self._tidy_at = clock() + TIDY_S
         self._clock_at = 0.0
+        self._trouble = ""
         about = listener.about
         assert about is not None
         began = round(listener.wall_time(0).timestamp() * 1e9)
@@ -114,6 +122,33 @@ class Recorder:
             self._events.append(event)
         elif isinstance(event, Note):
             self._notes.append(event)
+
+    def keep_if_possible(self) -> str:
+        """Writes what is due; why it could not be written, the first time, or nothing."""
+        try:
+            self.keep()
+        except OutputError as error:
+            self._keep_at = self._clock() + KEEP_S
+            self._give_up_oldest()
+            said, self._trouble = self._trouble, str(error)
+            return "" if said == self._trouble else self._trouble
+        self._trouble = ""
+        return ""
+
+    def _give_up_oldest(self) -> None:
+        """Memory has an end: what waits too long is a gap."""
+        held = sum(part.size for row in self._lines.values() for part in row.edges)
+        held += sum(part.size for _, row in self._closed for part in row.edges)
+        if held <= MOST_HELD:
+            return
+        for name, row in [*self._closed, *self._lines.items()]:
+            lost = sum(part.size for part in row.edges)
+            start = row.start_ns
+            row.written()
+            if lost:
+                gap = GapRow(start, row.until_ns, row.level, lost, NOT_WRITTEN)
+                self._gaps.append((name, gap))
+        self._closed, self._events = [], []
 
     def keep(self, now: bool = False) -> None:
         """Writes what is due, or all of it.
@@ -178,14 +213,16 @@ class Recorder:
     def _wire(self, name: str, wire: Wire) -> int:
         if name not in self._wires:
             setup = next((row.setup for row in self._listener.wires if row.name == name), None)
-            wishes = {} if setup is None else {"every_s": setup.every_s, "retries": setup.retries}
+            wishes = Wishes()
+            if setup is not None:
+                wishes = Wishes(setup.every_s, setup.retries, setup.choices)
             made = self._bench.add_wire(
                 self.capture.id,
                 name,
                 json.dumps([line.name for line in wire.lines]),
                 wire.family.key,
                 wire.sheet.id,
-                json.dumps(wishes),
+                wishes_text(wishes),
             )
             self._wires[name] = made.id
         return self._wires[name]

@@ -1,8 +1,9 @@
 """Exchanges as plain text, for the terminal and the clipboard."""
 
 from collections.abc import Collection, Iterator, Mapping, Sequence
+from datetime import datetime
 
-from pivet.bench.capture import Capture
+from pivet.bench.capture import Capture, Kept
 from pivet.bench.wire import NO_NAMES, Wire
 from pivet.judge.pulses import Pulse
 from pivet.judge.report import Report, Value
@@ -35,11 +36,12 @@ def capture_lines(capture: Capture, names: Mapping[str, str] = NO_NAMES) -> Iter
 
 def summary_lines(capture: Capture) -> Iterator[str]:
     """What a capture holds, and what had to be assumed or left out."""
-    trace = capture.trace
-    fine = trace.resolution_ns < 100
-    step = f"{trace.resolution_ns} ns" if fine else us(trace.resolution_ns / 1000)
-    length = (trace.end_ns - trace.start_ns) / 1e9
-    yield f"{capture.name}: {length:.3f} s, captured in steps of {step}"
+    if capture.trace is not None:
+        trace = capture.trace
+        length = (trace.end_ns - trace.start_ns) / 1e9
+        yield f"{capture.name}: {length:.3f} s, captured in steps of {_step(trace.resolution_ns)}"
+    elif capture.kept is not None:
+        yield from _kept_lines(capture, capture.kept)
     for note in capture.notes:
         yield f"  note: {note}"
     for wire in capture.wires:
@@ -48,6 +50,19 @@ def summary_lines(capture: Capture) -> Iterator[str]:
     if capture.others:
         shown = ", ".join(capture.others[:8]) + (" …" if len(capture.others) > 8 else "")
         yield f"  no known sensor on: {shown}"
+
+
+def _step(resolution_ns: int) -> str:
+    return f"{resolution_ns} ns" if resolution_ns < 100 else us(resolution_ns / 1000)
+
+
+def _kept_lines(capture: Capture, kept: Kept) -> Iterator[str]:
+    began = datetime.fromtimestamp(kept.began_ns / 1e9).astimezone()
+    yield f"{capture.name}, recorded from {began:%Y-%m-%d %H:%M:%S} in {capture.path}"
+    for wire in capture.wires:
+        number = count(kept.count(wire), "exchange")
+        step = _step(wire.resolution_ns)
+        yield f"  {wire.label}: {wire.sheet.name}, {number}, captured in steps of {step}"
 
 
 def short_names(names: Sequence[str]) -> list[str]:

@@ -31,6 +31,8 @@ class Wire:
         exchanges: decoded, columns of the family.
         judged: against ``sheet``, columns of the family.
         choices: of the person.
+        first: number of its first exchange, where this is a part of something longer.
+        title: what the person calls it; empty for the names of its lines.
     """
 
     lines: tuple[Line, ...]
@@ -41,6 +43,8 @@ class Wire:
     exchanges: Any = field(repr=False)
     judged: Any = field(repr=False)
     choices: Choices = field(repr=False)
+    first: int = 0
+    title: str = ""
 
     @property
     def name(self) -> str:
@@ -50,6 +54,8 @@ class Wire:
     @property
     def label(self) -> str:
         """The name for people: of several lines what their names share."""
+        if self.title:
+            return self.title
         parts = [line.name.split(".") for line in self.lines]
         shared = [names[0] for names in zip(*parts, strict=False) if len(set(names)) == 1]
         if len(parts) == 1:
@@ -92,7 +98,14 @@ class Wire:
 
     def report(self, index: int, names: Mapping[str, str] = NO_NAMES) -> Report:
         """Everything about exchange ``index``; ``names`` are the person's names of devices."""
-        return self.family.report(self.exchanges, self.judged, index, self.name, names)
+        name = self.title or self.name
+        found = self.family.report(self.exchanges, self.judged, index, name, names)
+        return replace(found, number=self.first + index) if self.first else found
+
+    @property
+    def end(self) -> int:
+        """Number behind that of its last exchange."""
+        return self.first + len(self)
 
     def leftovers(self) -> list[str]:
         """What belongs to no exchange, in plain words."""

@@ -12,12 +12,12 @@ from typing import Any
 
 import click
 
-from pivet.bench.capture import capture_of
 from pivet.bench.choices import NO_CHOICE, Choices
+from pivet.bench.live.events import Note
 from pivet.bench.live.listener import Listener
 from pivet.bench.live.setup import MOST_RETRIES, WireSetup
+from pivet.bench.live.usual import everything, recognised
 from pivet.bench.recorder import Recorder
-from pivet.bench.text import short_names
 from pivet.cli.listen_print import JsonPrinter, Printer
 from pivet.errors import InputError, OutputError
 from pivet.files.benchfile.store import BenchFile
@@ -136,8 +136,8 @@ def listen(
         if setups:
             return setups
         if isinstance(source, ReplaySource):
-            return _recognised(source, choices)
-        return _everything(about, interval, retries, choices)
+            return recognised(source, choices)
+        return everything(about, interval, retries, choices)
 
     with source:
         listener = Listener(source, wanted)
@@ -172,38 +172,6 @@ def _setup(
     return WireSetup(name or parts[0], parts, sheet, interval, retries, choices)
 
 
-def _everything(
-    about: About, interval: float | None, retries: int, choices: Choices
-) -> list[WireSetup]:
-    """All lines; one named trigger together with the one named echo beside it."""
-    names = [row.name for row in about.lines]
-    pairs = {}
-    for name in names:
-        echo = f"{name.removesuffix('.trigger')}.echo"
-        if name.endswith(".trigger") and echo in names:
-            pairs[name] = echo
-    wires = [
-        (name, pairs[name]) if name in pairs else (name,)
-        for name in names
-        if name not in pairs.values()
-    ]
-    labels = short_names([lines[0].removesuffix(".trigger") for lines in wires])
-    return [
-        WireSetup(label, lines, None, interval, retries, choices)
-        for label, lines in zip(labels, wires, strict=True)
-    ]
-
-
-def _recognised(source: ReplaySource, choices: Choices) -> list[WireSetup]:
-    """The wires of a capture: all of it is there, so all of it is looked at."""
-    wires = capture_of(Path(source.name), source.trace).wires
-    labels = short_names([wire.label for wire in wires])
-    return [
-        WireSetup(label, tuple(line.name for line in wire.lines), wire.sheet, choices=choices)
-        for label, wire in zip(labels, wires, strict=True)
-    ]
-
-
 def _run(
     listener: Listener, printer: Printer, until: float, bench: BenchFile | None, where: str
 ) -> None:
@@ -222,8 +190,9 @@ def _run(
                 printer.show(event, listener)
                 if recorder is not None:
                     recorder.tell(event)
-            if recorder is not None:
-                recorder.keep()
+            trouble = recorder.keep_if_possible() if recorder is not None else ""
+            if trouble:
+                printer.show(Note(trouble), listener)
         if recorder is not None:
             recorder.keep(now=True)
         printer.end(listener)

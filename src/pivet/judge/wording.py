@@ -39,3 +39,14 @@ def seconds(time_ns: int) -> str:
     minutes, s = divmod(total_s, 60)
     hours, minutes = divmod(minutes, 60)
     return f"{sign}{hours}:{minutes:02d}:{s:02d}.{ms:03d}"
+
+
+def age(passed_s: float) -> str:
+    """How long ago something was: ``now``, ``4 s ago``, ``3 min ago``, ``2 h ago``."""
+    if passed_s < 1:
+        return "now"
+    if passed_s < 60:
+        return f"{int(passed_s)} s ago"
+    if passed_s < 3600:
+        return f"{int(passed_s // 60)} min ago"
+    return f"{int(passed_s // 3600)} h ago"

@@ -32,7 +32,7 @@ def run(paths: Sequence[Path], demo: bool = False) -> int:
 
     Args:
         paths: captures to open.
-        demo: show the demo night.
+        demo: listen to the simulated cave.
     """
     app = make_app()
     settings = Settings()
@@ -41,6 +41,6 @@ def run(paths: Sequence[Path], demo: bool = False) -> int:
     sys.excepthook = lambda _kind, error, _trace: window.show_mistake(error)
     window.show()
     if demo:
-        window.show_demo()
+        window.live.listen_to_cave()
     window.open_files(paths)
     return app.exec()

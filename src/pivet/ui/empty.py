@@ -19,12 +19,16 @@ class EmptyPage(QWidget):
     Signals:
         open_asked: a file is to be chosen.
         demo_asked: the demo is to be shown.
+        cave_asked: the simulated cave is to be listened to.
+        live_asked: a live wire is to be added.
         recent_asked: a recent file is to be opened; carries its path.
         wire_asked: a line is to be decoded all the same; carries its name.
     """
 
     open_asked = Signal()
     demo_asked = Signal()
+    cave_asked = Signal()
+    live_asked = Signal()
     recent_asked = Signal(object)
     wire_asked = Signal(str)
 
@@ -36,13 +40,16 @@ class EmptyPage(QWidget):
         self._words.setWordWrap(True)
         self._words.setMinimumWidth(520)
         self._above, self._below = QVBoxLayout(), QVBoxLayout()
-        open_ = QPushButton("Open a capture…")
-        open_.clicked.connect(self.open_asked)
-        demo = QPushButton("Show the demo night")
-        demo.clicked.connect(self.demo_asked)
         buttons = QHBoxLayout()
-        buttons.addWidget(open_)
-        buttons.addWidget(demo)
+        for text, signal in (
+            ("Open a capture…", self.open_asked),
+            ("Listen to a wire…", self.live_asked),
+            ("Show the demo night", self.demo_asked),
+            ("Listen to the simulated cave", self.cave_asked),
+        ):
+            button = QPushButton(text)
+            button.clicked.connect(signal)
+            buttons.addWidget(button)
         buttons.addStretch(1)
         column = QVBoxLayout()
         column.setSpacing(12)
@@ -63,7 +70,8 @@ class EmptyPage(QWidget):
         self._words.setText(
             "Open a capture of a sensor's wire, or drop one here: humidity frames, 1-Wire "
             "transactions or echo pulses, as a VCD file (IEEE 1364) or a CSV with a time column "
-            "and a column of 0 and 1 for each line."
+            "and a column of 0 and 1 for each line. Or listen to a live wire: through a probe at "
+            "a serial port, or the GPIO lines of this computer."
         )
         rows = [(path.name, str(path), path) for path in recent[:MOST_SHOWN]]
         self._fill(self._below, "Opened lately" if rows else "", rows, self.recent_asked)

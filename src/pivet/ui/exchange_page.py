@@ -42,7 +42,7 @@ class ExchangePage(QWidget):
         self._rows.setStretchFactor(0, 3)
         self._rows.setStretchFactor(1, 1)
         middle = QWidget()
-        column = QVBoxLayout(middle)
+        self._middle = column = QVBoxLayout(middle)
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(GAP)
         column.addWidget(self.ribbon)
@@ -59,6 +59,10 @@ class ExchangePage(QWidget):
             QWidget.setTabOrder(before, after)
 
         session.wire_changed.connect(self._need_devices)
+
+    def add_bar(self, bar: QWidget) -> None:
+        """Puts a bar over the ribbon."""
+        self._middle.insertWidget(0, bar)
 
     def _need_devices(self) -> None:
         """The list of devices is made when a wire with devices is first shown."""

@@ -32,21 +32,23 @@ from pivet.bench.roles_file import load_roles, save_roles
 from pivet.bench.text import summary_lines
 from pivet.bench.wire import Wire
 from pivet.errors import PivetError
+from pivet.files.benchfile.opening import SUFFIX
 from pivet.progress import Progress
 from pivet.ui.actions import SEPARATOR, Entry, fill_menu
 from pivet.ui.empty import EmptyPage
-from pivet.ui.exchange_page import ExchangePage
+from pivet.ui.exchange_page import GAP, ExchangePage
 from pivet.ui.help.pages import PAGES
 from pivet.ui.jobs import JobBar
+from pivet.ui.live.controls import LiveControls
 from pivet.ui.notice_bar import NoticeBar
-from pivet.ui.session import Session
+from pivet.ui.session import NOWHERE, Session
 from pivet.ui.settings import Settings
 from pivet.ui.taking import Taking
 from pivet.ui.theme import ThemeChoice, apply_theme
 
 SIZE = (1280, 800)
 LEAST_SIZE = (1140, 690)
-CAPTURES = "Captures (*.vcd *.csv *.tsv *.txt);;All files (*)"
+CAPTURES = "Captures and benches (*.vcd *.csv *.tsv *.txt *.pivet);;All files (*)"
 
 
 class MainWindow(QMainWindow):
@@ -66,6 +68,7 @@ class MainWindow(QMainWindow):
         self.jobs = JobBar()
         self.session.run_long = self.jobs.start
         self.taking = Taking(self, self.session, self.page, self.jobs, self.notice, self._settings)
+        self.live = LiveControls(self, self.session, self.jobs, self.notice, self._settings)
         self._gated: list[QAction] = []
         self._borrowed = self._kept_roles = Roles()
         self._file_label = QLabel()
@@ -88,8 +91,13 @@ class MainWindow(QMainWindow):
         column = QVBoxLayout(whole)
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(0)
-        for part in (self.notice, self._pages, self.jobs):
+        for part in (self.notice, self._pages):
             column.addWidget(part)
+        self.live.place_for_pane = QVBoxLayout()
+        self.live.place_for_pane.setContentsMargins(GAP, 0, GAP, GAP)
+        column.addLayout(self.live.place_for_pane)
+        column.addWidget(self.jobs)
+        self.page.add_bar(self.live.bar)
         column.setStretchFactor(self._pages, 1)
         self.setCentralWidget(whole)
         self._file_label.setObjectName("barFile")
@@ -100,9 +108,15 @@ class MainWindow(QMainWindow):
         self.session.captures_changed.connect(self._renew)
         self.session.wire_changed.connect(self._renew)
         self.jobs.failed.connect(self._on_failed)
+        self.live.cave_begun.connect(self._borrow_roles)
+        self.live.desk.failed.connect(self._on_failed)
+        self.live.keeper.opened.connect(self._remember)
+        self.live.keeper.changed.connect(self._renew)
         self.page.help_asked.connect(partial(self.show_help, "findings"))
         self.empty.open_asked.connect(self.choose_files)
         self.empty.demo_asked.connect(self.show_demo)
+        self.empty.cave_asked.connect(self.live.listen_to_cave)
+        self.empty.live_asked.connect(self.live.add_wire)
         self.empty.recent_asked.connect(lambda path: self.open_files([path]))
         self.empty.wire_asked.connect(self.add_wire)
         hints = QGuiApplication.styleHints()
@@ -111,7 +125,7 @@ class MainWindow(QMainWindow):
     def _build_menus(self) -> None:
         bar = self.menuBar()
         file_menu = bar.addMenu("&File")
-        self._fill(file_menu, [Entry("&Open captures…", "Ctrl+O", self.choose_files)])
+        self._fill(file_menu, [Entry("&Open…", "Ctrl+O", self.choose_files)])
         self._recent = file_menu.addMenu("Open &recent")
         self._recent.aboutToShow.connect(self._fill_recent)
         self._fill(
@@ -121,6 +135,7 @@ class MainWindow(QMainWindow):
                 Entry("Capture de&tails", "Ctrl+I", self.show_details),
                 Entry("&Close capture", "Ctrl+W", self.close_capture),
                 SEPARATOR,
+                Entry("Save &bench as…", "Ctrl+S", self.live.choose_bench_file),
                 Entry("&Export readings…", "Ctrl+E", self.taking.choose_readings_file, True),
                 Entry("Save capture &as…", "Ctrl+Shift+S", self.taking.choose_capture_file, True),
                 Entry("Save &picture…", "Ctrl+P", self.taking.choose_picture_file, True),
@@ -141,6 +156,7 @@ class MainWindow(QMainWindow):
             ],
         )
         self._fill(bar.addMenu("E&xchange"), self._exchange_entries())
+        self._fill(bar.addMenu("&Live"), self.live.entries())
         view = bar.addMenu("&View")
         strip = self.page.strip
         self._fill(
@@ -173,8 +189,9 @@ class MainWindow(QMainWindow):
                 "Previous that is n&ot sound", "Shift+PgUp", lambda: self._step_not_sound(-1), True
             ),
             SEPARATOR,
-            Entry("&First", "Home", lambda: session.choose_exchange(0), True),
-            Entry("&Last", "End", lambda: session.choose_exchange(2**31), True),
+            Entry("&First", "Home", lambda: session.choose_number(0), True),
+            Entry("&Last", "End", lambda: session.choose_number(NOWHERE), True),
+            Entry("&Go to…", "Ctrl+G", self.live.go_to, True),
         ]
 
     def _fill(self, menu: QMenu, entries: list[Entry | None]) -> None:
@@ -244,8 +261,12 @@ class MainWindow(QMainWindow):
                 self.empty.show_start(self._settings.recent())
             else:
                 self.empty.show_nothing_found(capture)
-        self._pages.setCurrentWidget(self.empty if wire is None else self.page)
+        live = self.session.live_now is not None
+        self._pages.setCurrentWidget(self.page if wire is not None or live else self.empty)
         name = capture.name if capture is not None else ""
+        bench = self.live.keeper.title
+        if capture is not None and capture.kept is not None and bench:
+            name = f"{name} · {bench}"
         self.setWindowTitle(f"{name} – Pivet" if name else "Pivet")
         self._file_label.setText(name or "no capture")
         self.menuBar().setCornerWidget(self._file_label)
@@ -265,6 +286,9 @@ class MainWindow(QMainWindow):
     def open_files(self, paths: Sequence[Path]) -> None:
         """Opens captures, one job each."""
         for path in paths:
+            if path.suffix == SUFFIX:
+                self.live.open_bench(path)
+                continue
             self.jobs.start(
                 f"Opening {path.name}",
                 partial(_open, path),
@@ -272,10 +296,13 @@ class MainWindow(QMainWindow):
             )
 
     def _on_opened(self, capture: Capture) -> None:
-        self._settings.add_recent(capture.path)
-        self._settings.folder = str(capture.path.parent)
+        self._remember(capture.path)
         self.notice.hide()
         self.session.add_capture(capture)
+
+    def _remember(self, path: Path) -> None:
+        self._settings.add_recent(path)
+        self._settings.folder = str(path.parent)
 
     def show_demo(self) -> None:
         """Opens the demo night."""
@@ -285,17 +312,30 @@ class MainWindow(QMainWindow):
 
     def _on_demo(self, capture: Capture) -> None:
         """Shows the demo; its people's names are known while it is open, but not kept."""
+        self._borrow_roles()
+        self.session.add_capture(capture)
+
+    def _borrow_roles(self) -> None:
+        """The people of the cave have names for their probes."""
         from pivet.bench.demo import DEMO_ROLES
 
         self._borrowed = DEMO_ROLES
         self.session.put_roles(self.session.roles.joined(DEMO_ROLES))
-        self.session.add_capture(capture)
 
     def close_capture(self) -> None:
         """Closes the chosen capture."""
-        if self.session.captures:
-            place = self.session.place
-            self.session.close_capture(place[0] if place else len(self.session.captures) - 1)
+        if not self.session.captures:
+            return
+        place = self.session.place
+        number = place[0] if place else len(self.session.captures) - 1
+        capture = self.session.captures[number]
+        if capture.key in self.session.live:
+            self.notice.say("Stop listening first (Ctrl+Shift+.), then close it.", False)
+        elif capture.kept is not None:
+            if self.live.keeper.may_close():
+                self.live.keeper.close()
+        else:
+            self.session.close_capture(number)
 
     def show_details(self) -> None:
         """Shows what is known of the capture, and what had to be assumed to read it."""
@@ -425,7 +465,10 @@ class MainWindow(QMainWindow):
         event.acceptProposedAction()
 
     def closeEvent(self, event: QCloseEvent) -> None:
-        """Stops jobs and remembers how the window stood."""
+        """Stops jobs and listening, and remembers how the window stood."""
+        if not self.live.close():
+            event.ignore()
+            return
         self.jobs.wait()
         columns, rows = self.page.state()
         self._settings.keep_bytes("geometry", self.saveGeometry())

@@ -4,9 +4,9 @@ Views only read it and call its methods; each change is told by one signal.
 """
 
 from collections.abc import Callable
-from dataclasses import replace
+from dataclasses import dataclass, replace
 from pathlib import Path
-from typing import Any, Protocol
+from typing import TYPE_CHECKING, Any, Protocol
 
 from PySide6.QtCore import QObject, Signal
 from PySide6.QtGui import QUndoCommand, QUndoStack
@@ -14,16 +14,24 @@ from PySide6.QtGui import QUndoCommand, QUndoStack
 from pivet.bench.air import AirSource, air_sources
 from pivet.bench.capture import Capture
 from pivet.bench.choices import Choices
+from pivet.bench.live.stream import CHAPTER
 from pivet.bench.roles import Roles
 from pivet.bench.text import short_names
 from pivet.bench.wire import Wire
+from pivet.errors import PivetError
 from pivet.judge.report import Report
 from pivet.progress import Progress
 from pivet.readings.track import Track
 from pivet.sheets.model import Sheet
 
+if TYPE_CHECKING:  # listening is imported when somebody listens
+    from pivet.bench.live.listening import WireNow
+
 Place = tuple[int, int]
 """Number of a capture and of a wire in it."""
+
+NOWHERE = 1 << 40
+"""A number behind every exchange."""
 
 LONG_EDGES = 2_000_000
 """A wire of more edges is judged anew beside the window: it takes up to 0.1 µs an edge."""
@@ -41,17 +49,39 @@ class Runner(Protocol):
     ) -> None: ...
 
 
+@dataclass(frozen=True, slots=True)
+class Live:
+    """How a capture is listened to at this moment.
+
+    Attributes:
+        wires: its wires, also those of which nobody knows yet what they carry.
+        here: the source is there.
+        zero_ns: its zero by the calendar, ns since 1970.
+    """
+
+    wires: "tuple[WireNow, ...]" = ()
+    here: bool = True
+    zero_ns: int = 0
+
+    def wire(self, name: str) -> "WireNow | None":
+        """A wire by name."""
+        return next((row for row in self.wires if row.name == name), None)
+
+
 class Session(QObject):
     """The state of the window.
 
     Attributes:
         run_long: runs what may take long; without it all is done at once.
+        refuse: told, in a sentence, what could not be done.
 
     Signals:
         captures_changed: captures or their wires were added, taken away or judged anew.
         wire_changed: another wire was chosen, or the chosen one judged anew.
         exchange_changed: another exchange was chosen.
         lit_changed: other pulses are lit.
+        live_changed: the cards of live wires have something new; the views may not.
+        follow_changed: the newest exchange is followed, or no longer.
         roles_changed: devices were named or replaced.
     """
 
@@ -59,6 +89,8 @@ class Session(QObject):
     wire_changed = Signal()
     exchange_changed = Signal()
     lit_changed = Signal()
+    live_changed = Signal()
+    follow_changed = Signal()
     roles_changed = Signal()
 
     def __init__(self, parent: QObject | None = None) -> None:
@@ -67,9 +99,13 @@ class Session(QObject):
         self.undo = QUndoStack(self)
         self.roles = Roles()
         self.run_long: Runner | None = None
+        self.refuse: Callable[[str], None] = lambda _: None
+        self.live: dict[tuple[Path, int], Live] = {}
         self._place: Place | None = None
         self._index = 0
-        self._remembered: dict[tuple[Path, str], int] = {}
+        self._part: Wire | None = None
+        self._follows = self._picked = False
+        self._remembered: dict[tuple[tuple[Path, int], str], int] = {}
         self._report: Report | None = None
         self._hovered: frozenset[int] = frozenset()
         self._chosen: frozenset[int] = frozenset()
@@ -88,15 +124,39 @@ class Session(QObject):
 
     @property
     def wire(self) -> Wire | None:
-        """The chosen wire."""
-        if self._place is None:
-            return None
-        return self.captures[self._place[0]].wires[self._place[1]]
+        """The chosen wire; of one that is long the part that is looked at."""
+        if self._part is not None or self._place is None:
+            return self._part
+        return self._newest(self._place)
+
+    def _newest(self, place: Place) -> Wire:
+        return self.captures[place[0]].wires[place[1]]
 
     @property
     def index(self) -> int:
-        """Number of the chosen exchange on its wire."""
+        """Where the chosen exchange stands in ``wire``."""
         return self._index
+
+    @property
+    def number(self) -> int:
+        """Number of the chosen exchange, as people count it."""
+        return self._index + (self.wire.first if self.wire is not None else 0)
+
+    @property
+    def follows(self) -> bool:
+        """The newest exchange of a live wire is shown as it comes."""
+        return self._follows and self.live_now is not None
+
+    @property
+    def live_now(self) -> "Live | None":
+        """How the chosen capture is listened to; None when it is not live."""
+        return None if self.capture is None else self.live.get(self.capture.key)
+
+    @property
+    def wire_now(self) -> "WireNow | None":
+        """How the chosen wire is listened to; None when it is not live."""
+        live, wire = self.live_now, self.wire
+        return None if live is None or wire is None else live.wire(wire.title)
 
     @property
     def report(self) -> Report | None:
@@ -123,16 +183,17 @@ class Session(QObject):
 
     def add_capture(self, capture: Capture) -> None:
         """Adds an opened capture (or puts it in place of the same file) and shows it."""
-        paths = [row.path for row in self.captures]
-        if capture.path in paths:
-            number = paths.index(capture.path)
+        keys = [row.key for row in self.captures]
+        if capture.key in keys:
+            number = keys.index(capture.key)
             self.captures[number] = capture
             self.undo.clear()
         else:
             number = len(self.captures)
             self.captures.append(capture)
         self._place = (number, 0) if capture.wires else self._first_place()
-        self._index = 0
+        self._picked = bool(capture.wires)
+        self._begin_wire()
         self._tell_all()
 
     def close_capture(self, number: int) -> None:
@@ -140,8 +201,15 @@ class Session(QObject):
         del self.captures[number]
         self.undo.clear()
         self._place = self._first_place()
-        self._index = 0
+        self._begin_wire()
         self._tell_all()
+
+    def _begin_wire(self) -> None:
+        """A long wire is shown at its end, others at their beginning."""
+        self._part, wire = None, self.wire
+        long = self.capture is not None and self.capture.kept is not None
+        self._index = max(len(wire) - 1, 0) if wire is not None and long else 0
+        self._follows = True
 
     def _first_place(self) -> Place | None:
         for number, capture in enumerate(self.captures):
@@ -158,13 +226,21 @@ class Session(QObject):
 
     def choose_wire(self, place: Place) -> None:
         """Shows another wire, at the exchange where it was left."""
+        self._picked = True
         if place == self._place:
             return
         self._remember()
         self._place = place
-        capture = self.captures[place[0]]
-        wire = capture.wires[place[1]]
-        self._index = min(self._remembered.get((capture.path, wire.name), 0), max(len(wire) - 1, 0))
+        self._begin_wire()
+        capture, wire = self.captures[place[0]], self._newest(place)
+        number = self._remembered.get((capture.key, wire.name))
+        if number is not None:
+            self._stand_at(number)
+        self._follows = self._at_end()
+        self._tell_wire()
+        self.follow_changed.emit()
+
+    def _tell_wire(self) -> None:
         self._report, self._hovered, self._chosen = None, frozenset(), frozenset()
         self.wire_changed.emit()
         self.exchange_changed.emit()
@@ -172,29 +248,173 @@ class Session(QObject):
 
     def _remember(self) -> None:
         capture, wire = self.capture, self.wire
-        if capture is not None and wire is not None:
-            self._remembered[(capture.path, wire.name)] = self._index
+        if capture is None or wire is None:
+            return
+        key = (capture.key, wire.name)
+        if self.follows:
+            self._remembered.pop(key, None)
+        else:
+            self._remembered[key] = self.number
 
     def choose_exchange(self, index: int) -> None:
-        """Shows another exchange of the wire."""
+        """Shows another exchange; of a long wire those beyond ``wire`` are read."""
+        if self.wire is not None:
+            self.choose_number(self.wire.first + index)
+
+    def choose_number(self, number: int) -> None:
+        """Shows the exchange with a number, or the nearest that there is."""
         wire = self.wire
         if wire is None or not len(wire):
             return
-        index = min(max(index, 0), len(wire) - 1)
-        if index == self._index:
+        before, stood = wire, self._index
+        self._stand_at(number)
+        self._follow(self._at_end())
+        if self.wire is not before:
+            self._tell_wire()
+        elif self._index != stood:
+            self._report, self._hovered, self._chosen = None, frozenset(), frozenset()
+            self.exchange_changed.emit()
+            self.lit_changed.emit()
+
+    def _stand_at(self, number: int) -> None:
+        """Goes to an exchange, in the newest part of the wire or in one that is read."""
+        assert self._place is not None
+        newest = self._newest(self._place)
+        number = min(max(number, 0), max(newest.end - 1, 0))
+        if number >= newest.first:
+            self._part, self._index = None, number - newest.first
             return
-        self._index = index
-        self._report, self._hovered, self._chosen = None, frozenset(), frozenset()
-        self.exchange_changed.emit()
-        self.lit_changed.emit()
+        part = self._part
+        if part is None or not self._holds(part, number):
+            part = self._read(newest, number)
+        if part is None:
+            self._part, self._index = None, 0
+        else:
+            self._part, self._index = part, number - part.first
+
+    def _holds(self, part: Wire, number: int) -> bool:
+        """Whether a part holds an exchange, and enough before it to judge it as when heard."""
+        ahead = 0 if part.first == 0 else CHAPTER
+        return part.first + ahead <= number < part.end
+
+    def _read(self, wire: Wire, number: int) -> Wire | None:
+        """A part of a long wire; None when it cannot be read."""
+        kept = self.capture.kept if self.capture is not None else None
+        if kept is None:
+            return None
+        try:
+            return kept.around(wire, number)
+        except PivetError as error:
+            self.refuse(str(error))
+            return None
+
+    def _at_end(self) -> bool:
+        wire = self.wire
+        return self._part is None and wire is not None and self._index >= len(wire) - 1
+
+    def _follow(self, follows: bool) -> None:
+        if follows != self._follows:
+            self._follows = follows
+            self.follow_changed.emit()
+
+    def follow_newest(self, follows: bool) -> None:
+        """Goes to the newest exchange and on with it, or stays where it is."""
+        if follows:
+            self.choose_number(NOWHERE)
+        self._follow(follows)
 
     def step_not_sound(self, step: int) -> bool:
         """Shows the next (1) or previous (-1) exchange that is not sound, if there is one."""
         wire = self.wire
-        found = wire.next_not_sound(self._index, step) if wire is not None else None
-        if found is not None:
-            self.choose_exchange(found)
-        return found is not None
+        if wire is None:
+            return False
+        found = wire.next_not_sound(self._index, step)
+        number = None if found is None else wire.first + found
+        kept = self.capture.kept if self.capture is not None else None
+        if number is None and kept is not None and (wire.first if step < 0 else self._part):
+            try:
+                number = kept.next_not_sound(wire, self.number, step)
+            except PivetError as error:
+                self.refuse(str(error))
+        if number is not None:
+            self.choose_number(number)
+        return number is not None
+
+    def hear(self, key: tuple[Path, int], live: "Live") -> None:
+        """Takes what is new of a live capture."""
+        self.live[key] = live
+        number = next((at for at, row in enumerate(self.captures) if row.key == key), None)
+        if number is None:
+            return
+        capture = self.captures[number]
+        known = {wire.title: at for at, wire in enumerate(capture.wires)}
+        wires, grown = list(capture.wires), False
+        for row in live.wires:
+            if row.wire is None or row.wire.title not in known:
+                if row.wire is not None:
+                    wires.append(row.wire)
+                    grown = True
+                continue
+            wires[known[row.wire.title]] = row.wire
+        before = self._newest(self._place) if self._place and self._place[0] == number else None
+        self.captures[number] = replace(capture, wires=tuple(wires))
+        if grown:
+            stood = self._place
+            self._place = self._first_of(number, live) or self._place or self._first_place()
+            self.captures_changed.emit()
+            if stood != self._place:
+                before = None
+                self._begin_wire()
+                self._tell_wire()
+        self.live_changed.emit()
+        if before is not None:
+            self._go_on(before)
+
+    def _first_of(self, number: int, live: "Live") -> Place | None:
+        """The wire to show while the person has picked none: the first that is known."""
+        if self._picked or (self._place is not None and self._place[0] != number):
+            return None
+        titles = [wire.title for wire in self.captures[number].wires]
+        places = [titles.index(row.name) for row in live.wires if row.name in titles]
+        return (number, places[0]) if places else None
+
+    def _go_on(self, before: Wire) -> None:
+        """The chosen wire may have grown: follows it, or stays."""
+        assert self._place is not None
+        newest = self._newest(self._place)
+        if newest is before or self._part is not None:
+            return
+        if self._follows:
+            self._index = max(len(newest) - 1, 0)
+            self._tell_wire()
+            return
+        index = before.first + self._index - newest.first
+        if index < 0:
+            # Where the person looks is no longer in the newest part: that one is kept.
+            self._part = before
+            return
+        self._index = index
+        stood, self._report = self._report, None
+        self.wire_changed.emit()
+        if stood is None or self.report is None or stood.end_ns != self.report.end_ns:
+            self.exchange_changed.emit()
+
+    def rename(self, before: Path, path: Path) -> None:
+        """The captures of a bench file go on in another file."""
+        self.captures = [
+            replace(row, path=path) if row.path == before else row for row in self.captures
+        ]
+        self.live = {
+            (path, row) if own == before else (own, row): live
+            for (own, row), live in self.live.items()
+        }
+        self.captures_changed.emit()
+
+    def end_live(self, key: tuple[Path, int]) -> None:
+        """A capture is no longer live."""
+        if self.live.pop(key, None) is not None:
+            self.captures_changed.emit()
+            self.follow_changed.emit()
 
     def hover(self, columns: frozenset[int]) -> None:
         """Lights pulses while the pointer is on them."""
@@ -223,6 +443,9 @@ class Session(QObject):
         """
         place, before = self._place, self.wire
         if place is None or before is None:
+            return
+        if self.captures[place[0]].kept is not None:
+            self.undo.push(_ChooseKept(self, place, before.choices, choices, name))
             return
 
         def work(progress: Progress) -> Wire:
@@ -274,19 +497,37 @@ class Session(QObject):
         """Adds a wire to a capture.  Can be undone."""
         self.undo.push(_AddWire(self, number, wire))
 
+    def put_choices(self, place: Place, choices: Choices) -> None:
+        """Judges a wire of a bench file by other choices; for undo commands."""
+        number, at = place
+        capture = self.captures[number]
+        assert capture.kept is not None
+        newest = capture.wires[at]
+        try:
+            capture.kept.choose(newest, choices)
+        except PivetError as error:
+            self.refuse(str(error))
+        self.captures[number] = capture.with_wire(at, newest.chosen(choices))
+        if place == self._place and self._part is not None:
+            self._part = self._part.chosen(choices)
+        elif place != self._place:
+            self._place = place
+            self._begin_wire()
+        self._tell_all()
+
     def put_wire(self, place: Place, wire: Wire) -> None:
         """Puts a wire in the place of another; for undo commands."""
         number, at = place
         self.captures[number] = self.captures[number].with_wire(at, wire)
         index = self._index if place == self._place else 0
-        self._place, self._index = place, min(index, max(len(wire) - 1, 0))
+        self._place, self._index, self._part = place, min(index, max(len(wire) - 1, 0)), None
         self._tell_all()
 
     def put_wires(self, number: int, wires: tuple[Wire, ...], others: tuple[str, ...]) -> None:
         """Gives a capture other wires; for undo commands."""
         self.captures[number] = replace(self.captures[number], wires=wires, others=others)
         self._place = (number, len(wires) - 1) if wires else self._first_place()
-        self._index = 0
+        self._begin_wire()
         self._tell_all()
 
 
@@ -305,6 +546,23 @@ class _ReplaceWire(QUndoCommand):
 
     def undo(self) -> None:
         self._session.put_wire(self._place, self._before)
+
+
+class _ChooseKept(QUndoCommand):
+    """Judges a wire of a bench file by other choices."""
+
+    def __init__(
+        self, session: Session, place: Place, before: Choices, after: Choices, name: str
+    ) -> None:
+        super().__init__(f"{name} on {session.captures[place[0]].wires[place[1]].label}")
+        self._session, self._place = session, place
+        self._before, self._after = before, after
+
+    def redo(self) -> None:
+        self._session.put_choices(self._place, self._after)
+
+    def undo(self) -> None:
+        self._session.put_choices(self._place, self._before)
 
 
 class _AddWire(QUndoCommand):

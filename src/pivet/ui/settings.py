@@ -19,6 +19,7 @@ class Settings:
     def __init__(self, kept: bool = True) -> None:
         self._store = QSettings("Pivet", "Pivet") if kept else _Forgetful()
         self.roles_path: Path | None = _roles_path() if kept else None
+        self.unsaved_folder: Path | None = _unsaved_folder() if kept else None
 
     def recent(self) -> list[Path]:
         """Files opened last, newest first."""
@@ -70,6 +71,12 @@ def _roles_path() -> Path:
     """Where the command line keeps the roles too."""
     folder = QStandardPaths.writableLocation(QStandardPaths.StandardLocation.GenericConfigLocation)
     return Path(folder) / "pivet" / "roles.json"
+
+
+def _unsaved_folder() -> Path:
+    """Where a bench is kept that has no name yet."""
+    places = QStandardPaths.StandardLocation
+    return Path(QStandardPaths.writableLocation(places.GenericDataLocation)) / "pivet" / "unsaved"
 
 
 class _Forgetful:

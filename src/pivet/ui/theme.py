@@ -27,6 +27,7 @@ class Theme:
         ink: text and lines. faint: text that steps back. bar, bar_ink: menu bar.
         accent: what is chosen. live: what lies under the pointer. trace: a wire's line.
         low, zero, one: bands of the windows. gauge: of a needle.
+        glow: of what happens now.
         sound, near, unknown, unsound: verdicts, always with a shape too.
     """
 
@@ -44,6 +45,7 @@ class Theme:
     zero: QColor
     one: QColor
     gauge: QColor
+    glow: QColor
     sound: QColor
     near: QColor
     unknown: QColor
@@ -73,6 +75,7 @@ LIGHT = _theme(
     zero="#bccbe6",
     one="#ead0a2",
     gauge="#e4dccb",
+    glow="#c07d12",
     sound="#3d6e2c",
     near="#a86405",
     unknown="#6a6470",
@@ -94,6 +97,7 @@ DARK = _theme(
     zero="#34456a",
     one="#63502a",
     gauge="#3e3745",
+    glow="#e8b04a",
     sound="#86c06c",
     near="#e6a63c",
     unknown="#a59dad",
@@ -156,6 +160,8 @@ def _style(c: Theme) -> str:
     QPushButton {{ padding: 6px 14px; border: 1px solid {c.accent.name()}; border-radius: 5px;
                    color: {c.accent.name()}; background: {c.panel.name()}; }}
     QPushButton:hover, QPushButton:focus {{ background: {c.live.name()}; color: {c.ink.name()}; }}
+    QPushButton:checked {{ background: {c.accent.name()}; color: {c.panel.name()}; }}
+    QPushButton:disabled {{ color: {c.faint.name()}; border-color: {c.edge.name()}; }}
     QScrollBar:vertical {{ background: transparent; width: 9px; margin: 0; }}
     QScrollBar:horizontal {{ background: transparent; height: 9px; margin: 0; }}
     QScrollBar::handle {{ background: {c.edge.name()}; border-radius: 4px; min-height: 26px;

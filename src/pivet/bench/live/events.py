@@ -1,7 +1,7 @@
 """What listening tells whoever shows or keeps it."""
 
 from collections.abc import Mapping
-from dataclasses import dataclass, field, replace
+from dataclasses import dataclass, field
 
 from pivet.bench.live.asking.explore import Found
 from pivet.bench.wire import NO_NAMES, Wire
@@ -81,8 +81,7 @@ class Heard:
 
     def report(self, names: Mapping[str, str] = NO_NAMES) -> Report:
         """Everything about it; ``names`` are the person's names of devices."""
-        found = self.shown.report(self.index, names)
-        return replace(found, number=self.number - 1, wire=self.wire)
+        return self.shown.report(self.index, names)
 
 
 @dataclass(frozen=True, slots=True)

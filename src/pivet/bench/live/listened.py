@@ -5,7 +5,9 @@ from dataclasses import dataclass, field, replace
 
 import numpy as np
 
+from pivet.bench.choices import Choices
 from pivet.bench.families import family_of
+from pivet.bench.family import AnyFamily
 from pivet.bench.live.asking.conversation import Conversation, Levels, Talk
 from pivet.bench.live.asking.explore import Found
 from pivet.bench.live.asking.onewire import Bus, bus_round
@@ -19,6 +21,7 @@ from pivet.bench.wire import Wire
 from pivet.errors import PivetError
 from pivet.sheets.model import Sheet
 from pivet.sheets.onewire import is_thermometer
+from pivet.signal.trace import Level
 from pivet.sources.source import AskDone, Piece, Source
 
 AT_REST_NS = 2_000_000
@@ -56,6 +59,10 @@ class Listened:
         live: its exchanges; None until it is known what it carries.
         counts: of its exchanges.
         exploring: asks go over the line to find out what it is.
+        resting: it is not listened to for now; what was heard stays.
+        asks: so many asks were made on it.
+        silent: by code of the device (empty for others), who gives no reading any more.
+        since_ns: it is listened to from here on, ns.
     """
 
     def __init__(
@@ -64,12 +71,15 @@ class Listened:
         self.setup, self._levels = setup, levels
         self.live: LiveWire | None = None
         self.counts = Counts()
-        self.exploring = False
+        self.exploring = self.resting = False
+        self.asks = self.since_ns = 0
+        self.silent: dict[str, Silent] = {}
         self._source, self._resolution_ns = source, resolution_ns
         self._unknown = Unknown(setup.lines, resolution_ns)
         self._talk: Conversation[bool] | None = None
         self._bus = Bus()
         self._due_ns: int | None = None
+        self._began_ns: int | None = None
         self._attempts = Attempts()
         self._told = 0
         self._shown: Wire | None = None
@@ -91,8 +101,14 @@ class Listened:
 
     def _know(self, sheet: Sheet) -> None:
         choices = replace(self.setup.choices, sheet=sheet)
-        self.live = LiveWire(family_of(sheet), self.setup.lines, self._resolution_ns, choices)
-        self.live.hear(self._levels.beginning(self.setup.lines))
+        live = self._begin(family_of(sheet), choices)
+        live.hear(self._levels.beginning(self.setup.lines))
+
+    def _begin(self, family: AnyFamily, choices: Choices) -> LiveWire:
+        """Its exchanges are decoded from now on."""
+        lines, step = self.setup.lines, self._resolution_ns
+        self.live = LiveWire(family, lines, step, choices, title=self.name)
+        return self.live
 
     def found(self, found: Found, now_ns: int) -> None:
         """What is on the wire was found out by asking."""
@@ -125,8 +141,7 @@ class Listened:
 
     def _leave_to_others(self, wire: Wire) -> Iterator[Event]:
         self.setup = replace(self.setup, every_s=None)
-        self.live = LiveWire(wire.family, self.setup.lines, self._resolution_ns, self.setup.choices)
-        self.live.hear(self._unknown.pieces)
+        self._begin(wire.family, self.setup.choices).hear(self._unknown.pieces)
         says = f"A {wire.sheet.name} is asked here by somebody else; Pivet only listens."
         yield Known(self.name, Found(says, wire.sheet, self.setup.lines))
 
@@ -155,6 +170,7 @@ class Listened:
             yield Note(str(error), self.name)
             return
         self._attempts.add(self._talk.begins)
+        self.asks += len(self._talk.begins)
         self._talk.begins.clear()
         if self._talk.over:
             self._talk = None
@@ -165,25 +181,44 @@ class Listened:
 
     def ask_now(self) -> None:
         """The next round begins as soon as the sheet allows."""
-        self._due_ns = None
+        if self._began_ns is None or self.sheet is None:
+            self._due_ns = None
+        else:
+            least = least_interval_s(self.sheet) * HOST_SLOWER
+            self._due_ns = self._began_ns + round(least * 1e9)
 
     @property
-    def asks(self) -> bool:
+    def asks_itself(self) -> bool:
         """It is asked from here."""
-        return self.setup.every_s is not None and self.sheet is not None
+        return not self.resting and self.setup.every_s is not None and self.sheet is not None
+
+    @property
+    def shown(self) -> Wire | None:
+        """Its latest exchanges as they were last told."""
+        return self._shown
+
+    @property
+    def talking(self) -> bool:
+        """A round of asks is going on."""
+        return self._talk is not None
+
+    @property
+    def due_ns(self) -> int | None:
+        """When it is asked next, ns; None when that is at once, or never."""
+        return self._due_ns if self.asks_itself else None
 
     def ask_if_due(self) -> Iterator[Event]:
         """Begins a round of asks when it is time."""
         now = self._source.now_ns()
         due = self._due_ns is None or now >= self._due_ns
-        if not self.asks or self._talk is not None or not due:
+        if not self.asks_itself or self._talk is not None or not due:
             return
         assert self.sheet is not None and self.setup.every_s is not None
         every = self.setup.every_s or usual_interval_s(self.sheet)
         every = max(every, least_interval_s(self.sheet) * HOST_SLOWER)
         late = self._due_ns is None or now - self._due_ns > every * 1e9
         base = now if late or self._due_ns is None else self._due_ns
-        self._due_ns = base + round(every * 1e9)
+        self._due_ns, self._began_ns = base + round(every * 1e9), now
         self._talk = Conversation(self._round(self.sheet), self._source, self._levels)
         try:
             self._talk.start()
@@ -202,7 +237,7 @@ class Listened:
         if self.live is None:
             return
         saying = self._talk is not None and self._talk.asking is not None
-        self.live.settled_ns = SETTLED_NS if saying or not self.asks else AT_REST_NS
+        self.live.settled_ns = SETTLED_NS if saying or not self.asks_itself else AT_REST_NS
         wire = self.live.wire()
         if wire is self._shown:
             return
@@ -242,29 +277,46 @@ class Listened:
                 continue
             told.add(track.rom)
             first = int(np.searchsorted(track.at, start))
-            rows = zip(track.at[first:].tolist(), track.given[first:].tolist(), strict=True)
-            for index, given in rows:
-                yield from self._one_health(wire, index, track.rom, given)
+            at, given = track.at[first:].tolist(), track.given[first:].tolist()
+            for index, one in zip(at, given, strict=True):
+                yield from self._one_health(wire, index, track.rom, one)
+            if at and self._failed[track.rom] >= FAILED_TWICE:
+                self.silent[track.rom] = self._silence(wire, at[-1], track.rom)
 
     def _one_health(self, wire: Wire, index: int, code: str, given: bool) -> Iterator[Event]:
         failed = self._failed.get(code, 0)
         self._failed[code] = 0 if given else failed + 1
         if given and failed >= FAILED_TWICE:
+            self.silent.pop(code, None)
             yield Back(self.name, code)
         elif failed + 1 == FAILED_TWICE and not given:
-            report = wire.report(index)
-            yield Silent(self.name, code, report.gap or report.headline, self._look(wire.sheet))
+            yield self._silence(wire, index, code)
 
-    def _look(self, sheet: Sheet) -> str:
-        """What the line itself says of a sensor that gives no reading."""
-        wiring = sheet.wiring
-        if wiring is None:
-            return ""
-        level = self._levels.of(self.setup.lines[-1]).name.lower()
-        if level != wiring.idle:
-            held = "held low, or its pull-up is missing" if level == "low" else "held high"
-            return f"The line rests {level}: it is {held}. Wiring: {wiring.text}."
-        return f"The line rests {level}, as it should. Wiring: {wiring.text}."
+    def _silence(self, wire: Wire, index: int, code: str) -> Silent:
+        """Why a sensor gave no reading."""
+        report = wire.report(index)
+        says = (report.gap or report.headline).removeprefix("No reading: ").rstrip(".")
+        return Silent(self.name, code, says, _look(wire, index))
+
+    def choose(self, choices: Choices) -> None:
+        """Judges it by other choices from now on."""
+        self.setup = replace(self.setup, sheet=choices.sheet or self.sheet, choices=choices)
+        if self.live is not None:
+            self.live.choose(choices)
+
+
+def _look(wire: Wire, index: int) -> str:
+    """What the line itself says of a sensor that gives no reading, and how it is wired."""
+    wiring = wire.sheet.wiring
+    if wiring is None:
+        return ""
+    line = wire.lines[-1]
+    before = int(np.searchsorted(line.edges_ns, wire.exchanges.start_ns[index]))
+    level = Level(line.initial ^ (before & 1)).name.lower()
+    if level != wiring.idle:
+        held = "held low, or its pull-up is missing" if level == "low" else "held high"
+        return f"The line rests {level}: it is {held}. Wiring: {wiring.text}."
+    return f"The line rests {level}, as it should. Wiring: {wiring.text}."
 
 
 def _state(wire: Wire, index: int) -> tuple[int, int, int]:

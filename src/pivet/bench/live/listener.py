@@ -13,7 +13,7 @@ from pivet.bench.live.asking.explore import Found, explore
 from pivet.bench.live.events import Away, Ended, Event, Known, Note, Opened
 from pivet.bench.live.listened import Listened
 from pivet.bench.live.setup import WireSetup, refuse_hurry
-from pivet.errors import PivetError
+from pivet.errors import InputError, PivetError
 from pivet.sources.source import About, Batch, Source, SourceEnded, SourceError, SourceLost
 
 RETRY_S = 1.0
@@ -65,7 +65,7 @@ class Listener:
         self._says = ""
         self._look_at = self._looked_at = self._debt = 0.0
         self._fresh = False
-        self._opened_ns = 0
+        self._guests: list[Listened] = []
         self._exploring: list[tuple[Listened, Conversation[Found]]] = []
         self._to_explore: list[Listened] = []
 
@@ -84,12 +84,9 @@ class Listener:
         self.about, self._open = about, True
         self._takes_all = self.source.grows and not setups
         self.wires = [self._listened(row, about) for row in setups]
-        if self.source.can_ask:
-            self._to_explore = [
-                row for row in self.wires if row.live is None and row.setup.every_s is not None
-            ]
         self.source.listen(self._lines())
-        self._opened_ns = self.source.now_ns()
+        for wire in self.wires:
+            self._begin(wire)
         return Opened(about, again=False)
 
     def _named(self, about: About, setup: WireSetup) -> WireSetup:
@@ -102,7 +99,109 @@ class Listener:
         return Listened(setup, self.source, about.resolution_ns, self._levels)
 
     def _lines(self) -> list[str]:
-        return list(dict.fromkeys(line for row in self.wires for line in row.setup.lines))
+        return list(
+            dict.fromkeys(
+                line
+                for row in (*self.wires, *self._guests)
+                if not row.resting
+                for line in row.setup.lines
+            )
+        )
+
+    def _begin(self, wire: Listened) -> None:
+        """A wire is listened to from now on, and asked what is on it if nobody knows."""
+        wire.since_ns = self.source.now_ns()
+        asked = wire.live is None and wire.setup.every_s is not None
+        if asked and self.source.can_ask and wire not in self._to_explore:
+            self._to_explore.append(wire)
+
+    @property
+    def here(self) -> bool:
+        """The source is there."""
+        return self._open
+
+    def wire(self, name: str) -> Listened:
+        """A wire by name.
+
+        Raises:
+            InputError: there is none.
+        """
+        found = next((row for row in self.wires if row.name == name), None)
+        if found is None:
+            raise InputError(f"no wire is called {name!r}", "choose one of those that are there")
+        return found
+
+    def add(self, setup: WireSetup) -> None:
+        """Listens to one wire more.
+
+        Raises:
+            InputError: its name is taken, or its interval too short.
+            SourceError: there is no such line, or it is gone.
+        """
+        if self.about is None or not self._open:
+            raise SourceError("the source is not there now", "wait until it is back")
+        setup = self._named(self.about, setup)
+        if any(row.name == setup.name for row in self.wires):
+            raise InputError(f"a wire is called {setup.name!r} already", "give another name")
+        if setup.sheet is not None and setup.every_s:
+            refuse_hurry(setup.sheet, setup.every_s)
+        self.wires.append(self._listened(setup, self.about))
+        try:
+            self.source.listen(self._lines())
+        except SourceError:
+            self.wires.pop()
+            raise
+        self._begin(self.wires[-1])
+
+    def look(self, setup: WireSetup) -> None:
+        """Finds out what is on lines that are no wire; ``Known`` tells it, under this name.
+
+        Raises:
+            SourceError: there is no such line, or the source is gone.
+        """
+        if self.about is None or not self._open:
+            raise SourceError("the source is not there now", "wait until it is back")
+        guest = self._listened(self._named(self.about, setup), self.about)
+        self._guests.append(guest)
+        self.source.listen(self._lines())
+        self._begin(guest)
+
+    def _dismiss(self, guest: Listened) -> None:
+        self._guests.remove(guest)
+        if guest in self._to_explore:
+            self._to_explore.remove(guest)
+        self.source.listen(self._lines())
+
+    def rest(self, name: str, resting: bool) -> None:
+        """Does not listen to a wire for now, or listens to it again.
+
+        Raises:
+            InputError: there is no such wire.
+            SourceError: the source is gone.
+        """
+        wire = self.wire(name)
+        if wire.resting == resting:
+            return
+        wire.resting = resting
+        wire.stop_asking()
+        if self._open:
+            self.source.listen(self._lines())
+        if not resting:
+            self._begin(wire)
+
+    def change(self, name: str, every_s: float | None, retries: int) -> None:
+        """A wire is asked so often from now on, with so many retries; see ``WireSetup``.
+
+        Raises:
+            InputError: there is no such wire, or the interval is too short.
+        """
+        wire = self.wire(name)
+        if wire.sheet is not None and every_s:
+            refuse_hurry(wire.sheet, every_s)
+        wire.setup = replace(wire.setup, every_s=every_s, retries=retries)
+        wire.ask_now()
+        if wire.live is None:
+            self._begin(wire)
 
     def step(self, timeout_s: float) -> Iterator[Event]:
         """Does what is to be done now; waits for news at most so long, s."""
@@ -150,8 +249,12 @@ class Listener:
         self._levels.hear(batch.pieces)
         for row in self.wires:
             yield from row.hear(batch.pieces, batch.asked)
+        for row in self._guests:
+            yield from row.hear(batch.pieces, batch.asked)
         for row, talk in list(self._exploring):
             yield from self._explored(row, talk, batch)
+        for row in [row for row in self._guests if row.live is not None]:
+            self._dismiss(row)
 
     def _meet(self, batch: Batch) -> None:
         """Lines of which nobody knew before."""
@@ -177,13 +280,17 @@ class Listener:
             row.exploring = False
             row.found(talk.result, self.source.now_ns())
             yield Known(row.name, talk.result)
+            if row in self._guests and row.live is None:
+                self._dismiss(row)
 
     def _ask(self) -> Iterator[Event]:
-        if self.source.now_ns() - self._opened_ns > LISTEN_FIRST_S * 1e9:
-            while self._to_explore and not self._exploring:
-                row = self._to_explore.pop(0)
-                if row.live is None:
-                    yield from self._explore(row)
+        now = self.source.now_ns()
+        for row in list(self._to_explore):
+            if self._exploring or now - row.since_ns <= LISTEN_FIRST_S * 1e9:
+                break
+            self._to_explore.remove(row)
+            if row.live is None and not row.resting:
+                yield from self._explore(row)
         for row in self.wires:
             yield from row.ask_if_due()
 

@@ -50,6 +50,17 @@ def usual_interval_s(sheet: Sheet) -> float:
     return max(USUAL_S[sheet.family], least_interval_s(sheet))
 
 
+def reason_of_interval(sheet: Sheet) -> str:
+    """The shortest interval of a sensor and why, in a sentence."""
+    return f"Not under {least_interval_s(sheet):g} s: {_why_so_long(sheet)}."
+
+
+def _why_so_long(sheet: Sheet) -> str:
+    if sheet.family == "onewire":
+        return "a conversion of 12 bits takes 750 ms, then each device is read"
+    return sheet.interval_note or "its conversion takes so long"
+
+
 def refuse_hurry(sheet: Sheet, every_s: float) -> None:
     """Refuses an interval that the sheet forbids.
 
@@ -58,9 +69,7 @@ def refuse_hurry(sheet: Sheet, every_s: float) -> None:
     """
     least = least_interval_s(sheet)
     if every_s < least:
-        why = sheet.interval_note or "its conversion takes so long"
-        if sheet.family == "onewire":
-            why = "a conversion of 12 bits takes 750 ms, then each device is read"
+        why = _why_so_long(sheet)
         raise InputError(
             f"a {sheet.name} cannot be asked every {every_s:g} s ({why})",
             f"take {least:g} s or more",

@@ -124,6 +124,8 @@ class LiveWire:
         resolution_ns: step of the source's time stamps, ns.
         choices: of the person.
         settled_ns: a line so long quiet ends what stands open, ns.
+        title: what the person calls it.
+        chapter: exchanges of a chapter.
 
     Attributes:
         first: number of the window's first exchange since listening began, from 0.
@@ -139,8 +141,11 @@ class LiveWire:
         resolution_ns: int,
         choices: Choices = NO_CHOICE,
         settled_ns: int = SETTLED_NS,
+        title: str = "",
+        chapter: int = CHAPTER,
     ) -> None:
-        self.family, self.choices = family, choices
+        self.family, self.choices, self.title = family, choices, title
+        self._chapter = chapter
         self.settled_ns = settled_ns
         self.first = 0
         self.gaps: list[Gap] = []
@@ -239,7 +244,7 @@ class LiveWire:
         """Takes exchanges that are certain; closes chapters."""
         if not len(batch):
             return
-        if sum(len(row) for row in self._open) >= CHAPTER:
+        if sum(len(row) for row in self._open) >= self._chapter:
             self._close_chapter()
         self._open.append(batch)
         self._certain = None
@@ -305,6 +310,8 @@ class LiveWire:
             exchanges,
             judged,
             self.choices,
+            self.first,
+            self.title,
         )
 
     def choose(self, choices: Choices) -> None:

@@ -75,9 +75,14 @@ MIGRATIONS: Mapping[int, Migration] = {}
 """By the version that a file has: makes the next one of it, within one transaction."""
 
 
+def use_wal(connection: sqlite3.Connection) -> None:
+    """What is written goes into a journal beside the file first; a copy forgets that."""
+    connection.execute("PRAGMA journal_mode = WAL")
+
+
 def create(connection: sqlite3.Connection) -> None:
     """Makes the tables of a new file."""
-    connection.execute("PRAGMA journal_mode = WAL")
+    use_wal(connection)
     connection.executescript(
         f"BEGIN; {TABLES} PRAGMA application_id = {APPLICATION_ID}; "
         f"PRAGMA user_version = {VERSION}; COMMIT;"

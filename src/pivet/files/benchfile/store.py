@@ -1,6 +1,7 @@
 """A bench file that was opened: what it holds, and writing to it."""
 
 import sqlite3
+import threading
 from collections.abc import Iterable, Iterator, Mapping, Sequence
 from contextlib import contextmanager
 from pathlib import Path
@@ -11,7 +12,13 @@ import numpy as np
 from pivet.errors import InputError, OutputError, PivetError
 from pivet.files.benchfile import edges, schema
 from pivet.files.benchfile.lock import WriterLock
-from pivet.files.benchfile.opening import check, connect, read_error, write_error
+from pivet.files.benchfile.opening import (
+    WRITE_ADVICE,
+    check,
+    connect,
+    read_error,
+    write_error,
+)
 from pivet.files.benchfile.rows import Block, CaptureRow, ExchangeRow, GapRow, WireRow
 from pivet.signal.trace import Level
 
@@ -20,7 +27,8 @@ class BenchFile:
     """A bench file.
 
     Every method that reads may raise ``InputError``, every one that writes ``OutputError``:
-    the file is damaged, the disk full, or the like.
+    the file is damaged, the disk full, or the like.  Several threads may use it at once: one
+    writes after the other, and who reads waits for nobody.
 
     Attributes:
         path: of the file.
@@ -32,6 +40,8 @@ class BenchFile:
         self, path: Path, connection: sqlite3.Connection, lock: WriterLock | None, held: str = ""
     ) -> None:
         self.path, self._connection, self._lock = path, connection, lock
+        self._reader = connect(path, _only_reads)
+        self._turn = threading.Lock()
         self.read_only = lock is None
         self.why = f"{path.name} is only shown, for {held}" if held else ""
         self._lines: dict[tuple[int, str], int] = {}
@@ -87,6 +97,7 @@ class BenchFile:
         except sqlite3.Error:
             pass
         finally:
+            self._reader.close()
             self._connection.close()
             if self._lock is not None:
                 self._lock.give()
@@ -101,22 +112,23 @@ class BenchFile:
         """
         if self.read_only:
             raise OutputError(self.why, "close it there, or save it under another name")
-        try:
-            self._connection.execute("BEGIN IMMEDIATE")
+        with self._turn:
             try:
-                yield
-            except BaseException:
-                self._connection.execute("ROLLBACK")
-                self._lines.clear()
-                self._tracks.clear()
-                raise
-            self._connection.execute("COMMIT")
-        except sqlite3.Error as error:
-            raise write_error(self.path, error) from error
+                self._connection.execute("BEGIN IMMEDIATE")
+                try:
+                    yield
+                except BaseException:
+                    self._connection.execute("ROLLBACK")
+                    self._lines.clear()
+                    self._tracks.clear()
+                    raise
+                self._connection.execute("COMMIT")
+            except sqlite3.Error as error:
+                raise write_error(self.path, error) from error
 
     def _rows(self, sql: str, values: Sequence[Any] = ()) -> list[tuple[Any, ...]]:
         try:
-            return self._connection.execute(sql, values).fetchall()
+            return self._reader.execute(sql, values).fetchall()
         except sqlite3.Error as error:
             raise read_error(self.path, error) from error
 
@@ -140,6 +152,13 @@ class BenchFile:
             (capture, name, lines, family, sheet, setup),
         )
         return WireRow(int(made.lastrowid or 0), capture, name, lines, family, sheet, setup)
+
+    def change_wire(self, row: WireRow) -> None:
+        """A wire has another name, sheet or setup."""
+        self._connection.execute(
+            "UPDATE wire SET name = ?, sheet = ?, setup = ? WHERE id = ?",
+            (row.name, row.sheet, row.setup, row.id),
+        )
 
     def line(self, capture: int, name: str) -> int:
         """Number of a line; made when it is new."""
@@ -302,6 +321,15 @@ class BenchFile:
         )
         return [WireRow(*row) for row in rows]
 
+    def lines(self, capture: int) -> dict[str, int]:
+        """The lines of a capture, with the number of their edges."""
+        rows = self._rows(
+            "SELECT name, coalesce(sum(edges), 0) FROM line LEFT JOIN block "
+            "ON block.line = line.id WHERE capture = ? GROUP BY line.id ORDER BY line.id",
+            (capture,),
+        )
+        return {str(name): int(edges) for name, edges in rows}
+
     def count(self, wire: int) -> int:
         """Number of exchanges of a wire."""
         found = self._rows("SELECT max(number) + 1 FROM exchange WHERE wire = ?", (wire,))
@@ -315,6 +343,29 @@ class BenchFile:
             (wire, first, last),
         )
         return [ExchangeRow(*row) for row in rows]
+
+    def next_not_sound(self, wire: int, number: int, step: int) -> int | None:
+        """The next exchange after (``step`` 1) or before (-1) a number that is not sound."""
+        beyond, order = (">", "ASC") if step > 0 else ("<", "DESC")
+        rows = self._rows(
+            f"SELECT number FROM exchange WHERE wire = ? AND number {beyond} ? AND verdict != 0 "
+            f"ORDER BY number {order} LIMIT 1",
+            (wire, number),
+        )
+        return int(rows[0][0]) if rows else None
+
+    def number_at(self, wire: int, t_ns: int) -> int:
+        """The last exchange that begins before a time; 0 when there is none."""
+        low, high = 0, self.count(wire)
+        while high - low > 1:
+            middle = (low + high) // 2
+            rows = self._rows(
+                "SELECT start_ns FROM exchange WHERE wire = ? AND number >= ? "
+                "ORDER BY number LIMIT 1",
+                (wire, middle),
+            )
+            low, high = (middle, high) if rows and rows[0][0] <= t_ns else (low, middle)
+        return low
 
     def blocks(self, capture: int, line: str, start_ns: int, end_ns: int) -> Iterator[Block]:
         """The stretches of a line that touch a time, in order; damaged ones are left out."""
@@ -371,10 +422,51 @@ class BenchFile:
         """
         if path.exists():
             raise OutputError(f"{path} is there already", "choose another name")
+        with self._turn:
+            self._copy(path)
+
+    def _copy(self, path: Path) -> None:
         try:
             self._connection.execute("VACUUM INTO ?", (str(path),))
         except sqlite3.Error as error:
+            path.unlink(missing_ok=True)
             raise write_error(path, error) from error
+
+    def move_to(self, path: Path) -> None:
+        """Goes on in a whole copy; what stood before stays, closed.
+
+        Whoever writes waits meanwhile, and then writes into the copy.
+
+        Raises:
+            OutputError: it cannot be written; the bench stays where it was.
+        """
+        lock = WriterLock(path)
+        held = lock.take()
+        if held:
+            raise OutputError(f"{path} cannot be made, for {held}", "choose another place")
+        beside = path.with_name(f".{path.name}-new")
+        beside.unlink(missing_ok=True)
+        with self._turn:
+            try:
+                self._copy(beside)
+                for ending in ("-wal", "-shm"):
+                    path.with_name(path.name + ending).unlink(missing_ok=True)
+                beside.replace(path)
+                connection = connect(path, schema.use_wal)
+            except (OSError, sqlite3.Error, PivetError) as error:
+                beside.unlink(missing_ok=True)
+                lock.give()
+                if isinstance(error, PivetError):
+                    raise
+                raise OutputError(f"{path} cannot be written ({error})", WRITE_ADVICE) from error
+            self.close()
+            self.path, self._connection, self._lock = path, connection, lock
+            self._reader = connect(path, _only_reads)
+            self.read_only, self.why = False, ""
+
+
+def _only_reads(connection: sqlite3.Connection) -> None:
+    connection.execute("PRAGMA query_only = ON")
 
 
 def _runs(rows: list[tuple[int, int, int, int, int]], most: int) -> Iterator[list[Any]]:

@@ -52,6 +52,7 @@ class AnswerPanel(QFrame):
         self._check.setWordWrap(True)
         self._check.setTextInteractionFlags(Qt.TextInteractionFlag.TextSelectableByMouse)
         self._sheet = QComboBox()
+        self._listed: object = None
         self._sheet.setAccessibleName("Sensor type of this wire")
         self._sheet.activated.connect(self._on_sheet)
         self.echo: EchoSettings | None = None
@@ -133,7 +134,8 @@ class AnswerPanel(QFrame):
             card = FindingCard(self._session, finding)
             card.asked.connect(self.help_asked)
             self._findings.addWidget(card)
-        self._scroll.verticalScrollBar().setValue(0)
+        if not self._session.follows:
+            self._scroll.verticalScrollBar().setValue(0)
 
     def _renew_own(self) -> None:
         """What only some families have; made when a wire of theirs is first shown."""
@@ -188,6 +190,9 @@ class AnswerPanel(QFrame):
 
     def _renew_sheets(self) -> None:
         wire = self._session.wire
+        now = None if wire is None else (wire.family.key, wire.sheet.id, wire.recognised)
+        if self._listed == (now, self._sheet.currentIndex()):
+            return
         self._sheet.blockSignals(True)
         self._sheet.clear()
         self._sheet.setEnabled(wire is not None)
@@ -198,6 +203,7 @@ class AnswerPanel(QFrame):
             if wire is not None and not wire.recognised and wire.sheet.id == sheet.id:
                 self._sheet.setCurrentIndex(self._sheet.count() - 1)
         self._sheet.blockSignals(False)
+        self._listed = (now, self._sheet.currentIndex())
 
     def _on_sheet(self, index: int) -> None:
         self._session.change_sheet(self._sheet.itemData(index))

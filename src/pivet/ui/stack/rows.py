@@ -48,6 +48,11 @@ class Shown:
     names: Mapping[str, str] = field(default_factory=dict)
 
     @property
+    def index(self) -> int:
+        """Where the exchange stands in the wire."""
+        return self.report.number - self.wire.first
+
+    @property
     def body(self) -> QRectF:
         """Where the rows stand, between title and readout."""
         height = self.height - TITLE_HEIGHT - READOUT_HEIGHT

@@ -42,7 +42,7 @@ class EchoRows(Rows):
 
     def legend(self, shown: Shown) -> list[Key]:
         """The range, and the median."""
-        speed = float(shown.wire.judged.speed[shown.report.number])
+        speed = float(shown.wire.judged.speed[shown.index])
         window = echo_window(shown.report.sheet, speed)
         rule = shown.report.sheet.echo
         text = f"range {us(window.min_us)} to {us(window.max_us or 0)}"
@@ -59,7 +59,7 @@ class EchoRows(Rows):
         """Numbers of the shots that are shown, the chosen one in the middle."""
         count = max(int(self._grid(shown).height() // ROW), 1)
         total = len(shown.wire)
-        first = min(max(shown.report.number - count // 2, 0), max(total - count, 0))
+        first = min(max(shown.index - count // 2, 0), max(total - count, 0))
         return range(first, min(first + count, total))
 
     def _scale(self, shown: Shown) -> EchoScale:
@@ -80,7 +80,7 @@ class EchoRows(Rows):
         self._chips.paint(painter, shown, list(shown.report.pulses), line)
         scale = self._scale(shown)
         judged: Judged = shown.wire.judged
-        speed = float(judged.speed[shown.report.number])
+        speed = float(judged.speed[shown.index])
         self._paint_range(painter, shown, grid, scale, speed)
         self._paint_axes(painter, shown, grid, scale, speed)
         for place, number in enumerate(self._visible(shown)):
@@ -115,14 +115,14 @@ class EchoRows(Rows):
             box = QRectF(x - 40, grid.bottom() + 3, 80, AXIS - 3)
             draw_text(painter, box, text, font, colours.faint, CENTER)
         corner = QRectF(grid.left(), grid.top() - AXIS, LABEL - 40, AXIS - 3)
-        air = f"at {shown.wire.judged.air_c[shown.report.number]:.1f} °C"
+        air = f"at {shown.wire.judged.air_c[shown.index]:.1f} °C"
         draw_text(painter, corner, air, font, colours.accent, LEFT)
 
     def _paint_shot(
         self, painter: QPainter, shown: Shown, box: QRectF, number: int, scale: EchoScale
     ) -> None:
         colours, judged, exchanges = theme(), shown.wire.judged, shown.wire.exchanges
-        own = number == shown.report.number
+        own = number == shown.index
         if own:
             lit = ECHO in shown.lit
             painter.fillRect(box, with_alpha(colours.live, 190 if lit else 90))
@@ -173,7 +173,7 @@ class EchoRows(Rows):
     ) -> None:
         """A line at the median of the last shots."""
         judged: Judged = shown.wire.judged
-        number = shown.report.number
+        number = shown.index
         shot = int(judged.shot_of[number])
         if shot < 0:
             return
@@ -188,7 +188,7 @@ class EchoRows(Rows):
         if chip is not None:
             return frozenset({chip})
         there = any(pulse.column == ECHO for pulse in shown.report.pulses)
-        own = self._number_at(point, shown) == shown.report.number
+        own = self._number_at(point, shown) == shown.index
         return frozenset({ECHO}) if own and there else NOTHING
 
     def _number_at(self, point: QPointF, shown: Shown) -> int | None:
@@ -210,7 +210,7 @@ class EchoRows(Rows):
         t_us = max(scale.t_of(point.x()), 0.0)
         judged: Judged = shown.wire.judged
         number = self._number_at(point, shown)
-        at = number if number is not None else shown.report.number
+        at = number if number is not None else shown.index
         distance = float(distance_m(np.array([round(t_us * 1000)]), judged.speed[at : at + 1])[0])
         return f"{us(t_us)} after the rise · {distance * 100:.1f} cm"
 

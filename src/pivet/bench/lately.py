@@ -1,0 +1,66 @@
+"""What a wire gave last, in a few words."""
+
+from dataclasses import dataclass
+
+from pivet.bench.wire import Wire
+from pivet.readings.track import Track
+
+MOST_VALUES = 2
+MOST_DEVICES = 5
+
+
+@dataclass(frozen=True, slots=True)
+class Lately:
+    """The last readings of a wire that were given at all.
+
+    Attributes:
+        text: values with units; empty when there are none.
+        end_ns: when the newest of them was read, ns.
+    """
+
+    text: str = ""
+    end_ns: int = 0
+
+
+def last_reading(wire: Wire) -> str:
+    """What was measured last, or why the last exchange gave nothing."""
+    if not len(wire):
+        return "no exchange"
+    devices = [track for track in wire.tracks if track.rom]
+    if devices:
+        return _last_of_each(devices) or "– no device answers"
+    return _values(wire, len(wire) - 1) or f"– {why_none(wire)}"
+
+
+def why_none(wire: Wire) -> str:
+    """Why the last exchange gave no reading."""
+    report = wire.report(len(wire) - 1)
+    return report.headline.partition(": ")[2] or report.headline
+
+
+def last_given(wire: Wire) -> Lately:
+    """The last readings that were given, and when: they may be old."""
+    devices = [track for track in wire.tracks if track.rom]
+    tracks = [track for track in wire.tracks if track.given.any()]
+    if not tracks:
+        return Lately()
+    last = max(int(track.at[track.given][-1]) for track in tracks)
+    end_ns = int(wire.exchanges.end_ns[last])
+    if devices:
+        return Lately(_last_of_each(devices), end_ns)
+    return Lately(_values(wire, last), end_ns)
+
+
+def _values(wire: Wire, index: int) -> str:
+    return "  ".join(
+        f"{row.quantity + ' ' if row.derived else ''}{row.text} {row.unit}"
+        for row in wire.report(index).readings[:MOST_VALUES]
+    )
+
+
+def _last_of_each(devices: list[Track]) -> str:
+    """The last value of each device that still gives one."""
+    values = [
+        f"{track.values[-1]:.1f}" for track in devices if track.given.size and track.given[-1]
+    ]
+    return f"{' · '.join(values[:MOST_DEVICES])} {devices[0].unit}" if values else ""

@@ -1,0 +1,249 @@
+"""Listening as a piece of work of its own thread: a listener, its recorder, orders and news.
+
+The thread runs ``run``; others give orders, which it carries out between two steps, and take
+what it tells out of the mailbox.
+"""
+
+import queue
+import threading
+import time
+from collections.abc import Callable, Mapping
+from dataclasses import dataclass, field, replace
+
+from pivet.bench.live.events import Event, Note
+from pivet.bench.live.listened import Listened
+from pivet.bench.live.listener import Listener
+from pivet.bench.live.setup import WireSetup, usual_interval_s
+from pivet.bench.recorder import Recorder
+from pivet.bench.wire import Wire
+from pivet.errors import PivetError
+from pivet.files.benchfile.rows import CaptureRow
+from pivet.files.benchfile.store import BenchFile
+from pivet.sources.source import About
+
+STEP_S = 0.05
+NEWS_S = 0.012
+"""News are told at most so often."""
+
+STATE_S = 0.1
+"""Without an event the state is told so often."""
+
+Order = Callable[[Listener], None]
+
+
+@dataclass(frozen=True, slots=True)
+class WireNow:
+    """A wire at this moment.
+
+    Attributes:
+        setup: what is wanted of it.
+        wire: its latest exchanges; None until it is known what it carries.
+        exploring: asks go over the line to find out what it is.
+        talking: a round of asks is going on.
+        resting: it is not listened to.
+        asks: so many asks were made.
+        edges: so many were heard.
+        retries: so many of its exchanges were further tries.
+        silent: by code of the device, why it gives no reading any more.
+        look: what the line itself says when it is silent, and how it is wired.
+        due_ns: when it is asked next, ns.
+    """
+
+    setup: WireSetup
+    wire: Wire | None = field(repr=False)
+    exploring: bool
+    talking: bool
+    resting: bool
+    asks: int
+    edges: int
+    retries: int
+    silent: Mapping[str, str]
+    look: str
+    due_ns: int | None
+
+    @property
+    def name(self) -> str:
+        """Given by the person."""
+        return self.setup.name
+
+    @property
+    def every_s(self) -> float | None:
+        """How often it is asked, s; None when it is only listened to, or not yet known."""
+        if self.setup.every_s or self.setup.sheet is None:
+            return self.setup.every_s or None
+        return None if self.setup.every_s is None else usual_interval_s(self.setup.sheet)
+
+
+@dataclass(frozen=True, slots=True)
+class News:
+    """What is told of listening.
+
+    Attributes:
+        events: since the last news.
+        wires: as they are now.
+        here: the source is there.
+        over: it has given all it has, or listening has ended.
+        zero_ns: the source's zero by the calendar, ns since 1970.
+        now_ns: this moment on the source's clock, ns.
+    """
+
+    events: tuple[Event, ...]
+    wires: tuple[WireNow, ...]
+    here: bool
+    over: bool
+    zero_ns: int
+    now_ns: int
+
+    def after(self, older: "News") -> "News":
+        """These news and older ones that nobody has taken yet."""
+        return replace(self, events=older.events + self.events)
+
+
+class Mailbox:
+    """The latest news, until somebody takes them.
+
+    Args:
+        ring: called, by the thread that listens, when the box was empty.
+    """
+
+    def __init__(self, ring: Callable[[], None]) -> None:
+        self._ring, self._lock = ring, threading.Lock()
+        self._news: News | None = None
+
+    def put(self, news: News) -> None:
+        """Puts news in."""
+        with self._lock:
+            first = self._news is None
+            self._news = news if self._news is None else news.after(self._news)
+        if first:
+            self._ring()
+
+    def take(self) -> News | None:
+        """Takes all news out."""
+        with self._lock:
+            news, self._news = self._news, None
+        return news
+
+
+@dataclass(frozen=True, slots=True)
+class Begun:
+    """The source was opened for the first time.
+
+    Attributes:
+        about: what it is.
+        capture: where it is recorded.
+    """
+
+    about: About
+    capture: CaptureRow
+
+
+class Listening:
+    """Listens and records until it is told to stop.
+
+    Args:
+        listener: not yet open.
+        bench: open for writing.
+        label: what the source is called in the file.
+        ring: called, by its thread, when there is news.
+    """
+
+    def __init__(
+        self, listener: Listener, bench: BenchFile, label: str, ring: Callable[[], None]
+    ) -> None:
+        self.mailbox = Mailbox(ring)
+        self._listener, self._bench, self._label = listener, bench, label
+        self._orders: queue.SimpleQueue[Order] = queue.SimpleQueue()
+        self._stopped = threading.Event()
+        self._events: list[Event] = []
+        self._told_at = 0.0
+        self._recorder: Recorder | None = None
+
+    def begin(self) -> Begun:
+        """Opens the source and begins to record.
+
+        Raises:
+            PivetError: that cannot be; the source is closed again.
+        """
+        try:
+            opened = self._listener.open()
+            self._recorder = Recorder(self._bench, self._listener, self._label)
+        except PivetError:
+            self._listener.close()
+            raise
+        self._events.append(opened)
+        return Begun(opened.about, self._recorder.capture)
+
+    def order(self, order: Order) -> None:
+        """Has something done between two steps; what it refuses becomes a note."""
+        self._orders.put(order)
+
+    def stop(self) -> None:
+        """Ends ``run`` after the present step."""
+        self._stopped.set()
+
+    def run(self) -> None:
+        """Listens; after ``begin``."""
+        assert self._recorder is not None
+        try:
+            while not self._stopped.is_set() and not self._listener.over:
+                self._obey()
+                for event in self._listener.step(STEP_S):
+                    self._events.append(event)
+                    self._recorder.tell(event)
+                self._keep(self._recorder)
+                self._tell()
+            self._end(self._recorder)
+        finally:
+            self._listener.close()
+            self._tell(over=True)
+
+    def _obey(self) -> None:
+        while not self._orders.empty():
+            try:
+                self._orders.get()(self._listener)
+            except PivetError as error:
+                self._events.append(Note(str(error)))
+
+    def _keep(self, recorder: Recorder) -> None:
+        trouble = recorder.keep_if_possible()
+        if trouble:
+            self._events.append(Note(trouble))
+
+    def _end(self, recorder: Recorder) -> None:
+        try:
+            recorder.keep(now=True)
+        except PivetError as error:
+            self._events.append(Note(str(error)))
+
+    def _tell(self, over: bool = False) -> None:
+        now = time.monotonic()
+        wait = NEWS_S if self._events else STATE_S
+        if not over and now - self._told_at < wait:
+            return
+        self._told_at = now
+        events, self._events = tuple(self._events), []
+        source = self._listener.source
+        now_ns = source.now_ns()
+        wires = tuple(wire_now(row) for row in self._listener.wires)
+        here = self._listener.here and not over
+        self.mailbox.put(News(events, wires, here, over, time.time_ns() - now_ns, now_ns))
+
+
+def wire_now(row: Listened) -> WireNow:
+    """A wire as it is now."""
+    silent = {code: gone.says for code, gone in row.silent.items()}
+    look = next((gone.look for gone in row.silent.values()), "")
+    return WireNow(
+        row.setup,
+        row.shown,
+        row.exploring,
+        row.talking,
+        row.resting,
+        row.asks,
+        row.live.edges if row.live is not None else 0,
+        row.counts.retries,
+        silent,
+        look,
+        row.due_ns,
+    )

@@ -1,0 +1,100 @@
+"""How a wire is asked and what was chosen for it, as the bench file keeps it (JSON)."""
+
+import json
+from collections.abc import Mapping
+from dataclasses import dataclass
+from typing import Any
+
+import numpy as np
+
+from pivet.bench.choices import NO_CHOICE, Choices
+from pivet.errors import InputError
+from pivet.readings.sound import MEDIAN_OVER, Air, Vessel, fixed_air
+
+MOST_AIR = 4096
+"""So many temperatures of the air are kept at most, evenly taken from those that there are."""
+
+
+@dataclass(frozen=True, slots=True)
+class Wishes:
+    """What a person wants of a wire beside its sensor.
+
+    Attributes:
+        every_s: asks so often, s; 0 as often as is usual; None only listens.
+        retries: so many further tries.
+        choices: without a sheet.
+    """
+
+    every_s: float | None = None
+    retries: int = 1
+    choices: Choices = NO_CHOICE
+
+
+def wishes_text(wishes: Wishes) -> str:
+    """Wishes as JSON."""
+    rows: dict[str, Any] = {"every_s": wishes.every_s, "retries": wishes.retries}
+    choices = wishes.choices
+    if choices.air is not None:
+        rows["air"] = _air_row(choices.air)
+    if choices.vessel is not None:
+        vessel = choices.vessel
+        rows["vessel"] = {
+            "depth_m": vessel.depth_m,
+            "full_m": vessel.full_m,
+            "area_m2": vessel.area_m2,
+        }
+    if choices.over != MEDIAN_OVER:
+        rows["median_over"] = choices.over
+    return json.dumps(rows)
+
+
+def _air_row(air: Air) -> Any:
+    if air.values.size == 1:
+        return float(air.values[0])
+    step = -(-air.values.size // MOST_AIR)
+    return {
+        "from": air.label,
+        "t_ns": air.times_ns[::step].tolist(),
+        "celsius": air.values[::step].tolist(),
+    }
+
+
+def read_wishes(text: str) -> Wishes:
+    """Wishes from JSON; what makes no sense there is left out, as if it had not been said."""
+    try:
+        rows = json.loads(text)
+    except ValueError:
+        return Wishes()
+    if not isinstance(rows, Mapping):
+        return Wishes()
+    every, retries, over = rows.get("every_s"), rows.get("retries", 1), rows.get("median_over")
+    return Wishes(
+        float(every) if isinstance(every, int | float) else None,
+        retries if isinstance(retries, int) else 1,
+        Choices(
+            air=_read_air(rows.get("air")),
+            vessel=_read_vessel(rows.get("vessel")),
+            over=over if isinstance(over, int) else MEDIAN_OVER,
+        ),
+    )
+
+
+def _read_air(row: Any) -> Air | None:
+    try:
+        if isinstance(row, int | float):
+            return fixed_air(float(row))
+        if isinstance(row, Mapping):
+            times = np.array(row["t_ns"], dtype=np.int64)
+            values = np.array(row["celsius"], dtype=np.float64)
+            if times.size == values.size > 0:
+                return Air(str(row["from"]), times, values)
+    except (InputError, KeyError, TypeError, ValueError):
+        pass
+    return None
+
+
+def _read_vessel(row: Any) -> Vessel | None:
+    try:
+        return Vessel(**{key: float(value) for key, value in row.items()})
+    except (InputError, AttributeError, TypeError, ValueError):
+        return None

@@ -1,0 +1,1 @@
+"""The bench file in the window."""

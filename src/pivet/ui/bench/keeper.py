@@ -1,0 +1,239 @@
+"""The open bench file: made when something is first listened to, opened, saved, closed."""
+
+import tempfile
+from collections.abc import Callable
+from datetime import datetime
+from functools import partial
+from pathlib import Path
+
+from PySide6.QtCore import QObject, Signal
+from PySide6.QtWidgets import QMessageBox, QWidget
+
+from pivet.bench.capture import Capture
+from pivet.bench.kept import kept_captures
+from pivet.bench.person import read_person, write_roles
+from pivet.bench.roles import Roles
+from pivet.errors import OutputError, PivetError
+from pivet.files.benchfile.opening import SUFFIX
+from pivet.files.benchfile.store import BenchFile
+from pivet.progress import Progress
+from pivet.ui.jobs import JobBar
+from pivet.ui.session import Session
+
+Opened = tuple[BenchFile, list[Capture]]
+
+
+class BenchKeeper(QObject):
+    """Keeps one bench file open.
+
+    Args:
+        window: parent of questions.
+        session: shows what it holds.
+        jobs: opens and saves.
+        folder: where a bench without a name is kept; None for a folder that is thrown away.
+
+    Attributes:
+        bench: the open file; None before there is one.
+        unnamed: the person has given it no name yet.
+        throwaway: it holds nothing that anybody would miss.
+        ask_path: asks for the name of a new file.
+
+    Signals:
+        said: something is to be told; carries the sentence and whether it is trouble.
+        opened: a file was opened or given a name; carries its path.
+        changed: another bench is open, or none.
+    """
+
+    said = Signal(str, bool)
+    opened = Signal(object)
+    changed = Signal()
+
+    def __init__(
+        self, window: QWidget, session: Session, jobs: JobBar, folder: Path | None
+    ) -> None:
+        super().__init__(window)
+        self._window, self._session, self._jobs = window, session, jobs
+        self._scratch = None if folder else tempfile.TemporaryDirectory(prefix="pivet-bench-")
+        self._folder = folder or Path(self._scratch.name if self._scratch else ".")
+        self.bench: BenchFile | None = None
+        self.unnamed = self.throwaway = False
+        self.ask_path: Callable[[], Path | None] = lambda: None
+        self._kept_roles = Roles()
+        session.roles_changed.connect(self._keep_roles)
+
+    @property
+    def title(self) -> str:
+        """What the bench is called; empty without one."""
+        if self.bench is None:
+            return ""
+        if self.unnamed:
+            return "bench without a name"
+        return f"{self.bench.path.name}{' (only shown)' if self.bench.read_only else ''}"
+
+    def need(self) -> BenchFile:
+        """The bench to record into; made when there is none.
+
+        Raises:
+            OutputError: it cannot be made, or may only be looked at.
+        """
+        if self.bench is not None:
+            if self.bench.read_only:
+                raise OutputError(self.bench.why, "save it under another name to go on in it")
+            return self.bench
+        self._folder.mkdir(parents=True, exist_ok=True)
+        stem = f"{datetime.now():%Y-%m-%d %H.%M.%S}"
+        path = self._folder / f"{stem}{SUFFIX}"
+        for number in range(2, 100):
+            if not path.exists():
+                break
+            path = self._folder / f"{stem} {number}{SUFFIX}"
+        self.bench, self.unnamed = BenchFile.create(path), True
+        self._kept_roles = Roles()
+        self._keep_roles()
+        self.changed.emit()
+        return self.bench
+
+    def left_behind(self) -> list[Path]:
+        """Benches without a name that nobody has open: Pivet ended before they were saved."""
+        if self._scratch is not None or not self._folder.exists():
+            return []
+        own = self.bench.path if self.bench is not None else None
+        return [path for path in sorted(self._folder.glob(f"*{SUFFIX}")) if path != own]
+
+    def open(self, path: Path) -> None:
+        """Opens a bench file beside the window; what was open before is closed then."""
+        if self.bench is not None and self.bench.path.resolve() == path.resolve():
+            self.said.emit(f"{path.name} is open already.", False)
+            return
+        self._jobs.start(f"Opening {path.name}", partial(_open, path), self._on_opened)
+
+    def _on_opened(self, opened: Opened) -> None:
+        bench, captures = opened
+        if not self.may_close():
+            bench.close()
+            return
+        self.close()
+        self.bench = bench
+        self.unnamed = bench.path.parent == self._folder
+        self.throwaway = False
+        try:
+            self._kept_roles = read_person(bench)
+        except PivetError as error:
+            self.said.emit(str(error), True)
+        self._session.put_roles(self._session.roles.joined(self._kept_roles))
+        for capture in captures:
+            self._session.add_capture(capture)
+        self.opened.emit(bench.path)
+        self.changed.emit()
+        if bench.read_only:
+            self.said.emit(f"{bench.why}.", False)
+        elif not captures:
+            self.said.emit(f"{bench.path.name} holds no exchange yet.", False)
+
+    def save_as(self, path: Path, over: Callable[[], None] | None = None) -> None:
+        """Goes on in a file with a name; listening goes on meanwhile."""
+        bench = self.bench
+        if bench is None:
+            self.said.emit("There is no bench yet: listen to something, or open one.", False)
+            return
+        before, former = bench.path, bench.path if self.unnamed else None
+
+        def work(progress: Progress) -> Path:
+            progress(0.0)
+            bench.move_to(path)
+            return path
+
+        def done(path: Path) -> None:
+            self.unnamed = self.throwaway = False
+            if former is not None:
+                _remove(former)
+            self._session.rename(before, path)
+            self.said.emit(f"{path.name} was written; what is heard now goes there.", False)
+            self.opened.emit(path)
+            self.changed.emit()
+            if over is not None:
+                over()
+
+        self._jobs.start(f"Writing {path.name}", work, done)
+
+    def _keep_roles(self) -> None:
+        """The names of devices stand in the bench too."""
+        roles = self._session.roles
+        if self.bench is None or self.bench.read_only or roles == self._kept_roles:
+            return
+        try:
+            write_roles(self.bench, roles)
+            self._kept_roles = roles
+        except PivetError as error:
+            self.said.emit(str(error), True)
+
+    def may_close(self) -> bool:
+        """Asks about a bench without a name; False when it is to stay open."""
+        bench = self.bench
+        if bench is None:
+            return True
+        if self.unnamed and not self.throwaway and self._holds_something(bench):
+            kinds = QMessageBox.StandardButton
+            answer = QMessageBox.question(
+                self._window,
+                "Keep what was heard?",
+                "This bench has no name yet. Save it under one, or throw away what was heard?",
+                kinds.Save | kinds.Discard | kinds.Cancel,
+                kinds.Save,
+            )
+            if answer == kinds.Cancel or (answer == kinds.Save and not self._save_now(bench)):
+                return False
+            self.throwaway = answer == kinds.Discard
+        return True
+
+    def close(self) -> None:
+        """Closes the bench; one without a name is gone then, see ``may_close``."""
+        bench = self.bench
+        if bench is None:
+            return
+        self.bench = None
+        for number in reversed(range(len(self._session.captures))):
+            if self._session.captures[number].kept is not None:
+                self._session.close_capture(number)
+        bench.close()
+        if self.unnamed:
+            _remove(bench.path)
+        self.unnamed = self.throwaway = False
+        self.changed.emit()
+
+    def _save_now(self, bench: BenchFile) -> bool:
+        """Asks for a name and saves; whether it was done."""
+        path = self.ask_path()
+        if path is None:
+            return False
+        former = bench.path
+        try:
+            bench.move_to(path)
+        except PivetError as error:
+            self.said.emit(str(error), True)
+            return False
+        _remove(former)
+        self.unnamed = False
+        self.opened.emit(path)
+        return True
+
+    def _holds_something(self, bench: BenchFile) -> bool:
+        try:
+            return any(bench.count(row.id) for row in bench.wires())
+        except PivetError:
+            return False
+
+
+def _open(path: Path, progress: Progress) -> Opened:
+    bench = BenchFile.open(path)
+    try:
+        return bench, kept_captures(bench, progress)
+    except BaseException:
+        bench.close()
+        raise
+
+
+def _remove(path: Path) -> None:
+    """Takes a bench away, with what SQLite keeps beside it."""
+    for ending in ("", "-wal", "-shm"):
+        path.with_name(path.name + ending).unlink(missing_ok=True)

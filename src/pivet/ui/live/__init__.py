@@ -1,0 +1,1 @@
+"""Listening in the window: the desk that runs it, its bar, its dialogs."""

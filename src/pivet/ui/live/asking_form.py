@@ -1,0 +1,101 @@
+"""How a wire is asked: interval with its reason, retries, and how the sensor is wired."""
+
+from PySide6.QtWidgets import (
+    QCheckBox,
+    QComboBox,
+    QDoubleSpinBox,
+    QFormLayout,
+    QLabel,
+    QWidget,
+)
+
+from pivet.bench.live.setup import (
+    MOST_RETRIES,
+    least_interval_s,
+    reason_of_interval,
+    usual_interval_s,
+)
+from pivet.sheets.model import Sheet
+from pivet.ui.theme import theme
+
+LONGEST_S = 86_400.0
+UNKNOWN = "As the sensor allows, once it is known."
+
+
+class AskingForm(QWidget):
+    """Asks for interval and retries.
+
+    Args:
+        can_ask: the source can ask at all.
+        parent: where it stands.
+    """
+
+    def __init__(self, can_ask: bool = True, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self._sheet: Sheet | None = None
+        self.asks = QCheckBox("Ask it from here")
+        self.asks.setChecked(can_ask)
+        self.asks.setEnabled(can_ask)
+        self.asks.setToolTip("Otherwise Pivet only listens to what other firmware asks")
+        self.every = QDoubleSpinBox()
+        self.every.setDecimals(2)
+        self.every.setSuffix(" s")
+        self.every.setAccessibleName("Interval")
+        self.reason = QLabel(UNKNOWN)
+        self.reason.setWordWrap(True)
+        self.retries = QComboBox()
+        self.retries.addItems(["none", *(str(n) for n in range(1, MOST_RETRIES + 1))])
+        self.retries.setCurrentIndex(1)
+        self.wiring = QLabel()
+        self.wiring.setWordWrap(True)
+        form = QFormLayout(self)
+        form.setContentsMargins(0, 0, 0, 0)
+        form.addRow("", self.asks)
+        form.addRow("Every", self.every)
+        form.addRow("", self.reason)
+        form.addRow("Retries", self.retries)
+        form.addRow("Wiring", self.wiring)
+        self.asks.toggled.connect(self._renew)
+        for label in (self.reason, self.wiring):
+            label.setStyleSheet(f"color: {theme().faint.name()}")
+        self.show_sheet(None)
+
+    def show_sheet(self, sheet: Sheet | None) -> None:
+        """Takes the limits of a sensor."""
+        self._sheet = sheet
+        if sheet is not None:
+            self.every.setRange(least_interval_s(sheet), LONGEST_S)
+            self.every.setValue(usual_interval_s(sheet))
+            self.reason.setText(reason_of_interval(sheet))
+            self.wiring.setText(sheet.wiring.text if sheet.wiring is not None else "not known")
+        else:
+            self.reason.setText(UNKNOWN)
+            self.wiring.setText("–")
+        self._renew()
+
+    def _renew(self) -> None:
+        asks = self.asks.isChecked()
+        self.every.setEnabled(asks and self._sheet is not None)
+        self.retries.setEnabled(asks)
+
+    def show_pace(self, every_s: float | None, retries: int) -> None:
+        """Shows how a wire is asked now."""
+        self.asks.setChecked(every_s is not None)
+        if every_s:
+            self.every.setValue(every_s)
+        self.retries.setCurrentIndex(retries)
+
+    @property
+    def every_s(self) -> float | None:
+        """The interval, s; 0 for the usual; None only listens."""
+        if not self.asks.isChecked():
+            return None
+        if self._sheet is None:
+            return 0.0
+        usual = abs(self.every.value() - usual_interval_s(self._sheet)) < 0.005
+        return 0.0 if usual else self.every.value()
+
+    @property
+    def tries(self) -> int:
+        """So many retries."""
+        return self.retries.currentIndex()

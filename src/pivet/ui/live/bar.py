@@ -1,0 +1,118 @@
+"""The bar over a live wire: how it is asked, what it does, and to ask it or follow it."""
+
+from PySide6.QtCore import Qt, Signal
+from PySide6.QtWidgets import QFrame, QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
+
+from pivet.judge.wording import count
+from pivet.ui.session import Session
+from pivet.ui.theme import theme
+
+TIGHT = "padding: 3px 9px"
+
+
+class LiveBar(QFrame):
+    """Tells of the chosen live wire; hidden for others.
+
+    Signals:
+        ask_asked: the wire is to be asked now.
+        pace_asked: how it is asked is to be changed.
+    """
+
+    ask_asked = Signal()
+    pace_asked = Signal()
+
+    def __init__(self, session: Session, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.setObjectName("panel")
+        self._session = session
+        self._said = QLabel()
+        self._said.setTextFormat(Qt.TextFormat.PlainText)
+        self._look = QLabel()
+        self._look.setWordWrap(True)
+        self._look.setTextFormat(Qt.TextFormat.PlainText)
+        self.ask = _button("Ask now", "Asks this wire as soon as its sheet allows (N)")
+        self.pace = _button("How it is asked…", "Interval, retries, wiring (Ctrl+J)")
+        self.follow = _button("Follow newest", "Shows each exchange as it comes (End)")
+        self.follow.setCheckable(True)
+        self.ask.clicked.connect(self.ask_asked)
+        self.pace.clicked.connect(self.pace_asked)
+        self.follow.clicked.connect(session.follow_newest)
+        row = QHBoxLayout()
+        row.addWidget(self._said, 1)
+        for button in (self.ask, self.follow, self.pace):
+            row.addWidget(button)
+        column = QVBoxLayout(self)
+        column.setContentsMargins(12, 5, 8, 5)
+        column.setSpacing(3)
+        column.addLayout(row)
+        column.addWidget(self._look)
+        for signal in (
+            session.live_changed,
+            session.wire_changed,
+            session.follow_changed,
+            session.captures_changed,
+        ):
+            signal.connect(self.renew)
+        self.renew()
+
+    @property
+    def text(self) -> str:
+        """What it says."""
+        return f"{self._said.text()} {self._look.text()}".strip()
+
+    def renew(self) -> None:
+        """Shows the chosen wire."""
+        live, now = self._session.live_now, self._session.wire_now
+        self.setVisible(live is not None)
+        if live is None:
+            return
+        _set(self._said, self._sentence())
+        look = "" if now is None or not live.here else now.look
+        _set(self._look, look)
+        self._look.setVisible(bool(look))
+        self._look.setStyleSheet(f"color: {theme().unsound.name()}")
+        can_ask = now is not None and now.setup.every_s is not None and live.here
+        self.ask.setEnabled(can_ask)
+        self.pace.setEnabled(now is not None)
+        self.follow.setChecked(self._session.follows)
+        newer = self._newer()
+        text = f"Follow newest ({newer} newer)" if newer else "Follow newest"
+        if self.follow.text() != text:
+            self.follow.setText(text)
+
+    def _newer(self) -> int:
+        place = self._session.place
+        if self._session.follows or place is None:
+            return 0
+        newest = self._session.captures[place[0]].wires[place[1]]
+        return max(newest.end - 1 - self._session.number, 0)
+
+    def _sentence(self) -> str:
+        live, now = self._session.live_now, self._session.wire_now
+        if live is not None and not live.here:
+            return "The source is away; it is looked for every second."
+        if now is None:
+            return "Listening; what is on the wires is being found out."
+        parts = [now.name]
+        if now.setup.every_s is None:
+            parts.append("only listened to")
+        else:
+            every = f" every {now.every_s:g} s" if now.every_s else ""
+            parts.append(f"asked{every}: {count(now.asks, 'ask')}")
+            if now.retries:
+                parts.append(count(now.retries, "retry", "retries"))
+        parts.append(f"{now.edges:,} edges")
+        return " · ".join(parts)
+
+
+def _button(text: str, tip: str) -> QPushButton:
+    button = QPushButton(text)
+    button.setToolTip(tip)
+    button.setStyleSheet(TIGHT)
+    return button
+
+
+def _set(label: QLabel, text: str) -> None:
+    """Labels are laid out anew at each text, so the same one is not set again."""
+    if label.text() != text:
+        label.setText(text)

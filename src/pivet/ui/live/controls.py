@@ -1,0 +1,222 @@
+"""What the window offers for listening and for the bench file."""
+
+from pathlib import Path
+
+from PySide6.QtCore import QObject, Signal
+from PySide6.QtWidgets import QDialog, QFileDialog, QInputDialog, QVBoxLayout, QWidget
+
+from pivet.errors import PivetError
+from pivet.files.benchfile.opening import SUFFIX
+from pivet.ui.actions import SEPARATOR, Entry
+from pivet.ui.bench.keeper import BenchKeeper
+from pivet.ui.jobs import JobBar
+from pivet.ui.live.add_wire import AddWire, PaceDialog
+from pivet.ui.live.bar import LiveBar
+from pivet.ui.live.desk import Desk
+from pivet.ui.notice_bar import NoticeBar
+from pivet.ui.session import Session
+from pivet.ui.settings import Settings
+from pivet.ui.standin.pane import StandinPane
+from pivet.ui.standin.process import StandinProcess
+
+BENCHES = f"Benches (*{SUFFIX})"
+
+
+class LiveControls(QObject):
+    """Ties the desk, the bench file and the simulated cave to the window.
+
+    Args:
+        window: parent of dialogs.
+        session: what is shown.
+        jobs: opens and saves.
+        notice: says what happened.
+        settings: the folder of the last file.
+
+    Signals:
+        cave_begun: the simulated cave begins.
+    """
+
+    cave_begun = Signal()
+
+    def __init__(
+        self,
+        window: QWidget,
+        session: Session,
+        jobs: JobBar,
+        notice: NoticeBar,
+        settings: Settings,
+    ) -> None:
+        super().__init__(window)
+        self._window, self._session = window, session
+        self._notice, self._settings = notice, settings
+        self.desk = Desk(session, self)
+        self.keeper = BenchKeeper(window, session, jobs, settings.unsaved_folder)
+        self.keeper.ask_path = self._ask_path
+        self.bar = LiveBar(session)
+        self.cave: StandinProcess | None = None
+        self.pane: StandinPane | None = None
+        self.place_for_pane: QVBoxLayout | None = None
+        self._cave_waits: list[bool] = []
+        session.refuse = notice.say
+        self.desk.said.connect(notice.say)
+        self.keeper.said.connect(notice.say)
+        self.bar.ask_asked.connect(self.ask_now)
+        self.bar.pace_asked.connect(self.change_pace)
+
+    def entries(self) -> list[Entry | None]:
+        """The menu."""
+        return [
+            Entry("&Add a live wire…", "Ctrl+L", self.add_wire),
+            Entry("&Listen to the simulated cave", "Ctrl+Shift+L", self.listen_to_cave),
+            Entry("Re&play a capture…", "", self.choose_replay),
+            Entry("&Watch a folder…", "", self.choose_folder),
+            SEPARATOR,
+            Entry("Ask &now", "N", self.ask_now, True),
+            Entry("&How it is asked…", "Ctrl+J", self.change_pace, True),
+            Entry("&Follow newest", "Ctrl+End", lambda: self._session.follow_newest(True), True),
+            Entry("&Stay here", "Ctrl+.", lambda: self._session.follow_newest(False), True),
+            SEPARATOR,
+            Entry("Stop listening to this &wire", "", self.desk.rest, True),
+            Entry("Stop &listening", "Ctrl+Shift+.", self.stop),
+        ]
+
+    def add_wire(self) -> AddWire:
+        """Opens the dialog that adds a live wire."""
+        dialog = AddWire(self.desk, self._window)
+        dialog.source_asked.connect(lambda where: self.listen(where, ()))
+        dialog.cave_asked.connect(lambda: self.listen_to_cave(False))
+        dialog.open()
+        return dialog
+
+    def listen(self, where: str, setups: tuple[()] | None = None) -> None:
+        """Begins to listen to a source: to everything on it, or to nothing yet."""
+        whole = where.startswith(("folder:", "replay:"))
+        try:
+            bench = self.keeper.need()
+        except PivetError as error:
+            self._notice.say(str(error))
+            return
+        self.keeper.throwaway &= self.cave is not None and where == self.cave.path
+        self.desk.listen(where, bench, None if whole else setups)
+
+    def listen_to_cave(self, whole: bool = True) -> None:
+        """Starts the simulated cave, and listens to all its wires or to none yet."""
+        if self.cave is not None:
+            self._notice.say("The simulated cave runs already.", False)
+            return
+        self.cave = cave = StandinProcess(self)
+        self.keeper.throwaway = self.keeper.bench is None
+        cave.ready.connect(lambda path: self.listen(path, None if whole else ()))
+        cave.refused.connect(self._notice.say)
+        cave.ended.connect(self._on_cave_ended)
+        cave.start()
+        self.cave_begun.emit()
+        self.pane = StandinPane(cave, self._window)
+        self.pane.closed.connect(self.end_cave)
+        if self.place_for_pane is not None:
+            self.place_for_pane.addWidget(self.pane)
+
+    def _on_cave_ended(self, says: str) -> None:
+        self._notice.say(says)
+        self.end_cave()
+
+    def end_cave(self) -> None:
+        """Ends the simulated cave, and listening to it."""
+        if self.cave is None:
+            return
+        cave, self.cave = self.cave, None
+        for thread in self.desk.threads:
+            if thread.where == cave.path:
+                self.desk.stop_one(thread)
+        cave.close()
+        cave.deleteLater()
+        if self.pane is not None:
+            self.pane.hide()
+            self.pane.deleteLater()
+            self.pane = None
+
+    def choose_replay(self) -> None:
+        """Asks for a capture, and listens to it as if it happened now."""
+        name, _ = QFileDialog.getOpenFileName(
+            self._window, "Replay a capture", self._settings.folder, "Captures (*.vcd *.csv)"
+        )
+        if name:
+            self.listen(f"replay:{name}")
+
+    def choose_folder(self) -> None:
+        """Asks for a folder, and takes in what is dropped there."""
+        name = QFileDialog.getExistingDirectory(
+            self._window, "Watch a folder", self._settings.folder
+        )
+        if name:
+            self.listen(f"folder:{name}")
+
+    def ask_now(self) -> None:
+        """Asks the chosen wire."""
+        says = self.desk.ask_now()
+        if says:
+            self._notice.say(says, False)
+
+    def change_pace(self) -> None:
+        """Asks how the chosen wire is to be asked."""
+        now, wire = self._session.wire_now, self._session.wire
+        if now is None or wire is None:
+            self._notice.say("This wire is not live: listen to a source first.", False)
+            return
+        pace = (now.setup.every_s, now.setup.retries)
+        dialog = PaceDialog(now.name, now.setup.sheet or wire.sheet, pace, self._window)
+        if dialog.exec() == QDialog.DialogCode.Accepted:
+            self.desk.change(dialog.form.every_s, dialog.form.tries)
+
+    def stop(self) -> None:
+        """Ends all listening; what was heard stays."""
+        if not self.desk.busy:
+            self._notice.say("Nothing is listened to.", False)
+            return
+        self.desk.stop()
+        self.end_cave()
+        self._notice.say("Listening has ended; what was heard stays in the bench.", False)
+
+    def choose_bench_file(self) -> None:
+        """Asks for a name, and goes on under it."""
+        path = self._ask_path()
+        if path is not None:
+            self.keeper.save_as(path)
+
+    def _ask_path(self) -> Path | None:
+        start = str(Path(self._settings.folder) / f"cave{SUFFIX}")
+        name, _ = QFileDialog.getSaveFileName(self._window, "Save bench as", start, BENCHES)
+        if not name:
+            return None
+        path = Path(name)
+        return path if path.suffix == SUFFIX else path.with_name(path.name + SUFFIX)
+
+    def open_bench(self, path: Path) -> None:
+        """Opens a bench file."""
+        if self.desk.busy:
+            self._notice.say(
+                f"{path.name} cannot be opened while Pivet listens: stop listening first "
+                "(Ctrl+Shift+.)."
+            )
+            return
+        self.keeper.open(path)
+
+    def go_to(self) -> None:
+        """Asks for the number of an exchange, and shows it."""
+        wire = self._session.wire
+        if wire is None:
+            return
+        number, chosen = QInputDialog.getInt(
+            self._window, "Go to exchange", "Number of the exchange:", self._session.number, 0
+        )
+        if chosen:
+            self._session.choose_number(number)
+
+    def close(self) -> bool:
+        """Ends everything; False when the person wants to go on."""
+        if not self.keeper.may_close():
+            return False
+        self.desk.stop()
+        self.end_cave()
+        self.keeper.close()
+        return True

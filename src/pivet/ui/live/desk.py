@@ -1,0 +1,179 @@
+"""The desk: what the window listens to, and what a person has done with it."""
+
+from collections.abc import Sequence
+from pathlib import Path
+
+from PySide6.QtCore import QObject, Signal
+
+from pivet.bench.live import events as ev
+from pivet.bench.live.listening import News
+from pivet.bench.live.setup import WireSetup
+from pivet.files.benchfile.store import BenchFile
+from pivet.ui.live.changes import RestWire, SetPace
+from pivet.ui.live.thread import ListeningThread
+from pivet.ui.session import Live, Session
+
+Key = tuple[Path, int]
+
+
+class Desk(QObject):
+    """Listens to sources for the window.
+
+    Args:
+        session: shows what is heard.
+        parent: owns it.
+
+    Signals:
+        said: something is to be told; carries the sentence and whether it is trouble.
+        known: it was found out what is on a wire; carries its name and what was found.
+        changed: listening began or ended somewhere.
+        failed: Pivet made a mistake; carries it.
+    """
+
+    said = Signal(str, bool)
+    known = Signal(str, object)
+    changed = Signal()
+    failed = Signal(object)
+
+    def __init__(self, session: Session, parent: QObject | None = None) -> None:
+        super().__init__(parent)
+        self._session = session
+        self._threads: list[ListeningThread] = []
+
+    @property
+    def threads(self) -> Sequence[ListeningThread]:
+        """Those that listen now."""
+        return [row for row in self._threads if row.kept is not None]
+
+    @property
+    def busy(self) -> bool:
+        """Something is listened to, or is being opened."""
+        return bool(self._threads)
+
+    def listen(
+        self,
+        where: str,
+        bench: BenchFile,
+        setups: Sequence[WireSetup] | None = None,
+        pace: float = 1.0,
+    ) -> ListeningThread:
+        """Begins to listen to a source; None as wires takes all."""
+        thread = ListeningThread(where, bench, setups, pace, self)
+        self._threads.append(thread)
+        thread.begun.connect(lambda _: self._on_begun(thread))
+        thread.refused.connect(lambda says: self._on_refused(thread, says))
+        thread.rung.connect(lambda: self._on_news(thread))
+        thread.failed.connect(self.failed)
+        thread.finished.connect(lambda: self._on_finished(thread))
+        thread.start()
+        return thread
+
+    def _on_begun(self, thread: ListeningThread) -> None:
+        capture = thread.capture()
+        self._session.live[capture.key] = Live()
+        self._session.add_capture(capture)
+        self.changed.emit()
+        self._on_news(thread)
+
+    def _on_refused(self, thread: ListeningThread, says: str) -> None:
+        self._threads.remove(thread)
+        self.said.emit(says, True)
+        self.changed.emit()
+
+    def _on_news(self, thread: ListeningThread) -> None:
+        news = thread.news()
+        if news is None or thread.kept is None:
+            return
+        key = thread.capture().key
+        if not news.over:
+            self._session.hear(key, Live(news.wires, news.here, news.zero_ns))
+        self._tell(news)
+
+    def _tell(self, news: News) -> None:
+        """The last thing worth a sentence; away and back before all else."""
+        for event in news.events:
+            if isinstance(event, ev.Away):
+                self.said.emit(f"{event.says} It is looked for every second.", True)
+            elif isinstance(event, ev.Opened) and event.again:
+                self.said.emit(f"{event.about.name} is back; listening goes on.", False)
+            elif isinstance(event, ev.Ended):
+                self.said.emit("The replay is over.", False)
+            elif isinstance(event, ev.Note):
+                where = f"{event.wire}: " if event.wire else ""
+                self.said.emit(f"{where}{event.says}", True)
+            elif isinstance(event, ev.Silent):
+                self.said.emit(self._silent(event), True)
+            elif isinstance(event, ev.Back):
+                self.said.emit(f"{self._who(event)} gives readings again.", False)
+            elif isinstance(event, ev.Known):
+                self.known.emit(event.wire, event.found)
+
+    def _who(self, event: ev.Silent | ev.Back) -> str:
+        if not event.code:
+            return event.wire
+        return f"{event.wire}, {self._session.roles.names.get(event.code, event.code)}"
+
+    def _silent(self, event: ev.Silent) -> str:
+        return f"{self._who(event)} gives no reading any more: {event.says}."
+
+    def _on_finished(self, thread: ListeningThread) -> None:
+        if thread in self._threads:
+            self._threads.remove(thread)
+        if thread.kept is not None:
+            self._on_news(thread)
+            thread.kept.tell_choices = None
+            self._session.end_live(thread.capture().key)
+        self.changed.emit()
+
+    def thread_of(self, key: Key | None) -> ListeningThread | None:
+        """Who listens to a capture."""
+        return next((row for row in self.threads if row.capture().key == key), None)
+
+    @property
+    def _chosen(self) -> ListeningThread | None:
+        capture = self._session.capture
+        return self.thread_of(capture.key) if capture is not None else None
+
+    def ask_now(self) -> str:
+        """Asks the chosen wire as soon as its sheet allows; says what it did."""
+        thread, now = self._chosen, self._session.wire_now
+        if thread is None or now is None:
+            return "This wire is not live: listen to a source first."
+        if now.setup.every_s is None:
+            return f"{now.name} is only listened to; choose an interval to ask it."
+        thread.order(lambda listener: listener.wire(now.name).ask_now())
+        return ""
+
+    def change(self, every_s: float | None, retries: int) -> None:
+        """Asks the chosen wire so often from now on.  Can be undone."""
+        thread, now = self._chosen, self._session.wire_now
+        if thread is not None and now is not None:
+            before = (now.setup.every_s, now.setup.retries)
+            if before != (every_s, retries):
+                command = SetPace(thread, now.name, before, (every_s, retries))
+                self._session.undo.push(command)
+
+    def add(self, thread: ListeningThread, setup: WireSetup) -> None:
+        """Listens to one wire more.  Can be undone."""
+        thread.order(lambda listener: listener.add(setup))
+        self._session.undo.push(RestWire(thread, setup.name, False))
+
+    def look(self, thread: ListeningThread, setup: WireSetup) -> None:
+        """Finds out what is on lines that are no wire yet; ``known`` tells."""
+        thread.order(lambda listener: listener.look(setup))
+
+    def rest(self) -> None:
+        """Does not listen to the chosen wire any more.  Can be undone."""
+        thread, now = self._chosen, self._session.wire_now
+        if thread is not None and now is not None:
+            self._session.undo.push(RestWire(thread, now.name, True))
+
+    def stop_one(self, thread: ListeningThread) -> None:
+        """Ends listening to one source; what was heard stays."""
+        thread.stop()
+        self._on_finished(thread)
+
+    def stop(self) -> None:
+        """Ends all listening; what was heard stays."""
+        for thread in list(self._threads):
+            self.stop_one(thread)

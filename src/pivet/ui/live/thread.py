@@ -1,0 +1,130 @@
+"""The thread in which the window listens to a source."""
+
+from collections.abc import Sequence
+
+from PySide6.QtCore import QObject, QThread, Signal
+
+from pivet.bench.capture import Capture
+from pivet.bench.kept import KeptCapture
+from pivet.bench.live.listener import Listener
+from pivet.bench.live.listening import Begun, Listening, News, Order, WireNow
+from pivet.bench.live.setup import WireSetup
+from pivet.bench.live.usual import everything, recognised
+from pivet.errors import PivetError
+from pivet.files.benchfile.store import BenchFile
+from pivet.sources.registry import make_source
+from pivet.sources.replay import ReplaySource
+from pivet.sources.source import About
+
+STOP_MS = 5000
+
+
+class ListeningThread(QThread):
+    """Opens a source, listens, records; its news come by ``rung``.
+
+    Args:
+        where: the source, as ``make_source`` takes it.
+        bench: records what is heard.
+        setups: the wires; None takes all that there are.
+        pace: of a replay.
+        parent: owns it.
+
+    Signals:
+        begun: the source was opened; carries what it is.
+        refused: it could not be opened; carries the sentence.
+        rung: there is news to take.
+        failed: Pivet made a mistake; carries it.
+    """
+
+    begun = Signal(object)
+    refused = Signal(str)
+    rung = Signal()
+    failed = Signal(object)
+
+    def __init__(
+        self,
+        where: str,
+        bench: BenchFile,
+        setups: Sequence[WireSetup] | None,
+        pace: float = 1.0,
+        parent: QObject | None = None,
+    ) -> None:
+        super().__init__(parent)
+        self.where, self._bench, self._setups, self._pace = where, bench, setups, pace
+        self._listening: Listening | None = None
+        self._stopped = False
+        self._wires: tuple[WireNow, ...] = ()
+        self.about: About | None = None
+        self.kept: KeptCapture | None = None
+
+    def run(self) -> None:
+        """Runs until it is stopped, or a replay is over."""
+        try:
+            self._run()
+        except Exception as error:  # noqa: BLE001  told to the person by the window
+            self.failed.emit(error)
+
+    def _run(self) -> None:
+        try:
+            source = make_source(self.where, pace=self._pace)
+
+            def wanted(about: About) -> Sequence[WireSetup]:
+                if self._setups is not None:
+                    return self._setups
+                if isinstance(source, ReplaySource):
+                    return recognised(source)
+                return everything(about, 0.0 if source.can_ask else None)
+
+            listener = Listener(source, wanted)
+            listening = Listening(listener, self._bench, self.where, self.rung.emit)
+            begun = listening.begin()
+        except PivetError as error:
+            self.refused.emit(str(error))
+            return
+        self._listening = listening
+        self._take(begun)
+        self.begun.emit(begun)
+        if self._stopped:
+            listening.stop()
+        listening.run()
+
+    def _take(self, begun: Begun) -> None:
+        self.about = begun.about
+        self.kept = KeptCapture(self._bench, begun.capture)
+        self.kept.tell_choices = lambda name, choices: self.order(
+            lambda listener: listener.wire(name).choose(choices)
+        )
+
+    def capture(self) -> Capture:
+        """What it records, as the window shows it."""
+        assert self.kept is not None
+        return self.kept.capture()
+
+    def order(self, order: Order) -> None:
+        """Has something done between two steps."""
+        if self._listening is not None:
+            self._listening.order(order)
+
+    @property
+    def used(self) -> list[tuple[str, ...]]:
+        """The lines of its wires."""
+        return [row.setup.lines for row in self._wires]
+
+    @property
+    def names(self) -> list[str]:
+        """The names of its wires, also of those that are not listened to now."""
+        return [row.name for row in self._wires]
+
+    def news(self) -> News | None:
+        """What is new since it was last taken."""
+        news = None if self._listening is None else self._listening.mailbox.take()
+        if news is not None:
+            self._wires = news.wires
+        return news
+
+    def stop(self) -> None:
+        """Ends it, and waits for the end."""
+        self._stopped = True
+        if self._listening is not None:
+            self._listening.stop()
+        self.wait(STOP_MS)
