@@ -55,6 +55,14 @@ class Kept(Protocol):
         """A wire is judged by other choices from now on."""
         ...
 
+    def note(self, wire: Wire, number: int) -> str:
+        """The person's note on an exchange."""
+        ...
+
+    def put_note(self, wire: Wire, number: int, text: str) -> None:
+        """Gives an exchange a note; an empty one takes it away."""
+        ...
+
     def trace(self, progress: Progress) -> Trace:
         """All lines."""
         ...

@@ -1,5 +1,6 @@
 """A capture of a bench file, open: of each wire a part is shown."""
 
+import time
 from collections.abc import Callable
 from dataclasses import replace
 
@@ -92,6 +93,20 @@ class KeptCapture:
         if not self._bench.read_only:
             with self._bench.writing():
                 self._bench.change_wire(row)
+
+    def note(self, wire: Wire, number: int) -> str:
+        """The person's note on an exchange; empty when there is none."""
+        return self._bench.note_on(self._wire(wire.title).row.id, number)
+
+    def put_note(self, wire: Wire, number: int, text: str) -> None:
+        """Gives an exchange a note; an empty one takes it away.
+
+        Raises:
+            OutputError: it cannot be written.
+        """
+        row = self._wire(wire.title).row
+        with self._bench.writing():
+            self._bench.put_note(time.time_ns(), text, row.id, number)
 
     def trace(self, progress: Progress) -> Trace:
         """All lines, as one trace; what is not known stands in its notes.

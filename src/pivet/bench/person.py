@@ -1,31 +1,30 @@
-"""What a person gave to a bench, as the file keeps it: names of devices, notes."""
+"""What a person gave to a bench, as the file keeps it: names of devices, where they looked."""
 
 import json
-import time
 from dataclasses import dataclass
 
 from pivet.bench.roles import Role, Roles
 from pivet.files.benchfile.store import BenchFile
 
+LOOKED = "looked at"
+
 
 @dataclass(frozen=True, slots=True)
-class Note:
-    """A note.
+class Looked:
+    """Where a person looked last.
 
     Attributes:
-        wall_ns: when it was written, ns since 1970.
-        text: what it says.
-        wire: id of the wire that it is on; None for the whole bench.
-        number: of the exchange that it is on.
+        capture: id of the capture in the file.
+        wire: name of the wire.
+        number: of the exchange.
     """
 
-    wall_ns: int
-    text: str
-    wire: int | None = None
-    number: int | None = None
+    capture: int
+    wire: str
+    number: int
 
 
-def read_person(bench: BenchFile) -> Roles:
+def read_roles(bench: BenchFile) -> Roles:
     """The roles of a bench; rows that make no sense are left out.
 
     Raises:
@@ -52,20 +51,25 @@ def write_roles(bench: BenchFile, roles: Roles) -> None:
         bench.put_roles((role.name, json.dumps(list(role.codes))) for role in roles.roles)
 
 
-def add_note(bench: BenchFile, text: str, wire: int | None, number: int | None) -> None:
-    """Puts a note into a bench.
+def read_looked(bench: BenchFile) -> Looked | None:
+    """Where the person looked last; None when that is not known.
+
+    Raises:
+        InputError: it cannot be read.
+    """
+    try:
+        row = json.loads(bench.settings().get(LOOKED, "null"))
+        return Looked(int(row["capture"]), str(row["wire"]), int(row["number"]))
+    except (KeyError, TypeError, ValueError):
+        return None
+
+
+def write_looked(bench: BenchFile, looked: Looked) -> None:
+    """Keeps where the person looks.
 
     Raises:
         OutputError: it cannot be written.
     """
+    rows = {"capture": looked.capture, "wire": looked.wire, "number": looked.number}
     with bench.writing():
-        bench.add_note(time.time_ns(), text, wire, number)
-
-
-def notes(bench: BenchFile) -> list[Note]:
-    """The notes of a bench, oldest first.
-
-    Raises:
-        InputError: they cannot be read.
-    """
-    return [Note(*row) for row in bench.notes()]
+        bench.put_setting(LOOKED, json.dumps(rows))

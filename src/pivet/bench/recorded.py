@@ -16,7 +16,8 @@ from pivet.bench.wishes import read_wishes
 from pivet.errors import InputError
 from pivet.files.benchfile.rows import Block, GapRow, WireRow
 from pivet.files.benchfile.store import BenchFile
-from pivet.sheets.load import find_sheet
+from pivet.sheets.load import all_sheets, find_sheet, parse_sheet, sheet_text
+from pivet.sheets.model import Sheet
 from pivet.signal.trace import Level
 from pivet.sources.source import NO_EDGES, Gap, Piece
 
@@ -40,7 +41,7 @@ class RecordedWire:
     def __init__(self, bench: BenchFile, row: WireRow) -> None:
         self.row, self._bench = row, bench
         self.lines = tuple(json.loads(row.lines))
-        sheet = find_sheet(row.sheet) if row.sheet is not None else None
+        sheet = None if row.sheet is None else _sheet(bench, row.sheet)
         self.choices = replace(read_wishes(row.setup).choices, sheet=sheet)
         self.capture = next(row for row in bench.captures() if row.id == self.row.capture)
 
@@ -99,6 +100,22 @@ class RecordedWire:
             blocks = list(self._bench.blocks(self.capture.id, name, start_ns, until_ns))
             pieces += _line_pieces(name, blocks, gaps, start_ns, until_ns)
         return sorted(pieces, key=lambda piece: piece.known_until_ns)
+
+
+def _sheet(bench: BenchFile, sheet_id: str) -> Sheet:
+    """The sheet as it was when it was used, or the one that ships with Pivet.
+
+    Raises:
+        InputError: neither is there.
+    """
+    content = bench.sheet_content(sheet_id)
+    if content and content != sheet_text(sheet_id):
+        try:
+            return parse_sheet(content, f"the sheet {sheet_id} in {bench.path.name}")
+        except InputError:
+            if sheet_id not in all_sheets():
+                raise
+    return find_sheet(sheet_id)
 
 
 def _line_pieces(

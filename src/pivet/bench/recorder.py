@@ -16,6 +16,7 @@ from pivet.errors import OutputError
 from pivet.files.benchfile.rows import Block, CaptureRow, ExchangeRow, GapRow
 from pivet.files.benchfile.store import BenchFile
 from pivet.judge.verdict import Verdict
+from pivet.sheets.load import sheet_text
 from pivet.signal.trace import Int64Array, Level
 from pivet.sources.source import Batch, Piece
 
@@ -291,7 +292,7 @@ def readings_of(
 
 
 def _words() -> tuple[
-    list[tuple[int, str]], list[tuple[str, int, str, int]], list[tuple[str, str, str]]
+    list[tuple[int, str]], list[tuple[str, int, str, int]], list[tuple[str, str, str, str]]
 ]:
     """What the numbers in the file mean."""
     verdicts = [(int(row), row.word) for row in Verdict]
@@ -300,5 +301,9 @@ def _words() -> tuple[
         for key, family in FAMILIES.items()
         for notice in family.notices
     ]
-    sheets = [(row.id, key, row.name) for key, family in FAMILIES.items() for row in family.sheets]
+    sheets = [
+        (row.id, key, row.name, sheet_text(row.id))
+        for key, family in FAMILIES.items()
+        for row in family.sheets
+    ]
     return verdicts, codes, sheets

@@ -42,11 +42,11 @@ def seconds(time_ns: int) -> str:
 
 
 def age(passed_s: float) -> str:
-    """How long ago something was: ``now``, ``4 s ago``, ``3 min ago``, ``2 h ago``."""
+    """How long ago something was, as short as it goes: ``now``, ``4 s``, ``3 min``, ``2 h``."""
     if passed_s < 1:
         return "now"
     if passed_s < 60:
-        return f"{int(passed_s)} s ago"
+        return f"{int(passed_s)} s"
     if passed_s < 3600:
-        return f"{int(passed_s // 60)} min ago"
-    return f"{int(passed_s // 3600)} h ago"
+        return f"{int(passed_s // 60)} min"
+    return f"{int(passed_s // 3600)} h"

@@ -114,6 +114,12 @@ def find_sheet(sheet_id: str) -> Sheet:
     return sheets[sheet_id]
 
 
+def sheet_text(sheet_id: str) -> str:
+    """The data file of a sheet that ships with Pivet, as text; empty when there is none."""
+    path = DATA / f"{sheet_id}.toml"
+    return path.read_text(encoding="utf-8") if sheet_id in all_sheets() else ""
+
+
 def sheets_of(family: str) -> tuple[Sheet, ...]:
     """The sheets of one family."""
     return tuple(sheet for sheet in all_sheets().values() if sheet.family == family)

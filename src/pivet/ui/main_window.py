@@ -151,6 +151,7 @@ class MainWindow(QMainWindow):
                 SEPARATOR,
                 Entry("&Copy exchange as text", "Ctrl+C", self.taking.copy_exchange, True),
                 SEPARATOR,
+                Entry("&Note on this exchange…", "Ctrl+T", self.live.change_note, True),
                 Entry("Add a &wire…", "", self.choose_wire_to_add),
                 Entry("&Explain bytes…", "Ctrl+B", self.explain_bytes),
             ],

@@ -497,6 +497,32 @@ class Session(QObject):
         """Adds a wire to a capture.  Can be undone."""
         self.undo.push(_AddWire(self, number, wire))
 
+    @property
+    def note(self) -> str:
+        """The person's note on the chosen exchange; empty when there is none."""
+        wire, kept = self.wire, self.capture.kept if self.capture is not None else None
+        if wire is None or kept is None:
+            return ""
+        try:
+            return kept.note(wire, self.number)
+        except PivetError:
+            return ""
+
+    def change_note(self, text: str) -> None:
+        """Gives the chosen exchange a note; an empty one takes it away.  Can be undone."""
+        if self._place is not None and text != self.note:
+            self.undo.push(_ChangeNote(self, self._place, self.number, self.note, text))
+
+    def put_note(self, place: Place, number: int, text: str) -> None:
+        """Gives an exchange a note; for undo commands."""
+        capture = self.captures[place[0]]
+        assert capture.kept is not None
+        try:
+            capture.kept.put_note(capture.wires[place[1]], number, text)
+        except PivetError as error:
+            self.refuse(str(error))
+        self.exchange_changed.emit()
+
     def put_choices(self, place: Place, choices: Choices) -> None:
         """Judges a wire of a bench file by other choices; for undo commands."""
         number, at = place
@@ -563,6 +589,23 @@ class _ChooseKept(QUndoCommand):
 
     def undo(self) -> None:
         self._session.put_choices(self._place, self._before)
+
+
+class _ChangeNote(QUndoCommand):
+    """Gives an exchange another note."""
+
+    def __init__(
+        self, session: Session, place: Place, number: int, before: str, after: str
+    ) -> None:
+        super().__init__(f"note on exchange {number}")
+        self._session, self._place, self._number = session, place, number
+        self._before, self._after = before, after
+
+    def redo(self) -> None:
+        self._session.put_note(self._place, self._number, self._after)
+
+    def undo(self) -> None:
+        self._session.put_note(self._place, self._number, self._before)
 
 
 class _AddWire(QUndoCommand):

@@ -60,7 +60,7 @@ class Listened:
         counts: of its exchanges.
         exploring: asks go over the line to find out what it is.
         resting: it is not listened to for now; what was heard stays.
-        asks: so many asks were made on it.
+        asks: so many rounds of asks were begun on it.
         silent: by code of the device (empty for others), who gives no reading any more.
         since_ns: it is listened to from here on, ns.
     """
@@ -170,7 +170,6 @@ class Listened:
             yield Note(str(error), self.name)
             return
         self._attempts.add(self._talk.begins)
-        self.asks += len(self._talk.begins)
         self._talk.begins.clear()
         if self._talk.over:
             self._talk = None
@@ -220,6 +219,7 @@ class Listened:
         base = now if late or self._due_ns is None else self._due_ns
         self._due_ns, self._began_ns = base + round(every * 1e9), now
         self._talk = Conversation(self._round(self.sheet), self._source, self._levels)
+        self.asks += 1
         try:
             self._talk.start()
         except PivetError as error:

@@ -41,7 +41,7 @@ class WireNow:
         exploring: asks go over the line to find out what it is.
         talking: a round of asks is going on.
         resting: it is not listened to.
-        asks: so many asks were made.
+        asks: so many rounds of asks were begun.
         edges: so many were heard.
         retries: so many of its exchanges were further tries.
         silent: by code of the device, why it gives no reading any more.

@@ -6,7 +6,7 @@ from collections.abc import Callable, Mapping
 APPLICATION_ID = 0x50495654
 """``PIVT``, in the file's header: tells a bench file from other SQLite files."""
 
-VERSION = 1
+VERSION = 2
 
 TABLES = """
 CREATE TABLE setting (key TEXT PRIMARY KEY, value TEXT NOT NULL) WITHOUT ROWID;
@@ -14,7 +14,8 @@ CREATE TABLE role (
     position INTEGER PRIMARY KEY, name TEXT NOT NULL, codes TEXT NOT NULL
 );
 CREATE TABLE sheet (
-    id TEXT PRIMARY KEY, family TEXT NOT NULL, name TEXT NOT NULL
+    id TEXT PRIMARY KEY, family TEXT NOT NULL, name TEXT NOT NULL,
+    content TEXT NOT NULL DEFAULT ''
 ) WITHOUT ROWID;
 CREATE TABLE code (
     family TEXT NOT NULL, bit INTEGER NOT NULL, code TEXT NOT NULL, weight INTEGER NOT NULL,
@@ -71,7 +72,12 @@ CREATE TABLE note (
 
 Migration = Callable[[sqlite3.Connection], None]
 
-MIGRATIONS: Mapping[int, Migration] = {}
+
+def _keep_sheets_whole(connection: sqlite3.Connection) -> None:
+    connection.execute("ALTER TABLE sheet ADD COLUMN content TEXT NOT NULL DEFAULT ''")
+
+
+MIGRATIONS: Mapping[int, Migration] = {1: _keep_sheets_whole}
 """By the version that a file has: makes the next one of it, within one transaction."""
 
 

@@ -253,6 +253,12 @@ class BenchFile:
             (wall_ns, wire, number, text),
         )
 
+    def put_note(self, wall_ns: int, text: str, wire: int, number: int) -> None:
+        """The note on an exchange; an empty one takes it away."""
+        self._connection.execute("DELETE FROM note WHERE wire = ? AND number = ?", (wire, number))
+        if text:
+            self.add_note(wall_ns, text, wire, number)
+
     def put_setting(self, key: str, value: str) -> None:
         """A setting, as JSON."""
         self._connection.execute("INSERT OR REPLACE INTO setting VALUES (?, ?)", (key, value))
@@ -266,13 +272,13 @@ class BenchFile:
         self,
         verdicts: Iterable[tuple[int, str]],
         codes: Iterable[tuple[str, int, str, int]],
-        sheets: Iterable[tuple[str, str, str]],
+        sheets: Iterable[tuple[str, str, str, str]],
     ) -> None:
-        """What numbers mean: verdicts, notices of each family, sheets."""
+        """What numbers mean: verdicts, notices of each family, sheets with their data files."""
         run = self._connection.executemany
         run("INSERT OR REPLACE INTO verdict VALUES (?, ?)", verdicts)
         run("INSERT OR REPLACE INTO code VALUES (?, ?, ?, ?)", codes)
-        run("INSERT OR REPLACE INTO sheet VALUES (?, ?, ?)", sheets)
+        run("INSERT OR REPLACE INTO sheet (id, family, name, content) VALUES (?, ?, ?, ?)", sheets)
 
     def tidy_blocks(self, line: int, before_ns: int, most_edges: int) -> int:
         """Makes one block of neighbours that end before a moment; gives how many went.
@@ -409,6 +415,19 @@ class BenchFile:
         """All notes: when, what, on which wire and exchange."""
         rows = self._rows("SELECT wall_ns, text, wire, number FROM note ORDER BY wall_ns")
         return [(row[0], row[1], row[2], row[3]) for row in rows]
+
+    def note_on(self, wire: int, number: int) -> str:
+        """The note on an exchange; empty when there is none."""
+        rows = self._rows("SELECT text FROM note WHERE wire = ? AND number = ?", (wire, number))
+        return str(rows[0][0]) if rows else ""
+
+    def sheet_content(self, sheet: str) -> str:
+        """The data file of a sheet as it was when it was used; empty in older files."""
+        columns = {row[1] for row in self._rows("PRAGMA table_info(sheet)")}
+        if "content" not in columns:
+            return ""
+        rows = self._rows("SELECT content FROM sheet WHERE id = ?", (sheet,))
+        return str(rows[0][0]) if rows else ""
 
     def edge_count(self) -> int:
         """Edges of all lines."""

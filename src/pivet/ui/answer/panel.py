@@ -51,6 +51,10 @@ class AnswerPanel(QFrame):
         self._check = QLabel()
         self._check.setWordWrap(True)
         self._check.setTextInteractionFlags(Qt.TextInteractionFlag.TextSelectableByMouse)
+        self._note = QLabel()
+        self._note.setWordWrap(True)
+        self._note.setTextFormat(Qt.TextFormat.PlainText)
+        self._note.setTextInteractionFlags(Qt.TextInteractionFlag.TextSelectableByMouse)
         self._sheet = QComboBox()
         self._listed: object = None
         self._sheet.setAccessibleName("Sensor type of this wire")
@@ -88,6 +92,7 @@ class AnswerPanel(QFrame):
         column.addLayout(head)
         column.addLayout(self._values)
         column.addWidget(self._check)
+        column.addWidget(self._note)
         column.addSpacing(4)
         column.addLayout(judged)
         column.addLayout(self._own)
@@ -109,7 +114,10 @@ class AnswerPanel(QFrame):
         """Shows the chosen exchange."""
         self._renew_sheets()
         self._renew_own()
-        report = self._session.report
+        report, note = self._session.report, self._session.note
+        self._note.setText(f"Note: {note}")
+        self._note.setVisible(bool(note))
+        self._note.setStyleSheet(f"color: {theme().accent.name()}")
         clear(self._values)
         clear(self._findings)
         shown = report is not None

@@ -11,7 +11,7 @@ from PySide6.QtWidgets import QMessageBox, QWidget
 
 from pivet.bench.capture import Capture
 from pivet.bench.kept import kept_captures
-from pivet.bench.person import read_person, write_roles
+from pivet.bench.person import Looked, read_looked, read_roles, write_looked, write_roles
 from pivet.bench.roles import Roles
 from pivet.errors import OutputError, PivetError
 from pivet.files.benchfile.opening import SUFFIX
@@ -116,19 +116,38 @@ class BenchKeeper(QObject):
         self.bench = bench
         self.unnamed = bench.path.parent == self._folder
         self.throwaway = False
-        try:
-            self._kept_roles = read_person(bench)
-        except PivetError as error:
-            self.said.emit(str(error), True)
-        self._session.put_roles(self._session.roles.joined(self._kept_roles))
         for capture in captures:
             self._session.add_capture(capture)
+        try:
+            self._kept_roles = read_roles(bench)
+            self._session.put_roles(self._session.roles.joined(self._kept_roles))
+            self._look(read_looked(bench))
+        except PivetError as error:
+            self.said.emit(str(error), True)
         self.opened.emit(bench.path)
         self.changed.emit()
         if bench.read_only:
             self.said.emit(f"{bench.why}.", False)
         elif not captures:
             self.said.emit(f"{bench.path.name} holds no exchange yet.", False)
+
+    def _look(self, looked: Looked | None) -> None:
+        """Goes where the person looked last."""
+        for number, capture in enumerate(self._session.captures):
+            for at, wire in enumerate(capture.wires):
+                kept = capture.kept
+                if looked and kept and (kept.id, wire.title) == (looked.capture, looked.wire):
+                    self._session.choose_wire((number, at))
+                    self._session.choose_number(looked.number)
+
+    def _keep_look(self, bench: BenchFile) -> None:
+        capture, wire = self._session.capture, self._session.wire
+        if bench.read_only or capture is None or capture.kept is None or wire is None:
+            return
+        try:
+            write_looked(bench, Looked(capture.kept.id, wire.title, self._session.number))
+        except PivetError as error:
+            self.said.emit(str(error), True)
 
     def save_as(self, path: Path, over: Callable[[], None] | None = None) -> None:
         """Goes on in a file with a name; listening goes on meanwhile."""
@@ -191,6 +210,7 @@ class BenchKeeper(QObject):
         bench = self.bench
         if bench is None:
             return
+        self._keep_look(bench)
         self.bench = None
         for number in reversed(range(len(self._session.captures))):
             if self._session.captures[number].kept is not None:

@@ -1,6 +1,6 @@
 """Adding a live wire: source, line, what answers there, how it is asked, its name."""
 
-from PySide6.QtCore import Signal
+from PySide6.QtCore import Qt, Signal
 from PySide6.QtWidgets import (
     QComboBox,
     QDialog,
@@ -50,7 +50,7 @@ class AddWire(QDialog):
     def __init__(self, desk: Desk, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self.setWindowTitle("Add a wire")
-        self.setMinimumWidth(560)
+        self.setMinimumWidth(620)
         self._desk = desk
         self._thread: ListeningThread | None = None
         self._found: Found | None = None
@@ -60,6 +60,8 @@ class AddWire(QDialog):
         self.source.setToolTip(HINT)
         self.opener = QPushButton("Open")
         self.find_out = QPushButton("What answers there?")
+        self.find_out.setAutoDefault(False)
+        self.opener.setAutoDefault(False)
         self.said, self.answer = QLabel(), QLabel()
         self.sensor = QComboBox()
         self.asking = AskingForm()
@@ -79,15 +81,18 @@ class AddWire(QDialog):
         second.addWidget(self.second, 1)
         for label in (self.said, self.answer):
             label.setWordWrap(True)
+            label.setMinimumHeight(2 * label.fontMetrics().lineSpacing() + 2)
+            label.setAlignment(Qt.AlignmentFlag.AlignTop)
+        self.answer.setMinimumHeight(4 * self.answer.fontMetrics().lineSpacing() + 2)
         form = QFormLayout()
-        form.addRow("&1  Source", first)
+        form.addRow("1  Source", first)
         form.addRow("", self.said)
-        form.addRow("&2  Line", second)
-        form.addRow("&3  Sensor", self.sensor)
+        form.addRow("2  Line", second)
+        form.addRow("3  Sensor", self.sensor)
         form.addRow("", self.find_out)
         form.addRow("", self.answer)
-        form.addRow("&4  Asking", self.asking)
-        form.addRow("&5  Name", self.name)
+        form.addRow("4  Asking", self.asking)
+        form.addRow("5  Name", self.name)
         for box, name in (
             (self.source, "Source"),
             (self.line, "Line"),

@@ -1,5 +1,6 @@
 """How a wire is asked: interval with its reason, retries, and how the sensor is wired."""
 
+from PySide6.QtCore import Qt
 from PySide6.QtWidgets import (
     QCheckBox,
     QComboBox,
@@ -56,8 +57,10 @@ class AskingForm(QWidget):
         form.addRow("Retries", self.retries)
         form.addRow("Wiring", self.wiring)
         self.asks.toggled.connect(self._renew)
-        for label in (self.reason, self.wiring):
+        for label, lines in ((self.reason, 2), (self.wiring, 4)):
             label.setStyleSheet(f"color: {theme().faint.name()}")
+            label.setAlignment(Qt.AlignmentFlag.AlignTop)
+            label.setMinimumHeight(lines * label.fontMetrics().lineSpacing() + 2)
         self.show_sheet(None)
 
     def show_sheet(self, sheet: Sheet | None) -> None:

@@ -1,5 +1,6 @@
 """What the window offers for listening and for the bench file."""
 
+import math
 from pathlib import Path
 
 from PySide6.QtCore import QObject, Signal
@@ -19,6 +20,12 @@ from pivet.ui.settings import Settings
 from pivet.ui.standin.pane import StandinPane
 from pivet.ui.standin.process import StandinProcess
 
+PACES = (
+    ("its own pace", 1.0),
+    ("4 times as fast", 4.0),
+    ("30 times as fast", 30.0),
+    ("as fast as it goes", math.inf),
+)
 BENCHES = f"Benches (*{SUFFIX})"
 
 
@@ -55,6 +62,7 @@ class LiveControls(QObject):
         self.bar = LiveBar(session)
         self.cave: StandinProcess | None = None
         self.pane: StandinPane | None = None
+        self.dialog: AddWire | None = None
         self.place_for_pane: QVBoxLayout | None = None
         self._cave_waits: list[bool] = []
         session.refuse = notice.say
@@ -82,13 +90,13 @@ class LiveControls(QObject):
 
     def add_wire(self) -> AddWire:
         """Opens the dialog that adds a live wire."""
-        dialog = AddWire(self.desk, self._window)
+        self.dialog = dialog = AddWire(self.desk, self._window)
         dialog.source_asked.connect(lambda where: self.listen(where, ()))
         dialog.cave_asked.connect(lambda: self.listen_to_cave(False))
         dialog.open()
         return dialog
 
-    def listen(self, where: str, setups: tuple[()] | None = None) -> None:
+    def listen(self, where: str, setups: tuple[()] | None = None, pace: float = 1.0) -> None:
         """Begins to listen to a source: to everything on it, or to nothing yet."""
         whole = where.startswith(("folder:", "replay:"))
         try:
@@ -97,7 +105,7 @@ class LiveControls(QObject):
             self._notice.say(str(error))
             return
         self.keeper.throwaway &= self.cave is not None and where == self.cave.path
-        self.desk.listen(where, bench, None if whole else setups)
+        self.desk.listen(where, bench, None if whole else setups, pace)
 
     def listen_to_cave(self, whole: bool = True) -> None:
         """Starts the simulated cave, and listens to all its wires or to none yet."""
@@ -140,8 +148,14 @@ class LiveControls(QObject):
         name, _ = QFileDialog.getOpenFileName(
             self._window, "Replay a capture", self._settings.folder, "Captures (*.vcd *.csv)"
         )
-        if name:
-            self.listen(f"replay:{name}")
+        if not name:
+            return
+        words = [text for text, _ in PACES]
+        word, chosen = QInputDialog.getItem(
+            self._window, "Replay a capture", "How fast:", words, 0, False
+        )
+        if chosen:
+            self.listen(f"replay:{name}", pace=dict(PACES)[word])
 
     def choose_folder(self) -> None:
         """Asks for a folder, and takes in what is dropped there."""
@@ -211,6 +225,18 @@ class LiveControls(QObject):
         )
         if chosen:
             self._session.choose_number(number)
+
+    def change_note(self) -> None:
+        """Asks for a note on the shown exchange."""
+        session = self._session
+        if session.capture is None or session.capture.kept is None:
+            self._notice.say("Notes stand in a bench: this capture is a file of its own.", False)
+            return
+        text, chosen = QInputDialog.getMultiLineText(
+            self._window, "Note", f"On exchange {session.number}:", session.note
+        )
+        if chosen:
+            session.change_note(text.strip())
 
     def close(self) -> bool:
         """Ends everything; False when the person wants to go on."""

@@ -85,8 +85,8 @@ class Desk(QObject):
         if news is None or thread.kept is None:
             return
         key = thread.capture().key
-        if not news.over:
-            self._session.hear(key, Live(news.wires, news.here, news.zero_ns))
+        here = news.here or news.over
+        self._session.hear(key, Live(news.wires, here, news.zero_ns))
         self._tell(news)
 
     def _tell(self, news: News) -> None:
