@@ -4,7 +4,7 @@ import itertools
 from dataclasses import replace
 
 from pivet.bench.live import events as ev
-from pivet.bench.live.setup import WireSetup, refuse_hurry
+from pivet.bench.live.setup import WireSetup, least_interval_s, refuse_hurry
 from pivet.errors import InputError
 from pivet.judge.verdict import Verdict
 from pivet.sheets.load import all_sheets, find_sheet
@@ -128,6 +128,23 @@ class Asking(CaveTest):
         for sheet in all_sheets().values():
             with self.assertRaises(InputError):
                 refuse_hurry(sheet, 0.01)
+
+    def test_the_interval_holds_when_asks_come_late(self) -> None:
+        """Late rounds, retries, and a person who wants it now: never too soon for the sheet."""
+        names = {"shelf_A": "dht22", "wash_room": "dht11", "brine_vat": "hc-sr04"}
+        setups = [replace(wire(name, sheet), retries=2) for name, sheet in names.items()]
+        self.listen(*(replace(row, every_s=least_interval_s(row.sheet)) for row in setups))
+        for plugged in (True, False, True):
+            for name in names:
+                self.cave.plug(name, plugged, self.now_us)
+            for _ in range(30):
+                self.passes(0.3)
+                for row in self.listener.wires:
+                    row.ask_now()
+        for row in setups:
+            starts = [e.report().start_ns / 1e9 for e in self.heard(row.name) if not e.revised]
+            least = min(after - before for before, after in itertools.pairwise(starts))
+            self.assertGreaterEqual(least, 0.999 * least_interval_s(row.sheet), row.name)
 
     def test_breath(self) -> None:
         """Humidity climbs within seconds; temperature takes its time."""

@@ -41,10 +41,11 @@ from pivet.ui.help.pages import PAGES
 from pivet.ui.jobs import JobBar
 from pivet.ui.live.controls import LiveControls
 from pivet.ui.notice_bar import NoticeBar
-from pivet.ui.session import NOWHERE, Session
+from pivet.ui.session import Session
 from pivet.ui.settings import Settings
 from pivet.ui.taking import Taking
 from pivet.ui.theme import ThemeChoice, apply_theme
+from pivet.ui.viewpoint import NOWHERE
 
 SIZE = (1280, 800)
 LEAST_SIZE = (1140, 690)

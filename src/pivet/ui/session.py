@@ -9,12 +9,11 @@ from pathlib import Path
 from typing import TYPE_CHECKING, Any, Protocol
 
 from PySide6.QtCore import QObject, Signal
-from PySide6.QtGui import QUndoCommand, QUndoStack
+from PySide6.QtGui import QUndoStack
 
 from pivet.bench.air import AirSource, air_sources
 from pivet.bench.capture import Capture
 from pivet.bench.choices import Choices
-from pivet.bench.live.stream import CHAPTER
 from pivet.bench.roles import Roles
 from pivet.bench.text import short_names
 from pivet.bench.wire import Wire
@@ -23,15 +22,14 @@ from pivet.judge.report import Report
 from pivet.progress import Progress
 from pivet.readings.track import Track
 from pivet.sheets.model import Sheet
+from pivet.ui.changes import AddWire, ChangeNote, ChangeRoles, ChooseKept, ReplaceWire
+from pivet.ui.viewpoint import NOWHERE, Moved, Viewpoint
 
 if TYPE_CHECKING:  # listening is imported when somebody listens
     from pivet.bench.live.listening import WireNow
 
 Place = tuple[int, int]
 """Number of a capture and of a wire in it."""
-
-NOWHERE = 1 << 40
-"""A number behind every exchange."""
 
 LONG_EDGES = 2_000_000
 """A wire of more edges is judged anew beside the window: it takes up to 0.1 µs an edge."""
@@ -102,9 +100,8 @@ class Session(QObject):
         self.refuse: Callable[[str], None] = lambda _: None
         self.live: dict[tuple[Path, int], Live] = {}
         self._place: Place | None = None
-        self._index = 0
-        self._part: Wire | None = None
-        self._follows = self._picked = False
+        self._view = Viewpoint()
+        self._picked = False
         self._remembered: dict[tuple[tuple[Path, int], str], int] = {}
         self._report: Report | None = None
         self._hovered: frozenset[int] = frozenset()
@@ -125,9 +122,7 @@ class Session(QObject):
     @property
     def wire(self) -> Wire | None:
         """The chosen wire; of one that is long the part that is looked at."""
-        if self._part is not None or self._place is None:
-            return self._part
-        return self._newest(self._place)
+        return self._view.wire
 
     def _newest(self, place: Place) -> Wire:
         return self.captures[place[0]].wires[place[1]]
@@ -135,17 +130,17 @@ class Session(QObject):
     @property
     def index(self) -> int:
         """Where the chosen exchange stands in ``wire``."""
-        return self._index
+        return self._view.index
 
     @property
     def number(self) -> int:
         """Number of the chosen exchange, as people count it."""
-        return self._index + (self.wire.first if self.wire is not None else 0)
+        return self._view.number
 
     @property
     def follows(self) -> bool:
         """The newest exchange of a live wire is shown as it comes."""
-        return self._follows and self.live_now is not None
+        return self._view.follows and self.live_now is not None
 
     @property
     def live_now(self) -> "Live | None":
@@ -163,7 +158,7 @@ class Session(QObject):
         """The chosen exchange."""
         wire = self.wire
         if self._report is None and wire is not None and len(wire):
-            self._report = wire.report(self._index, self.roles.names)
+            self._report = wire.report(self.index, self.roles.names)
         return self._report
 
     @property
@@ -206,10 +201,9 @@ class Session(QObject):
 
     def _begin_wire(self) -> None:
         """A long wire is shown at its end, others at their beginning."""
-        self._part, wire = None, self.wire
-        long = self.capture is not None and self.capture.kept is not None
-        self._index = max(len(wire) - 1, 0) if wire is not None and long else 0
-        self._follows = True
+        capture, place = self.capture, self._place
+        newest = None if place is None else self._newest(place)
+        self._view.begin(newest, capture is not None and capture.kept is not None)
 
     def _first_place(self) -> Place | None:
         for number, capture in enumerate(self.captures):
@@ -235,8 +229,7 @@ class Session(QObject):
         capture, wire = self.captures[place[0]], self._newest(place)
         number = self._remembered.get((capture.key, wire.name))
         if number is not None:
-            self._stand_at(number)
-        self._follows = self._at_end()
+            self._view.go(number, self._read)
         self._tell_wire()
         self.follow_changed.emit()
 
@@ -266,36 +259,16 @@ class Session(QObject):
         wire = self.wire
         if wire is None or not len(wire):
             return
-        before, stood = wire, self._index
-        self._stand_at(number)
-        self._follow(self._at_end())
-        if self.wire is not before:
+        stood, followed = self.index, self._view.follows
+        self._view.go(number, self._read)
+        if self._view.follows != followed:
+            self.follow_changed.emit()
+        if self.wire is not wire:
             self._tell_wire()
-        elif self._index != stood:
+        elif self.index != stood:
             self._report, self._hovered, self._chosen = None, frozenset(), frozenset()
             self.exchange_changed.emit()
             self.lit_changed.emit()
-
-    def _stand_at(self, number: int) -> None:
-        """Goes to an exchange, in the newest part of the wire or in one that is read."""
-        assert self._place is not None
-        newest = self._newest(self._place)
-        number = min(max(number, 0), max(newest.end - 1, 0))
-        if number >= newest.first:
-            self._part, self._index = None, number - newest.first
-            return
-        part = self._part
-        if part is None or not self._holds(part, number):
-            part = self._read(newest, number)
-        if part is None:
-            self._part, self._index = None, 0
-        else:
-            self._part, self._index = part, number - part.first
-
-    def _holds(self, part: Wire, number: int) -> bool:
-        """Whether a part holds an exchange, and enough before it to judge it as when heard."""
-        ahead = 0 if part.first == 0 else CHAPTER
-        return part.first + ahead <= number < part.end
 
     def _read(self, wire: Wire, number: int) -> Wire | None:
         """A part of a long wire; None when it cannot be read."""
@@ -308,30 +281,23 @@ class Session(QObject):
             self.refuse(str(error))
             return None
 
-    def _at_end(self) -> bool:
-        wire = self.wire
-        return self._part is None and wire is not None and self._index >= len(wire) - 1
-
-    def _follow(self, follows: bool) -> None:
-        if follows != self._follows:
-            self._follows = follows
-            self.follow_changed.emit()
-
     def follow_newest(self, follows: bool) -> None:
         """Goes to the newest exchange and on with it, or stays where it is."""
         if follows:
             self.choose_number(NOWHERE)
-        self._follow(follows)
+        if follows != self._view.follows:
+            self._view.follows = follows
+            self.follow_changed.emit()
 
     def step_not_sound(self, step: int) -> bool:
         """Shows the next (1) or previous (-1) exchange that is not sound, if there is one."""
         wire = self.wire
         if wire is None:
             return False
-        found = wire.next_not_sound(self._index, step)
+        found = wire.next_not_sound(self.index, step)
         number = None if found is None else wire.first + found
         kept = self.capture.kept if self.capture is not None else None
-        if number is None and kept is not None and (wire.first if step < 0 else self._part):
+        if number is None and kept is not None and (wire.first if step < 0 else self._view.part):
             try:
                 number = kept.next_not_sound(wire, self.number, step)
             except PivetError as error:
@@ -368,7 +334,7 @@ class Session(QObject):
                 self._tell_wire()
         self.live_changed.emit()
         if before is not None:
-            self._go_on(before)
+            self._go_on()
 
     def _first_of(self, number: int, live: "Live") -> Place | None:
         """The wire to show while the person has picked none: the first that is known."""
@@ -378,26 +344,17 @@ class Session(QObject):
         places = [titles.index(row.name) for row in live.wires if row.name in titles]
         return (number, places[0]) if places else None
 
-    def _go_on(self, before: Wire) -> None:
+    def _go_on(self) -> None:
         """The chosen wire may have grown: follows it, or stays."""
         assert self._place is not None
-        newest = self._newest(self._place)
-        if newest is before or self._part is not None:
-            return
-        if self._follows:
-            self._index = max(len(newest) - 1, 0)
+        moved = self._view.grow(self._newest(self._place))
+        if moved is Moved.ON:
             self._tell_wire()
-            return
-        index = before.first + self._index - newest.first
-        if index < 0:
-            # Where the person looks is no longer in the newest part: that one is kept.
-            self._part = before
-            return
-        self._index = index
-        stood, self._report = self._report, None
-        self.wire_changed.emit()
-        if stood is None or self.report is None or stood.end_ns != self.report.end_ns:
-            self.exchange_changed.emit()
+        elif moved is Moved.STAYS:
+            stood, self._report = self._report, None
+            self.wire_changed.emit()
+            if stood is None or self.report is None or stood.end_ns != self.report.end_ns:
+                self.exchange_changed.emit()
 
     def rename(self, before: Path, path: Path) -> None:
         """The captures of a bench file go on in another file."""
@@ -445,7 +402,7 @@ class Session(QObject):
         if place is None or before is None:
             return
         if self.captures[place[0]].kept is not None:
-            self.undo.push(_ChooseKept(self, place, before.choices, choices, name))
+            self.undo.push(ChooseKept(self, place, before.choices, choices, name))
             return
 
         def work(progress: Progress) -> Wire:
@@ -455,7 +412,7 @@ class Session(QObject):
 
         def done(after: Wire) -> None:
             if self._stands(place, before):
-                self.undo.push(_ReplaceWire(self, place, before, after, name))
+                self.undo.push(ReplaceWire(self, place, before, after, name))
 
         if self.run_long is None or before.edge_count < LONG_EDGES:
             done(before.chosen(choices))
@@ -471,7 +428,7 @@ class Session(QObject):
     def change_roles(self, roles: Roles, name: str) -> None:
         """Names or replaces devices.  Can be undone."""
         if roles != self.roles:
-            self.undo.push(_ChangeRoles(self, roles, name))
+            self.undo.push(ChangeRoles(self, roles, name))
 
     def put_roles(self, roles: Roles) -> None:
         """Takes other roles; for undo commands and the start."""
@@ -495,7 +452,7 @@ class Session(QObject):
 
     def add_wire(self, number: int, wire: Wire) -> None:
         """Adds a wire to a capture.  Can be undone."""
-        self.undo.push(_AddWire(self, number, wire))
+        self.undo.push(AddWire(self, number, wire))
 
     @property
     def note(self) -> str:
@@ -511,7 +468,7 @@ class Session(QObject):
     def change_note(self, text: str) -> None:
         """Gives the chosen exchange a note; an empty one takes it away.  Can be undone."""
         if self._place is not None and text != self.note:
-            self.undo.push(_ChangeNote(self, self._place, self.number, self.note, text))
+            self.undo.push(ChangeNote(self, self._place, self.number, self.note, text))
 
     def put_note(self, place: Place, number: int, text: str) -> None:
         """Gives an exchange a note; for undo commands."""
@@ -534,9 +491,9 @@ class Session(QObject):
         except PivetError as error:
             self.refuse(str(error))
         self.captures[number] = capture.with_wire(at, newest.chosen(choices))
-        if place == self._place and self._part is not None:
-            self._part = self._part.chosen(choices)
-        elif place != self._place:
+        if place == self._place:
+            self._view.choose(self._newest(place), choices)
+        else:
             self._place = place
             self._begin_wire()
         self._tell_all()
@@ -545,8 +502,9 @@ class Session(QObject):
         """Puts a wire in the place of another; for undo commands."""
         number, at = place
         self.captures[number] = self.captures[number].with_wire(at, wire)
-        index = self._index if place == self._place else 0
-        self._place, self._index, self._part = place, min(index, max(len(wire) - 1, 0)), None
+        index = self.index if place == self._place else 0
+        self._place = place
+        self._view.put(wire, index)
         self._tell_all()
 
     def put_wires(self, number: int, wires: tuple[Wire, ...], others: tuple[str, ...]) -> None:
@@ -555,86 +513,3 @@ class Session(QObject):
         self._place = (number, len(wires) - 1) if wires else self._first_place()
         self._begin_wire()
         self._tell_all()
-
-
-class _ReplaceWire(QUndoCommand):
-    """Puts one wire in the place of another."""
-
-    def __init__(
-        self, session: Session, place: Place, before: Wire, after: Wire, name: str
-    ) -> None:
-        super().__init__(f"{name} on {before.label}")
-        self._session, self._place = session, place
-        self._before, self._after = before, after
-
-    def redo(self) -> None:
-        self._session.put_wire(self._place, self._after)
-
-    def undo(self) -> None:
-        self._session.put_wire(self._place, self._before)
-
-
-class _ChooseKept(QUndoCommand):
-    """Judges a wire of a bench file by other choices."""
-
-    def __init__(
-        self, session: Session, place: Place, before: Choices, after: Choices, name: str
-    ) -> None:
-        super().__init__(f"{name} on {session.captures[place[0]].wires[place[1]].label}")
-        self._session, self._place = session, place
-        self._before, self._after = before, after
-
-    def redo(self) -> None:
-        self._session.put_choices(self._place, self._after)
-
-    def undo(self) -> None:
-        self._session.put_choices(self._place, self._before)
-
-
-class _ChangeNote(QUndoCommand):
-    """Gives an exchange another note."""
-
-    def __init__(
-        self, session: Session, place: Place, number: int, before: str, after: str
-    ) -> None:
-        super().__init__(f"note on exchange {number}")
-        self._session, self._place, self._number = session, place, number
-        self._before, self._after = before, after
-
-    def redo(self) -> None:
-        self._session.put_note(self._place, self._number, self._after)
-
-    def undo(self) -> None:
-        self._session.put_note(self._place, self._number, self._before)
-
-
-class _AddWire(QUndoCommand):
-    """Adds a wire to a capture."""
-
-    def __init__(self, session: Session, number: int, wire: Wire) -> None:
-        super().__init__(f"wire {wire.label}")
-        self._session, self._number, self._wire = session, number, wire
-        self._wires = session.captures[number].wires
-        self._others = session.captures[number].others
-
-    def redo(self) -> None:
-        used = {line.name for line in self._wire.lines}
-        others = tuple(name for name in self._others if name not in used)
-        self._session.put_wires(self._number, (*self._wires, self._wire), others)
-
-    def undo(self) -> None:
-        self._session.put_wires(self._number, self._wires, self._others)
-
-
-class _ChangeRoles(QUndoCommand):
-    """Names or replaces devices."""
-
-    def __init__(self, session: Session, after: Roles, name: str) -> None:
-        super().__init__(name)
-        self._session, self._before, self._after = session, session.roles, after
-
-    def redo(self) -> None:
-        self._session.put_roles(self._after)
-
-    def undo(self) -> None:
-        self._session.put_roles(self._before)

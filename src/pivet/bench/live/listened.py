@@ -79,7 +79,7 @@ class Listened:
         self._talk: Conversation[bool] | None = None
         self._bus = Bus()
         self._due_ns: int | None = None
-        self._began_ns: int | None = None
+        self._asked_ns: int | None = None
         self._attempts = Attempts()
         self._told = 0
         self._shown: Wire | None = None
@@ -170,6 +170,10 @@ class Listened:
             yield Note(str(error), self.name)
             return
         self._attempts.add(self._talk.begins)
+        # A round of 1-Wire is many asks, and its interval is from round to round.
+        if self.sheet is not None and self.sheet.family != "onewire":
+            for begin_ns, _ in self._talk.begins:
+                self._asked_ns = max(begin_ns, self._asked_ns or begin_ns)
         self._talk.begins.clear()
         if self._talk.over:
             self._talk = None
@@ -180,11 +184,7 @@ class Listened:
 
     def ask_now(self) -> None:
         """The next round begins as soon as the sheet allows."""
-        if self._began_ns is None or self.sheet is None:
-            self._due_ns = None
-        else:
-            least = least_interval_s(self.sheet) * HOST_SLOWER
-            self._due_ns = self._began_ns + round(least * 1e9)
+        self._due_ns = None
 
     @property
     def asks_itself(self) -> bool:
@@ -206,10 +206,17 @@ class Listened:
         """When it is asked next, ns; None when that is at once, or never."""
         return self._due_ns if self.asks_itself else None
 
+    @property
+    def _earliest_ns(self) -> int:
+        """Before this moment the sheet forbids to ask, also when the last ask came late, ns."""
+        if self._asked_ns is None or self.sheet is None:
+            return 0
+        return self._asked_ns + round(least_interval_s(self.sheet) * HOST_SLOWER * 1e9)
+
     def ask_if_due(self) -> Iterator[Event]:
         """Begins a round of asks when it is time."""
         now = self._source.now_ns()
-        due = self._due_ns is None or now >= self._due_ns
+        due = (self._due_ns is None or now >= self._due_ns) and now >= self._earliest_ns
         if not self.asks_itself or self._talk is not None or not due:
             return
         assert self.sheet is not None and self.setup.every_s is not None
@@ -217,7 +224,7 @@ class Listened:
         every = max(every, least_interval_s(self.sheet) * HOST_SLOWER)
         late = self._due_ns is None or now - self._due_ns > every * 1e9
         base = now if late or self._due_ns is None else self._due_ns
-        self._due_ns, self._began_ns = base + round(every * 1e9), now
+        self._due_ns, self._asked_ns = base + round(every * 1e9), now
         self._talk = Conversation(self._round(self.sheet), self._source, self._levels)
         self.asks += 1
         try:

@@ -331,7 +331,7 @@ class Listener:
     def _come_back(self, timeout_s: float) -> Iterator[Event]:
         wait = self._retry_at - self._clock()
         if wait > 0:
-            self._sleep(min(wait, timeout_s))
+            self._sleep(min(max(wait, LEAST_S), timeout_s))
             return
         try:
             about = self.source.open()

@@ -1,0 +1,105 @@
+"""What a person changes in the shown work, so that it can be undone."""
+
+from typing import TYPE_CHECKING
+
+from PySide6.QtGui import QUndoCommand
+
+from pivet.bench.choices import Choices
+from pivet.bench.roles import Roles
+from pivet.bench.wire import Wire
+
+if TYPE_CHECKING:
+    from pivet.ui.session import Place, Session
+
+
+class ReplaceWire(QUndoCommand):
+    """Puts one wire in the place of another."""
+
+    def __init__(
+        self, session: "Session", place: "Place", before: Wire, after: Wire, name: str
+    ) -> None:
+        super().__init__(f"{name} on {before.label}")
+        self._session, self._place = session, place
+        self._before, self._after = before, after
+
+    def redo(self) -> None:
+        """Does it."""
+        self._session.put_wire(self._place, self._after)
+
+    def undo(self) -> None:
+        """Takes it back."""
+        self._session.put_wire(self._place, self._before)
+
+
+class ChooseKept(QUndoCommand):
+    """Judges a wire of a bench file by other choices."""
+
+    def __init__(
+        self, session: "Session", place: "Place", before: Choices, after: Choices, name: str
+    ) -> None:
+        super().__init__(f"{name} on {session.captures[place[0]].wires[place[1]].label}")
+        self._session, self._place = session, place
+        self._before, self._after = before, after
+
+    def redo(self) -> None:
+        """Does it."""
+        self._session.put_choices(self._place, self._after)
+
+    def undo(self) -> None:
+        """Takes it back."""
+        self._session.put_choices(self._place, self._before)
+
+
+class ChangeNote(QUndoCommand):
+    """Gives an exchange another note."""
+
+    def __init__(
+        self, session: "Session", place: "Place", number: int, before: str, after: str
+    ) -> None:
+        super().__init__(f"note on exchange {number}")
+        self._session, self._place, self._number = session, place, number
+        self._before, self._after = before, after
+
+    def redo(self) -> None:
+        """Does it."""
+        self._session.put_note(self._place, self._number, self._after)
+
+    def undo(self) -> None:
+        """Takes it back."""
+        self._session.put_note(self._place, self._number, self._before)
+
+
+class AddWire(QUndoCommand):
+    """Adds a wire to a capture."""
+
+    def __init__(self, session: "Session", number: int, wire: Wire) -> None:
+        super().__init__(f"wire {wire.label}")
+        self._session, self._number, self._wire = session, number, wire
+        self._wires = session.captures[number].wires
+        self._others = session.captures[number].others
+
+    def redo(self) -> None:
+        """Does it."""
+        used = {line.name for line in self._wire.lines}
+        others = tuple(name for name in self._others if name not in used)
+        self._session.put_wires(self._number, (*self._wires, self._wire), others)
+
+    def undo(self) -> None:
+        """Takes it back."""
+        self._session.put_wires(self._number, self._wires, self._others)
+
+
+class ChangeRoles(QUndoCommand):
+    """Names or replaces devices."""
+
+    def __init__(self, session: "Session", after: Roles, name: str) -> None:
+        super().__init__(name)
+        self._session, self._before, self._after = session, session.roles, after
+
+    def redo(self) -> None:
+        """Does it."""
+        self._session.put_roles(self._after)
+
+    def undo(self) -> None:
+        """Takes it back."""
+        self._session.put_roles(self._before)

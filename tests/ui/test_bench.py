@@ -1,0 +1,230 @@
+"""Bench files in the real window: long wires, notes, choices, what cannot be opened."""
+
+import shutil
+import sqlite3
+from dataclasses import replace
+from pathlib import Path
+from unittest import mock
+
+from PySide6.QtWidgets import QFileDialog, QInputDialog, QMessageBox
+
+from pivet.bench.kept import KeptCapture
+from pivet.bench.live.listening import News, WireNow, wire_now
+from pivet.bench.recorder import Recorder
+from pivet.files.benchfile.store import BenchFile
+from pivet.judge.verdict import Verdict
+from pivet.ui.session import Live
+from tests.live.cave import CaveTest, wire
+from tests.ui.base import WindowTest
+
+FAST = replace(wire("brine_vat", "hc-sr04"), every_s=0.06)
+_recorded: list[bytes] = []
+
+
+class BenchWindowTest(CaveTest, WindowTest):
+    """Has a cave on a made clock, and a window."""
+
+    def long_night(self) -> Path:
+        """A file with more exchanges of brine_vat than stay in memory, made once."""
+        path = self.folder / "night.pivet"
+        if not _recorded:
+            self.record(path)
+            _recorded.append(path.read_bytes())
+        path.write_bytes(_recorded[0])
+        return path
+
+    def record(self, path: Path) -> None:
+        """Hundreds of shots, the sensor off at the beginning, and some rounds of thermometers."""
+        self.listen(FAST, wire("wheels", "onewire"))
+        bench = BenchFile.create(path)
+        recorder = Recorder(bench, self.listener, "made up", self.clock.seconds)
+        vat = self.cave.circuits["brine_vat"]
+        for seconds, plugged in ((2.0, False), (45.0, True)):
+            vat.plug(plugged, self.now_us)
+            for event in self.passes(seconds):
+                recorder.tell(event)
+        recorder.keep(now=True)
+        bench.close()
+
+
+class Files(BenchWindowTest):
+    """Opening, walking, changing, saving, closing."""
+
+    def show(self, path: Path) -> None:
+        """Opens a file, and looks at the vat."""
+        self.open(path)
+        titles = [wire.title for wire in self.session.captures[0].wires]
+        self.session.choose_wire((0, titles.index("brine_vat")))
+        self.vat = next(row.id for row in self.bench.wires() if row.name == "brine_vat")
+
+    @property
+    def bench(self) -> BenchFile:
+        """The bench that is open in the window."""
+        assert self.window.live.keeper.bench is not None
+        return self.window.live.keeper.bench
+
+    def test_walk(self) -> None:
+        """A long wire is walked from end to end, by number and by verdict; all is the file's."""
+        path = self.long_night()
+        self.drop(path)
+        self.assertIn("night.pivet", self.window.windowTitle())
+        self.assertEqual([path], self.window._settings.recent())
+        self.show(path)
+        last = self.session.number
+        self.assertGreater(last, 600)
+        self.press("PgUp")
+        self.assertEqual(last - 1, self.session.number)
+        self.press("Home")
+        self.assertEqual(0, self.session.number)
+        self.press("Shift+PgUp")
+        self.assertIn("sound", self.window.notice.text)
+        with mock.patch.object(QInputDialog, "getInt", return_value=(300, True)):
+            self.press("Ctrl+G")
+        self.assertEqual(300, self.session.number)
+        self.assertEqual(300, self.session.report.number)
+        for _ in range(30):
+            self.press("PgUp")
+        self.assertEqual(270, self.session.number)
+        for _ in range(240):
+            self.session.choose_exchange(self.session.index + 1)
+        self.assertEqual(510, self.session.number)
+        self.press("Shift+PgUp")
+        self.assertLess(self.session.number, 30)
+        for number in (0, 100, 300, last):
+            self.session.choose_number(number)
+            (row,) = self.bench.exchanges(self.vat, number, number + 1)
+            self.assertEqual(row.start_ns, self.session.report.start_ns)
+            self.assertEqual(Verdict(row.verdict), self.session.report.verdict)
+
+    def test_what_a_person_changes(self) -> None:
+        """Notes, type, names: kept in the file, undone, redone; the place is remembered."""
+        path = self.long_night()
+        self.show(path)
+        self.session.choose_number(17)
+        with mock.patch.object(QInputDialog, "getMultiLineText", return_value=("door open", True)):
+            self.press("Ctrl+T")
+        self.assertEqual("door open", self.session.note)
+        self.press("Ctrl+Z")
+        self.assertEqual("", self.session.note)
+        self.press("Ctrl+Shift+Z")
+        combo = self.page.answer._sheet
+        combo.activated.emit(combo.findText("three-pin echo sensor (ping3)"))
+        self.assertEqual("ping3", self.session.wire.sheet.id)
+        self.press("Ctrl+Z")
+        self.assertEqual("hc-sr04", self.session.wire.sheet.id)
+        self.press("Ctrl+Shift+Z")
+        code = next(track.rom for track in self.session.captures[0].wires[0].tracks if track.rom)
+        self.session.change_roles(self.session.roles.named(code, "door wheel"), "name")
+        self.press("Ctrl+W")
+        self.assertEqual([], self.session.captures)
+        self.session.put_roles(self.session.roles.named(code, ""))
+        self.open(path)
+        self.assertEqual(17, self.session.number)
+        self.assertEqual("door open", self.session.note)
+        self.assertEqual("ping3", self.session.wire.sheet.id)
+        self.assertEqual("door wheel", self.session.roles.names[code])
+
+    def test_save_as(self) -> None:
+        """What is saved under another name is the same; work goes on there."""
+        path = self.long_night()
+        self.show(path)
+        vat = self.vat
+        other = self.folder / "copy.pivet"
+        with mock.patch.object(QFileDialog, "getSaveFileName", return_value=(str(other), "")):
+            self.press("Ctrl+S")
+        self.finish_jobs()
+        self.assertIn("copy.pivet", self.window.windowTitle())
+        self.session.choose_number(5)
+        self.session.change_note("only in the copy")
+        self.press("Ctrl+W")
+        self.assertTrue(path.exists())
+        for name, note in ((path, ""), (other, "only in the copy")):
+            bench = BenchFile.open(name)
+            self.assertEqual(note, bench.note_on(vat, 5))
+            bench.close()
+
+    def test_only_shown(self) -> None:
+        """A file that somebody else writes is shown; changes are refused in a sentence."""
+        path = self.long_night()
+        writer = BenchFile.open(path)
+        self.addCleanup(writer.close)
+        self.open(path)
+        self.assertIn("(only shown)", self.window.windowTitle())
+        self.assertIn("another window", self.window.notice.text)
+        self.session.change_note("no")
+        self.assertIn("another window", self.window.notice.text)
+        self.assertEqual("", self.session.note)
+
+    def test_unusable(self) -> None:
+        """Newer, damaged and foreign files: a sentence each, and the work stays as it was."""
+        path = self.long_night()
+        self.open(path)
+        number = self.session.number
+        newer, damaged, foreign = (self.folder / f"{n}.pivet" for n in ("new", "bad", "text"))
+        shutil.copy(path, newer)
+        plain = sqlite3.connect(newer)
+        plain.execute("PRAGMA user_version = 99")
+        plain.close()
+        damaged.write_bytes(path.read_bytes()[:5000] + bytes(9000))
+        foreign.write_text("no bench\n" * 100, encoding="utf-8")
+        for bad, says in ((newer, "newer Pivet"), (damaged, "damaged"), (foreign, "no bench")):
+            self.open(bad)
+            self.assertIn(says, self.window.notice.text)
+            self.assertEqual(number, self.session.number)
+            self.assertIn("night.pivet", self.window.windowTitle())
+
+    def test_older_file(self) -> None:
+        """A file of version 1 is opened, brought up to date, and shows the same."""
+        path = self.long_night()
+        plain = sqlite3.connect(path, isolation_level=None)
+        plain.execute("ALTER TABLE sheet DROP COLUMN content")
+        plain.execute("PRAGMA user_version = 1")
+        plain.close()
+        self.show(path)
+        self.assertGreater(self.session.number, 600)
+        self.session.choose_number(3)
+        self.assertEqual(3, self.session.report.number)
+        self.assertEqual("", self.window.notice.text)
+
+
+class Following(BenchWindowTest):
+    """A live wire whose newest part moves on, without a thread."""
+
+    def told(self) -> Live:
+        """The state of the listener now."""
+        rows: list[WireNow] = [wire_now(row) for row in self.listener.wires]
+        news = News((), tuple(rows), True, False, 0, self.clock.now_ns)
+        return Live(news.wires, news.here, news.zero_ns)
+
+    def test_stay(self) -> None:
+        """Who stays at an exchange sees the very same while hundreds follow, and finds back."""
+        self.listen(FAST)
+        with mock.patch.object(QMessageBox, "question"):
+            bench = self.window.live.keeper.need()
+        recorder = Recorder(bench, self.listener, "made up", self.clock.seconds)
+        kept = KeptCapture(bench, recorder.capture)
+        capture = kept.capture()
+        self.session.live[capture.key] = Live()
+        self.session.add_capture(capture)
+        self.window.live.keeper.throwaway = True
+        stood = None
+        for step in range(100):
+            for event in self.passes(0.5):
+                recorder.tell(event)
+            recorder.keep(now=True)
+            self.session.hear(capture.key, self.told())
+            if step == 3:
+                self.assertTrue(self.session.follows)
+                self.press("PgUp")
+                stood = (self.session.number, self.session.report)
+            if stood is not None:
+                self.assertEqual(stood[0], self.session.number)
+                self.assertEqual(stood[1].readings, self.session.report.readings)
+                self.assertFalse(self.session.follows)
+        newest = self.session.captures[0].wires[0]
+        self.assertGreater(newest.first, stood[0])
+        self.press("PgDown")
+        self.assertEqual(stood[0] + 1, self.session.number)
+        self.press("End")
+        self.assertTrue(self.session.follows)
+        self.assertEqual(newest.end - 1, self.session.number)
