@@ -49,7 +49,10 @@ class Stream(PivetTest):
         live.hear([begin(line, wire.start_ns) for line in wire.lines])
         last = wire.start_ns
         for cut in [*sorted(cuts), end_ns]:
-            live.hear([between(line, last, cut) for line in wire.lines])
+            for line in wire.lines:
+                live.hear([between(line, last, cut)])
+                if cut % 3 == 1:
+                    live.wire()
             if cut % 3 == 0:
                 live.wire()
             last = cut

@@ -150,6 +150,7 @@ class LiveWire:
         self.first = 0
         self.gaps: list[Gap] = []
         self.lost = self.losses = self.edges = 0
+        self._decoded = 0
         self._resolution_ns = resolution_ns
         self._feeds = [_Feed(name) for name in lines]
         self._shown: list[_Shown] = []
@@ -224,6 +225,7 @@ class LiveWire:
         for shown, edges in zip(self._shown, taken, strict=True):
             shown.add(edges)
         self._until_ns = until
+        self._decoded += sum(edges.size for edges in taken)
         self._keep(self._decoder.feed(taken, until))
 
     def _begin(self) -> None:
@@ -265,7 +267,8 @@ class LiveWire:
         """
         if self._decoder is None:
             return None
-        seen = (self.edges, self.losses)
+        # Not what was heard counts but what was decoded: one line may lag behind another.
+        seen = (self._decoded, self.losses)
         if seen == self._rested:
             return self._open_rest
         rest = copy.deepcopy(self._decoder).finish()
