@@ -113,7 +113,8 @@ class Files(BenchWindowTest):
         self.press("Ctrl+Z")
         self.assertEqual("hc-sr04", self.session.wire.sheet.id)
         self.press("Ctrl+Shift+Z")
-        code = next(track.rom for track in self.session.captures[0].wires[0].tracks if track.rom)
+        wheels = next(w for w in self.session.captures[0].wires if w.title == "wheels")
+        code = next(track.rom for track in wheels.tracks if track.rom)
         self.session.change_roles(self.session.roles.named(code, "door wheel"), "name")
         self.press("Ctrl+W")
         self.assertEqual([], self.session.captures)
@@ -209,10 +210,11 @@ class Following(BenchWindowTest):
         self.window.live.keeper.throwaway = True
         stood = None
         for step in range(100):
-            for event in self.passes(0.5):
+            for event in self.passes(0.9):
                 recorder.tell(event)
             recorder.keep(now=True)
             self.session.hear(capture.key, self.told())
+            self.wait_for(lambda: not self.session.moving, "the views have gone on")
             if step == 3:
                 self.assertTrue(self.session.follows)
                 self.press("PgUp")

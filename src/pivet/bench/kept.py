@@ -8,7 +8,7 @@ import numpy as np
 
 from pivet.bench.capture import Capture
 from pivet.bench.choices import Choices
-from pivet.bench.live.stream import CHAPTER
+from pivet.bench.live.chapter import CHAPTER
 from pivet.bench.recorded import RecordedWire
 from pivet.bench.wire import Wire
 from pivet.bench.wishes import read_wishes, wishes_text

@@ -10,7 +10,8 @@ from dataclasses import replace
 import numpy as np
 
 from pivet.bench.families import FAMILIES
-from pivet.bench.live.stream import CHAPTER, LiveWire
+from pivet.bench.live.chapter import CHAPTER
+from pivet.bench.live.stream import LiveWire
 from pivet.bench.wire import Wire
 from pivet.bench.wishes import read_wishes
 from pivet.errors import InputError

@@ -32,9 +32,9 @@ from pivet.bench.roles_file import load_roles, save_roles
 from pivet.bench.text import summary_lines
 from pivet.bench.wire import Wire
 from pivet.errors import PivetError
-from pivet.files.benchfile.opening import SUFFIX
 from pivet.progress import Progress
 from pivet.ui.actions import SEPARATOR, Entry, fill_menu
+from pivet.ui.bench.keeper import SUFFIX
 from pivet.ui.empty import EmptyPage
 from pivet.ui.exchange_page import GAP, ExchangePage
 from pivet.ui.help.pages import PAGES
@@ -110,7 +110,7 @@ class MainWindow(QMainWindow):
         self.session.wire_changed.connect(self._renew)
         self.jobs.failed.connect(self._on_failed)
         self.live.cave_begun.connect(self._borrow_roles)
-        self.live.desk.failed.connect(self._on_failed)
+        self.live.failed.connect(self._on_failed)
         self.live.keeper.opened.connect(self._remember)
         self.live.keeper.changed.connect(self._renew)
         self.page.help_asked.connect(partial(self.show_help, "findings"))

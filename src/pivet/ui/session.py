@@ -3,12 +3,13 @@
 Views only read it and call its methods; each change is told by one signal.
 """
 
+import time
 from collections.abc import Callable
 from dataclasses import dataclass, replace
 from pathlib import Path
 from typing import TYPE_CHECKING, Any, Protocol
 
-from PySide6.QtCore import QObject, Signal
+from PySide6.QtCore import QObject, QTimer, Signal
 from PySide6.QtGui import QUndoStack
 
 from pivet.bench.air import AirSource, air_sources
@@ -30,6 +31,13 @@ if TYPE_CHECKING:  # listening is imported when somebody listens
 
 Place = tuple[int, int]
 """Number of a capture and of a wire in it."""
+
+FOLLOW_S = 0.1
+"""The newest exchange is followed so often at most ..."""
+
+FLOOD_S = 0.35
+MANY = 8
+"""... and where so many come at once less often: nobody can read them."""
 
 LONG_EDGES = 2_000_000
 """A wire of more edges is judged anew beside the window: it takes up to 0.1 µs an edge."""
@@ -102,6 +110,10 @@ class Session(QObject):
         self._place: Place | None = None
         self._view = Viewpoint()
         self._picked = False
+        self._goes_at_s = 0.0
+        self._goes_on = QTimer(self)
+        self._goes_on.setSingleShot(True)
+        self._goes_on.timeout.connect(self._go_on)
         self._remembered: dict[tuple[tuple[Path, int], str], int] = {}
         self._report: Report | None = None
         self._hovered: frozenset[int] = frozenset()
@@ -141,6 +153,11 @@ class Session(QObject):
     def follows(self) -> bool:
         """The newest exchange of a live wire is shown as it comes."""
         return self._view.follows and self.live_now is not None
+
+    @property
+    def moving(self) -> bool:
+        """The views are about to go on with the chosen wire."""
+        return self._goes_on.isActive()
 
     @property
     def live_now(self) -> "Live | None":
@@ -333,8 +350,10 @@ class Session(QObject):
                 self._begin_wire()
                 self._tell_wire()
         self.live_changed.emit()
-        if before is not None:
-            self._go_on()
+        if before is not None and not self._goes_on.isActive():
+            # The cards are painted first; and no more often than one can see.
+            wait_s = self._goes_at_s - time.monotonic()
+            self._goes_on.start(max(round(1000 * wait_s), 0))
 
     def _first_of(self, number: int, live: "Live") -> Place | None:
         """The wire to show while the person has picked none: the first that is known."""
@@ -346,8 +365,12 @@ class Session(QObject):
 
     def _go_on(self) -> None:
         """The chosen wire may have grown: follows it, or stays."""
-        assert self._place is not None
+        if self._place is None:
+            return
+        number = self.number
         moved = self._view.grow(self._newest(self._place))
+        many = self.number - number > MANY
+        self._goes_at_s = time.monotonic() + (FLOOD_S if many else FOLLOW_S)
         if moved is Moved.ON:
             self._tell_wire()
         elif moved is Moved.STAYS:

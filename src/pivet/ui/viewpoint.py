@@ -4,7 +4,7 @@ from collections.abc import Callable
 from enum import Enum, auto
 
 from pivet.bench.choices import Choices
-from pivet.bench.live.stream import CHAPTER
+from pivet.bench.live.chapter import CHAPTER
 from pivet.bench.wire import Wire
 
 NOWHERE = 1 << 40

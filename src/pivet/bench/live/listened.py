@@ -182,6 +182,10 @@ class Listened:
         """Whatever is being asked is given up."""
         self._talk = None
 
+    def ask_from(self, t_ns: int) -> None:
+        """The next round begins at a moment, or as soon after as the sheet allows, ns."""
+        self._due_ns = t_ns
+
     def ask_now(self) -> None:
         """The next round begins as soon as the sheet allows."""
         self._due_ns = None
@@ -195,6 +199,11 @@ class Listened:
     def shown(self) -> Wire | None:
         """Its latest exchanges as they were last told."""
         return self._shown
+
+    @property
+    def heard_edges(self) -> int:
+        """So many edges were heard since it is known what it carries."""
+        return self.live.edges if self.live is not None else 0
 
     @property
     def talking(self) -> bool:

@@ -20,8 +20,12 @@ RETRY_S = 1.0
 LISTEN_FIRST_S = 3.0
 """Before a line is asked what is on it: somebody else may be asking there already."""
 
+APART_S = 0.21
+MOST_APART = 9
+"""Wires that begin together are asked so far apart, so that answers do not wait for each other."""
+
 LOOK_S = 0.01
-LOOK_SHARE = 0.4
+LOOK_SHARE = 0.3
 LOOK_BURST_S = 0.15
 """New exchanges are looked for so often, unless that takes more than this share of the time; a
 short burst may take more."""
@@ -65,6 +69,7 @@ class Listener:
         self._says = ""
         self._look_at = self._looked_at = self._debt = 0.0
         self._fresh = False
+        self._begun = 0
         self._guests: list[Listened] = []
         self._exploring: list[tuple[Listened, Conversation[Found]]] = []
         self._to_explore: list[Listened] = []
@@ -111,6 +116,8 @@ class Listener:
     def _begin(self, wire: Listened) -> None:
         """A wire is listened to from now on, and asked what is on it if nobody knows."""
         wire.since_ns = self.source.now_ns()
+        wire.ask_from(wire.since_ns + round(APART_S * 1e9) * (self._begun % MOST_APART))
+        self._begun += 1
         asked = wire.live is None and wire.setup.every_s is not None
         if asked and self.source.can_ask and wire not in self._to_explore:
             self._to_explore.append(wire)

@@ -21,12 +21,12 @@ from pivet.files.benchfile.rows import CaptureRow
 from pivet.files.benchfile.store import BenchFile
 from pivet.sources.source import About
 
-STEP_S = 0.05
-NEWS_S = 0.012
-"""News are told at most so often."""
+STEP_S = 0.03
+BUSY_S = 0.025
+"""Without an event the state is told so often, while edges come ..."""
 
-STATE_S = 0.1
-"""Without an event the state is told so often."""
+IDLE_S = 0.25
+"""... and so often while none do."""
 
 Order = Callable[[Listener], None]
 
@@ -157,6 +157,7 @@ class Listening:
         self._stopped = threading.Event()
         self._events: list[Event] = []
         self._told_at = 0.0
+        self._moved = 0
         self._recorder: Recorder | None = None
 
     def begin(self) -> Begun:
@@ -218,10 +219,11 @@ class Listening:
 
     def _tell(self, over: bool = False) -> None:
         now = time.monotonic()
-        wait = NEWS_S if self._events else STATE_S
-        if not over and now - self._told_at < wait:
+        moved = sum(row.asks + row.heard_edges for row in self._listener.wires)
+        wait = IDLE_S if moved == self._moved else BUSY_S
+        if not (over or self._events) and now - self._told_at < wait:
             return
-        self._told_at = now
+        self._told_at, self._moved = now, moved
         events, self._events = tuple(self._events), []
         source = self._listener.source
         now_ns = source.now_ns()
@@ -241,7 +243,7 @@ def wire_now(row: Listened) -> WireNow:
         row.talking,
         row.resting,
         row.asks,
-        row.live.edges if row.live is not None else 0,
+        row.heard_edges,
         row.counts.retries,
         silent,
         look,

@@ -14,12 +14,10 @@ import numpy as np
 
 from pivet.bench.choices import NO_CHOICE, Choices
 from pivet.bench.family import AnyFamily
+from pivet.bench.live.chapter import CHAPTER
 from pivet.bench.wire import Wire
 from pivet.signal.trace import Int64Array, Level, Line
 from pivet.sources.source import Gap, Piece
-
-CHAPTER = 256
-"""Exchanges of a chapter."""
 
 SETTLED_NS = 60_000_000
 """A line so long quiet says that an exchange is over which the next ask would end."""

@@ -18,7 +18,7 @@ WAIT_TICKS = 12 * TICKS_PER_MS
 """... and at the latest so long after they came."""
 
 BEAT_TICKS = 100 * TICKS_PER_MS
-SOON_TICKS = 20 * TICKS_PER_MS
+SOON_TICKS = 10 * TICKS_PER_MS
 """A beat follows edges, but not sooner than this after the one before it."""
 
 ALONE_TICKS = 5_000 * TICKS_PER_MS
@@ -150,6 +150,9 @@ class LinkProbe:
         sent = {row.number: row.sent for row in self.outlets if row.listening}
         self._send(msg.ProbeBeat(now, levels, sent))
         self._last_beat, self._beat_at = now, now + BEAT_TICKS
+        last = max((row.last for row in self.outlets if row.listening), default=now)
+        if now - last < QUIET_TICKS:
+            self._beat_soon(last + QUIET_TICKS)
 
     def _on_frame(self, frame: Frame, now: int) -> None:
         kind = msg.FROM_HOST.get(frame.kind)

@@ -40,18 +40,40 @@ class NeedleList(QWidget):
         super().__init__(parent)
         self._session = session
         self._at: int | None = None
+        self._own: dict[str, frozenset[int]] = {}
+        self._lit: list[frozenset[int]] = []
         self.setMouseTracking(True)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
         self.setAccessibleName("Timing against the sheet")
         session.exchange_changed.connect(self._renew)
         session.wire_changed.connect(self._renew)
-        session.lit_changed.connect(self.update)
+        session.lit_changed.connect(self._on_lit)
 
     def _renew(self) -> None:
         self._at = None
+        self._own = {}
+        self._lit = self._lit_rows()
         self.updateGeometry()
         self.update()
+
+    def _lit_rows(self) -> list[frozenset[int]]:
+        """Which pulses of each row are lit."""
+        report, lit = self._session.report, self._session.lit
+        rows = range(len(report.windows)) if report is not None else range(0)
+        if report is None or not lit:
+            return [frozenset() for _ in rows]
+        return [self._columns(report, number) & lit for number in rows]
+
+    def _on_lit(self) -> None:
+        """Only rows of which other pulses are lit are painted anew."""
+        before, self._lit = self._lit, self._lit_rows()
+        if len(before) != len(self._lit):
+            self.update()
+            return
+        for number, (old, new) in enumerate(zip(before, self._lit, strict=True)):
+            if old != new:
+                self.update(0, int(number * ROW) - 3, self.width(), int(ROW) + 6)
 
     def sizeHint(self) -> QSize:
         """As high as there are windows."""
@@ -62,17 +84,20 @@ class NeedleList(QWidget):
         """Never less."""
         return QSize(200, self.sizeHint().height())
 
-    def paintEvent(self, _event: QPaintEvent) -> None:
-        """Paints all rows."""
+    def paintEvent(self, event: QPaintEvent) -> None:
+        """Paints the rows that are asked for."""
         report = self._session.report
         if report is None:
             return
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        if len(self._lit) != len(report.windows):
+            self._lit = self._lit_rows()
         for number, used in enumerate(report.windows.values()):
             box = QRectF(0, number * ROW, self.width(), ROW)
-            lit = self._session.lit
-            lit = self._columns(report, number) & lit if lit else lit
+            if not box.adjusted(0, -2, 0, 2).intersects(QRectF(event.rect())):
+                continue
+            lit = self._lit[number]
             if lit:
                 painter.fillRect(box, with_alpha(theme().live, 120))
             if self.hasFocus() and number == self._at:
@@ -132,8 +157,12 @@ class NeedleList(QWidget):
                 painter.drawLine(QPointF(x, gauge.top() - 6), QPointF(x, gauge.bottom() + 6))
 
     def _columns(self, report: Report, number: int) -> frozenset[int]:
-        key = list(report.windows)[number]
-        return frozenset(row.column for row in report.pulses if row.window.key == key)
+        if not self._own:
+            own: dict[str, set[int]] = {key: set() for key in report.windows}
+            for row in report.pulses:
+                own.setdefault(row.window.key, set()).add(row.column)
+            self._own = {key: frozenset(columns) for key, columns in own.items()}
+        return self._own[list(report.windows)[number]]
 
     def _row_at(self, y: float) -> int | None:
         report = self._session.report

@@ -1,26 +1,29 @@
 """The open bench file: made when something is first listened to, opened, saved, closed."""
 
-import tempfile
 from collections.abc import Callable
 from datetime import datetime
 from functools import partial
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QObject, Signal
-from PySide6.QtWidgets import QMessageBox, QWidget
+from PySide6.QtWidgets import QWidget
 
 from pivet.bench.capture import Capture
-from pivet.bench.kept import kept_captures
-from pivet.bench.person import Looked, read_looked, read_roles, write_looked, write_roles
 from pivet.bench.roles import Roles
 from pivet.errors import OutputError, PivetError
-from pivet.files.benchfile.opening import SUFFIX
-from pivet.files.benchfile.store import BenchFile
 from pivet.progress import Progress
 from pivet.ui.jobs import JobBar
 from pivet.ui.session import Session
 
-Opened = tuple[BenchFile, list[Capture]]
+if TYPE_CHECKING:  # the bench file is imported when there is one: the window starts faster
+    from tempfile import TemporaryDirectory
+
+    from pivet.bench.person import Looked
+    from pivet.files.benchfile.store import BenchFile
+
+Opened = tuple["BenchFile", list[Capture]]
+SUFFIX = ".pivet"
 
 
 class BenchKeeper(QObject):
@@ -53,13 +56,24 @@ class BenchKeeper(QObject):
     ) -> None:
         super().__init__(window)
         self._window, self._session, self._jobs = window, session, jobs
-        self._scratch = None if folder else tempfile.TemporaryDirectory(prefix="pivet-bench-")
-        self._folder = folder or Path(self._scratch.name if self._scratch else ".")
+        self._own_folder: Path | None = folder
+        self._scratch: TemporaryDirectory[str] | None = None
         self.bench: BenchFile | None = None
         self.unnamed = self.throwaway = False
         self.ask_path: Callable[[], Path | None] = lambda: None
         self._kept_roles = Roles()
         session.roles_changed.connect(self._keep_roles)
+
+    @property
+    def _folder(self) -> Path:
+        """Where benches without a name are kept."""
+        if self._own_folder is not None:
+            return self._own_folder
+        if self._scratch is None:
+            from tempfile import TemporaryDirectory
+
+            self._scratch = TemporaryDirectory(prefix="pivet-bench-")
+        return Path(self._scratch.name)
 
     @property
     def title(self) -> str:
@@ -70,7 +84,7 @@ class BenchKeeper(QObject):
             return "bench without a name"
         return f"{self.bench.path.name}{' (only shown)' if self.bench.read_only else ''}"
 
-    def need(self) -> BenchFile:
+    def need(self) -> "BenchFile":
         """The bench to record into; made when there is none.
 
         Raises:
@@ -87,6 +101,8 @@ class BenchKeeper(QObject):
             if not path.exists():
                 break
             path = self._folder / f"{stem} {number}{SUFFIX}"
+        from pivet.files.benchfile.store import BenchFile
+
         self.bench, self.unnamed = BenchFile.create(path), True
         self._kept_roles = Roles()
         self._keep_roles()
@@ -95,7 +111,7 @@ class BenchKeeper(QObject):
 
     def left_behind(self) -> list[Path]:
         """Benches without a name that nobody has open: Pivet ended before they were saved."""
-        if self._scratch is not None or not self._folder.exists():
+        if self._own_folder is None or not self._own_folder.exists():
             return []
         own = self.bench.path if self.bench is not None else None
         return [path for path in sorted(self._folder.glob(f"*{SUFFIX}")) if path != own]
@@ -118,6 +134,8 @@ class BenchKeeper(QObject):
         self.throwaway = False
         for capture in captures:
             self._session.add_capture(capture)
+        from pivet.bench.person import read_looked, read_roles
+
         try:
             self._kept_roles = read_roles(bench)
             self._session.put_roles(self._session.roles.joined(self._kept_roles))
@@ -131,7 +149,7 @@ class BenchKeeper(QObject):
         elif not captures:
             self.said.emit(f"{bench.path.name} holds no exchange yet.", False)
 
-    def _look(self, looked: Looked | None) -> None:
+    def _look(self, looked: "Looked | None") -> None:
         """Goes where the person looked last."""
         for number, capture in enumerate(self._session.captures):
             for at, wire in enumerate(capture.wires):
@@ -140,7 +158,9 @@ class BenchKeeper(QObject):
                     self._session.choose_wire((number, at))
                     self._session.choose_number(looked.number)
 
-    def _keep_look(self, bench: BenchFile) -> None:
+    def _keep_look(self, bench: "BenchFile") -> None:
+        from pivet.bench.person import Looked, write_looked
+
         capture, wire = self._session.capture, self._session.wire
         if bench.read_only or capture is None or capture.kept is None or wire is None:
             return
@@ -180,6 +200,8 @@ class BenchKeeper(QObject):
         roles = self._session.roles
         if self.bench is None or self.bench.read_only or roles == self._kept_roles:
             return
+        from pivet.bench.person import write_roles
+
         try:
             write_roles(self.bench, roles)
             self._kept_roles = roles
@@ -192,6 +214,8 @@ class BenchKeeper(QObject):
         if bench is None:
             return True
         if self.unnamed and not self.throwaway and self._holds_something(bench):
+            from PySide6.QtWidgets import QMessageBox
+
             kinds = QMessageBox.StandardButton
             answer = QMessageBox.question(
                 self._window,
@@ -221,7 +245,7 @@ class BenchKeeper(QObject):
         self.unnamed = self.throwaway = False
         self.changed.emit()
 
-    def _save_now(self, bench: BenchFile) -> bool:
+    def _save_now(self, bench: "BenchFile") -> bool:
         """Asks for a name and saves; whether it was done."""
         path = self.ask_path()
         if path is None:
@@ -237,7 +261,7 @@ class BenchKeeper(QObject):
         self.opened.emit(path)
         return True
 
-    def _holds_something(self, bench: BenchFile) -> bool:
+    def _holds_something(self, bench: "BenchFile") -> bool:
         try:
             return any(bench.count(row.id) for row in bench.wires())
         except PivetError:
@@ -245,6 +269,9 @@ class BenchKeeper(QObject):
 
 
 def _open(path: Path, progress: Progress) -> Opened:
+    from pivet.bench.kept import kept_captures
+    from pivet.files.benchfile.store import BenchFile
+
     bench = BenchFile.open(path)
     try:
         return bench, kept_captures(bench, progress)

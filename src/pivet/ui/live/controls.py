@@ -2,23 +2,25 @@
 
 import math
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QObject, Signal
 from PySide6.QtWidgets import QDialog, QFileDialog, QInputDialog, QVBoxLayout, QWidget
 
 from pivet.errors import PivetError
-from pivet.files.benchfile.opening import SUFFIX
 from pivet.ui.actions import SEPARATOR, Entry
-from pivet.ui.bench.keeper import BenchKeeper
+from pivet.ui.bench.keeper import SUFFIX, BenchKeeper
 from pivet.ui.jobs import JobBar
-from pivet.ui.live.add_wire import AddWire, PaceDialog
 from pivet.ui.live.bar import LiveBar
-from pivet.ui.live.desk import Desk
 from pivet.ui.notice_bar import NoticeBar
 from pivet.ui.session import Session
 from pivet.ui.settings import Settings
-from pivet.ui.standin.pane import StandinPane
-from pivet.ui.standin.process import StandinProcess
+
+if TYPE_CHECKING:  # what listens is imported when somebody listens: the window starts faster
+    from pivet.ui.live.add_wire import AddWire
+    from pivet.ui.live.desk import Desk
+    from pivet.ui.standin.pane import StandinPane
+    from pivet.ui.standin.process import StandinProcess
 
 PACES = (
     ("its own pace", 1.0),
@@ -41,9 +43,11 @@ class LiveControls(QObject):
 
     Signals:
         cave_begun: the simulated cave begins.
+        failed: Pivet made a mistake; carries it.
     """
 
     cave_begun = Signal()
+    failed = Signal(object)
 
     def __init__(
         self,
@@ -56,7 +60,7 @@ class LiveControls(QObject):
         super().__init__(window)
         self._window, self._session = window, session
         self._notice, self._settings = notice, settings
-        self.desk = Desk(session, self)
+        self._desk: Desk | None = None
         self.keeper = BenchKeeper(window, session, jobs, settings.unsaved_folder)
         self.keeper.ask_path = self._ask_path
         self.bar = LiveBar(session)
@@ -66,10 +70,25 @@ class LiveControls(QObject):
         self.place_for_pane: QVBoxLayout | None = None
         self._cave_waits: list[bool] = []
         session.refuse = notice.say
-        self.desk.said.connect(notice.say)
         self.keeper.said.connect(notice.say)
         self.bar.ask_asked.connect(self.ask_now)
         self.bar.pace_asked.connect(self.change_pace)
+
+    @property
+    def desk(self) -> "Desk":
+        """What listens; made when it is first wanted."""
+        if self._desk is None:
+            from pivet.ui.live.desk import Desk
+
+            self._desk = Desk(self._session, self)
+            self._desk.said.connect(self._notice.say)
+            self._desk.failed.connect(self.failed)
+        return self._desk
+
+    @property
+    def listens(self) -> bool:
+        """Something is listened to, or is being opened."""
+        return self._desk is not None and self._desk.busy
 
     def entries(self) -> list[Entry | None]:
         """The menu."""
@@ -84,17 +103,18 @@ class LiveControls(QObject):
             Entry("&Follow newest", "Ctrl+End", lambda: self._session.follow_newest(True), True),
             Entry("&Stay here", "Ctrl+.", lambda: self._session.follow_newest(False), True),
             SEPARATOR,
-            Entry("Stop listening to this &wire", "", self.desk.rest, True),
+            Entry("Stop listening to this &wire", "", lambda: self.desk.rest(), True),
             Entry("Stop &listening", "Ctrl+Shift+.", self.stop),
         ]
 
-    def add_wire(self) -> AddWire:
+    def add_wire(self) -> None:
         """Opens the dialog that adds a live wire."""
+        from pivet.ui.live.add_wire import AddWire
+
         self.dialog = dialog = AddWire(self.desk, self._window)
         dialog.source_asked.connect(lambda where: self.listen(where, ()))
         dialog.cave_asked.connect(lambda: self.listen_to_cave(False))
         dialog.open()
-        return dialog
 
     def listen(self, where: str, setups: tuple[()] | None = None, pace: float = 1.0) -> None:
         """Begins to listen to a source: to everything on it, or to nothing yet."""
@@ -112,6 +132,9 @@ class LiveControls(QObject):
         if self.cave is not None:
             self._notice.say("The simulated cave runs already.", False)
             return
+        from pivet.ui.standin.pane import StandinPane
+        from pivet.ui.standin.process import StandinProcess
+
         self.cave = cave = StandinProcess(self)
         self.keeper.throwaway = self.keeper.bench is None
         cave.ready.connect(lambda path: self.listen(path, None if whole else ()))
@@ -177,6 +200,8 @@ class LiveControls(QObject):
         if now is None or wire is None:
             self._notice.say("This wire is not live: listen to a source first.", False)
             return
+        from pivet.ui.live.add_wire import PaceDialog
+
         pace = (now.setup.every_s, now.setup.retries)
         dialog = PaceDialog(now.name, now.setup.sheet or wire.sheet, pace, self._window)
         if dialog.exec() == QDialog.DialogCode.Accepted:
@@ -184,7 +209,7 @@ class LiveControls(QObject):
 
     def stop(self) -> None:
         """Ends all listening; what was heard stays."""
-        if not self.desk.busy:
+        if not self.listens:
             self._notice.say("Nothing is listened to.", False)
             return
         self.desk.stop()
@@ -207,7 +232,7 @@ class LiveControls(QObject):
 
     def open_bench(self, path: Path) -> None:
         """Opens a bench file."""
-        if self.desk.busy:
+        if self.listens:
             self._notice.say(
                 f"{path.name} cannot be opened while Pivet listens: stop listening first "
                 "(Ctrl+Shift+.)."
@@ -242,7 +267,8 @@ class LiveControls(QObject):
         """Ends everything; False when the person wants to go on."""
         if not self.keeper.may_close():
             return False
-        self.desk.stop()
+        if self.listens:
+            self.desk.stop()
         self.end_cave()
         self.keeper.close()
         return True

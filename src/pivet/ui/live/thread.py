@@ -1,5 +1,6 @@
 """The thread in which the window listens to a source."""
 
+import sys
 from collections.abc import Sequence
 
 from PySide6.QtCore import QObject, QThread, Signal
@@ -17,6 +18,8 @@ from pivet.sources.replay import ReplaySource
 from pivet.sources.source import About
 
 STOP_MS = 5000
+SWITCH_S = 0.001
+"""Listening and painting take turns so often: with the usual 5 ms a reading comes later."""
 
 
 class ListeningThread(QThread):
@@ -65,6 +68,7 @@ class ListeningThread(QThread):
             self.failed.emit(error)
 
     def _run(self) -> None:
+        sys.setswitchinterval(SWITCH_S)
         try:
             source = make_source(self.where, pace=self._pace)
 

@@ -11,6 +11,7 @@ from pivet.bench.capture import Capture
 from pivet.bench.lately import Lately, last_given, last_reading, why_none
 from pivet.bench.text import short_names
 from pivet.bench.wire import Wire
+from pivet.judge.wording import age
 from pivet.ui.session import Live, Place, Session
 
 if TYPE_CHECKING:
@@ -124,6 +125,7 @@ class WiresModel(QAbstractListModel):
         self.rows: list[Row] = []
         self._told: dict[tuple[object, ...], _Told] = {}
         self._flashes: dict[tuple[object, ...], _Flash] = {}
+        self._faces: dict[tuple[object, ...], tuple[object, ...]] = {}
         session.captures_changed.connect(self._renew)
         session.live_changed.connect(self._go_on)
 
@@ -142,13 +144,42 @@ class WiresModel(QAbstractListModel):
             return
         self.rows = rows
         now_s = time.monotonic()
-        for row in rows:
+        for number, row in enumerate(rows):
             if row.now is not None:
                 flash = self._flashes.setdefault(row.same, _Flash(row.now.asks))
                 if flash.asks != row.now.asks:
                     flash.asks, flash.at_s = row.now.asks, now_s
-        if rows:
-            self.dataChanged.emit(self.index(0), self.index(len(rows) - 1))
+            face = self._face(row)
+            if self._faces.get(row.same) != face:
+                self._faces[row.same] = face
+                self.dataChanged.emit(self.index(number), self.index(number))
+
+    def _face(self, row: Row) -> tuple[object, ...]:
+        """What of a row is seen; as long as it is the same nothing is painted anew."""
+        if row.live is None:
+            return ()
+        edges = row.now.edges if row.now is not None else 0
+        return (
+            id(row.wire),
+            row.doing,
+            row.trouble,
+            row.live.here,
+            self.lit(row),
+            edges,
+            self.age(row),
+        )
+
+    def age(self, row: Row) -> str:
+        """How old the last reading of a live wire is."""
+        if row.live is None or row.wire is None:
+            return ""
+        lately = self.lately(row)
+        return age(self.passed_s(row)) if lately.text else ""
+
+    def passed_s(self, row: Row) -> float:
+        """How long ago the last reading was, s."""
+        assert row.live is not None
+        return max((time.time_ns() - row.live.zero_ns - self.lately(row).end_ns) / 1e9, 0.0)
 
     def _made(self) -> Iterator[Row]:
         for number, capture in enumerate(self._session.captures):

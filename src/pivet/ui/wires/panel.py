@@ -1,6 +1,5 @@
 """The list of captures and their wires, each with its last reading and last verdicts."""
 
-import time
 from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QModelIndex, QPointF, QRectF, QSize, Qt
@@ -9,7 +8,7 @@ from PySide6.QtWidgets import QListView, QStyledItemDelegate, QWidget
 
 from pivet.bench.wire import Wire
 from pivet.judge.verdict import Verdict
-from pivet.judge.wording import age, count
+from pivet.judge.wording import count
 from pivet.ui.painting import RIGHT, draw_mark, draw_text, font_of
 from pivet.ui.session import Session
 from pivet.ui.theme import theme
@@ -130,10 +129,10 @@ class CardDelegate(QStyledItemDelegate):
         if not lately.text:
             draw_text(painter, box, "no reading yet", font_of(widget, 0.95), colours.faint)
             return
-        passed_s = max((time.time_ns() - row.live.zero_ns - lately.end_ns) / 1e9, 0.0)
-        ink: QColor = colours.faint if row.trouble or passed_s > OLD_S else colours.ink
+        old = row.trouble or self._model.passed_s(row) > OLD_S
+        ink: QColor = colours.faint if old else colours.ink
         small = font_of(widget, 0.82)
-        used = draw_text(painter, box, age(passed_s), small, colours.faint, RIGHT)
+        used = draw_text(painter, box, self._model.age(row), small, colours.faint, RIGHT)
         draw_text(painter, box.adjusted(0, 0, -used - 6, 0), lately.text, font, ink)
 
 

@@ -1,0 +1,4 @@
+"""How a long wire is cut."""
+
+CHAPTER = 256
+"""Exchanges of a chapter."""
