@@ -1,5 +1,7 @@
 """Pictures of the demo night, made without a display."""
 
+import time
+from collections.abc import Callable
 from pathlib import Path
 
 from PySide6.QtWidgets import QApplication
@@ -10,11 +12,14 @@ from pivet.ui.app import make_app
 from pivet.ui.by_hand import ByHandPane
 from pivet.ui.main_window import MainWindow
 from pivet.ui.pictures import write_picture
+from pivet.ui.session import Session
 from pivet.ui.theme import ThemeChoice, apply_theme
 
 SUM_WRONG, CUT_SHORT, WEAK = 158, 261, 33
 POWER_ON, PROBE_GONE, FOAM = 330, 314, 118
 SHELF, WHEELS, VAT, CHILLER, DOOR = ((0, number) for number in (0, 2, 3, 4, 5))
+BREATH_WIRES, BREATH_SHOWN = 6, 8
+PATIENCE_S = 30.0
 KERNEL = "a2 00 4b 46 7f ff 0c 10 74 : crc=74 YES\na2 00 4b 46 7f ff 0c 10 74 t=10125"
 
 
@@ -67,6 +72,60 @@ def write_demo_pictures(folder: Path) -> None:
     _settle(app)
     write_picture(window, folder / "dark.png", scale=1)
     window.close()
+    apply_theme(app, ThemeChoice.LIGHT)
+    _write_live(app, folder)
+
+
+def _write_live(app: QApplication, folder: Path) -> None:
+    """The live cave: a breath on shelf A, a probe pulled off; how a wire is added."""
+    window = MainWindow(remembers=False)
+    live = window.live
+    live.listen_to_cave()
+    window.show()
+    cave, session = live.cave, window.session
+    if cave is not None and _wait(app, lambda: _all_read(session, BREATH_WIRES)):
+        cave.order("breathe shelf_A")
+        cave.order("unplug wheel_2")
+        _wait(app, lambda: "wheel 2" in window.notice.text)
+        _wait(app, lambda: session.follows and session.number > BREATH_SHOWN)
+        _settle(app)
+        write_picture(window, folder / "live.png", scale=1)
+        _write_adding(app, window, folder / "add-wire.png")
+    live.keeper.throwaway = True
+    window.close()
+
+
+def _write_adding(app: QApplication, window: MainWindow, path: Path) -> None:
+    """The wheels are given up, and found again."""
+    session, live = window.session, window.live
+    titles = [wire.title for wire in session.captures[0].wires]
+    session.choose_wire((0, titles.index("wheels")))
+    live.desk.rest()
+    _wait(app, lambda: all("cave.wheels" not in row for row in live.desk.threads[0].used))
+    live.add_wire()
+    dialog = live.dialog
+    if dialog is not None:
+        dialog.line.setCurrentIndex(0)
+        dialog.find_out.click()
+        _wait(app, lambda: "1-Wire" in dialog.answer.text())
+        _settle(app)
+        write_picture(dialog, path, scale=1)
+        dialog.reject()
+
+
+def _all_read(session: Session, least: int) -> bool:
+    """So many wires have given a reading."""
+    wires = session.captures[0].wires if session.captures else ()
+    return sum(any(row.given.any() for row in wire.tracks) for wire in wires) >= least
+
+
+def _wait(app: QApplication, condition: Callable[[], bool]) -> bool:
+    """Lets things happen until something is so; whether it came to that."""
+    until = time.monotonic() + PATIENCE_S
+    while not condition() and time.monotonic() < until:
+        app.processEvents()
+        time.sleep(0.005)
+    return condition()
 
 
 def _write_by_hand(app: QApplication, path: Path) -> None:

@@ -79,6 +79,7 @@ class MainWindow(QMainWindow):
         self._restore()
         self._renew()
         self._load_roles()
+        self._tell_left_behind()
         self.session.roles_changed.connect(self._save_roles)
 
     def _build(self) -> None:
@@ -239,6 +240,20 @@ class MainWindow(QMainWindow):
         except PivetError as error:
             self._settings.roles_path = None
             self.notice.say(f"The names of devices are not kept now: {error}")
+
+    def _tell_left_behind(self) -> None:
+        """Benches that had no name when Pivet ended all of a sudden."""
+        paths = self.live.keeper.left_behind()
+        for path in paths:
+            self._settings.add_recent(path)
+        if paths:
+            which = "A bench" if len(paths) == 1 else f"{len(paths)} benches"
+            verb = "was" if len(paths) == 1 else "were"
+            self.notice.say(
+                f"{which} without a name {verb} not closed last time; nothing is lost: "
+                "File › Open recent.",
+                False,
+            )
 
     def _save_roles(self) -> None:
         """Keeps the roles when they have changed; those of the demo are not kept."""

@@ -6,6 +6,7 @@ Views only read it and call its methods; each change is told by one signal.
 import time
 from collections.abc import Callable
 from dataclasses import dataclass, replace
+from datetime import datetime
 from pathlib import Path
 from typing import TYPE_CHECKING, Any, Protocol
 
@@ -153,6 +154,15 @@ class Session(QObject):
     def follows(self) -> bool:
         """The newest exchange of a live wire is shown as it comes."""
         return self._view.follows and self.live_now is not None
+
+    def clock_text(self, t_ns: int) -> str:
+        """A moment of a recording by the calendar; empty for other captures."""
+        kept = self.capture.kept if self.capture is not None else None
+        if kept is None:
+            return ""
+        at = datetime.fromtimestamp((kept.began_ns + t_ns) / 1e9)
+        days = "" if at.date() == datetime.now().date() else f"{at:%Y-%m-%d} "
+        return f"{days}{at:%H:%M:%S}"
 
     @property
     def moving(self) -> bool:

@@ -142,8 +142,22 @@ class AnswerPanel(QFrame):
             card = FindingCard(self._session, finding)
             card.asked.connect(self.help_asked)
             self._findings.addWidget(card)
+        self._show_at_once()
         if not self._session.follows:
             self._scroll.verticalScrollBar().setValue(0)
+
+    def _show_at_once(self) -> None:
+        """Qt shows new parts a moment later; where readings come live that would flicker."""
+        for row in (self._values, self._findings):
+            for number in range(row.count()):
+                item = row.itemAt(number)
+                part = item.widget() if item is not None else None
+                if part is not None:
+                    part.show()
+        inner = self._scroll.widget()
+        layout = inner.layout() if inner is not None else None
+        if layout is not None:
+            layout.activate()
 
     def _renew_own(self) -> None:
         """What only some families have; made when a wire of theirs is first shown."""

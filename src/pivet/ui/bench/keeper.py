@@ -12,6 +12,7 @@ from PySide6.QtWidgets import QWidget
 from pivet.bench.capture import Capture
 from pivet.bench.roles import Roles
 from pivet.errors import OutputError, PivetError
+from pivet.files.benchfile.lock import WriterLock
 from pivet.progress import Progress
 from pivet.ui.jobs import JobBar
 from pivet.ui.session import Session
@@ -113,8 +114,13 @@ class BenchKeeper(QObject):
         """Benches without a name that nobody has open: Pivet ended before they were saved."""
         if self._own_folder is None or not self._own_folder.exists():
             return []
-        own = self.bench.path if self.bench is not None else None
-        return [path for path in sorted(self._folder.glob(f"*{SUFFIX}")) if path != own]
+        found = []
+        for path in sorted(self._own_folder.glob(f"*{SUFFIX}")):
+            lock = WriterLock(path)
+            if not lock.take():
+                lock.give()
+                found.append(path)
+        return found
 
     def open(self, path: Path) -> None:
         """Opens a bench file beside the window; what was open before is closed then."""

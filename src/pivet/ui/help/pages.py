@@ -3,7 +3,12 @@
 from pathlib import Path
 
 FOLDER = Path(__file__).parent
-PAGES = {"stack": "Reading the stack", "findings": "What each finding means", "keys": "Keys"}
+PAGES = {
+    "stack": "Reading the stack",
+    "live": "Listening",
+    "findings": "What each finding means",
+    "keys": "Keys",
+}
 
 
 def page_text(name: str) -> str:

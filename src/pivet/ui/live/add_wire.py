@@ -55,6 +55,7 @@ class AddWire(QDialog):
         self._thread: ListeningThread | None = None
         self._found: Found | None = None
         self._own_name = ""
+        self._used: set[str] = set()
         self.source, self.line, self.second = QComboBox(), QComboBox(), QComboBox()
         self.source.setEditable(True)
         self.source.setToolTip(HINT)
@@ -155,7 +156,7 @@ class AddWire(QDialog):
         self.line.clear()
         self.second.clear()
         self.second.addItem(NONE, None)
-        used = {line for name in thread.used for line in name}
+        self._used = used = {line for name in thread.used for line in name}
         for row in sorted(about.lines, key=lambda row: row.name in used):
             self.line.addItem(_described(row, used), row)
             self.second.addItem(row.name, row)
@@ -246,14 +247,19 @@ class AddWire(QDialog):
         there = self._thread is not None
         for part in (self.line, self.second, self.sensor, self.asking, self.name):
             part.setEnabled(there)
-        self.find_out.setEnabled(there and bool(self._lines) and self.answer.text() != ASKING)
-        self.add.setEnabled(there and bool(self._lines) and bool(self.name.text().strip()))
+        free = there and bool(self._lines) and not self._used & {*self._lines}
+        self.find_out.setEnabled(free and self.answer.text() != ASKING)
+        self.add.setEnabled(free and bool(self.name.text().strip()))
 
     def _add(self) -> None:
         if self._thread is None:
             return
         lines = self._found.lines if self._found is not None else ()
         name = " ".join(self.name.text().split())
+        if name in self._thread.resting:
+            self._desk.wake(self._thread, name)
+            self.accept()
+            return
         if name in self._thread.names:
             self._say(self.answer, f"A wire is called {name!r} already; give another name.", True)
             return

@@ -67,11 +67,14 @@ class AskingForm(QWidget):
         """Takes the limits of a sensor."""
         self._sheet = sheet
         if sheet is not None:
+            self.every.setSpecialValueText("")
             self.every.setRange(least_interval_s(sheet), LONGEST_S)
             self.every.setValue(usual_interval_s(sheet))
             self.reason.setText(reason_of_interval(sheet))
             self.wiring.setText(sheet.wiring.text if sheet.wiring is not None else "not known")
         else:
+            self.every.setRange(0.0, 0.0)
+            self.every.setSpecialValueText("–")
             self.reason.setText(UNKNOWN)
             self.wiring.setText("–")
         self._renew()

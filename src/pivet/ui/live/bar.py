@@ -1,11 +1,16 @@
 """The bar over a live wire: how it is asked, what it does, and to ask it or follow it."""
 
+from typing import TYPE_CHECKING
+
 from PySide6.QtCore import Qt, Signal
-from PySide6.QtWidgets import QFrame, QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QFrame, QHBoxLayout, QLabel, QPushButton, QSizePolicy, QWidget
 
 from pivet.judge.wording import count
 from pivet.ui.session import Session
 from pivet.ui.theme import theme
+
+if TYPE_CHECKING:
+    from pivet.bench.live.listening import WireNow
 
 TIGHT = "padding: 3px 9px"
 
@@ -27,9 +32,7 @@ class LiveBar(QFrame):
         self._session = session
         self._said = QLabel()
         self._said.setTextFormat(Qt.TextFormat.PlainText)
-        self._look = QLabel()
-        self._look.setWordWrap(True)
-        self._look.setTextFormat(Qt.TextFormat.PlainText)
+        self._said.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
         self.ask = _button("Ask now", "Asks this wire as soon as its sheet allows (N)")
         self.pace = _button("How it is asked…", "Interval, retries, wiring (Ctrl+J)")
         self.follow = _button("Follow newest", "Shows each exchange as it comes (End)")
@@ -37,15 +40,11 @@ class LiveBar(QFrame):
         self.ask.clicked.connect(self.ask_asked)
         self.pace.clicked.connect(self.pace_asked)
         self.follow.clicked.connect(session.follow_newest)
-        row = QHBoxLayout()
+        row = QHBoxLayout(self)
+        row.setContentsMargins(12, 5, 8, 5)
         row.addWidget(self._said, 1)
         for button in (self.ask, self.follow, self.pace):
             row.addWidget(button)
-        column = QVBoxLayout(self)
-        column.setContentsMargins(12, 5, 8, 5)
-        column.setSpacing(3)
-        column.addLayout(row)
-        column.addWidget(self._look)
         for signal in (
             session.live_changed,
             session.wire_changed,
@@ -58,7 +57,7 @@ class LiveBar(QFrame):
     @property
     def text(self) -> str:
         """What it says."""
-        return f"{self._said.text()} {self._look.text()}".strip()
+        return self._said.text()
 
     def renew(self) -> None:
         """Shows the chosen wire."""
@@ -66,11 +65,10 @@ class LiveBar(QFrame):
         self.setVisible(live is not None)
         if live is None:
             return
-        _set(self._said, self._sentence())
         look = "" if now is None or not live.here else now.look
-        _set(self._look, look)
-        self._look.setVisible(bool(look))
-        self._look.setStyleSheet(f"color: {theme().unsound.name()}")
+        # What the line says comes first; how the sensor is wired is behind it.
+        first = look.partition(" Wiring:")[0]
+        self._tell(f"{self._who_and_why(now)} {first}" if now and look else self._sentence(), look)
         can_ask = now is not None and now.setup.every_s is not None and live.here
         self.ask.setEnabled(can_ask)
         self.pace.setEnabled(now is not None)
@@ -79,6 +77,22 @@ class LiveBar(QFrame):
         text = f"Follow newest ({newer} newer)" if newer else "Follow newest"
         if self.follow.text() != text:
             self.follow.setText(text)
+
+    def _who_and_why(self, now: "WireNow") -> str:
+        """Which sensor gives no reading, and the reason."""
+        code, why = next(iter(now.silent.items()))
+        who = self._session.roles.names.get(code, code)
+        return f"{now.name} · {who}: {why}." if who else f"{now.name}: {why}."
+
+    def _tell(self, text: str, look: str) -> None:
+        """Labels are laid out anew at each text, so the same one is not set again."""
+        if self._said.text() != text:
+            colours = theme()
+            self._said.setText(text)
+            colour = colours.unsound if look else colours.ink
+            self._said.setStyleSheet(f"color: {colour.name()}")
+        if self._said.toolTip() != look:
+            self._said.setToolTip(look)
 
     def _newer(self) -> int:
         place = self._session.place
@@ -110,9 +124,3 @@ def _button(text: str, tip: str) -> QPushButton:
     button.setToolTip(tip)
     button.setStyleSheet(TIGHT)
     return button
-
-
-def _set(label: QLabel, text: str) -> None:
-    """Labels are laid out anew at each text, so the same one is not set again."""
-    if label.text() != text:
-        label.setText(text)

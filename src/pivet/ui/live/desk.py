@@ -158,6 +158,10 @@ class Desk(QObject):
         thread.order(lambda listener: listener.add(setup))
         self._session.undo.push(RestWire(thread, setup.name, False))
 
+    def wake(self, thread: ListeningThread, name: str) -> None:
+        """Listens to a wire again.  Can be undone."""
+        self._session.undo.push(RestWire(thread, name, False))
+
     def look(self, thread: ListeningThread, setup: WireSetup) -> None:
         """Finds out what is on lines that are no wire yet; ``known`` tells."""
         thread.order(lambda listener: listener.look(setup))

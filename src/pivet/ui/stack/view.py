@@ -35,7 +35,7 @@ class StackView(QWidget):
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
-        self.setMinimumSize(QSize(640, 330))
+        self.setMinimumSize(QSize(640, 310))
         self.setAccessibleName("Stack")
         for signal in (session.exchange_changed, session.wire_changed):
             signal.connect(self._on_exchange)
@@ -90,7 +90,10 @@ class StackView(QWidget):
     def _paint_title(self, painter: QPainter, rows: Rows, shown: Shown) -> None:
         colours = theme()
         box = QRectF(PAD, 8, self.width() - 2 * PAD, TITLE_HEIGHT - 8)
-        title = f"Exchange {shown.report.number} · {seconds(shown.report.start_ns)}"
+        start_ns = shown.report.start_ns
+        title = f"Exchange {shown.report.number} · {seconds(start_ns)}"
+        clock = self._session.clock_text(start_ns)
+        title += f" · {clock}" if clock else ""
         used = draw_text(painter, box, title, font_of(self, 1.15, bold=True), colours.ink)
         small = font_of(self, 0.85)
         right = box.right()
