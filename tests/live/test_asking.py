@@ -3,7 +3,9 @@
 import itertools
 from dataclasses import replace
 
+from pivet.bench.choices import Choices
 from pivet.bench.live import events as ev
+from pivet.bench.live.air import air_from, refuse_unknown_air
 from pivet.bench.live.setup import WireSetup, least_interval_s, refuse_hurry
 from pivet.errors import InputError
 from pivet.judge.verdict import Verdict
@@ -145,6 +147,22 @@ class Asking(CaveTest):
             starts = [e.report().start_ns / 1e9 for e in self.heard(row.name) if not e.revised]
             least = min(after - before for before, after in itertools.pairwise(starts))
             self.assertGreaterEqual(least, 0.999 * least_interval_s(row.sheet), row.name)
+
+    def test_air_from_a_thermometer(self) -> None:
+        """An echo sensor goes by the thermometer beside it, also when that one changes."""
+        choices = Choices(air=air_from("shelf_A"))
+        vat = replace(wire("brine_vat", "hc-sr04"), choices=choices)
+        self.listen(vat, wire("shelf_A", "dht22"))
+        self.passes(8.0)
+        first = self.heard("brine_vat")[-1].shown.judged
+        self.assertAlmostEqual(11.8, float(first.air_c[-1]), delta=0.3)
+        self.cave.set_rest("shelf_A", "temperature", 40.0)
+        self.passes(60.0)
+        last = self.heard("brine_vat")[-1].shown.judged
+        self.assertGreater(float(last.air_c[-1]), 15.0)
+        self.assertLess(float(last.air_c[0]), float(last.air_c[-1]) - 3)
+        with self.assertRaisesRegex(InputError, "no wire 'cellar'"):
+            refuse_unknown_air("cellar", ["shelf_A"])
 
     def test_breath(self) -> None:
         """Humidity climbs within seconds; temperature takes its time."""

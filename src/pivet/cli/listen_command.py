@@ -13,6 +13,7 @@ from typing import Any
 import click
 
 from pivet.bench.choices import NO_CHOICE, Choices
+from pivet.bench.live.air import air_from, refuse_unknown_air
 from pivet.bench.live.events import Note
 from pivet.bench.live.listener import Listener
 from pivet.bench.live.setup import MOST_RETRIES, WireSetup
@@ -96,6 +97,7 @@ class Pace(click.ParamType[float]):
 )
 @click.option("--for", "lasting", type=Duration(), help="End after so long, 10m for instance.")
 @click.option("--air-temperature", type=float, help="For the speed of sound, in °C.")
+@click.option("--air-from", "air_wire", metavar="WIRE", help="A thermometer on that wire tells it.")
 @click.option("--baud", type=click.IntRange(min=1200), help="Of a probe's port.")
 @click.option("--pace", type=Pace(), default=1.0, help="Of a replay: 1, 4 or max.")
 @click.option(
@@ -114,6 +116,7 @@ def listen(
     retries: int,
     lasting: float | None,
     air_temperature: float | None,
+    air_wire: str | None,
     baud: int | None,
     pace: float,
     file: Path | None,
@@ -125,7 +128,7 @@ def listen(
     """
     if only_listen and every is not None:
         raise InputError("--every asks and --only-listen does not", "give one of them")
-    choices = NO_CHOICE if air_temperature is None else Choices(air=fixed_air(air_temperature))
+    choices = _choices(air_temperature, air_wire)
     source = make_source(where, baud, pace)
     asks = source.can_ask and not only_listen
     interval = (every or 0.0) if asks else None
@@ -144,7 +147,16 @@ def listen(
         printer = JsonPrinter() if as_json else Printer()
         until = math.inf if lasting is None else time.monotonic() + lasting
         with _bench(file) as bench:
-            _run(listener, printer, until, bench, where)
+            _run(listener, printer, until, bench, where, air_wire)
+
+
+def _choices(air_temperature: float | None, thermometer: str | None) -> Choices:
+    """What is known of the air."""
+    if air_temperature is not None and thermometer is not None:
+        raise InputError("--air-temperature and --air-from say the same", "give one of them")
+    if thermometer is not None:
+        return Choices(air=air_from(thermometer))
+    return NO_CHOICE if air_temperature is None else Choices(air=fixed_air(air_temperature))
 
 
 @contextlib.contextmanager
@@ -173,7 +185,12 @@ def _setup(
 
 
 def _run(
-    listener: Listener, printer: Printer, until: float, bench: BenchFile | None, where: str
+    listener: Listener,
+    printer: Printer,
+    until: float,
+    bench: BenchFile | None,
+    where: str,
+    thermometer: str | None,
 ) -> None:
     """Listens until it is told to stop."""
     stopped = []
@@ -184,6 +201,8 @@ def _run(
     before = {kind: signal.signal(kind, stop) for kind in (signal.SIGINT, signal.SIGTERM)}
     try:
         printer.show(listener.open(), listener)
+        if thermometer is not None:
+            refuse_unknown_air(thermometer, [row.name for row in listener.wires])
         recorder = None if bench is None else Recorder(bench, listener, where)
         while not stopped and not listener.over and time.monotonic() < until:
             for event in listener.step(STEP_S):

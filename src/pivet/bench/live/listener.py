@@ -8,6 +8,7 @@ from collections.abc import Callable, Iterator, Sequence
 from dataclasses import replace
 from datetime import datetime
 
+from pivet.bench.live.air import renew_air
 from pivet.bench.live.asking.conversation import Conversation, Levels
 from pivet.bench.live.asking.explore import Found, explore
 from pivet.bench.live.events import Away, Ended, Event, Known, Note, Opened
@@ -320,6 +321,7 @@ class Listener:
     def _tell(self) -> Iterator[Event]:
         for row in self.wires:
             yield from row.tell()
+        renew_air(self.wires)
 
     def _lose(self, error: SourceError) -> Event:
         """The source is gone: it is looked for from now on."""

@@ -64,7 +64,7 @@ class EchoSettings(QWidget):
         wire = self._session.wire
         echo = wire is not None and wire.family.key == "echo"
         self.setVisible(echo)
-        if wire is None or not echo:
+        if wire is None or not echo or self._air.view().isVisible():
             return
         air = wire.choices.air
         self._air.blockSignals(True)
