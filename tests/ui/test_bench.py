@@ -230,3 +230,25 @@ class Following(BenchWindowTest):
         self.press("End")
         self.assertTrue(self.session.follows)
         self.assertEqual(newest.end - 1, self.session.number)
+        self.check_closing(bench.path)
+
+    def check_closing(self, path: Path) -> None:
+        """A bench without a name: the person is asked, and may stay, save, or throw it away."""
+        self.window.live.keeper.throwaway = False
+        kinds = QMessageBox.StandardButton
+        with mock.patch.object(QMessageBox, "question", return_value=kinds.Cancel) as asked:
+            self.window.close()
+            asked.assert_called_once()
+        self.assertTrue(self.window.isVisible())
+        self.assertTrue(path.exists())
+        other = self.folder / "kept.pivet"
+        with (
+            mock.patch.object(QMessageBox, "question", return_value=kinds.Save),
+            mock.patch.object(QFileDialog, "getSaveFileName", return_value=(str(other), "")),
+        ):
+            self.window.close()
+        self.assertFalse(self.window.isVisible())
+        self.assertFalse(path.exists())
+        bench = BenchFile.open(other)
+        self.addCleanup(bench.close)
+        self.assertGreater(bench.count(1), 500)

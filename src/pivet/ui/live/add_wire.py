@@ -1,5 +1,7 @@
 """Adding a live wire: source, line, what answers there, how it is asked, its name."""
 
+from pathlib import Path
+
 from PySide6.QtCore import Qt, Signal
 from PySide6.QtWidgets import (
     QComboBox,
@@ -132,6 +134,8 @@ class AddWire(QDialog):
             note = "" if row.usable else " (no rights)"
             text = f"{row.path} – {row.about}{note}" if row.about else f"{row.path}{note}"
             self.source.addItem(text, row.path)
+        for chip in sorted(Path("/dev").glob("gpiochip*")):
+            self.source.addItem(f"GPIO lines of {chip.name}", f"gpio:{chip.name}")
         self.source.addItem(CAVE, CAVE)
         if self._desk.threads:
             self._take(self._desk.threads[0])

@@ -183,7 +183,10 @@ class RibbonView(QWidget):
         box = QRectF(PAD, 4, right - PAD - 8, TITLE - 4)
         parts = [f"{wire.count(v)} {v.title}" for v in Verdict if wire.count(v)]
         span = " to ".join(seconds(t).partition(".")[0] for t in (wire.start_ns, wire.end_ns))
-        text = f"{count(len(wire), 'exchange')}: {', '.join(parts) or 'none'} · {span}"
+        what = count(len(wire), "exchange")
+        if wire.first:
+            what = f"exchanges {wire.first} to {wire.end - 1}"
+        text = f"{what}: {', '.join(parts) or 'none'} · {span}"
         draw_text(painter, box, text, font_of(self, 0.92), theme().faint)
 
     def _paint_ticks(self, painter: QPainter, wire: Wire) -> None:
