@@ -13,7 +13,7 @@ from pivet.bench.live.listening import News, WireNow, wire_now
 from pivet.bench.recorder import Recorder
 from pivet.files.benchfile.store import BenchFile
 from pivet.judge.verdict import Verdict
-from pivet.ui.session import Live
+from pivet.ui.live.state import Live
 from tests.live.cave import CaveTest, wire
 from tests.ui.base import WindowTest
 

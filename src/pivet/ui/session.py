@@ -5,7 +5,7 @@ Views only read it and call its methods; each change is told by one signal.
 
 import time
 from collections.abc import Callable
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from datetime import datetime
 from pathlib import Path
 from typing import TYPE_CHECKING, Any, Protocol
@@ -25,6 +25,7 @@ from pivet.progress import Progress
 from pivet.readings.track import Track
 from pivet.sheets.model import Sheet
 from pivet.ui.changes import AddWire, ChangeNote, ChangeRoles, ChooseKept, ReplaceWire
+from pivet.ui.live.state import Live, merged
 from pivet.ui.viewpoint import NOWHERE, Moved, Viewpoint
 
 if TYPE_CHECKING:  # listening is imported when somebody listens
@@ -54,25 +55,6 @@ class Runner(Protocol):
         done: Callable[[Any], None],
         over: Callable[[], None],
     ) -> None: ...
-
-
-@dataclass(frozen=True, slots=True)
-class Live:
-    """How a capture is listened to at this moment.
-
-    Attributes:
-        wires: its wires, also those of which nobody knows yet what they carry.
-        here: the source is there.
-        zero_ns: its zero by the calendar, ns since 1970.
-    """
-
-    wires: "tuple[WireNow, ...]" = ()
-    here: bool = True
-    zero_ns: int = 0
-
-    def wire(self, name: str) -> "WireNow | None":
-        """A wire by name."""
-        return next((row for row in self.wires if row.name == name), None)
 
 
 class Session(QObject):
@@ -170,7 +152,7 @@ class Session(QObject):
         return self._goes_on.isActive()
 
     @property
-    def live_now(self) -> "Live | None":
+    def live_now(self) -> Live | None:
         """How the chosen capture is listened to; None when it is not live."""
         return None if self.capture is None else self.live.get(self.capture.key)
 
@@ -333,24 +315,16 @@ class Session(QObject):
             self.choose_number(number)
         return number is not None
 
-    def hear(self, key: tuple[Path, int], live: "Live") -> None:
+    def hear(self, key: tuple[Path, int], live: Live) -> None:
         """Takes what is new of a live capture."""
         self.live[key] = live
         number = next((at for at, row in enumerate(self.captures) if row.key == key), None)
         if number is None:
             return
         capture = self.captures[number]
-        known = {wire.title: at for at, wire in enumerate(capture.wires)}
-        wires, grown = list(capture.wires), False
-        for row in live.wires:
-            if row.wire is None or row.wire.title not in known:
-                if row.wire is not None:
-                    wires.append(row.wire)
-                    grown = True
-                continue
-            wires[known[row.wire.title]] = row.wire
+        wires, grown = merged(capture.wires, live)
         before = self._newest(self._place) if self._place and self._place[0] == number else None
-        self.captures[number] = replace(capture, wires=tuple(wires))
+        self.captures[number] = replace(capture, wires=wires)
         if grown:
             stood = self._place
             self._place = self._first_of(number, live) or self._place or self._first_place()
@@ -365,7 +339,7 @@ class Session(QObject):
             wait_s = self._goes_at_s - time.monotonic()
             self._goes_on.start(max(round(1000 * wait_s), 0))
 
-    def _first_of(self, number: int, live: "Live") -> Place | None:
+    def _first_of(self, number: int, live: Live) -> Place | None:
         """The wire to show while the person has picked none: the first that is known."""
         if self._picked or (self._place is not None and self._place[0] != number):
             return None

@@ -2,7 +2,7 @@
 
 import sqlite3
 import threading
-from collections.abc import Iterable, Iterator, Mapping, Sequence
+from collections.abc import Iterable, Iterator
 from contextlib import contextmanager
 from pathlib import Path
 from typing import Any
@@ -19,11 +19,12 @@ from pivet.files.benchfile.opening import (
     read_error,
     write_error,
 )
+from pivet.files.benchfile.reading import BenchReader
 from pivet.files.benchfile.rows import Block, CaptureRow, ExchangeRow, GapRow, WireRow
 from pivet.signal.trace import Level
 
 
-class BenchFile:
+class BenchFile(BenchReader):
     """A bench file.
 
     Every method that reads may raise ``InputError``, every one that writes ``OutputError``:
@@ -39,8 +40,8 @@ class BenchFile:
     def __init__(
         self, path: Path, connection: sqlite3.Connection, lock: WriterLock | None, held: str = ""
     ) -> None:
-        self.path, self._connection, self._lock = path, connection, lock
-        self._reader = connect(path, _only_reads)
+        super().__init__(path)
+        self._connection, self._lock = connection, lock
         self._turn = threading.Lock()
         self.read_only = lock is None
         self.why = f"{path.name} is only shown, for {held}" if held else ""
@@ -97,7 +98,7 @@ class BenchFile:
         except sqlite3.Error:
             pass
         finally:
-            self._reader.close()
+            self.close_reader()
             self._connection.close()
             if self._lock is not None:
                 self._lock.give()
@@ -125,12 +126,6 @@ class BenchFile:
                 self._connection.execute("COMMIT")
             except sqlite3.Error as error:
                 raise write_error(self.path, error) from error
-
-    def _rows(self, sql: str, values: Sequence[Any] = ()) -> list[tuple[Any, ...]]:
-        try:
-            return self._reader.execute(sql, values).fetchall()
-        except sqlite3.Error as error:
-            raise read_error(self.path, error) from error
 
     # What is written: only within ``writing``.
 
@@ -311,128 +306,6 @@ class BenchFile:
         found = edges.unpacked(row[3], row[0])
         return None if found is None else Block(row[0], row[1], Level(row[2] & 1), found)
 
-    # What is read.
-
-    def captures(self) -> list[CaptureRow]:
-        """All captures."""
-        rows = self._rows("SELECT id, name, source, began_ns, resolution_ns FROM capture")
-        return [CaptureRow(*row) for row in rows]
-
-    def wires(self, capture: int | None = None) -> list[WireRow]:
-        """The wires of a capture, or all."""
-        rows = self._rows(
-            "SELECT id, capture, name, lines, family, sheet, setup FROM wire "
-            "WHERE ?1 IS NULL OR capture = ?1 ORDER BY id",
-            (capture,),
-        )
-        return [WireRow(*row) for row in rows]
-
-    def lines(self, capture: int) -> dict[str, int]:
-        """The lines of a capture, with the number of their edges."""
-        rows = self._rows(
-            "SELECT name, coalesce(sum(edges), 0) FROM line LEFT JOIN block "
-            "ON block.line = line.id WHERE capture = ? GROUP BY line.id ORDER BY line.id",
-            (capture,),
-        )
-        return {str(name): int(edges) for name, edges in rows}
-
-    def count(self, wire: int) -> int:
-        """Number of exchanges of a wire."""
-        found = self._rows("SELECT max(number) + 1 FROM exchange WHERE wire = ?", (wire,))
-        return int(found[0][0] or 0)
-
-    def exchanges(self, wire: int, first: int, last: int) -> list[ExchangeRow]:
-        """Exchanges ``first`` up to ``last`` of a wire."""
-        rows = self._rows(
-            "SELECT wire, number, start_ns, length_ns, verdict, notices, attempt, device, bytes "
-            "FROM exchange WHERE wire = ? AND number >= ? AND number < ? ORDER BY number",
-            (wire, first, last),
-        )
-        return [ExchangeRow(*row) for row in rows]
-
-    def next_not_sound(self, wire: int, number: int, step: int) -> int | None:
-        """The next exchange after (``step`` 1) or before (-1) a number that is not sound."""
-        beyond, order = (">", "ASC") if step > 0 else ("<", "DESC")
-        rows = self._rows(
-            f"SELECT number FROM exchange WHERE wire = ? AND number {beyond} ? AND verdict != 0 "
-            f"ORDER BY number {order} LIMIT 1",
-            (wire, number),
-        )
-        return int(rows[0][0]) if rows else None
-
-    def number_at(self, wire: int, t_ns: int) -> int:
-        """The last exchange that begins before a time; 0 when there is none."""
-        low, high = 0, self.count(wire)
-        while high - low > 1:
-            middle = (low + high) // 2
-            rows = self._rows(
-                "SELECT start_ns FROM exchange WHERE wire = ? AND number >= ? "
-                "ORDER BY number LIMIT 1",
-                (wire, middle),
-            )
-            low, high = (middle, high) if rows and rows[0][0] <= t_ns else (low, middle)
-        return low
-
-    def blocks(self, capture: int, line: str, start_ns: int, end_ns: int) -> Iterator[Block]:
-        """The stretches of a line that touch a time, in order; damaged ones are left out."""
-        begin = self._rows(
-            "SELECT max(start_ns) FROM block JOIN line ON line.id = block.line "
-            "WHERE line.capture = ? AND line.name = ? AND start_ns <= ?",
-            (capture, line, start_ns),
-        )[0][0]
-        rows = self._rows(
-            "SELECT start_ns, block.end_ns, level, data FROM block "
-            "JOIN line ON line.id = block.line WHERE line.capture = ? AND line.name = ? "
-            "AND start_ns >= ? AND start_ns < ? ORDER BY start_ns",
-            (capture, line, start_ns if begin is None else begin, end_ns),
-        )
-        for start, end, level, data in rows:
-            found = edges.unpacked(data, start)
-            if found is not None and end > start_ns:
-                yield Block(start, end, Level(level & 1), found)
-
-    def gaps(self, capture: int, line: str) -> list[GapRow]:
-        """What is not known of a line."""
-        rows = self._rows(
-            "SELECT gap.start_ns, gap.end_ns, gap.level, lost, why FROM gap "
-            "JOIN line ON line.id = gap.line WHERE line.capture = ? AND line.name = ? "
-            "ORDER BY gap.start_ns",
-            (capture, line),
-        )
-        return [GapRow(row[0], row[1], Level(row[2] & 1), row[3], row[4]) for row in rows]
-
-    def settings(self) -> Mapping[str, str]:
-        """All settings, as JSON."""
-        return dict(self._rows("SELECT key, value FROM setting"))
-
-    def roles(self) -> list[tuple[str, str]]:
-        """All roles: name, and codes as JSON."""
-        return [
-            (row[0], row[1]) for row in self._rows("SELECT name, codes FROM role ORDER BY position")
-        ]
-
-    def notes(self) -> list[tuple[int, str, int | None, int | None]]:
-        """All notes: when, what, on which wire and exchange."""
-        rows = self._rows("SELECT wall_ns, text, wire, number FROM note ORDER BY wall_ns")
-        return [(row[0], row[1], row[2], row[3]) for row in rows]
-
-    def note_on(self, wire: int, number: int) -> str:
-        """The note on an exchange; empty when there is none."""
-        rows = self._rows("SELECT text FROM note WHERE wire = ? AND number = ?", (wire, number))
-        return str(rows[0][0]) if rows else ""
-
-    def sheet_content(self, sheet: str) -> str:
-        """The data file of a sheet as it was when it was used; empty in older files."""
-        columns = {row[1] for row in self._rows("PRAGMA table_info(sheet)")}
-        if "content" not in columns:
-            return ""
-        rows = self._rows("SELECT content FROM sheet WHERE id = ?", (sheet,))
-        return str(rows[0][0]) if rows else ""
-
-    def edge_count(self) -> int:
-        """Edges of all lines."""
-        return int(self._rows("SELECT coalesce(sum(edges), 0) FROM block")[0][0])
-
     def save_as(self, path: Path) -> None:
         """Writes a whole copy.
 
@@ -479,13 +352,9 @@ class BenchFile:
                     raise
                 raise OutputError(f"{path} cannot be written ({error})", WRITE_ADVICE) from error
             self.close()
-            self.path, self._connection, self._lock = path, connection, lock
-            self._reader = connect(path, _only_reads)
+            self._connection, self._lock = connection, lock
+            self.look_at(path)
             self.read_only, self.why = False, ""
-
-
-def _only_reads(connection: sqlite3.Connection) -> None:
-    connection.execute("PRAGMA query_only = ON")
 
 
 def _runs(rows: list[tuple[int, int, int, int, int]], most: int) -> Iterator[list[Any]]:

@@ -10,8 +10,9 @@ from pivet.bench.live.listening import News
 from pivet.bench.live.setup import WireSetup
 from pivet.files.benchfile.store import BenchFile
 from pivet.ui.live.changes import RestWire, SetPace
+from pivet.ui.live.state import Live
 from pivet.ui.live.thread import ListeningThread
-from pivet.ui.session import Live, Session
+from pivet.ui.session import Session
 
 Key = tuple[Path, int]
 

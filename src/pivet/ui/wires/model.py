@@ -12,7 +12,8 @@ from pivet.bench.lately import Lately, last_given, last_reading, why_none
 from pivet.bench.text import short_names
 from pivet.bench.wire import Wire
 from pivet.judge.wording import age
-from pivet.ui.session import Live, Place, Session
+from pivet.ui.live.state import Live
+from pivet.ui.session import Place, Session
 
 if TYPE_CHECKING:
     from pivet.bench.live.listening import WireNow

@@ -1,0 +1,42 @@
+"""How a capture is listened to at a moment, as the window knows it."""
+
+from dataclasses import dataclass
+from typing import TYPE_CHECKING
+
+from pivet.bench.wire import Wire
+
+if TYPE_CHECKING:  # listening is imported when somebody listens
+    from pivet.bench.live.listening import WireNow
+
+
+@dataclass(frozen=True, slots=True)
+class Live:
+    """How a capture is listened to at this moment.
+
+    Attributes:
+        wires: its wires, also those of which nobody knows yet what they carry.
+        here: the source is there.
+        zero_ns: its zero by the calendar, ns since 1970.
+    """
+
+    wires: "tuple[WireNow, ...]" = ()
+    here: bool = True
+    zero_ns: int = 0
+
+    def wire(self, name: str) -> "WireNow | None":
+        """A wire by name."""
+        return next((row for row in self.wires if row.name == name), None)
+
+
+def merged(wires: tuple[Wire, ...], live: Live) -> tuple[tuple[Wire, ...], bool]:
+    """The wires of a capture with their newest parts; whether some are new among them."""
+    found, new = list(wires), []
+    places = {wire.title: at for at, wire in enumerate(wires)}
+    for row in live.wires:
+        if row.wire is None:
+            continue
+        if row.wire.title in places:
+            found[places[row.wire.title]] = row.wire
+        else:
+            new.append(row.wire)
+    return (*found, *new), bool(new)
