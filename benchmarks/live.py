@@ -3,7 +3,7 @@
 python benchmarks/live.py flood [SECONDS]     200,000 edges a second through a pseudo-terminal
 python benchmarks/live.py latency [SECONDS]   from the last edge to the exchange being told
 python benchmarks/live.py kills [NUMBER]      kill -9 at random moments while recording
-python benchmarks/live.py day [HOURS]         five wires at their fastest, as fast as it goes
+python benchmarks/live.py day [HOURS [FILE]]  five wires at their fastest, as fast as it goes
 """
 
 import contextlib
@@ -242,8 +242,8 @@ def template(seconds: float) -> tuple[dict[str, np.ndarray], list[Piece], int]:
     return even, begins, period
 
 
-def day(hours: float) -> None:
-    """Memory, size, opening, any exchange."""
+def day(hours: float, kept: Path | None = None) -> None:
+    """Memory, size, opening, any exchange; the file is left at ``kept``."""
     edges, first, period = template(55.0)
     turns = round(hours * 3600e9 / period)
     setups = [WireSetup(name, lines, find_sheet(sheet), None) for name, lines, sheet in FIVE]
@@ -254,7 +254,7 @@ def day(hours: float) -> None:
     }
     setups = [replace(row, lines=tuple(names[name] for name in row.lines)) for row in setups]
     with tempfile.TemporaryDirectory() as folder:
-        path = Path(folder) / "day.pivet"
+        path = kept or Path(folder) / "day.pivet"
         bench = BenchFile.create(path)
         source = DaySource(edges, first, period, turns)
         listener = Listener(source, lambda _: setups)
@@ -310,5 +310,7 @@ if __name__ == "__main__":
     value = float(words[0]) if words else usual[chosen]
     if chosen == "kills":
         kills(round(value))
+    elif chosen == "day":
+        day(value, Path(words[1]) if words[1:] else None)
     else:
-        {"flood": flood, "latency": latency, "day": day}[chosen](value)
+        {"flood": flood, "latency": latency}[chosen](value)

@@ -2,9 +2,11 @@
 
 python benchmarks/live_window.py flood [SECONDS]     repaints while 200,000 edges a second come
 python benchmarks/live_window.py latency [SECONDS]   from the last edge to its row on the screen
+python benchmarks/live_window.py any FILE            any exchange of a bench file on the screen
 """
 
 import os
+import random
 import sys
 import tempfile
 import time
@@ -155,7 +157,35 @@ def latency(seconds: float) -> None:
     )
 
 
+def any_exchange(path: Path) -> None:
+    """Opens a bench file, and goes to exchanges anywhere in it."""
+    app, shown = window()
+    began = time.monotonic()
+    shown.open_files([path])
+    while not shown.session.captures:
+        app.processEvents()
+    app.processEvents()
+    print(f"opened and painted in {1000 * (time.monotonic() - began):.0f} ms")
+    session, times = shown.session, []
+    (capture,) = session.captures
+    for at, wire in enumerate(capture.wires):
+        session.choose_wire((0, at))
+        app.processEvents()
+        for _ in range(40):
+            number = random.randrange(wire.end)
+            start = time.monotonic()
+            session.choose_number(number)
+            app.processEvents()
+            times.append(1000 * (time.monotonic() - start))
+        print(f"  {wire.label}: any of {wire.end} exchanges in {max(times[-40:]):.0f} ms at most")
+    print(f"median {np.median(times):.0f} ms, 99 % {np.percentile(times, 99):.0f} ms")
+    shown.close()
+
+
 if __name__ == "__main__":
     chosen, *words = sys.argv[1:] or ["flood"]
     usual = {"flood": 60.0, "latency": 60.0}
-    {"flood": flood, "latency": latency}[chosen](float(words[0]) if words else usual[chosen])
+    if chosen == "any":
+        any_exchange(Path(words[0]))
+    else:
+        {"flood": flood, "latency": latency}[chosen](float(words[0]) if words else usual[chosen])

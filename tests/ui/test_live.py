@@ -141,9 +141,12 @@ class Cave(LiveWindowTest):
         number = self.session.number
         shown = self.session.report.readings
         self.assertFalse(self.session.follows)
+        self.press("+")
+        zoomed = self.page.strip.scale
         self.wait(lambda: "2 newer" in self.live.bar.follow.text(), "newer ones come")
         self.assertEqual(number, self.session.number)
         self.assertEqual(shown, self.session.report.readings)
+        self.assertEqual(zoomed, self.page.strip.scale)
         QTest.mouseClick(self.live.bar.follow, Qt.MouseButton.LeftButton)
         self.assertTrue(self.session.follows)
         newest = self.session.number

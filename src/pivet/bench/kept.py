@@ -18,8 +18,8 @@ from pivet.files.benchfile.store import BenchFile
 from pivet.progress import Progress, silent
 from pivet.signal.trace import Level, Line, Trace
 
-AHEAD = 2 * CHAPTER
-BEHIND = CHAPTER // 2
+AHEAD = CHAPTER + CHAPTER // 8
+BEHIND = CHAPTER // 8
 """A part that is looked at reaches so far, so that a person can step around in it."""
 
 MOST_EDGES = 30_000_000

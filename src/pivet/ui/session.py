@@ -69,6 +69,7 @@ class Session(QObject):
         wire_changed: another wire was chosen, or the chosen one judged anew.
         exchange_changed: another exchange was chosen.
         lit_changed: other pulses are lit.
+        wire_grown: the chosen wire has more exchanges; the same one is looked at.
         live_changed: the cards of live wires have something new; the views may not.
         follow_changed: the newest exchange is followed, or no longer.
         roles_changed: devices were named or replaced.
@@ -78,6 +79,7 @@ class Session(QObject):
     wire_changed = Signal()
     exchange_changed = Signal()
     lit_changed = Signal()
+    wire_grown = Signal()
     live_changed = Signal()
     follow_changed = Signal()
     roles_changed = Signal()
@@ -359,7 +361,7 @@ class Session(QObject):
             self._tell_wire()
         elif moved is Moved.STAYS:
             stood, self._report = self._report, None
-            self.wire_changed.emit()
+            self.wire_grown.emit()
             if stood is None or self.report is None or stood.end_ns != self.report.end_ns:
                 self.exchange_changed.emit()
 

@@ -69,7 +69,7 @@ class AnswerPanel(QFrame):
         self._timing = self._title("Timing against the sheet, µs")
         self._build()
         session.exchange_changed.connect(self.renew)
-        session.wire_changed.connect(self.renew)
+        session.wire_changed.connect(self._renew_wire)
 
     def _title(self, text: str) -> QLabel:
         label = QLabel(text)
@@ -109,6 +109,11 @@ class AnswerPanel(QFrame):
         outer.setContentsMargins(1, 1, 1, 1)
         outer.addWidget(scroll)
         self._scroll = scroll
+
+    def _renew_wire(self) -> None:
+        """Another wire is followed by another exchange, which renews the rest."""
+        self._renew_sheets()
+        self._renew_own()
 
     def renew(self) -> None:
         """Shows the chosen exchange."""

@@ -1,5 +1,6 @@
 """The bar over a live wire: how it is asked, what it does, and to ask it or follow it."""
 
+import time
 from typing import TYPE_CHECKING
 
 from PySide6.QtCore import Qt, Signal
@@ -12,6 +13,7 @@ from pivet.ui.theme import theme
 if TYPE_CHECKING:
     from pivet.bench.live.listening import WireNow
 
+READ_S = 0.3
 TIGHT = "padding: 3px 9px"
 
 
@@ -45,14 +47,20 @@ class LiveBar(QFrame):
         row.addWidget(self._said, 1)
         for button in (self.ask, self.follow, self.pace):
             row.addWidget(button)
+        self._renewed_s = 0.0
+        session.live_changed.connect(self._go_on)
         for signal in (
-            session.live_changed,
             session.wire_changed,
             session.follow_changed,
             session.captures_changed,
         ):
             signal.connect(self.renew)
         self.renew()
+
+    def _go_on(self) -> None:
+        """Numbers that run are told as often as one can read them: texts are laid out anew."""
+        if time.monotonic() - self._renewed_s > READ_S:
+            self.renew()
 
     @property
     def text(self) -> str:
@@ -61,6 +69,7 @@ class LiveBar(QFrame):
 
     def renew(self) -> None:
         """Shows the chosen wire."""
+        self._renewed_s = time.monotonic()
         live, now = self._session.live_now, self._session.wire_now
         self.setVisible(live is not None)
         if live is None:

@@ -59,6 +59,7 @@ class RibbonView(QWidget):
         self.setAccessibleName("Ribbon of verdicts")
         self.setToolTip("Drag to choose an exchange")
         session.wire_changed.connect(self.renew)
+        session.wire_grown.connect(self.renew)
         session.exchange_changed.connect(self.update)
         session.roles_changed.connect(self.renew)
 

@@ -91,7 +91,8 @@ class StripView(QWidget):
     def _on_wire(self) -> None:
         self._cursors = []
         self._scale = None
-        self.fit()
+        if self._session.report is None:
+            self.fit()
 
     def fit(self) -> None:
         """Shows the chosen exchange."""

@@ -109,6 +109,7 @@ class DevicesPanel(QFrame):
         column.addWidget(self.devices, 1)
         column.addLayout(buttons)
         session.wire_changed.connect(self.renew)
+        session.wire_grown.connect(self.renew)
         session.roles_changed.connect(self.renew)
         session.exchange_changed.connect(self._follow)
         self.hide()

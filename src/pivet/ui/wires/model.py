@@ -105,8 +105,8 @@ class _Told:
     """What was found out of a wire, kept until the wire changes."""
 
     wire: Wire
-    reading: str
-    lately: Lately
+    reading: str | None = None
+    lately: Lately | None = None
 
 
 @dataclass(slots=True)
@@ -203,18 +203,23 @@ class WiresModel(QAbstractListModel):
 
     def reading(self, row: Row) -> str:
         """What a row's wire measured last."""
-        return self._tell(row).reading
+        told = self._tell(row)
+        if told.reading is None:
+            told.reading = last_reading(told.wire)
+        return told.reading
 
     def lately(self, row: Row) -> Lately:
         """The last reading that was given."""
-        return self._tell(row).lately
+        told = self._tell(row)
+        if told.lately is None:
+            told.lately = last_given(told.wire)
+        return told.lately
 
     def _tell(self, row: Row) -> _Told:
         assert row.wire is not None
         told = self._told.get(row.same)
         if told is None or told.wire is not row.wire:
-            told = _Told(row.wire, last_reading(row.wire), last_given(row.wire))
-            self._told[row.same] = told
+            told = self._told[row.same] = _Told(row.wire)
         return told
 
     def lit(self, row: Row) -> bool:
