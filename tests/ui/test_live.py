@@ -170,7 +170,7 @@ class Cave(LiveWindowTest):
         """Away is said, and back; the gap is kept."""
         self.push("Crash")
         self.wait(lambda: "It is looked for" in self.window.notice.text, "the probe is missed")
-        self.assertIn("away", self.live.bar.text)
+        self.wait(lambda: "away" in self.live.bar.text, "the bar says so", 1)
         self.wait(lambda: "is back" in self.window.notice.text, "the probe is back")
         count = len(self.row("shelf_A").wire)
         self.wait(lambda: len(self.row("shelf_A").wire) > count + 1, "listening goes on")

@@ -48,6 +48,7 @@ class LiveBar(QFrame):
         for button in (self.ask, self.follow, self.pace):
             row.addWidget(button)
         self._renewed_s = 0.0
+        self._here = True
         session.live_changed.connect(self._go_on)
         for signal in (
             session.wire_changed,
@@ -59,7 +60,9 @@ class LiveBar(QFrame):
 
     def _go_on(self) -> None:
         """Numbers that run are told as often as one can read them: texts are laid out anew."""
-        if time.monotonic() - self._renewed_s > READ_S:
+        live = self._session.live_now
+        other = live is not None and live.here != self._here
+        if other or time.monotonic() - self._renewed_s > READ_S:
             self.renew()
 
     @property
@@ -74,6 +77,7 @@ class LiveBar(QFrame):
         self.setVisible(live is not None)
         if live is None:
             return
+        self._here = live.here
         look = "" if now is None or not live.here else now.look
         # What the line says comes first; how the sensor is wired is behind it.
         first = look.partition(" Wiring:")[0]
