@@ -156,6 +156,20 @@ class Files(BenchWindowTest):
         self.assertIn("another window", self.window.notice.text)
         self.assertEqual("", self.session.note)
 
+    def test_unnamed_bench_of_another_window(self) -> None:
+        """A bench that another window records, without a name yet, is never taken away here."""
+        keeper = self.window.live.keeper
+        path = keeper._folder / "theirs.pivet"
+        shutil.copy(self.long_night(), path)
+        writer = BenchFile.open(path)
+        self.addCleanup(writer.close)
+        self.open(path)
+        with mock.patch.object(QMessageBox, "question") as asked:
+            self.press("Ctrl+W")
+            asked.assert_not_called()
+        self.assertEqual([], self.session.captures)
+        self.assertTrue(path.exists())
+
     def test_unusable(self) -> None:
         """Newer, damaged and foreign files: a sentence each, and the work stays as it was."""
         path = self.long_night()

@@ -1,5 +1,6 @@
 """A capture: one file, its trace and the wires found on it."""
 
+from collections.abc import Hashable
 from dataclasses import dataclass, field, replace
 from pathlib import Path
 from typing import Protocol
@@ -29,6 +30,8 @@ class Kept(Protocol):
     """
 
     id: int
+
+    def __hash__(self) -> int: ...
 
     @property
     def began_ns(self) -> int:
@@ -96,9 +99,9 @@ class Capture:
         return self.title or self.path.name
 
     @property
-    def key(self) -> tuple[Path, int]:
-        """Tells it from all others."""
-        return self.path, 0 if self.kept is None else self.kept.id
+    def key(self) -> Hashable:
+        """Tells it from all others, also when its bench file gets another name."""
+        return self.path if self.kept is None else self.kept
 
     def whole(self, progress: Progress = silent) -> Trace:
         """All its lines.

@@ -4,7 +4,7 @@ Views only read it and call its methods; each change is told by one signal.
 """
 
 import time
-from collections.abc import Callable
+from collections.abc import Callable, Hashable
 from dataclasses import replace
 from datetime import datetime
 from pathlib import Path
@@ -91,7 +91,7 @@ class Session(QObject):
         self.roles = Roles()
         self.run_long: Runner | None = None
         self.refuse: Callable[[str], None] = lambda _: None
-        self.live: dict[tuple[Path, int], Live] = {}
+        self.live: dict[Hashable, Live] = {}
         self._place: Place | None = None
         self._view = Viewpoint()
         self._picked = False
@@ -99,7 +99,7 @@ class Session(QObject):
         self._goes_on = QTimer(self)
         self._goes_on.setSingleShot(True)
         self._goes_on.timeout.connect(self._go_on)
-        self._remembered: dict[tuple[tuple[Path, int], str], int] = {}
+        self._remembered: dict[tuple[Hashable, str], int] = {}
         self._report: Report | None = None
         self._hovered: frozenset[int] = frozenset()
         self._chosen: frozenset[int] = frozenset()
@@ -317,7 +317,7 @@ class Session(QObject):
             self.choose_number(number)
         return number is not None
 
-    def hear(self, key: tuple[Path, int], live: Live) -> None:
+    def hear(self, key: Hashable, live: Live) -> None:
         """Takes what is new of a live capture."""
         self.live[key] = live
         number = next((at for at, row in enumerate(self.captures) if row.key == key), None)
@@ -370,13 +370,9 @@ class Session(QObject):
         self.captures = [
             replace(row, path=path) if row.path == before else row for row in self.captures
         ]
-        self.live = {
-            (path, row) if own == before else (own, row): live
-            for (own, row), live in self.live.items()
-        }
         self.captures_changed.emit()
 
-    def end_live(self, key: tuple[Path, int]) -> None:
+    def end_live(self, key: Hashable) -> None:
         """A capture is no longer live."""
         if self.live.pop(key, None) is not None:
             self.captures_changed.emit()

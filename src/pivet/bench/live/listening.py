@@ -142,8 +142,8 @@ class Listening:
     """Listens and records until it is told to stop.
 
     Args:
-        listener: not yet open.
-        bench: open for writing.
+        listener: is opened by ``begin``.
+        bench: that may be written.
         label: what the source is called in the file.
         ring: called, by its thread, when there is news.
     """

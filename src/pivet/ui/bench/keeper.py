@@ -10,6 +10,7 @@ from PySide6.QtCore import QObject, Signal
 from PySide6.QtWidgets import QWidget
 
 from pivet.bench.capture import Capture
+from pivet.bench.export import make_folder
 from pivet.bench.roles import Roles
 from pivet.errors import OutputError, PivetError
 from pivet.files.benchfile.lock import WriterLock
@@ -95,7 +96,7 @@ class BenchKeeper(QObject):
             if self.bench.read_only:
                 raise OutputError(self.bench.why, "save it under another name to go on in it")
             return self.bench
-        self._folder.mkdir(parents=True, exist_ok=True)
+        make_folder(self._folder)
         stem = f"{datetime.now():%Y-%m-%d %H.%M.%S}"
         path = self._folder / f"{stem}{SUFFIX}"
         for number in range(2, 100):
@@ -136,7 +137,8 @@ class BenchKeeper(QObject):
             return
         self.close()
         self.bench = bench
-        self.unnamed = bench.path.parent == self._folder
+        # What another instance writes is its own, also where it has no name yet.
+        self.unnamed = not bench.read_only and bench.path.parent == self._folder
         self.throwaway = False
         for capture in captures:
             self._session.add_capture(capture)
@@ -175,13 +177,16 @@ class BenchKeeper(QObject):
         except PivetError as error:
             self.said.emit(str(error), True)
 
-    def save_as(self, path: Path, over: Callable[[], None] | None = None) -> None:
+    def save_as(self, path: Path) -> None:
         """Goes on in a file with a name; listening goes on meanwhile."""
         bench = self.bench
         if bench is None:
             self.said.emit("There is no bench yet: listen to something, or open one.", False)
             return
-        before, former = bench.path, bench.path if self.unnamed else None
+        former = bench.path
+        if path.resolve() == former.resolve():
+            self.said.emit(f"{path.name} is up to date: all is written as it comes.", False)
+            return
 
         def work(progress: Progress) -> Path:
             progress(0.0)
@@ -189,17 +194,19 @@ class BenchKeeper(QObject):
             return path
 
         def done(path: Path) -> None:
-            self.unnamed = self.throwaway = False
-            if former is not None:
-                _remove(former)
-            self._session.rename(before, path)
+            self._took_name(former, path)
             self.said.emit(f"{path.name} was written; what is heard now goes there.", False)
-            self.opened.emit(path)
             self.changed.emit()
-            if over is not None:
-                over()
 
         self._jobs.start(f"Writing {path.name}", work, done)
+
+    def _took_name(self, former: Path, path: Path) -> None:
+        """The bench goes on at another place; where it had no name nothing is left."""
+        if self.unnamed:
+            _remove(former)
+        self.unnamed = self.throwaway = False
+        self._session.rename(former, path)
+        self.opened.emit(path)
 
     def _keep_roles(self) -> None:
         """The names of devices stand in the bench too."""
@@ -262,9 +269,7 @@ class BenchKeeper(QObject):
         except PivetError as error:
             self.said.emit(str(error), True)
             return False
-        _remove(former)
-        self.unnamed = False
-        self.opened.emit(path)
+        self._took_name(former, path)
         return True
 
     def _holds_something(self, bench: "BenchFile") -> bool:

@@ -2,6 +2,8 @@
 
 from PySide6.QtGui import QUndoCommand
 
+from pivet.bench.live.listener import Listener
+from pivet.bench.live.setup import WireSetup
 from pivet.ui.live.thread import ListeningThread
 
 Pace = tuple[float | None, int]
@@ -16,7 +18,8 @@ class SetPace(QUndoCommand):
         self._thread, self._wire, self._before, self._after = thread, wire, before, after
 
     def _set(self, pace: Pace) -> None:
-        self._thread.order(lambda listener: listener.change(self._wire, *pace))
+        heard = self._thread.order(lambda listener: listener.change(self._wire, *pace))
+        self.setObsolete(not heard)
 
     def redo(self) -> None:
         """Sets it."""
@@ -28,14 +31,23 @@ class SetPace(QUndoCommand):
 
 
 class RestWire(QUndoCommand):
-    """Stops listening to a wire, or listens to one more."""
+    """Stops listening to a wire, or listens to one more; ``setup`` if it is a new one."""
 
-    def __init__(self, thread: ListeningThread, wire: str, rests: bool) -> None:
+    def __init__(
+        self, thread: ListeningThread, wire: str, rests: bool, setup: WireSetup | None = None
+    ) -> None:
         super().__init__(f"{'stop listening to' if rests else 'wire'} {wire}")
-        self._thread, self._wire, self._rests = thread, wire, rests
+        self._thread, self._wire, self._rests, self._setup = thread, wire, rests, setup
 
     def _set(self, rests: bool) -> None:
-        self._thread.order(lambda listener: listener.rest(self._wire, rests))
+        def order(listener: Listener) -> None:
+            known = any(row.name == self._wire for row in listener.wires)
+            if known or self._setup is None:
+                listener.rest(self._wire, rests)
+            else:
+                listener.add(self._setup)
+
+        self.setObsolete(not self._thread.order(order))
 
     def redo(self) -> None:
         """Sets it."""

@@ -68,7 +68,6 @@ class LiveControls(QObject):
         self.pane: StandinPane | None = None
         self.dialog: AddWire | None = None
         self.place_for_pane: QVBoxLayout | None = None
-        self._cave_waits: list[bool] = []
         session.refuse = notice.say
         self.keeper.said.connect(notice.say)
         self.bar.ask_asked.connect(self.ask_now)

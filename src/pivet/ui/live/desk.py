@@ -1,7 +1,6 @@
 """The desk: what the window listens to, and what a person has done with it."""
 
 from collections.abc import Sequence
-from pathlib import Path
 
 from PySide6.QtCore import QObject, Signal
 
@@ -13,8 +12,6 @@ from pivet.ui.live.changes import RestWire, SetPace
 from pivet.ui.live.state import Live
 from pivet.ui.live.thread import ListeningThread
 from pivet.ui.session import Session
-
-Key = tuple[Path, int]
 
 
 class Desk(QObject):
@@ -85,9 +82,8 @@ class Desk(QObject):
         news = thread.news()
         if news is None or thread.kept is None:
             return
-        key = thread.capture().key
         here = news.here or news.over
-        self._session.hear(key, Live(news.wires, here, news.zero_ns))
+        self._session.hear(thread.kept, Live(news.wires, here, news.zero_ns))
         self._tell(news)
 
     def _tell(self, news: News) -> None:
@@ -118,22 +114,20 @@ class Desk(QObject):
         return f"{self._who(event)} gives no reading any more: {event.says}."
 
     def _on_finished(self, thread: ListeningThread) -> None:
-        if thread in self._threads:
-            self._threads.remove(thread)
+        if thread not in self._threads:
+            return
+        self._threads.remove(thread)
         if thread.kept is not None:
             self._on_news(thread)
             thread.kept.tell_choices = None
-            self._session.end_live(thread.capture().key)
+            self._session.end_live(thread.kept)
         self.changed.emit()
-
-    def thread_of(self, key: Key | None) -> ListeningThread | None:
-        """Who listens to a capture."""
-        return next((row for row in self.threads if row.capture().key == key), None)
 
     @property
     def _chosen(self) -> ListeningThread | None:
+        """Who listens to the shown capture."""
         capture = self._session.capture
-        return self.thread_of(capture.key) if capture is not None else None
+        return next((row for row in self.threads if capture and row.kept is capture.kept), None)
 
     def ask_now(self) -> str:
         """Asks the chosen wire as soon as its sheet allows; says what it did."""
@@ -156,8 +150,7 @@ class Desk(QObject):
 
     def add(self, thread: ListeningThread, setup: WireSetup) -> None:
         """Listens to one wire more.  Can be undone."""
-        thread.order(lambda listener: listener.add(setup))
-        self._session.undo.push(RestWire(thread, setup.name, False))
+        self._session.undo.push(RestWire(thread, setup.name, False, setup))
 
     def wake(self, thread: ListeningThread, name: str) -> None:
         """Listens to a wire again.  Can be undone."""

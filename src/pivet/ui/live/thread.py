@@ -6,6 +6,7 @@ from collections.abc import Sequence
 from PySide6.QtCore import QObject, QThread, Signal
 
 from pivet.bench.capture import Capture
+from pivet.bench.choices import Choices
 from pivet.bench.kept import KeptCapture
 from pivet.bench.live.listener import Listener
 from pivet.bench.live.listening import Begun, Listening, News, Order, WireNow
@@ -95,19 +96,22 @@ class ListeningThread(QThread):
     def _take(self, begun: Begun) -> None:
         self.about = begun.about
         self.kept = KeptCapture(self._bench, begun.capture)
-        self.kept.tell_choices = lambda name, choices: self.order(
-            lambda listener: listener.wire(name).choose(choices)
-        )
+        self.kept.tell_choices = self._choose
+
+    def _choose(self, name: str, choices: Choices) -> None:
+        self.order(lambda listener: listener.wire(name).choose(choices))
 
     def capture(self) -> Capture:
         """What it records, as the window shows it."""
         assert self.kept is not None
         return self.kept.capture()
 
-    def order(self, order: Order) -> None:
-        """Has something done between two steps."""
-        if self._listening is not None:
-            self._listening.order(order)
+    def order(self, order: Order) -> bool:
+        """Has something done between two steps; whether anybody listens any more."""
+        if self._listening is None or not self.isRunning():
+            return False
+        self._listening.order(order)
+        return True
 
     @property
     def used(self) -> list[tuple[str, ...]]:
