@@ -77,8 +77,7 @@ class RecordedWire:
             title=self.row.name,
             chapter=ALL,
         )
-        for piece in self._pieces(start, until):
-            live.hear([piece])
+        live.hear(self._pieces(start, until))
         live.end()
         wire = live.wire()
         at = int(np.searchsorted(wire.exchanges.start_ns, rows[0].start_ns))

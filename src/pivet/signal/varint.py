@@ -46,16 +46,17 @@ def unpacked(data: bytes, most_bytes: int = MOST_BYTES) -> Int64Array | None:
     """
     if not data:
         return NONE
-    digits = np.frombuffer(data, dtype=np.uint8).astype(np.int64)
+    digits = np.frombuffer(data, dtype=np.uint8)
     last = np.flatnonzero(digits < 0x80)
     if not last.size or last[-1] != digits.size - 1:
         return None
-    if last.size == digits.size:
-        return digits
     first = np.concatenate(([0], last[:-1] + 1))
     lengths = last - first + 1
-    if int(lengths.max()) > most_bytes:
+    longest = int(lengths.max())
+    if longest > most_bytes:
         return None
-    place = np.arange(digits.size) - np.repeat(first, lengths)
-    numbers: Int64Array = np.add.reduceat((digits & 0x7F) << (7 * place), first)
+    numbers: Int64Array = (digits[first] & 0x7F).astype(np.int64)
+    for place in range(1, longest):
+        longer = np.flatnonzero(lengths > place)
+        numbers[longer] |= (digits[first[longer] + place] & 0x7F).astype(np.int64) << (7 * place)
     return numbers

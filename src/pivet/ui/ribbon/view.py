@@ -5,7 +5,7 @@ from dataclasses import replace
 
 import numpy as np
 import numpy.typing as npt
-from PySide6.QtCore import QPointF, QRectF, QSize, Qt
+from PySide6.QtCore import QLineF, QRectF, QSize, Qt
 from PySide6.QtGui import (
     QColor,
     QKeyEvent,
@@ -198,13 +198,11 @@ class RibbonView(QWidget):
         slots = ((self._x_of(wire, wire.exchanges.start_ns) - box.left()) // pitch).astype(int)
         worst = np.full(int(box.width() // pitch) + 2, -1)
         np.maximum.at(worst, slots, wire.verdicts.astype(int))
-        for slot in np.flatnonzero(worst >= 0).tolist():
-            verdict = Verdict(int(worst[slot]))
-            x = box.left() + slot * pitch + 1
+        for verdict in Verdict:
+            top = box.bottom() - TICK_HEIGHTS[verdict]
+            places = (box.left() + np.flatnonzero(worst == verdict) * pitch + 1).tolist()
             painter.setPen(QPen(theme().verdict(verdict), 2))
-            painter.drawLine(
-                QPointF(x, box.bottom()), QPointF(x, box.bottom() - TICK_HEIGHTS[verdict])
-            )
+            painter.drawLines([QLineF(x, box.bottom(), x, top) for x in places])
 
     def _paint_reading(
         self,
