@@ -29,12 +29,13 @@ def last_reading(wire: Wire) -> str:
     devices = [track for track in wire.tracks if track.rom]
     if devices:
         return _last_of_each(devices) or "– no device answers"
-    return _values(wire, len(wire) - 1) or f"– {why_none(wire)}"
+    last = len(wire) - 1
+    return _values(wire, last) or f"– {why_none(wire, last)}"
 
 
-def why_none(wire: Wire) -> str:
-    """Why the last exchange gave no reading."""
-    report = wire.report(len(wire) - 1)
+def why_none(wire: Wire, index: int) -> str:
+    """Why an exchange gave no reading, in a few words."""
+    report = wire.report(index)
     return report.headline.partition(": ")[2] or report.headline
 
 

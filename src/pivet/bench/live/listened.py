@@ -8,6 +8,7 @@ import numpy as np
 from pivet.bench.choices import Choices
 from pivet.bench.families import family_of
 from pivet.bench.family import AnyFamily
+from pivet.bench.lately import why_none
 from pivet.bench.live.asking.conversation import Conversation, Levels, Talk
 from pivet.bench.live.asking.explore import Found
 from pivet.bench.live.asking.onewire import Bus, bus_round
@@ -310,9 +311,7 @@ class Listened:
 
     def _silence(self, wire: Wire, index: int, code: str) -> Silent:
         """Why a sensor gave no reading."""
-        report = wire.report(index)
-        says = (report.gap or report.headline).removeprefix("No reading: ").rstrip(".")
-        return Silent(self.name, code, says, _look(wire, index))
+        return Silent(self.name, code, why_none(wire, index), _look(wire, index))
 
     def choose(self, choices: Choices) -> None:
         """Judges it by other choices from now on."""

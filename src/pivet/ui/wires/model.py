@@ -257,7 +257,7 @@ def _tip(row: Row) -> str:
         lines = ", ".join(row.now.setup.lines)
         parts = [f"line {lines}", f"{row.now.asks} asks, {row.now.retries} of them retries"]
         if row.trouble and row.wire is not None:
-            parts.append(why_none(row.wire))
+            parts.append(why_none(row.wire, len(row.wire) - 1))
         return "\n".join([*parts, row.now.look] if row.now.look else parts)
     if row.wire is None:
         return ""
