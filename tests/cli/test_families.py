@@ -131,7 +131,7 @@ class Families(Cli):
         rows = list(csv.DictReader(path.read_text(encoding="utf-8").splitlines()))
         self.assertEqual(4, len(rows))
         self.assertEqual(
-            ("10-000802b3a1c4", "-0.9375"), (rows[0]["rom"], rows[0]["temperature_°C"])
+            ("10-000802b3a1c4", "-0.9375"), (rows[0]["device"], rows[0]["temperature_°C"])
         )
 
 

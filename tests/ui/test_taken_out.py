@@ -146,11 +146,11 @@ class TakenOut(WindowTest):
         from pivet.bench.export import export_readings
 
         path = self.folder / "r.csv"
-        export = partial(export_readings, names=self.session.roles.names)
+        export = partial(export_readings, roles=self.session.roles)
         self.window.taking._export(path, export)
         self.finish_jobs()
         text = path.read_text(encoding="utf-8")
-        self.assertIn('28-0000051b2c7d,"wheel 1, core"', text)
+        self.assertIn('"wheel 1, core",28-0000051b2c7d', text)
         self.assertIn("read before it was converted", text)
         lines = self.folder / "r.jsonl"
         self.window.taking._export(lines, export)

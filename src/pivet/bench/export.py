@@ -1,18 +1,24 @@
 """Writing what was found: readings and captures."""
 
-from collections.abc import Iterator, Mapping
+from collections.abc import Iterator, Mapping, Sequence
 from pathlib import Path
 from typing import IO, cast
 
 from pivet.bench.capture import Capture
+from pivet.bench.history.open import NO_ROLES, capture_histories
+from pivet.bench.history.series import all_series
+from pivet.bench.history.table import quantities_of, table_rows
+from pivet.bench.roles import Roles
 from pivet.bench.wire import NO_NAMES
 from pivet.errors import OutputError
 from pivet.files import disk
 from pivet.files.captures import write_capture
 from pivet.files.jsonl import json_lines
-from pivet.files.readings_csv import write_readings_csv
+from pivet.files.readings_table import Form, Table
 from pivet.judge.report import Report
 from pivet.progress import Progress, part, silent
+from pivet.readings.series import Series
+from pivet.readings.units import AS_KEPT, UnitChoice
 
 
 def reports(
@@ -28,11 +34,39 @@ def reports(
             done += 1
 
 
+def write_table(
+    series: Sequence[Series],
+    clock: bool,
+    form: Form,
+    stream: IO[str],
+    progress: Progress = silent,
+    units: UnitChoice = AS_KEPT,
+) -> None:
+    """Writes series as a table, see docs/readings.md.
+
+    Args:
+        series: of any sensors.
+        clock: their times are by the calendar.
+        form: how.
+        stream: open for text.
+        progress: told the share done.
+        units: in which values are written.
+
+    Raises:
+        Cancelled: from ``progress``.
+    """
+    raw = {row.quantity for row in series if row.raw is not None}
+    table = Table(form, quantities_of(series), units, raw, clock)
+    stream.write(table.header())
+    for row in table_rows(series, clock, progress):
+        stream.write(table.lines(row))
+
+
 def export_readings(
     capture: Capture,
     path: Path,
     progress: Progress = silent,
-    names: Mapping[str, str] = NO_NAMES,
+    roles: Roles = NO_ROLES,
 ) -> None:
     """Writes the readings as CSV, or all exchanges as JSON Lines, by the ending of ``path``.
 
@@ -46,9 +80,10 @@ def export_readings(
     with disk.writing(path) as stream:
         text = cast(IO[str], stream)
         if ending == ".csv":
-            write_readings_csv(reports(capture, names, progress), text)
+            series = all_series(capture_histories(capture), roles, {}, derived=False)
+            write_table(series, False, Form.WIDE, text, progress)
         else:
-            text.writelines(json_lines(reports(capture, names, progress)))
+            text.writelines(json_lines(reports(capture, roles.names, progress)))
 
 
 def make_folder(path: Path) -> None:

@@ -10,6 +10,7 @@ from typing import Any, Generic, TypeVar
 from pivet.bench.choices import Choices
 from pivet.decode.interface import Decoder, Exchanges
 from pivet.judge.judgement import Judgement, Likeness
+from pivet.judge.margins import LeastMargins
 from pivet.judge.notices import NoticeBit
 from pivet.judge.report import Report
 from pivet.sheets.load import sheets_of
@@ -65,6 +66,20 @@ class Family(ABC, Generic[E, J]):
     @abstractmethod
     def notices(self) -> type[NoticeBit]:
         """What can be noticed."""
+
+    @property
+    @abstractmethod
+    def words(self) -> Mapping[str, str]:
+        """A few words for each notice that can head an exchange, by its code."""
+
+    @abstractmethod
+    def margins(self, judged: J) -> LeastMargins:
+        """The least margin of each exchange."""
+
+    @property
+    def silencing(self) -> int:
+        """Notices, as bits, of exchanges that leave every device of the wire without a reading."""
+        return 0
 
     @abstractmethod
     def data(self, exchanges: E, index: int) -> bytes:

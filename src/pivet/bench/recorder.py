@@ -1,6 +1,7 @@
 """Recording: what is heard goes into the bench file as it arrives."""
 
 import json
+import math
 import time
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field
@@ -13,8 +14,10 @@ from pivet.bench.live.listener import Listener
 from pivet.bench.wire import Wire
 from pivet.bench.wishes import Wishes, wishes_text
 from pivet.errors import OutputError
+from pivet.files.benchfile.columns import THOUSANDTHS
 from pivet.files.benchfile.rows import Block, CaptureRow, ExchangeRow, GapRow
 from pivet.files.benchfile.store import BenchFile
+from pivet.judge.margins import LeastMargins
 from pivet.judge.verdict import Verdict
 from pivet.sheets.load import sheet_text
 from pivet.signal.trace import Int64Array, Level
@@ -29,6 +32,9 @@ CLOCK_S = 30.0
 
 MOST_HELD = 20_000_000
 """While nothing can be written, so many edges wait in memory; then the oldest are given up."""
+
+LEAST_MARGIN = -30.0
+"""A margin that is worse is kept as this one."""
 
 NOT_WRITTEN = "heard, but there was no room to write it"
 
@@ -87,7 +93,7 @@ class Recorder:
         self._trouble = ""
         about = listener.about
         assert about is not None
-        began = round(listener.wall_time(0).timestamp() * 1e9)
+        began = listener.wall_ns(0)
         with bench.writing():
             self.capture: CaptureRow = bench.add_capture(
                 about.name, source, began, about.resolution_ns
@@ -190,7 +196,7 @@ class Recorder:
     def _put_clock(self) -> None:
         if self._clock() >= self._clock_at:
             now = self._listener.source.now_ns()
-            wall = round(self._listener.wall_time(now).timestamp() * 1e9)
+            wall = self._listener.wall_ns(now)
             self._bench.add_clock(self.capture.id, now, wall)
             self._clock_at = self._clock() + CLOCK_S
 
@@ -207,7 +213,15 @@ class Recorder:
             by_wire.setdefault(event.wire, []).append(event)
         for name, events in by_wire.items():
             ident = self._wire(name, events[-1].shown)
-            rows = {event.number: exchange_row(ident, event) for event in events}
+            margins: dict[int, LeastMargins] = {}
+            for event in events:
+                wire = event.shown
+                if id(wire) not in margins:
+                    margins[id(wire)] = wire.family.margins(wire.judged)
+            rows = {
+                event.number: exchange_row(ident, event, margins[id(event.shown)])
+                for event in events
+            }
             self._bench.put_exchanges(rows.values())
             self._put_readings(ident, events)
 
@@ -234,18 +248,20 @@ class Recorder:
         for event in events:
             newest[id(event.shown)] = event
         for last in newest.values():
-            numbers = {row.index: row.number for row in events if row.shown is last.shown}
+            numbers = {row.index: row.number - 1 for row in events if row.shown is last.shown}
             for quantity, unit, device, rows in readings_of(last.shown, numbers):
                 track = self._bench.track(ident, quantity, unit, device)
                 self._bench.put_readings(track, rows)
 
 
-def exchange_row(ident: int, event: Heard) -> ExchangeRow:
+def exchange_row(ident: int, event: Heard, margins: LeastMargins) -> ExchangeRow:
     """An exchange as the file keeps it; from columns, since many may come at once."""
     wire, index = event.shown, event.index
     start = int(wire.exchanges.start_ns[index])
     data = wire.family.data(wire.exchanges, index)
     device = wire.family.device(wire.judged, index)
+    share = float(margins.share[index])
+    known = not math.isnan(share)
     return ExchangeRow(
         ident,
         event.number - 1,
@@ -256,6 +272,7 @@ def exchange_row(ident: int, event: Heard) -> ExchangeRow:
         event.attempt,
         device or None,
         data or None,
+        round(max(share, LEAST_MARGIN) * THOUSANDTHS) if known else None,
     )
 
 

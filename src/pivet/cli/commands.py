@@ -17,6 +17,7 @@ from pivet.cli.bench_command import bench
 from pivet.cli.listen_command import listen
 from pivet.cli.probe_command import probe
 from pivet.cli.progress_line import progress_line
+from pivet.cli.readings_command import readings, stats
 from pivet.cli.roles_command import own_roles, roles
 from pivet.cli.sheet_table import sheet_lines, sheet_rows
 from pivet.cli.standin_command import standin
@@ -99,7 +100,8 @@ def build(open_window: OpenWindow, show_demo: ShowDemo) -> click.Group:
         click.echo(f"Capture and pictures of the demo are in {folder}.")
         ctx.exit(status)
 
-    for command in (decode, explain, sheet, convert, roles, standin, probe, listen, bench):
+    rows = (decode, readings, stats, explain, sheet, convert, roles, standin, probe, listen, bench)
+    for command in rows:
         pivet.add_command(command)
     return pivet
 

@@ -5,6 +5,9 @@ is outside only if it is outside whatever the true width was; inside likewise.  
 the two, a fine capture says "at the limit" (near), a coarse one cannot tell.
 """
 
+from collections.abc import Sequence
+from dataclasses import dataclass, field
+
 import numpy as np
 import numpy.typing as npt
 
@@ -94,3 +97,53 @@ def margin_share(width_ns: float, window: Window) -> float:
         return min((width_us - window.min_us) / room, 1.0) if room else 1.0
     room = window.room_us(above=True)
     return (window.max_us - width_us) / room if room else -1.0
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class LeastMargins:
+    """The least margin of each exchange, over all its pulses.
+
+    Attributes:
+        keys: of the windows.
+        share: as ``margin_share``, float64 (n,); NaN for an exchange without pulses.
+        row: the window it belongs to, by its place in ``keys``, int64 (n,).
+    """
+
+    keys: tuple[str, ...]
+    share: npt.NDArray[np.float64] = field(repr=False)
+    row: npt.NDArray[np.int64] = field(repr=False)
+
+
+def least_margins(windows: Sequence[Window], least_ns: IntArray, most_ns: IntArray) -> LeastMargins:
+    """The least margin of each exchange.
+
+    Args:
+        windows: a window a row.
+        least_ns: shortest pulse of each window, (k, n), ns; ``ABSENT`` for none.
+        most_ns: longest, likewise.
+    """
+    shares = np.stack(
+        [
+            np.minimum(_shares(least, window), _shares(most, window))
+            for window, least, most in zip(windows, least_ns, most_ns, strict=True)
+        ]
+    )
+    known = ~np.isnan(shares)
+    row = np.where(known, shares, np.inf).argmin(axis=0)
+    share = np.take_along_axis(shares, row[None], axis=0)[0]
+    return LeastMargins(tuple(window.key for window in windows), share, row)
+
+
+def _shares(widths_ns: IntArray, window: Window) -> npt.NDArray[np.float64]:
+    """``margin_share`` of widths; NaN for none, and in a window where all is as good inside."""
+    us = widths_ns / 1000
+    below = window.room_us(above=False)
+    low = (us - window.min_us) / below if below else np.where(us < window.min_us, -1.0, 1.0)
+    found = np.minimum(low, 1.0)
+    if window.max_us is not None:
+        above = window.room_us(above=True)
+        high = (window.max_us - us) / above if above else np.where(us > window.max_us, -1.0, 1.0)
+        found = np.where(us > window.typ_us, np.minimum(high, 1.0), found)
+    unfit = (widths_ns == ABSENT) | (window.any_inside & (found >= 0))
+    shares: npt.NDArray[np.float64] = np.where(unfit, np.nan, found)
+    return shares

@@ -56,6 +56,13 @@ def spiked(exchanges: Exchanges) -> npt.NDArray[np.bool_]:
     return found
 
 
+def first_words(bits: int, kind: type[NoticeBit], words: Mapping[str, str]) -> str:
+    """A few words for the gravest of some notices; of equals for the first."""
+    found = [notice for notice in kind if bits & notice and notice.code in words]
+    worst = max((notice.weight for notice in found), default=None)
+    return next((words[row.code] for row in found if row.weight is worst), "")
+
+
 def mask_of(weights: Mapping[NoticeBit, Verdict], verdict: Verdict) -> int:
     """All notices that call for this verdict, as bits."""
     return sum(int(notice) for notice, weight in weights.items() if weight is verdict)

@@ -89,6 +89,7 @@ def _value(row: dict[str, Any]) -> ValueRule:
         high=float(high),
         least=float(least),
         most=float(most),
+        accuracy=float(row["accuracy"]) if "accuracy" in row else None,
     )
 
 

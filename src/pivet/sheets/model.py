@@ -73,6 +73,8 @@ class ValueRule:
         step: smallest step, in the unit.
         low, high: range in which the sheet promises its accuracy, in the unit.
         least, most: beyond these the value is impossible for this sensor, in the unit.
+        accuracy: what the sheet promises within ``low`` and ``high``, plus or minus, in the
+            unit; None where it promises nothing.
     """
 
     quantity: str
@@ -84,6 +86,7 @@ class ValueRule:
     high: float
     least: float
     most: float
+    accuracy: float | None = None
 
 
 @dataclass(frozen=True, slots=True)
@@ -94,12 +97,14 @@ class EchoRule:
         lines: 2 with trigger and echo, 1 when both share a line.
         timeout_us: an echo of this length means that nothing was in range, µs.
         nearest_m, farthest_m: range, m.
+        accuracy_m: what the sheet promises, plus or minus, m; None where it promises nothing.
     """
 
     lines: int
     timeout_us: float
     nearest_m: float
     farthest_m: float
+    accuracy_m: float | None = None
 
 
 @dataclass(frozen=True, slots=True)

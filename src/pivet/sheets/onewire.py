@@ -79,6 +79,8 @@ class Kind:
         half_degrees: family 10: 9 bits, finer with count remain.
         written: bytes that follow Write Scratchpad.
         low_c, high_c: range of a thermometer, °C.
+        accuracy_c, wide_c: what its sheet promises from -10 to +85 °C and beyond, plus or
+            minus, °C.
     """
 
     code: int
@@ -88,13 +90,15 @@ class Kind:
     written: int = 3
     low_c: float = -55.0
     high_c: float = 125.0
+    accuracy_c: float = 0.5
+    wide_c: float = 2.0
 
 
 KINDS = {
     kind.code: kind
     for kind in (
         Kind(0x28, "thermometer, 9 to 12 bit", thermometer=True),
-        Kind(0x22, "thermometer, 9 to 12 bit", thermometer=True),
+        Kind(0x22, "thermometer, 9 to 12 bit", thermometer=True, accuracy_c=2.0, wide_c=3.0),
         Kind(0x10, "thermometer, 9 bit", thermometer=True, half_degrees=True, written=2),
         Kind(0x3B, "thermometer, 9 to 12 bit", thermometer=True),
         Kind(0x42, "thermometer, 9 to 12 bit", thermometer=True),
@@ -110,6 +114,9 @@ KINDS = {
         Kind(0x3A, "two-channel switch"),
     )
 }
+
+NARROW_C = (-10.0, 85.0)
+"""Where ``Kind.accuracy_c`` is promised, °C."""
 
 UNNAMED = "device of a family without a name here"
 

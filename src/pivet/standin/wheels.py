@@ -28,14 +28,14 @@ REPLACED_S = 41 * 60 + 5.0
 DIP_ROUND, EARLY_ROUND, SPOILED_ROUND, WEAK_ROUNDS = 63, 34, 97, range(104, 108)
 
 
-def wheels_line(seed: int, night_s: float, step_ns: int) -> Line:
-    """An hour of the wheels' wire."""
-    dip_s = DIP_ROUND * EVERY_S + 3.5
+def wheels_line(seed: int, night_s: float, step_ns: int, every_s: float = EVERY_S) -> Line:
+    """A night of the wheels' wire, read every so many seconds."""
+    dip_s = DIP_ROUND * every_s + 3.5
     probes = _probes(dip_s)
     host = Host(probes, Conditions(step_ns=step_ns), seed, start_s=3.0)
     known = host.search()
-    for number in range(round(night_s / EVERY_S)):
-        host.wait_until(3.0 + number * EVERY_S + 0.2)
+    for number in range(round(night_s / every_s)):
+        host.wait_until(3.0 + number * every_s + 0.2)
         host.wire.rise_us = 7.5 if number in WEAK_ROUNDS else 0.0
         if number and number % SEARCH_EVERY == 0:
             known = host.search() or known

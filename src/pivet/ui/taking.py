@@ -55,7 +55,7 @@ class Taking:
             "Export readings", "readings.csv", "CSV (*.csv);;JSON Lines (*.jsonl)"
         )
         if path is not None:
-            self._export(path, partial(export_readings, names=self._session.roles.names))
+            self._export(path, partial(export_readings, roles=self._session.roles))
 
     def choose_capture_file(self) -> None:
         """Asks where to, and saves the capture."""

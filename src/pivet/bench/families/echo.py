@@ -10,10 +10,11 @@ from pivet.decode.echo import EchoDecoder, EchoExchanges
 from pivet.decode.echo.columns import join
 from pivet.decode.interface import Decoder
 from pivet.judge.echo import Judged, judge
-from pivet.judge.echo.notices import Notice
+from pivet.judge.echo.notices import HEADLINES, Notice
 from pivet.judge.echo.recognise import likeness
 from pivet.judge.echo.report import report
 from pivet.judge.judgement import Likeness
+from pivet.judge.margins import LeastMargins, least_margins
 from pivet.judge.notices import NoticeBit
 from pivet.judge.report import Report
 from pivet.sheets.model import Sheet
@@ -67,6 +68,16 @@ class Echo(Family[EchoExchanges, Judged]):
     def notices(self) -> type[NoticeBit]:
         """What can be noticed."""
         return Notice
+
+    @property
+    def words(self) -> Mapping[str, str]:
+        """A few words for each notice that can head an exchange, by its code."""
+        return HEADLINES
+
+    def margins(self, judged: Judged) -> LeastMargins:
+        """The least margin of each exchange."""
+        windows = list(judged.sheet.windows.values())
+        return least_margins(windows, judged.classes.least_ns, judged.classes.most_ns)
 
     def data(self, exchanges: EchoExchanges, index: int) -> bytes:
         """An echo has none."""

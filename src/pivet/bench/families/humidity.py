@@ -10,10 +10,12 @@ from pivet.decode.humidity import HumidityDecoder, HumidityExchanges, Mark
 from pivet.decode.humidity.columns import join
 from pivet.decode.interface import Decoder
 from pivet.judge.humidity import Judged, judge
-from pivet.judge.humidity.notices import Notice
+from pivet.judge.humidity.classes import KEYS
+from pivet.judge.humidity.notices import HEADLINES, Notice
 from pivet.judge.humidity.recognise import better_than, looks_answered, looks_asked, rank_sheets
 from pivet.judge.humidity.report import report
 from pivet.judge.judgement import Likeness
+from pivet.judge.margins import LeastMargins, least_margins
 from pivet.judge.notices import NoticeBit
 from pivet.judge.report import Report
 from pivet.signal.trace import Level
@@ -66,6 +68,16 @@ class Humidity(Family[HumidityExchanges, Judged]):
     def notices(self) -> type[NoticeBit]:
         """What can be noticed."""
         return Notice
+
+    @property
+    def words(self) -> Mapping[str, str]:
+        """A few words for each notice that can head an exchange, by its code."""
+        return HEADLINES
+
+    def margins(self, judged: Judged) -> LeastMargins:
+        """The least margin of each exchange."""
+        windows = [judged.sheet.windows[key] for key in KEYS]
+        return least_margins(windows, judged.classes.least_ns, judged.classes.most_ns)
 
     def data(self, exchanges: HumidityExchanges, index: int) -> bytes:
         """The whole bytes of a frame."""

@@ -10,9 +10,11 @@ from pivet.decode.interface import Decoder
 from pivet.decode.onewire import OneWireDecoder, OneWireExchanges
 from pivet.decode.onewire.columns import join
 from pivet.judge.judgement import Likeness
+from pivet.judge.margins import LeastMargins, least_margins
 from pivet.judge.notices import NoticeBit
 from pivet.judge.onewire import Judged, judge
-from pivet.judge.onewire.notices import Notice
+from pivet.judge.onewire.classes import KEYS
+from pivet.judge.onewire.notices import HEADLINES, Notice
 from pivet.judge.onewire.recognise import likeness
 from pivet.judge.onewire.report import report
 from pivet.judge.report import Report
@@ -63,6 +65,21 @@ class OneWire(Family[OneWireExchanges, Judged]):
     def notices(self) -> type[NoticeBit]:
         """What can be noticed."""
         return Notice
+
+    @property
+    def words(self) -> Mapping[str, str]:
+        """A few words for each notice that can head an exchange, by its code."""
+        return HEADLINES
+
+    def margins(self, judged: Judged) -> LeastMargins:
+        """The least margin of each exchange."""
+        windows = [judged.sheet.windows[key] for key in KEYS]
+        return least_margins(windows, judged.classes.least_ns, judged.classes.most_ns)
+
+    @property
+    def silencing(self) -> int:
+        """Without a presence nobody on the line can be read."""
+        return Notice.LINE_HELD_LOW | Notice.NO_PRESENCE
 
     def data(self, exchanges: OneWireExchanges, index: int) -> bytes:
         """The whole bytes of a transaction; of a search its command."""

@@ -43,6 +43,7 @@ class Listener:
         wanted: the wires, once it is known what the source is.
         clock: monotonic seconds.
         sleep: waits, s.
+        calendar: ns since 1970.
 
     Attributes:
         about: what the source is; None before it was opened.
@@ -57,9 +58,10 @@ class Listener:
         wanted: Callable[[About], Sequence[WireSetup]],
         clock: Callable[[], float] = time.monotonic,
         sleep: Callable[[float], None] = time.sleep,
+        calendar: Callable[[], int] = time.time_ns,
     ) -> None:
         self.source, self._wanted, self._clock = source, wanted, clock
-        self._sleep = sleep
+        self._sleep, self._calendar = sleep, calendar
         self.about: About | None = None
         self._levels = Levels()
         self.wires: list[Listened] = []
@@ -354,10 +356,13 @@ class Listener:
         self.about, self._open = about, True
         yield Opened(about, again=True)
 
+    def wall_ns(self, t_ns: int) -> int:
+        """When by the calendar a moment of the source's clock was, ns since 1970."""
+        return self._calendar() - self.source.now_ns() + t_ns
+
     def wall_time(self, t_ns: int) -> datetime:
         """When by the calendar a moment of the source's clock was, in the local zone."""
-        at_ns = time.time_ns() - self.source.now_ns() + t_ns
-        return datetime.fromtimestamp(at_ns / 1e9).astimezone()
+        return datetime.fromtimestamp(self.wall_ns(t_ns) / 1e9).astimezone()
 
     def close(self) -> None:
         """Lets the source go."""

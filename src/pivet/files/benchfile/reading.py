@@ -35,20 +35,25 @@ class BenchReader:
         """Ends reading; may be called twice."""
         self._reader.close()
 
-    def _rows(self, sql: str, values: Sequence[Any] = ()) -> list[tuple[Any, ...]]:
+    def rows(self, sql: str, values: Sequence[Any] = ()) -> list[tuple[Any, ...]]:
+        """The answer to a question; for the modules of this package."""
         try:
             return self._reader.execute(sql, values).fetchall()
         except sqlite3.Error as error:
             raise read_error(self.path, error) from error
 
+    def has(self, table: str, column: str) -> bool:
+        """Whether a table has a column: one that is only shown may be of an older version."""
+        return column in {row[1] for row in self.rows(f"PRAGMA table_info({table})")}
+
     def captures(self) -> list[CaptureRow]:
         """All captures."""
-        rows = self._rows("SELECT id, name, source, began_ns, resolution_ns FROM capture")
+        rows = self.rows("SELECT id, name, source, began_ns, resolution_ns FROM capture")
         return [CaptureRow(*row) for row in rows]
 
     def wires(self, capture: int | None = None) -> list[WireRow]:
         """The wires of a capture, or all."""
-        rows = self._rows(
+        rows = self.rows(
             "SELECT id, capture, name, lines, family, sheet, setup FROM wire "
             "WHERE ?1 IS NULL OR capture = ?1 ORDER BY id",
             (capture,),
@@ -57,7 +62,7 @@ class BenchReader:
 
     def lines(self, capture: int) -> dict[str, int]:
         """The lines of a capture, with the number of their edges."""
-        rows = self._rows(
+        rows = self.rows(
             "SELECT name, coalesce(sum(edges), 0) FROM line LEFT JOIN block "
             "ON block.line = line.id WHERE capture = ? GROUP BY line.id ORDER BY line.id",
             (capture,),
@@ -66,12 +71,12 @@ class BenchReader:
 
     def count(self, wire: int) -> int:
         """Number of exchanges of a wire."""
-        found = self._rows("SELECT max(number) + 1 FROM exchange WHERE wire = ?", (wire,))
+        found = self.rows("SELECT max(number) + 1 FROM exchange WHERE wire = ?", (wire,))
         return int(found[0][0] or 0)
 
     def exchanges(self, wire: int, first: int, last: int) -> list[ExchangeRow]:
         """Exchanges ``first`` up to ``last`` of a wire."""
-        rows = self._rows(
+        rows = self.rows(
             "SELECT wire, number, start_ns, length_ns, verdict, notices, attempt, device, bytes "
             "FROM exchange WHERE wire = ? AND number >= ? AND number < ? ORDER BY number",
             (wire, first, last),
@@ -81,7 +86,7 @@ class BenchReader:
     def next_not_sound(self, wire: int, number: int, step: int) -> int | None:
         """The next exchange after (``step`` 1) or before (-1) a number that is not sound."""
         beyond, order = (">", "ASC") if step > 0 else ("<", "DESC")
-        rows = self._rows(
+        rows = self.rows(
             f"SELECT number FROM exchange WHERE wire = ? AND number {beyond} ? AND verdict != 0 "
             f"ORDER BY number {order} LIMIT 1",
             (wire, number),
@@ -93,7 +98,7 @@ class BenchReader:
         low, high = 0, self.count(wire)
         while high - low > 1:
             middle = (low + high) // 2
-            rows = self._rows(
+            rows = self.rows(
                 "SELECT start_ns FROM exchange WHERE wire = ? AND number >= ? "
                 "ORDER BY number LIMIT 1",
                 (wire, middle),
@@ -103,12 +108,12 @@ class BenchReader:
 
     def blocks(self, capture: int, line: str, start_ns: int, end_ns: int) -> Iterator[Block]:
         """The stretches of a line that touch a time, in order; damaged ones are left out."""
-        begin = self._rows(
+        begin = self.rows(
             "SELECT max(start_ns) FROM block JOIN line ON line.id = block.line "
             "WHERE line.capture = ? AND line.name = ? AND start_ns <= ?",
             (capture, line, start_ns),
         )[0][0]
-        rows = self._rows(
+        rows = self.rows(
             "SELECT start_ns, block.end_ns, level, data FROM block "
             "JOIN line ON line.id = block.line WHERE line.capture = ? AND line.name = ? "
             "AND start_ns >= ? AND start_ns < ? ORDER BY start_ns",
@@ -121,7 +126,7 @@ class BenchReader:
 
     def gaps(self, capture: int, line: str) -> list[GapRow]:
         """What is not known of a line."""
-        rows = self._rows(
+        rows = self.rows(
             "SELECT gap.start_ns, gap.end_ns, gap.level, lost, why FROM gap "
             "JOIN line ON line.id = gap.line WHERE line.capture = ? AND line.name = ? "
             "ORDER BY gap.start_ns",
@@ -131,35 +136,34 @@ class BenchReader:
 
     def settings(self) -> Mapping[str, str]:
         """All settings, as JSON."""
-        return dict(self._rows("SELECT key, value FROM setting"))
+        return dict(self.rows("SELECT key, value FROM setting"))
 
     def roles(self) -> list[tuple[str, str]]:
         """All roles: name, and codes as JSON."""
         return [
-            (row[0], row[1]) for row in self._rows("SELECT name, codes FROM role ORDER BY position")
+            (row[0], row[1]) for row in self.rows("SELECT name, codes FROM role ORDER BY position")
         ]
 
     def notes(self) -> list[tuple[int, str, int | None, int | None]]:
         """All notes: when, what, on which wire and exchange."""
-        rows = self._rows("SELECT wall_ns, text, wire, number FROM note ORDER BY wall_ns")
+        rows = self.rows("SELECT wall_ns, text, wire, number FROM note ORDER BY wall_ns")
         return [(row[0], row[1], row[2], row[3]) for row in rows]
 
     def note_on(self, wire: int, number: int) -> str:
         """The note on an exchange; empty when there is none."""
-        rows = self._rows("SELECT text FROM note WHERE wire = ? AND number = ?", (wire, number))
+        rows = self.rows("SELECT text FROM note WHERE wire = ? AND number = ?", (wire, number))
         return str(rows[0][0]) if rows else ""
 
     def sheet_content(self, sheet: str) -> str:
         """The data file of a sheet as it was when it was used; empty in older files."""
-        columns = {row[1] for row in self._rows("PRAGMA table_info(sheet)")}
-        if "content" not in columns:
+        if not self.has("sheet", "content"):
             return ""
-        rows = self._rows("SELECT content FROM sheet WHERE id = ?", (sheet,))
+        rows = self.rows("SELECT content FROM sheet WHERE id = ?", (sheet,))
         return str(rows[0][0]) if rows else ""
 
     def edge_count(self) -> int:
         """Edges of all lines."""
-        return int(self._rows("SELECT coalesce(sum(edges), 0) FROM block")[0][0])
+        return int(self.rows("SELECT coalesce(sum(edges), 0) FROM block")[0][0])
 
 
 def _only_reads(connection: sqlite3.Connection) -> None:

@@ -26,14 +26,23 @@ KEYS: dict[str, tuple[str, ...]] = {
     "track": ("id",),
     "reading": ("track", "number"),
     "note": ("id",),
+    "mark": ("id",),
+    "correction": (),
+    "bound": (),
+    "crossing": (),
+    "reference": ("id",),
+    "reference_value": ("reference", "wall_ns"),
 }
 """Tables, and the whole numbers by which they are ordered; none are read whole."""
 
-OWNERS = {"exchange": "wire", "reading": "track"}
+OWNERS = {"exchange": "wire", "reading": "track", "reference_value": "reference"}
 """The table whose rows own those of another, by their first key."""
 
 GUESSED = 64
 """So many owners are looked for when their own table cannot be read."""
+
+READINGS_RIGHT = 3
+"""Up to the version before, readings stood one exchange too late."""
 
 MOST_SKIP = 1 << 40
 
@@ -76,9 +85,17 @@ def rescue(damaged: Path, target: Path, progress: Progress = silent) -> Rescued:
                 owners = range(1, GUESSED)
                 if OWNERS.get(table) in found:
                     owners = range(1, max(found[OWNERS[table]], default=0) + 1)
+                columns = _columns(made, table)
+                late = table == "reading" and _version(source) < READINGS_RIGHT
                 for row in _readable(source, table, keys, owners, kept):
+                    if late:
+                        row = (row[0], row[1] - 1, *row[2:])
+                    # Older files have fewer columns: newer ones stand behind them.
+                    names = ", ".join(columns[: len(row)])
                     marks = ", ".join("?" * len(row))
-                    made._connection.execute(f"INSERT OR IGNORE INTO {table} VALUES ({marks})", row)
+                    made._connection.execute(
+                        f"INSERT OR IGNORE INTO {table} ({names}) VALUES ({marks})", row
+                    )
                     counts[table] = counts.get(table, 0) + 1
                     if table in OWNERS.values():
                         found.setdefault(table, []).append(int(row[0]))
@@ -140,3 +157,15 @@ def _forward(
             at, skip = at + skip, 2 * skip
         else:
             return
+
+
+def _columns(made: BenchFile, table: str) -> list[str]:
+    rows = made._connection.execute(f"PRAGMA table_info({table})").fetchall()
+    return [row[1] for row in rows]
+
+
+def _version(source: sqlite3.Connection) -> int:
+    try:
+        return int(source.execute("PRAGMA user_version").fetchone()[0])
+    except sqlite3.Error:
+        return READINGS_RIGHT

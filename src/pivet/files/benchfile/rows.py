@@ -87,3 +87,4 @@ class ExchangeRow:
     attempt: int
     device: str | None
     data: bytes | None
+    margin: int | None = None

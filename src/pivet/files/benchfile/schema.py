@@ -6,7 +6,7 @@ from collections.abc import Callable, Mapping
 APPLICATION_ID = 0x50495654
 """``PIVT``, in the file's header: tells a bench file from other SQLite files."""
 
-VERSION = 2
+VERSION = 3
 
 TABLES = """
 CREATE TABLE setting (key TEXT PRIMARY KEY, value TEXT NOT NULL) WITHOUT ROWID;
@@ -54,6 +54,7 @@ CREATE TABLE exchange (
     wire INTEGER NOT NULL REFERENCES wire, number INTEGER NOT NULL,
     start_ns INTEGER NOT NULL, length_ns INTEGER NOT NULL, verdict INTEGER NOT NULL,
     notices INTEGER NOT NULL, attempt INTEGER NOT NULL, device TEXT, bytes BLOB,
+    margin INTEGER,
     PRIMARY KEY (wire, number)
 ) WITHOUT ROWID;
 CREATE TABLE track (
@@ -70,6 +71,36 @@ CREATE TABLE note (
 );
 """
 
+GIVEN = """
+CREATE TABLE mark (
+    id INTEGER PRIMARY KEY, wall_ns INTEGER NOT NULL, wire TEXT NOT NULL, text TEXT NOT NULL
+);
+CREATE TABLE correction (
+    wire TEXT NOT NULL, who TEXT NOT NULL, quantity TEXT NOT NULL,
+    gain REAL NOT NULL, offset REAL NOT NULL, points TEXT NOT NULL,
+    PRIMARY KEY (wire, who, quantity)
+) WITHOUT ROWID;
+CREATE TABLE bound (
+    wire TEXT NOT NULL, who TEXT NOT NULL, quantity TEXT NOT NULL,
+    low REAL, high REAL, hysteresis REAL NOT NULL, delay_s REAL NOT NULL,
+    PRIMARY KEY (wire, who, quantity)
+) WITHOUT ROWID;
+CREATE TABLE crossing (
+    wire TEXT NOT NULL, who TEXT NOT NULL, quantity TEXT NOT NULL, side TEXT NOT NULL,
+    since_ns INTEGER NOT NULL, told_ns INTEGER NOT NULL, value REAL NOT NULL,
+    worst REAL NOT NULL, until_ns INTEGER,
+    PRIMARY KEY (wire, who, quantity, side, since_ns)
+) WITHOUT ROWID;
+CREATE TABLE reference (
+    id INTEGER PRIMARY KEY, name TEXT NOT NULL, quantity TEXT NOT NULL, accuracy REAL
+);
+CREATE TABLE reference_value (
+    reference INTEGER NOT NULL REFERENCES reference, wall_ns INTEGER NOT NULL,
+    value REAL NOT NULL, PRIMARY KEY (reference, wall_ns)
+) WITHOUT ROWID;
+"""
+"""What a person gives to readings; new with version 3."""
+
 Migration = Callable[[sqlite3.Connection], None]
 
 
@@ -77,7 +108,19 @@ def _keep_sheets_whole(connection: sqlite3.Connection) -> None:
     connection.execute("ALTER TABLE sheet ADD COLUMN content TEXT NOT NULL DEFAULT ''")
 
 
-MIGRATIONS: Mapping[int, Migration] = {1: _keep_sheets_whole}
+def _keep_margins_and_what_is_given(connection: sqlite3.Connection) -> None:
+    connection.execute("ALTER TABLE exchange ADD COLUMN margin INTEGER")
+    # Up to version 2 readings stood one exchange too late.
+    connection.execute("UPDATE reading SET number = -number")
+    connection.execute("UPDATE reading SET number = -number - 1")
+    for statement in GIVEN.strip().split(";")[:-1]:
+        connection.execute(statement)
+
+
+MIGRATIONS: Mapping[int, Migration] = {
+    1: _keep_sheets_whole,
+    2: _keep_margins_and_what_is_given,
+}
 """By the version that a file has: makes the next one of it, within one transaction."""
 
 
@@ -90,7 +133,7 @@ def create(connection: sqlite3.Connection) -> None:
     """Makes the tables of a new file."""
     use_wal(connection)
     connection.executescript(
-        f"BEGIN; {TABLES} PRAGMA application_id = {APPLICATION_ID}; "
+        f"BEGIN; {TABLES} {GIVEN} PRAGMA application_id = {APPLICATION_ID}; "
         f"PRAGMA user_version = {VERSION}; COMMIT;"
     )
 

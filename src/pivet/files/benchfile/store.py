@@ -2,7 +2,7 @@
 
 import sqlite3
 import threading
-from collections.abc import Iterable, Iterator
+from collections.abc import Iterable, Iterator, Sequence
 from contextlib import contextmanager
 from pathlib import Path
 from typing import Any
@@ -201,7 +201,7 @@ class BenchFile(BenchReader):
     def put_exchanges(self, rows: Iterable[ExchangeRow]) -> None:
         """Exchanges; one that is there already is replaced."""
         self._connection.executemany(
-            "INSERT OR REPLACE INTO exchange VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?)",
+            "INSERT OR REPLACE INTO exchange VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?)",
             (
                 (
                     row.wire,
@@ -213,6 +213,7 @@ class BenchFile(BenchReader):
                     row.attempt,
                     row.device,
                     row.data,
+                    row.margin,
                 )
                 for row in rows
             ),
@@ -274,6 +275,10 @@ class BenchFile(BenchReader):
         run("INSERT OR REPLACE INTO verdict VALUES (?, ?)", verdicts)
         run("INSERT OR REPLACE INTO code VALUES (?, ?, ?, ?)", codes)
         run("INSERT OR REPLACE INTO sheet (id, family, name, content) VALUES (?, ?, ?, ?)", sheets)
+
+    def run(self, sql: str, rows: Iterable[Sequence[Any]]) -> None:
+        """Writes rows of a table; for the modules of this package."""
+        self._connection.executemany(sql, rows)
 
     def tidy_blocks(self, line: int, before_ns: int, most_edges: int) -> int:
         """Makes one block of neighbours that end before a moment; gives how many went.

@@ -96,10 +96,12 @@ class Felt:
     Attributes:
         truth: what is true at a moment, s.
         tau_s: time constant, s.
+        step_s: it is reckoned in steps of this, s.
     """
 
     truth: Callable[[float], float]
     tau_s: float
+    step_s: float = STEP_S
     _value: float | None = None
     _at_s: float = 0.0
 
@@ -108,7 +110,7 @@ class Felt:
         if self._value is None:
             self._value, self._at_s = self.truth(now_s), now_s
         passed = now_s - self._at_s
-        steps = min(max(math.ceil(passed / STEP_S), 1), STEPS_MOST)
+        steps = min(max(math.ceil(passed / self.step_s), 1), STEPS_MOST)
         share = 1 - math.exp(-passed / steps / self.tau_s)
         for step in range(1, steps + 1):
             moment = self._at_s + passed * step / steps

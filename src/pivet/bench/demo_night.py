@@ -1,0 +1,98 @@
+"""The long demo night as a bench file: recorded as if it had been listened to."""
+
+import math
+from collections.abc import Iterator
+from contextlib import contextmanager
+from dataclasses import replace
+from datetime import datetime, timedelta
+from pathlib import Path
+
+from pivet.bench.demo import DEMO_ROLES, VAT
+from pivet.bench.history.given import NOTHING, Given, Mark, write_given
+from pivet.bench.live.listener import Listener
+from pivet.bench.live.setup import WireSetup
+from pivet.bench.live.usual import recognised
+from pivet.bench.person import write_roles
+from pivet.bench.recorder import Recorder
+from pivet.files.benchfile.store import BenchFile
+from pivet.progress import Progress, part, silent
+from pivet.readings.sound import fixed_air
+from pivet.sources.replay import ReplaySource
+from pivet.sources.source import About
+from pivet.standin.long_night import HAPPENED, NIGHT_S, long_night
+
+NAME = "cave-night"
+FILE = f"{NAME}.pivet"
+BEGAN_HOUR = 21
+MADE, PLAYED = 0.4, 0.97
+"""Shares of the time that making and playing take."""
+
+
+def night_began(now: datetime) -> datetime:
+    """Nine in the evening of the last night that is over."""
+    began = now.replace(hour=BEGAN_HOUR, minute=0, second=0, microsecond=0)
+    while began + timedelta(seconds=NIGHT_S) > now:
+        began -= timedelta(days=1)
+    return began
+
+
+def record_night(path: Path, progress: Progress = silent, began: datetime | None = None) -> None:
+    """Writes a bench file with the long night.
+
+    Args:
+        path: of the file; must not be there.
+        progress: told the share done.
+        began: when the night began; None takes the last night.
+
+    Raises:
+        OutputError: it cannot be written.
+        Cancelled: from ``progress``; nothing is left of the file.
+    """
+    began = night_began(datetime.now().astimezone()) if began is None else began
+    trace = long_night()
+    progress(MADE)
+    source = ReplaySource(f"{NAME}.vcd", trace, math.inf)
+    began_ns = round(began.timestamp()) * 1_000_000_000
+
+    def wanted(_: About) -> list[WireSetup]:
+        return [_as_chosen(row) for row in recognised(source)]
+
+    listener = Listener(source, wanted, calendar=lambda: began_ns + source.now_ns())
+    with _new_bench(path) as bench:
+        listener.open()
+        recorder = Recorder(bench, listener, "simulated cave")
+        while not listener.over:
+            for event in listener.step(0.0):
+                recorder.tell(event)
+            recorder.keep(now=True)
+            share = source.now_ns() / max(trace.end_ns, 1)
+            part(progress, MADE, PLAYED)(min(share, 1.0))
+        recorder.keep(now=True)
+        write_roles(bench, DEMO_ROLES)
+        write_given(bench, NOTHING, _happened(began_ns))
+    progress(1.0)
+
+
+def _as_chosen(setup: WireSetup) -> WireSetup:
+    if setup.sheet is None or setup.sheet.echo is None:
+        return setup
+    choices = replace(setup.choices, air=fixed_air(12.0), vessel=VAT)
+    return replace(setup, choices=choices)
+
+
+def _happened(began_ns: int) -> Given:
+    marks = (Mark(began_ns + round(at_s * 1e9), text, wire) for at_s, text, wire in HAPPENED)
+    return Given(marks=tuple(sorted(marks)))
+
+
+@contextmanager
+def _new_bench(path: Path) -> Iterator[BenchFile]:
+    """A new bench file, closed at the end; taken away when something goes wrong."""
+    bench = BenchFile.create(path)
+    try:
+        yield bench
+    except BaseException:
+        bench.close()
+        path.unlink(missing_ok=True)
+        raise
+    bench.close()

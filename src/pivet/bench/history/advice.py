@@ -1,0 +1,38 @@
+"""One line of advice for a cause that stands out, by the code of its notice."""
+
+from collections.abc import Mapping
+
+ADVICE: Mapping[str, str] = {
+    "no-answer": "Check supply, data line and plug of the sensor.",
+    "no-presence": "Check supply, data line and plug; one short to ground silences all devices.",
+    "no-echo": "Check supply, trigger and echo lines of the sensor.",
+    "line-held-low": "Look for a short to ground, or a host that does not let go of the line.",
+    "cut-short": "The host stopped, or the supply dips: look at both while it happens.",
+    "extra-pulses": "Something couples into the line: keep it away from motors and mains.",
+    "sum-wrong": "Bits are lost on the way: a smaller pull-up, a shorter or screened cable.",
+    "crc-wrong": "Bits are lost on the way: a smaller pull-up, a shorter or screened cable.",
+    "slow-rise": "The line rises slowly: a smaller pull-up or a shorter cable.",
+    "pulse-outside": "Pulses stray: look at the worst exchange, and at pull-up and cable.",
+    "pulse-near": "Pulses come close to a limit: a smaller pull-up gives them room again.",
+    "too-soon": "Ask less often: the sensor repeats itself or stays away when it is hurried.",
+    "late-answer": "Ask less often: a sensor that is hurried answers late.",
+    "ask-too-short": "Hold the start pulse longer.",
+    "reset-too-short": "Hold the reset for at least 480 µs.",
+    "all-zeros": "The supply fails, or the line is held low: measure both while it happens.",
+    "all-ones": "The device does not answer: check its plug, or whether it was replaced.",
+    "device-left": "A device is gone: check its plug, or tell Pivet what took its place.",
+    "power-on-value": "The supply dips: 85 °C is what a thermometer holds after power-on.",
+    "read-too-early": "Wait for the conversion before reading: up to 750 ms at 12 bit.",
+    "parasite-disturbed": "Drive the line high until the conversion is over, or use a third wire.",
+    "wrong-type": "Choose the sensor type that fits.",
+    "impossible-value": "Look at the bytes: the sensor, or the chosen type, is wrong.",
+    "out-of-range": "The place is beyond what the sensor is made for: take another type.",
+    "nothing-in-range": "Nothing reflects: look at what stands before the sensor, and its angle.",
+    "jumped": "A soft or slanted target: take the median of several shots.",
+    "too-near": "The target is nearer than the sensor can tell: move it back.",
+    "too-far": "The target is beyond the sensor's range.",
+    "retriggered": "Trigger less often: the echo before was still up.",
+    "trigger-short": "Hold the trigger longer.",
+    "late-rise": "The echo rises late: look at the sensor's supply.",
+    "too-coarse": "Capture with a finer step.",
+}

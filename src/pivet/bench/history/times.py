@@ -1,0 +1,53 @@
+"""Times of readings as people and programs write them."""
+
+from datetime import datetime
+
+import numpy as np
+import numpy.typing as npt
+
+HOUR_NS = 3_600_000_000_000
+"""A zone changes on the hour at most (or a quarter of it: asked for at every quarter)."""
+
+QUARTER_NS = HOUR_NS // 4
+
+
+def zone_ns(at_ns: int) -> int:
+    """What the local time is ahead of UTC at a moment, ns."""
+    offset = datetime.fromtimestamp(at_ns / 1e9).astimezone().utcoffset()
+    return 0 if offset is None else round(offset.total_seconds() * 1e9)
+
+
+def iso_times(times_ns: npt.NDArray[np.int64]) -> list[str]:
+    """ISO 8601 with milliseconds and the local zone, ``2026-11-23T02:11:00.123+01:00``.
+
+    Args:
+        times_ns: ns since 1970, int64 (n,).
+    """
+    quarters, inverse = np.unique(times_ns // QUARTER_NS, return_inverse=True)
+    zones = np.array([zone_ns(int(row) * QUARTER_NS) for row in quarters], dtype=np.int64)
+    local = times_ns + (zones[inverse] if zones.size else 0)
+    texts = np.datetime_as_string(local.astype("datetime64[ns]"), unit="ms").tolist()
+    suffixes = [_suffix(int(row)) for row in zones]
+    return [text + suffixes[place] for text, place in zip(texts, inverse.tolist(), strict=True)]
+
+
+def _suffix(zone: int) -> str:
+    sign, minutes = ("-" if zone < 0 else "+"), abs(zone) // 60_000_000_000
+    return f"{sign}{minutes // 60:02d}:{minutes % 60:02d}"
+
+
+def second_times(times_ns: npt.NDArray[np.int64]) -> list[str]:
+    """Seconds with nine decimals."""
+    return [f"{row // 1_000_000_000}.{row % 1_000_000_000:09d}" for row in times_ns.tolist()]
+
+
+def parse_time(text: str) -> int:
+    """A moment that somebody wrote: ISO 8601, without a zone in the local one; ns since 1970.
+
+    Raises:
+        ValueError: it is none.
+    """
+    at = datetime.fromisoformat(text)
+    local = at if at.tzinfo is not None else at.astimezone()
+    whole = local.replace(microsecond=0)
+    return round(whole.timestamp()) * 1_000_000_000 + local.microsecond * 1000

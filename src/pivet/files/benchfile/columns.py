@@ -1,0 +1,116 @@
+"""Exchanges and readings of a bench file as columns, for a whole night of them."""
+
+from collections.abc import Iterator
+from dataclasses import dataclass, field
+
+import numpy as np
+import numpy.typing as npt
+
+from pivet.files.benchfile.reading import BenchReader
+
+THOUSANDTHS = 1000
+"""In which a margin is kept."""
+
+AT_ONCE = 50_000
+"""So many rows are fetched at a time: between them reading can be cancelled."""
+
+
+@dataclass(frozen=True, slots=True)
+class TrackRow:
+    """A quantity of a sensor; see docs/bench-file.md."""
+
+    id: int
+    quantity: str
+    device: str
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class ExchangeColumns:
+    """Exchanges of a wire, a row each.
+
+    Attributes:
+        number, start_ns: int64 (n,).
+        verdict, notices, attempt: int64 (n,).
+        margin: least margin as a share of the way, float64 (n,); NaN where it is not known.
+    """
+
+    number: npt.NDArray[np.int64] = field(repr=False)
+    start_ns: npt.NDArray[np.int64] = field(repr=False)
+    verdict: npt.NDArray[np.int64] = field(repr=False)
+    notices: npt.NDArray[np.int64] = field(repr=False)
+    attempt: npt.NDArray[np.int64] = field(repr=False)
+    margin: npt.NDArray[np.float64] = field(repr=False)
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class ReadingColumns:
+    """Readings of a track.
+
+    Attributes:
+        number: of their exchanges, int64 (n,).
+        values: float64 (n,); NaN for one that failed.
+    """
+
+    number: npt.NDArray[np.int64] = field(repr=False)
+    values: npt.NDArray[np.float64] = field(repr=False)
+
+
+def tracks_of(bench: BenchReader, wire: int) -> list[TrackRow]:
+    """The tracks of a wire."""
+    rows = bench.rows("SELECT id, quantity, device FROM track WHERE wire = ? ORDER BY id", (wire,))
+    return [TrackRow(*row) for row in rows]
+
+
+def exchange_columns(bench: BenchReader, wire: int, first: int) -> Iterator[ExchangeColumns]:
+    """Exchanges of a wire from a number on, in portions.
+
+    Raises:
+        InputError: they cannot be read.
+    """
+    margin = "margin" if bench.has("exchange", "margin") else "NULL"
+    while True:
+        rows = bench.rows(
+            f"SELECT number, start_ns, verdict, notices, attempt, {margin} FROM exchange "
+            "WHERE wire = ? AND number >= ? ORDER BY number LIMIT ?",
+            (wire, first, AT_ONCE),
+        )
+        if rows:
+            *whole, last = zip(*rows, strict=True)
+            numbers, starts, verdicts, notices, attempts = (
+                np.fromiter(row, dtype=np.int64, count=len(rows)) for row in whole
+            )
+            margins = np.array(last, dtype=np.float64) / THOUSANDTHS
+            yield ExchangeColumns(numbers, starts, verdicts, notices, attempts, margins)
+            first = int(numbers[-1]) + 1
+        if len(rows) < AT_ONCE:
+            return
+
+
+def reading_columns(bench: BenchReader, track: int, first: int) -> Iterator[ReadingColumns]:
+    """Readings of a track from an exchange on, in portions.
+
+    Raises:
+        InputError: they cannot be read.
+    """
+    while True:
+        rows = bench.rows(
+            "SELECT number, value FROM reading WHERE track = ? AND number >= ? "
+            "ORDER BY number LIMIT ?",
+            (track, first, AT_ONCE),
+        )
+        if rows:
+            numbers, values = zip(*rows, strict=True)
+            found = np.fromiter(numbers, dtype=np.int64, count=len(rows))
+            yield ReadingColumns(found, np.array(values, dtype=np.float64))
+            first = int(found[-1]) + 1
+        if len(rows) < AT_ONCE:
+            return
+
+
+def clock_columns(
+    bench: BenchReader, capture: int
+) -> tuple[npt.NDArray[np.int64], npt.NDArray[np.int64]]:
+    """Moments of a capture and what the calendar said then, int64 (k,) each, ns."""
+    rows = bench.rows("SELECT t_ns, wall_ns FROM clock WHERE capture = ? ORDER BY t_ns", (capture,))
+    times = np.array([row[0] for row in rows], dtype=np.int64)
+    return times, np.array([row[1] for row in rows], dtype=np.int64)

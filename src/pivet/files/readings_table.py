@@ -1,0 +1,169 @@
+"""Readings as a table: CSV with a column a quantity, CSV in long form, or JSON Lines.
+
+See docs/readings.md for the columns.
+"""
+
+import csv
+import io
+import json
+import math
+from collections.abc import Iterable, Sequence
+from dataclasses import dataclass
+from enum import StrEnum
+from typing import Any
+
+from pivet.readings.units import AS_KEPT, UnitChoice
+
+
+class Form(StrEnum):
+    """How a table is written."""
+
+    WIDE = "csv"
+    LONG = "long"
+    LINES = "jsonl"
+
+    @property
+    def suffix(self) -> str:
+        """The ending of its files."""
+        return ".jsonl" if self is Form.LINES else ".csv"
+
+
+@dataclass(frozen=True, slots=True)
+class Cell:
+    """A reading of an exchange.
+
+    Attributes:
+        quantity: what was measured.
+        value: in the kept unit; None where there is none.
+        decimals: with which it is shown in the kept unit.
+        reason: why there is none, where that is not the reason of the whole row.
+        raw: before a correction; None without one.
+    """
+
+    quantity: str
+    value: float | None
+    decimals: int
+    reason: str = ""
+    raw: float | None = None
+
+
+@dataclass(frozen=True, slots=True)
+class TableRow:
+    """An exchange that was to give readings.
+
+    Attributes:
+        time: when it began: ISO 8601 with zone, or seconds since the capture began.
+        wire, role, device: who was asked; role and code of a 1-Wire device, else empty.
+        exchange: its number on the wire, from 0.
+        cells: its readings.
+        verdict: in one word.
+        reason: why a reading failed; empty when none did.
+    """
+
+    time: str
+    wire: str
+    role: str
+    device: str
+    exchange: int
+    cells: tuple[Cell, ...]
+    verdict: str
+    reason: str
+
+
+class Table:
+    """Makes the lines of a table.
+
+    Args:
+        form: how.
+        quantities: the columns of the wide form, in order.
+        units: in which values are written.
+        raw: quantities of the wide form that have a column of raw values too.
+        clock: times are by the calendar, not since the capture began.
+    """
+
+    def __init__(
+        self,
+        form: Form,
+        quantities: Sequence[str],
+        units: UnitChoice = AS_KEPT,
+        raw: Iterable[str] = (),
+        clock: bool = True,
+    ) -> None:
+        self.form, self._quantities, self._units = form, tuple(quantities), units
+        self._raw = frozenset(raw)
+        self._time = "time" if clock else "time_s"
+        self._text = io.StringIO()
+        self._csv = csv.writer(self._text, lineterminator="\n")
+
+    def header(self) -> str:
+        """The first line; empty for JSON Lines."""
+        if self.form is Form.LINES:
+            return ""
+        return self._line([self._time, "wire", "role", "device", "exchange", *self._columns()])
+
+    def _columns(self) -> list[str]:
+        if self.form is Form.LONG:
+            return ["quantity", "value", "unit", "raw", "verdict", "reason"]
+        names = []
+        for quantity in self._quantities:
+            unit = self._units.of(quantity).symbol
+            name = quantity.replace(" ", "_")
+            names.append(f"{name}_{unit}")
+            if quantity in self._raw:
+                names.append(f"{name}_raw_{unit}")
+        return [*names, "verdict", "reason"]
+
+    def lines(self, row: TableRow) -> str:
+        """A row as text, with its line ends."""
+        if self.form is Form.LINES:
+            return json.dumps(self._object(row), ensure_ascii=False) + "\n"
+        who = [row.time, row.wire, row.role, row.device, row.exchange]
+        if self.form is Form.WIDE:
+            return self._line([*who, *self._wide(row), row.verdict, row.reason])
+        return "".join(self._line([*who, *self._long(row, cell)]) for cell in row.cells)
+
+    def _wide(self, row: TableRow) -> list[str]:
+        cells = {cell.quantity: cell for cell in row.cells}
+        found = []
+        for quantity in self._quantities:
+            cell = cells.get(quantity)
+            found.append("" if cell is None else self._value(cell, cell.value))
+            if quantity in self._raw:
+                found.append("" if cell is None else self._value(cell, cell.raw))
+        return found
+
+    def _long(self, row: TableRow, cell: Cell) -> list[str]:
+        unit = self._units.of(cell.quantity).symbol
+        value, raw = self._value(cell, cell.value), self._value(cell, cell.raw)
+        return [cell.quantity, value, unit, raw, row.verdict, cell.reason or row.reason]
+
+    def _value(self, cell: Cell, value: float | None) -> str:
+        if value is None or math.isnan(value):
+            return ""
+        return self._units.text(cell.quantity, value, cell.decimals)
+
+    def _object(self, row: TableRow) -> dict[str, Any]:
+        time: object = row.time if self._time == "time" else float(row.time)
+        made: dict[str, Any] = {self._time: time, "wire": row.wire}
+        if row.device:
+            made |= {"role": row.role, "device": row.device}
+        made |= {"exchange": row.exchange, "readings": [self._reading(cell) for cell in row.cells]}
+        made["verdict"] = row.verdict
+        return made | ({"reason": row.reason} if row.reason else {})
+
+    def _reading(self, cell: Cell) -> dict[str, Any]:
+        value, raw = self._value(cell, cell.value), self._value(cell, cell.raw)
+        made: dict[str, Any] = {
+            "quantity": cell.quantity,
+            "value": float(value) if value else None,
+            "unit": self._units.of(cell.quantity).symbol,
+        }
+        if raw:
+            made["raw"] = float(raw)
+        return made | ({"reason": cell.reason} if cell.reason else {})
+
+    def _line(self, cells: Sequence[object]) -> str:
+        self._text.seek(0)
+        self._text.truncate()
+        self._csv.writerow(cells)
+        return self._text.getvalue()

@@ -1,0 +1,194 @@
+"""Derived quantities: from what was measured to what follows from it, each in its range.
+
+Sources: dew point and vapour pressure by the Magnus form of Alduchov and Eskridge (1996),
+J. Appl. Meteorol. 35, 601-609; heat index by the regression of Rothfusz (1990, NWS SR 90-23)
+with the adjustments and the simple form of Steadman that the National Weather Service gives.
+"""
+
+from collections.abc import Callable, Mapping
+from dataclasses import dataclass, field
+from enum import IntEnum
+
+import numpy as np
+import numpy.typing as npt
+
+from pivet.readings.units import UNITS, Dimension
+
+FloatArray = npt.NDArray[np.float64]
+
+MAGNUS_A, MAGNUS_C, MAGNUS_HPA = 17.625, 243.04, 6.1094
+"""Coefficients over water: -, °C, hPa."""
+
+MAGNUS_LOW_C, MAGNUS_HIGH_C = -40.0, 50.0
+"""The range over which the coefficients were fitted."""
+
+LEAST_RH, MOST_RH = 1.0, 100.0
+
+VAPOUR_G_K_PER_J = 2.16679
+"""Molar mass of water over the gas constant, g K/J; absolute humidity = this x Pa / K."""
+
+ZERO_C_K = 273.15
+
+HEAT_LOW_F, HEAT_HIGH_F, HEAT_MOST_F = 40.0, 110.0, 137.0
+"""From 40 °F (below it the heat index says nothing) up to where the NWS chart ends: 110 °F of
+air, 137 °F felt."""
+
+SIMPLE_BELOW_F = 80.0
+
+ROTHFUSZ = (
+    -42.379,
+    2.04901523,
+    10.14333127,
+    -0.22475541,
+    -6.83783e-3,
+    -5.481717e-2,
+    1.22874e-3,
+    8.5282e-4,
+    -1.99e-6,
+)
+"""Coefficients of 1, T, R, TR, T², R², T²R, TR², T²R²; T in °F, R in %."""
+
+
+class Why(IntEnum):
+    """Why a derived value is empty."""
+
+    GIVEN = 0
+    NOT_READ = 1
+    TOO_COLD = 2
+    TOO_WARM = 3
+    TOO_DRY = 4
+    TOO_DAMP = 5
+    BEYOND = 6
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Derived:
+    """Values of a derived quantity.
+
+    Attributes:
+        values: float64 (n,), in the kept unit; NaN where it is not defined.
+        why: ``Why`` of each, uint8 (n,).
+    """
+
+    values: FloatArray = field(repr=False)
+    why: npt.NDArray[np.uint8] = field(repr=False)
+
+
+@dataclass(frozen=True, slots=True)
+class Rule:
+    """How a quantity follows from temperature and humidity.
+
+    Attributes:
+        quantity: its name, as in ``units.QUANTITIES``.
+        decimals: with which it is shown.
+        make: from °C and %RH, float64 (n,), the values.
+        low_c, high_c: range of the air temperature, °C.
+        most: largest value that is defined; beyond it the rule ends.
+    """
+
+    quantity: str
+    decimals: int
+    make: Callable[[FloatArray, FloatArray], FloatArray]
+    low_c: float
+    high_c: float
+    most: float = np.inf
+
+
+def vapour_pressure_hpa(air_c: FloatArray, humidity: FloatArray) -> FloatArray:
+    """Pressure of the water vapour, hPa, from °C and %RH."""
+    saturated = MAGNUS_HPA * np.exp(MAGNUS_A * air_c / (air_c + MAGNUS_C))
+    pressure: FloatArray = humidity / 100 * saturated
+    return pressure
+
+
+def dew_point(air_c: FloatArray, humidity: FloatArray) -> FloatArray:
+    """Dew point, °C."""
+    gamma = np.log(humidity / 100) + MAGNUS_A * air_c / (air_c + MAGNUS_C)
+    found: FloatArray = MAGNUS_C * gamma / (MAGNUS_A - gamma)
+    return found
+
+
+def absolute_humidity(air_c: FloatArray, humidity: FloatArray) -> FloatArray:
+    """Water in the air, g/m³."""
+    pascal = 100 * vapour_pressure_hpa(air_c, humidity)
+    found: FloatArray = VAPOUR_G_K_PER_J * pascal / (air_c + ZERO_C_K)
+    return found
+
+
+def heat_index(air_c: FloatArray, humidity: FloatArray) -> FloatArray:
+    """Heat index, °C."""
+    fahrenheit = UNITS[Dimension.TEMPERATURE][1]
+    t = air_c * fahrenheit.factor + fahrenheit.offset
+    simple = 0.5 * (t + 61.0 + (t - 68.0) * 1.2 + humidity * 0.094)
+    simple = (simple + t) / 2
+    felt = np.where(simple < SIMPLE_BELOW_F, simple, _rothfusz(t, humidity))
+    found: FloatArray = (felt - fahrenheit.offset) / fahrenheit.factor
+    return found
+
+
+def _rothfusz(t: FloatArray, r: FloatArray) -> FloatArray:
+    """The regression with its adjustments for dry and damp air, °F."""
+    terms = (np.ones_like(t), t, r, t * r, t**2, r**2, t**2 * r, t * r**2, t**2 * r**2)
+    felt = np.tensordot(np.array(ROTHFUSZ), np.stack(terms), axes=1)
+    dry = (r < 13) & (t >= 80) & (t <= 112)
+    less = (13 - r) / 4 * np.sqrt(np.maximum(17 - np.abs(t - 95), 0) / 17)
+    damp = (r > 85) & (t >= 80) & (t <= 87)
+    more = (r - 85) / 10 * (87 - t) / 5
+    adjusted: FloatArray = felt - np.where(dry, less, 0.0) + np.where(damp, more, 0.0)
+    return adjusted
+
+
+def _celsius(fahrenheit: float) -> float:
+    return (fahrenheit - 32.0) / 1.8
+
+
+RULES: Mapping[str, Rule] = {
+    rule.quantity: rule
+    for rule in (
+        Rule("dew point", 1, dew_point, MAGNUS_LOW_C, MAGNUS_HIGH_C),
+        Rule("absolute humidity", 2, absolute_humidity, MAGNUS_LOW_C, MAGNUS_HIGH_C),
+        Rule(
+            "heat index",
+            1,
+            heat_index,
+            _celsius(HEAT_LOW_F),
+            _celsius(HEAT_HIGH_F),
+            _celsius(HEAT_MOST_F),
+        ),
+    )
+}
+"""By quantity."""
+
+
+def derive(rule: Rule, air_c: FloatArray, humidity: FloatArray) -> Derived:
+    """A derived quantity; outside its range it is empty, and says why.
+
+    Args:
+        rule: one of ``RULES``.
+        air_c: temperature of the air, float64 (n,), °C; NaN where it was not read.
+        humidity: float64 (n,), %RH; NaN where it was not read.
+    """
+    why = np.zeros(air_c.size, dtype=np.uint8)
+    with np.errstate(invalid="ignore", divide="ignore", over="ignore"):
+        values = rule.make(air_c, humidity)
+        why[values > rule.most] = Why.BEYOND
+        why[humidity > MOST_RH] = Why.TOO_DAMP
+        why[humidity < LEAST_RH] = Why.TOO_DRY
+        why[air_c > rule.high_c] = Why.TOO_WARM
+        why[air_c < rule.low_c] = Why.TOO_COLD
+    why[np.isnan(air_c) | np.isnan(humidity)] = Why.NOT_READ
+    return Derived(np.where(why == Why.GIVEN, values, np.nan), why)
+
+
+def why_words(rule: Rule, why: Why) -> str:
+    """Why a value is empty, in a few words; nothing for a value."""
+    name = rule.quantity
+    return {
+        Why.GIVEN: "",
+        Why.NOT_READ: "no reading",
+        Why.TOO_COLD: f"{name} is not defined below {rule.low_c:.3g} °C",
+        Why.TOO_WARM: f"{name} is not defined above {rule.high_c:.3g} °C",
+        Why.TOO_DRY: f"{name} is not defined below {LEAST_RH:g} %RH",
+        Why.TOO_DAMP: f"{name} is not defined above {MOST_RH:g} %RH",
+        Why.BEYOND: f"{name} is not defined above {rule.most:.3g} °C felt",
+    }[why]

@@ -1,0 +1,73 @@
+"""What a number of readings is like, in a few figures."""
+
+from dataclasses import dataclass
+
+import numpy as np
+import numpy.typing as npt
+
+FloatArray = npt.NDArray[np.float64]
+
+MAD_TO_SD = 1.4826
+"""Median absolute deviation to standard deviation, for a normal distribution."""
+
+
+@dataclass(frozen=True, slots=True)
+class Summary:
+    """Figures of a series, in its unit; NaN where there are too few values.
+
+    Attributes:
+        count: readings that were due.
+        given: readings that came.
+        least, most: smallest and largest.
+        mean, median: in the middle.
+        spread: standard deviation of a sample.
+        low, high: 5 % are below, 5 % above.
+    """
+
+    count: int
+    given: int
+    least: float
+    most: float
+    mean: float
+    median: float
+    spread: float
+    low: float
+    high: float
+
+    @property
+    def failed(self) -> int:
+        """Readings that did not come."""
+        return self.count - self.given
+
+
+def summarise(values: FloatArray) -> Summary:
+    """Figures of values.
+
+    Args:
+        values: float64 (n,); NaN where a reading failed.
+    """
+    given = values[~np.isnan(values)]
+    if not given.size:
+        nothing = float("nan")
+        return Summary(values.size, 0, *([nothing] * 7))
+    ordered = np.sort(given)
+    low, median, high = np.quantile(ordered, (0.05, 0.5, 0.95))
+    spread = float(ordered.std(ddof=1)) if ordered.size > 1 else float("nan")
+    return Summary(
+        count=values.size,
+        given=given.size,
+        least=float(ordered[0]),
+        most=float(ordered[-1]),
+        mean=float(ordered.mean()),
+        median=float(median),
+        spread=spread,
+        low=float(low),
+        high=float(high),
+    )
+
+
+def robust_spread(values: FloatArray) -> float:
+    """Standard deviation by the median absolute deviation: outliers hardly count."""
+    if not values.size:
+        return float("nan")
+    return MAD_TO_SD * float(np.median(np.abs(values - np.median(values))))

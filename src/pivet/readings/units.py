@@ -1,0 +1,147 @@
+"""Units: which a quantity can be shown in, and how they are converted.
+
+Readings are kept in the first unit of their dimension (°C, %RH, g/m³, m, l, %); every other is
+only for showing them.
+"""
+
+from collections.abc import Mapping
+from dataclasses import dataclass, field
+from enum import StrEnum
+from typing import overload
+
+import numpy as np
+import numpy.typing as npt
+
+FloatArray = npt.NDArray[np.float64]
+
+
+class Dimension(StrEnum):
+    """What can be measured in the same units."""
+
+    TEMPERATURE = "temperature"
+    HUMIDITY = "relative humidity"
+    DENSITY = "absolute humidity"
+    LENGTH = "length"
+    VOLUME = "volume"
+    SHARE = "share"
+
+
+@dataclass(frozen=True, slots=True)
+class Unit:
+    """A unit: shown = kept x factor + offset.
+
+    Attributes:
+        symbol: as shown and as the command line takes it.
+        factor, offset: from the kept unit to this one.
+        decimals: so many more (or fewer) than in the kept unit.
+    """
+
+    symbol: str
+    factor: float = 1.0
+    offset: float = 0.0
+    decimals: int = 0
+
+
+UNITS: Mapping[Dimension, tuple[Unit, ...]] = {
+    Dimension.TEMPERATURE: (Unit("°C"), Unit("°F", 1.8, 32.0), Unit("K", 1.0, 273.15)),
+    Dimension.HUMIDITY: (Unit("%RH"),),
+    Dimension.DENSITY: (Unit("g/m³"),),
+    Dimension.LENGTH: (
+        Unit("m"),
+        Unit("cm", 100.0, decimals=-2),
+        Unit("mm", 1000.0, decimals=-3),
+        Unit("in", 1 / 0.0254, decimals=-1),
+    ),
+    Dimension.VOLUME: (Unit("l"),),
+    Dimension.SHARE: (Unit("%"),),
+}
+"""The units of each dimension, the kept one first; 1 in is 25.4 mm (international inch)."""
+
+QUANTITIES: Mapping[str, Dimension] = {
+    "humidity": Dimension.HUMIDITY,
+    "temperature": Dimension.TEMPERATURE,
+    "dew point": Dimension.TEMPERATURE,
+    "heat index": Dimension.TEMPERATURE,
+    "absolute humidity": Dimension.DENSITY,
+    "distance": Dimension.LENGTH,
+    "level": Dimension.LENGTH,
+    "fill": Dimension.SHARE,
+    "volume": Dimension.VOLUME,
+}
+"""Every quantity, in the order in which they are shown."""
+
+
+def kept_unit(quantity: str) -> str:
+    """The unit in which a quantity is kept."""
+    return UNITS[QUANTITIES[quantity]][0].symbol
+
+
+@dataclass(frozen=True)
+class UnitChoice:
+    """In which units somebody wants to see readings; every change gives a new object.
+
+    Attributes:
+        chosen: symbol by dimension; others are shown as they are kept.
+    """
+
+    chosen: Mapping[Dimension, str] = field(default_factory=dict)
+
+    def of(self, quantity: str) -> Unit:
+        """The unit for a quantity; of one that is not known an empty one."""
+        dimension = QUANTITIES.get(quantity)
+        if dimension is None:
+            return Unit("")
+        units = UNITS[dimension]
+        wanted = self.chosen.get(dimension)
+        return next((unit for unit in units if unit.symbol == wanted), units[0])
+
+    def next(self, dimension: Dimension) -> "UnitChoice":
+        """The next unit of a dimension; after the last the first."""
+        symbols = [unit.symbol for unit in UNITS[dimension]]
+        here = symbols.index(self.chosen.get(dimension, symbols[0]))
+        return self.with_unit(symbols[(here + 1) % len(symbols)])
+
+    def with_unit(self, symbol: str) -> "UnitChoice":
+        """Another unit for the dimension that it belongs to."""
+        dimension = dimension_of(symbol)
+        return self if dimension is None else UnitChoice({**self.chosen, dimension: symbol})
+
+    @overload
+    def shown(self, quantity: str, values: float) -> float: ...
+
+    @overload
+    def shown(self, quantity: str, values: FloatArray) -> FloatArray: ...
+
+    def shown(self, quantity: str, values: float | FloatArray) -> float | FloatArray:
+        """Kept values in the unit that is shown."""
+        unit = self.of(quantity)
+        return values * unit.factor + unit.offset
+
+    def kept(self, quantity: str, value: float) -> float:
+        """A value that was given in the unit that is shown, in the kept one."""
+        unit = self.of(quantity)
+        return (value - unit.offset) / unit.factor
+
+    def shown_difference(self, quantity: str, difference: float) -> float:
+        """A difference of two values in the unit that is shown: 1 °C is 1.8 °F."""
+        return difference * self.of(quantity).factor
+
+    def kept_difference(self, quantity: str, difference: float) -> float:
+        """A difference that was given in the unit that is shown, in the kept one."""
+        return difference / self.of(quantity).factor
+
+    def decimals(self, quantity: str, decimals: int) -> int:
+        """With how many decimals a value of so many in the kept unit is shown."""
+        return max(decimals + self.of(quantity).decimals, 0)
+
+    def text(self, quantity: str, value: float, decimals: int) -> str:
+        """A kept value as people read it, without its unit."""
+        return f"{self.shown(quantity, value):.{self.decimals(quantity, decimals)}f}"
+
+
+def dimension_of(symbol: str) -> Dimension | None:
+    """The dimension that a unit belongs to; None when there is no such unit."""
+    return next((key for key, units in UNITS.items() if symbol in [u.symbol for u in units]), None)
+
+
+AS_KEPT = UnitChoice()

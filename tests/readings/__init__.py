@@ -1,0 +1,1 @@
+"""Tests of readings: units, derived quantities, what is found over time."""
