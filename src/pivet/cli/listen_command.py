@@ -16,12 +16,15 @@ from pivet.bench.choices import NO_CHOICE, Choices
 from pivet.bench.live.air import air_from, refuse_unknown_air
 from pivet.bench.live.events import Note
 from pivet.bench.live.listener import Listener
+from pivet.bench.live.log import LogWish, Names, ReadingsLog
 from pivet.bench.live.setup import MOST_RETRIES, WireSetup
 from pivet.bench.live.usual import everything, recognised
 from pivet.bench.recorder import Recorder
 from pivet.cli.listen_print import JsonPrinter, Printer
+from pivet.cli.roles_command import own_roles
 from pivet.errors import InputError, OutputError
 from pivet.files.benchfile.store import BenchFile
+from pivet.files.readings_table import Form
 from pivet.readings.sound import fixed_air
 from pivet.sheets.load import all_sheets, find_sheet
 from pivet.sheets.model import Sheet
@@ -106,6 +109,14 @@ class Pace(click.ParamType[float]):
     type=click.Path(path_type=Path),
     help="Record into this bench file (.pivet); what it holds stays.",
 )
+@click.option(
+    "--log",
+    type=click.Path(path_type=Path),
+    help="Keep a running log there: CSV, or JSON Lines when it ends in .jsonl.",
+)
+@click.option("--log-long", is_flag=True, help="A line a quantity in the log, not a column.")
+@click.option("--log-derived", is_flag=True, help="With dew point, heat index and the like.")
+@click.option("--log-one-file", is_flag=True, help="Do not begin a new log file each day.")
 @click.option("--json", "as_json", is_flag=True, help="One JSON object a line and an event.")
 def listen(
     where: str,
@@ -120,6 +131,10 @@ def listen(
     baud: int | None,
     pace: float,
     file: Path | None,
+    log: Path | None,
+    log_long: bool,
+    log_derived: bool,
+    log_one_file: bool,
     as_json: bool,
 ) -> None:
     """Listens to wires while things happen, and asks their sensors.
@@ -146,8 +161,9 @@ def listen(
         listener = Listener(source, wanted)
         printer = JsonPrinter() if as_json else Printer()
         until = math.inf if lasting is None else time.monotonic() + lasting
-        with _bench(file) as bench:
-            _run(listener, printer, until, bench, where, air_wire)
+        wish = log_wish(log, log_long, log_derived, not log_one_file)
+        with _bench(file) as bench, _log(wish, listener) as keep:
+            _run(listener, printer, until, bench, where, air_wire, keep)
 
 
 def _choices(air_temperature: float | None, thermometer: str | None) -> Choices:
@@ -174,6 +190,35 @@ def _bench(path: Path | None) -> Iterator[BenchFile | None]:
         bench.close()
 
 
+def log_wish(path: Path | None, long: bool, derived: bool, daily: bool) -> LogWish | None:
+    """The log that is wanted.
+
+    Raises:
+        InputError: its name does not say what it is.
+    """
+    if path is None:
+        return None
+    endings = {Form.LINES.suffix: Form.LINES, Form.WIDE.suffix: Form.LONG if long else Form.WIDE}
+    form = endings.get(path.suffix.lower())
+    if form is None:
+        raise InputError(f"{path} has an ending that names no format", "end it in .csv or .jsonl")
+    return LogWish(path, form, derived, daily)
+
+
+@contextlib.contextmanager
+def _log(wish: LogWish | None, listener: Listener) -> Iterator[ReadingsLog | None]:
+    """The running log; a role that is known to this person stands in it."""
+    if wish is None:
+        yield None
+        return
+    names = Names(own_roles())
+    log = ReadingsLog(wish, listener.wall_ns, lambda: names)
+    try:
+        yield log
+    finally:
+        log.close()
+
+
 def _setup(
     text: str, sheet: Sheet | None, interval: float | None, retries: int, choices: Choices
 ) -> WireSetup:
@@ -191,6 +236,7 @@ def _run(
     bench: BenchFile | None,
     where: str,
     thermometer: str | None,
+    log: ReadingsLog | None,
 ) -> None:
     """Listens until it is told to stop."""
     stopped = []
@@ -209,6 +255,9 @@ def _run(
                 printer.show(event, listener)
                 if recorder is not None:
                     recorder.tell(event)
+                behind = log.tell(event) if log is not None else ""
+                if behind:
+                    printer.show(Note(behind), listener)
             trouble = recorder.keep_if_possible() if recorder is not None else ""
             if trouble:
                 printer.show(Note(trouble), listener)

@@ -13,6 +13,7 @@ from dataclasses import dataclass, field, replace
 from pivet.bench.live.events import Event, Note
 from pivet.bench.live.listened import Listened
 from pivet.bench.live.listener import Listener
+from pivet.bench.live.log import LogWish, Names, ReadingsLog
 from pivet.bench.live.setup import WireSetup, usual_interval_s
 from pivet.bench.recorder import Recorder
 from pivet.bench.wire import Wire
@@ -159,6 +160,17 @@ class Listening:
         self._told_at = 0.0
         self._moved = 0
         self._recorder: Recorder | None = None
+        self._log: ReadingsLog | None = None
+
+    def keep_log(self, wish: LogWish | None, names: Callable[[], Names] = Names) -> None:
+        """Keeps a log from now on, or none; what is heard while nobody listens is not in it."""
+
+        def change(listener: Listener) -> None:
+            if self._log is not None:
+                self._log.close()
+            self._log = None if wish is None else ReadingsLog(wish, listener.wall_ns, names)
+
+        self.order(change)
 
     def begin(self) -> Begun:
         """Opens the source and begins to record.
@@ -192,11 +204,14 @@ class Listening:
                 for event in self._listener.step(STEP_S):
                     self._events.append(event)
                     self._recorder.tell(event)
+                    self._add_to_log(event)
                 self._keep(self._recorder)
                 self._tell()
             self._end(self._recorder)
         finally:
             self._listener.close()
+            if self._log is not None:
+                self._log.close()
             self._tell(over=True)
 
     def _obey(self) -> None:
@@ -208,6 +223,11 @@ class Listening:
 
     def _keep(self, recorder: Recorder) -> None:
         trouble = recorder.keep_if_possible()
+        if trouble:
+            self._events.append(Note(trouble))
+
+    def _add_to_log(self, event: Event) -> None:
+        trouble = self._log.tell(event) if self._log is not None else ""
         if trouble:
             self._events.append(Note(trouble))
 
