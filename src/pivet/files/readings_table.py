@@ -12,7 +12,7 @@ from dataclasses import dataclass
 from enum import StrEnum
 from typing import Any
 
-from pivet.readings.units import AS_KEPT, UnitChoice
+from pivet.readings.units import AS_KEPT, QUANTITIES, UnitChoice
 
 
 class Form(StrEnum):
@@ -92,6 +92,7 @@ class Table:
         self.form, self._quantities, self._units = form, tuple(quantities), units
         self._raw = frozenset(raw)
         self._time = "time" if clock else "time_s"
+        self._units_of = {row: units.of(row) for row in QUANTITIES}
         self._text = io.StringIO()
         self._csv = csv.writer(self._text, lineterminator="\n")
 
@@ -140,7 +141,9 @@ class Table:
     def _value(self, cell: Cell, value: float | None) -> str:
         if value is None or math.isnan(value):
             return ""
-        return self._units.text(cell.quantity, value, cell.decimals)
+        unit = self._units_of[cell.quantity]
+        places = max(cell.decimals + unit.decimals, 0)
+        return f"{value * unit.factor + unit.offset:.{places}f}"
 
     def _object(self, row: TableRow) -> dict[str, Any]:
         time: object = row.time if self._time == "time" else float(row.time)

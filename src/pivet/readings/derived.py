@@ -5,9 +5,11 @@ J. Appl. Meteorol. 35, 601-609; heat index by the regression of Rothfusz (1990, 
 with the adjustments and the simple form of Steadman that the National Weather Service gives.
 """
 
+import math
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field
 from enum import IntEnum
+from functools import cache
 
 import numpy as np
 import numpy.typing as npt
@@ -121,7 +123,8 @@ def heat_index(air_c: FloatArray, humidity: FloatArray) -> FloatArray:
     t = air_c * fahrenheit.factor + fahrenheit.offset
     simple = 0.5 * (t + 61.0 + (t - 68.0) * 1.2 + humidity * 0.094)
     simple = (simple + t) / 2
-    felt = np.where(simple < SIMPLE_BELOW_F, simple, _rothfusz(t, humidity))
+    hot = simple >= SIMPLE_BELOW_F
+    felt = np.where(hot, _rothfusz(t, humidity), simple) if hot.any() else simple
     found: FloatArray = (felt - fahrenheit.offset) / fahrenheit.factor
     return found
 
@@ -168,6 +171,8 @@ def derive(rule: Rule, air_c: FloatArray, humidity: FloatArray) -> Derived:
         air_c: temperature of the air, float64 (n,), °C; NaN where it was not read.
         humidity: float64 (n,), %RH; NaN where it was not read.
     """
+    if air_c.size == 1:
+        return _derive_one(rule, float(air_c[0]), float(humidity[0]))
     why = np.zeros(air_c.size, dtype=np.uint8)
     with np.errstate(invalid="ignore", divide="ignore", over="ignore"):
         values = rule.make(air_c, humidity)
@@ -180,15 +185,39 @@ def derive(rule: Rule, air_c: FloatArray, humidity: FloatArray) -> Derived:
     return Derived(np.where(why == Why.GIVEN, values, np.nan), why)
 
 
+def _derive_one(rule: Rule, air_c: float, humidity: float) -> Derived:
+    """The same for one pair, as a log has them: without passes over arrays of one."""
+    if math.isnan(air_c) or math.isnan(humidity):
+        why = Why.NOT_READ
+    elif air_c < rule.low_c:
+        why = Why.TOO_COLD
+    elif air_c > rule.high_c:
+        why = Why.TOO_WARM
+    elif humidity < LEAST_RH:
+        why = Why.TOO_DRY
+    else:
+        why = Why.TOO_DAMP if humidity > MOST_RH else Why.GIVEN
+    value = np.full(1, np.nan)
+    if why is Why.GIVEN:
+        value = rule.make(np.array([air_c]), np.array([humidity]))
+        if value[0] > rule.most:
+            value, why = np.full(1, np.nan), Why.BEYOND
+    return Derived(value, np.full(1, why, dtype=np.uint8))
+
+
+@cache
 def why_words(rule: Rule, why: Why) -> str:
     """Why a value is empty, in a few words; nothing for a value."""
-    name = rule.quantity
-    return {
-        Why.GIVEN: "",
-        Why.NOT_READ: "no reading",
-        Why.TOO_COLD: f"{name} is not defined below {rule.low_c:.3g} °C",
-        Why.TOO_WARM: f"{name} is not defined above {rule.high_c:.3g} °C",
-        Why.TOO_DRY: f"{name} is not defined below {LEAST_RH:g} %RH",
-        Why.TOO_DAMP: f"{name} is not defined above {MOST_RH:g} %RH",
-        Why.BEYOND: f"{name} is not defined above {rule.most:.3g} °C felt",
-    }[why]
+    name, beyond = rule.quantity, "is not defined"
+    words = {
+        Why.NOT_READ: ("no reading", 0.0, ""),
+        Why.TOO_COLD: (f"{name} {beyond} below", rule.low_c, "°C"),
+        Why.TOO_WARM: (f"{name} {beyond} above", rule.high_c, "°C"),
+        Why.TOO_DRY: (f"{name} {beyond} below", LEAST_RH, "%RH"),
+        Why.TOO_DAMP: (f"{name} {beyond} above", MOST_RH, "%RH"),
+        Why.BEYOND: (f"{name} {beyond} above", rule.most, "°C felt"),
+    }
+    if why is Why.GIVEN:
+        return ""
+    text, limit, unit = words[why]
+    return f"{text} {limit:.3g} {unit}" if unit else text

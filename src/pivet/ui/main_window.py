@@ -17,6 +17,7 @@ from PySide6.QtGui import (
 )
 from PySide6.QtWidgets import (
     QApplication,
+    QHBoxLayout,
     QLabel,
     QMainWindow,
     QMenu,
@@ -46,6 +47,7 @@ from pivet.ui.settings import Settings
 from pivet.ui.taking import Taking
 from pivet.ui.theme import ThemeChoice, apply_theme
 from pivet.ui.viewpoint import NOWHERE
+from pivet.ui.views import Views
 
 SIZE = (1280, 800)
 LEAST_SIZE = (1140, 690)
@@ -70,6 +72,9 @@ class MainWindow(QMainWindow):
         self.session.run_long = self.jobs.start
         self.taking = Taking(self, self.session, self.page, self.jobs, self.notice, self._settings)
         self.live = LiveControls(self, self.session, self.jobs, self.notice, self._settings)
+        self.views = Views(
+            self, self.session, self.page, self.jobs, self.notice, self._settings, self.live
+        )
         self._gated: list[QAction] = []
         self._borrowed = self._kept_roles = Roles()
         self._file_label = QLabel()
@@ -88,7 +93,7 @@ class MainWindow(QMainWindow):
         self.setMinimumSize(*LEAST_SIZE)
         self._pages = QStackedWidget()
         self._pages.addWidget(self.empty)
-        self._pages.addWidget(self.page)
+        self._pages.addWidget(self.views.stack)
         whole = QWidget()
         column = QVBoxLayout(whole)
         column.setContentsMargins(0, 0, 0, 0)
@@ -103,7 +108,12 @@ class MainWindow(QMainWindow):
         column.setStretchFactor(self._pages, 1)
         self.setCentralWidget(whole)
         self._file_label.setObjectName("barFile")
-        self.menuBar().setCornerWidget(self._file_label)
+        self._corner = QWidget()
+        row = QHBoxLayout(self._corner)
+        row.setContentsMargins(0, 0, 0, 0)
+        row.addWidget(self.views.tabs)
+        row.addWidget(self._file_label)
+        self.menuBar().setCornerWidget(self._corner)
         self.menuBar().setNativeMenuBar(False)
 
     def _connect(self) -> None:
@@ -160,15 +170,12 @@ class MainWindow(QMainWindow):
         )
         self._fill(bar.addMenu("E&xchange"), self._exchange_entries())
         self._fill(bar.addMenu("&Live"), self.live.entries())
+        self._fill(bar.addMenu("&Readings"), self.views.entries())
         view = bar.addMenu("&View")
-        strip = self.page.strip
         self._fill(
             view,
             [
-                Entry("&Fit exchange", "F", strip.fit, True),
-                Entry("Fit whole &capture", "A", strip.show_all, True),
-                Entry("Zoom &in", "+ | =", lambda: strip.zoom(2), True),
-                Entry("Zoom &out", "-", lambda: strip.zoom(-2), True),
+                *self.views.view_entries(),
                 Entry("&Measure lit pulse", "M", self.measure_lit, True),
                 Entry("C&lear cursors and light", "Esc", self.clear_marks),
                 SEPARATOR,
@@ -226,7 +233,7 @@ class MainWindow(QMainWindow):
         app = QApplication.instance()
         if isinstance(app, QApplication):
             apply_theme(app, choice)
-            self.page.renew()
+            self.views.renew()
             self._renew()
 
     def _load_roles(self) -> None:
@@ -279,15 +286,17 @@ class MainWindow(QMainWindow):
             else:
                 self.empty.show_nothing_found(capture)
         live = self.session.live_now is not None
-        self._pages.setCurrentWidget(self.page if wire is not None or live else self.empty)
+        there = wire is not None or live
+        self._pages.setCurrentWidget(self.views.stack if there else self.empty)
         name = capture.name if capture is not None else ""
         bench = self.live.keeper.title
         if capture is not None and capture.kept is not None and bench:
             name = f"{name} · {bench}"
         self.setWindowTitle(f"{name} – Pivet" if name else "Pivet")
         self._file_label.setText(name or "no capture")
-        self.menuBar().setCornerWidget(self._file_label)
-        self._file_label.show()
+        self._corner.adjustSize()
+        self.menuBar().setCornerWidget(self._corner)
+        self._corner.show()
         for action in self._gated:
             action.setEnabled(wire is not None)
 

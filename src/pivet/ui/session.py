@@ -17,6 +17,7 @@ from pivet.bench.air import AirSource, air_sources
 from pivet.bench.capture import Capture
 from pivet.bench.choices import Choices
 from pivet.bench.roles import Roles
+from pivet.bench.shown import PLAIN, Shown
 from pivet.bench.text import short_names
 from pivet.bench.wire import Wire
 from pivet.errors import PivetError
@@ -73,6 +74,7 @@ class Session(QObject):
         live_changed: the cards of live wires have something new; the views may not.
         follow_changed: the newest exchange is followed, or no longer.
         roles_changed: devices were named or replaced.
+        shown_changed: readings are shown in other units, or under other corrections.
     """
 
     captures_changed = Signal()
@@ -83,12 +85,14 @@ class Session(QObject):
     live_changed = Signal()
     follow_changed = Signal()
     roles_changed = Signal()
+    shown_changed = Signal()
 
     def __init__(self, parent: QObject | None = None) -> None:
         super().__init__(parent)
         self.captures: list[Capture] = []
         self.undo = QUndoStack(self)
         self.roles = Roles()
+        self.shown = PLAIN
         self.run_long: Runner | None = None
         self.refuse: Callable[[str], None] = lambda _: None
         self.live: dict[Hashable, Live] = {}
@@ -186,6 +190,27 @@ class Session(QObject):
     def chosen(self) -> frozenset[int]:
         """Columns of the chosen pulses."""
         return self._chosen
+
+    def show_as(self, shown: Shown) -> None:
+        """Shows readings in other units, or under other corrections."""
+        self.shown = replace(shown, roles=self.roles)
+        self.shown_changed.emit()
+
+    @property
+    def wire_name(self) -> str:
+        """The chosen wire's name, short."""
+        return "" if self._place is None else self.names_of(self._place[0])[self._place[1]]
+
+    def names_of(self, number: int) -> list[str]:
+        """The short names of a capture's wires."""
+        capture = self.captures[number]
+        labels = [wire.label for wire in capture.wires]
+        return labels if capture.kept is not None else short_names(labels)
+
+    def show_reading(self, place: Place, number: int) -> None:
+        """Shows the exchange of a reading."""
+        self.choose_wire(place)
+        self.choose_number(number)
 
     def add_capture(self, capture: Capture) -> None:
         """Adds an opened capture (or puts it in place of the same file) and shows it."""
@@ -438,6 +463,7 @@ class Session(QObject):
     def put_roles(self, roles: Roles) -> None:
         """Takes other roles; for undo commands and the start."""
         self.roles = roles
+        self.shown = replace(self.shown, roles=roles)
         self._report = None
         self.roles_changed.emit()
         self.exchange_changed.emit()

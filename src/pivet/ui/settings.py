@@ -4,6 +4,7 @@ from pathlib import Path
 
 from PySide6.QtCore import QByteArray, QSettings, QStandardPaths
 
+from pivet.readings.units import AS_KEPT, UnitChoice
 from pivet.ui.theme import ThemeChoice
 
 MOST_RECENT = 10
@@ -56,6 +57,20 @@ class Settings:
     @theme.setter
     def theme(self, choice: ThemeChoice) -> None:
         self._store.setValue("theme", str(choice))
+
+    @property
+    def units(self) -> UnitChoice:
+        """The units in which readings are shown."""
+        stored = self._store.value("units", [])
+        rows = [stored] if isinstance(stored, str) else stored if isinstance(stored, list) else []
+        units = AS_KEPT
+        for symbol in rows:
+            units = units.with_unit(str(symbol))
+        return units
+
+    @units.setter
+    def units(self, units: UnitChoice) -> None:
+        self._store.setValue("units", list(units.chosen.values()))
 
     def bytes_of(self, key: str) -> QByteArray:
         """Stored state of a widget; empty when there is none."""

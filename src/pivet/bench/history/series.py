@@ -40,7 +40,7 @@ def all_series(
             found.setdefault(made.sensor, []).append(made)
     joined = [_joined(rows) for rows in found.values()]
     shown = [corrected(row, corrections.get(row.sensor)) for row in joined]
-    return [*shown, *_derived(shown, histories)] if derived else shown
+    return [*shown, *derived_series(shown, histories)] if derived else shown
 
 
 def wire_series(history: WireHistory, roles: Roles) -> list[Series]:
@@ -133,18 +133,39 @@ def corrected(series: Series, correction: Correction | None) -> Series:
     )
 
 
-def _derived(shown: Sequence[Series], histories: Sequence[WireHistory]) -> list[Series]:
+def derived_series(
+    shown: Sequence[Series], histories: Sequence[WireHistory], wanted: Sensor | None = None
+) -> list[Series]:
+    """What follows from series; all of it, or only what is wanted.
+
+    Args:
+        shown: under their corrections.
+        histories: that they were made from.
+        wanted: gives only this one, if it follows from the series.
+    """
     by_sensor = {row.sensor: row for row in shown}
     vessels = {row.name: row for row in histories if row.depth_m}
     found = []
     for row in shown:
+        if wanted is not None and (row.sensor.wire, row.sensor.who) != (wanted.wire, wanted.who):
+            continue
         damp = by_sensor.get(replace(row.sensor, quantity="humidity"))
         if row.quantity == "temperature" and damp is not None and len(damp) == len(row):
-            found += [climate(rule, row, damp) for rule in RULES.values()]
+            found += [
+                climate(rule, row, damp)
+                for rule in RULES.values()
+                if wanted is None or rule.quantity == wanted.quantity
+            ]
         vessel = vessels.get(row.sensor.wire)
         if vessel is not None and row.quantity in ("distance", "level"):
             found += _vessel_series(row, vessel)
-    return found
+    return [row for row in found if wanted is None or row.sensor == wanted]
+
+
+def derivable(shown: Sequence[Series], histories: Sequence[WireHistory]) -> list[Sensor]:
+    """The sensors of what would follow from series, without making it."""
+    short = [row.rows(0, 0) for row in shown]
+    return [row.sensor for row in derived_series(short, histories)]
 
 
 def climate(rule: Rule, temperature: Series, humidity: Series) -> Series:

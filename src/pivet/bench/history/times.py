@@ -1,6 +1,7 @@
 """Times of readings as people and programs write them."""
 
-from datetime import datetime
+from datetime import UTC, datetime
+from functools import lru_cache
 
 import numpy as np
 import numpy.typing as npt
@@ -29,6 +30,20 @@ def iso_times(times_ns: npt.NDArray[np.int64]) -> list[str]:
     texts = np.datetime_as_string(local.astype("datetime64[ns]"), unit="ms").tolist()
     suffixes = [_suffix(int(row)) for row in zones]
     return [text + suffixes[place] for text, place in zip(texts, inverse.tolist(), strict=True)]
+
+
+def iso_time(at_ns: int) -> str:
+    """One time, as ``iso_times`` gives them."""
+    zone, suffix = _zone(at_ns // QUARTER_NS)
+    local_ms = (at_ns + zone) // 1_000_000
+    whole = datetime.fromtimestamp(local_ms // 1000, UTC)
+    return f"{whole:%Y-%m-%dT%H:%M:%S}.{local_ms % 1000:03d}{suffix}"
+
+
+@lru_cache(maxsize=64)
+def _zone(quarter: int) -> tuple[int, str]:
+    zone = zone_ns(quarter * QUARTER_NS)
+    return zone, _suffix(zone)
 
 
 def _suffix(zone: int) -> str:

@@ -11,7 +11,7 @@ from pivet.bench.history.given import NOTHING, Given
 from pivet.bench.history.open import NO_ROLES
 from pivet.bench.history.series import reason_words
 from pivet.bench.history.table import FINE_DECIMALS
-from pivet.bench.history.times import iso_times
+from pivet.bench.history.times import iso_time
 from pivet.bench.live.events import Event, Heard
 from pivet.bench.roles import Roles
 from pivet.bench.wire import Wire
@@ -167,7 +167,7 @@ def heard_rows(event: Heard, at_ns: int, names: Names, derived: bool) -> list[Ta
             return []
         by_rom[""] = {}
     verdict = Verdict(int(wire.verdicts[index])).word
-    time = iso_times(np.array([at_ns]))[0]
+    time = iso_time(at_ns)
     rows = []
     for rom, tracks in by_rom.items():
         role = next((row for row in names.roles.roles if rom and rom in row.codes), None)

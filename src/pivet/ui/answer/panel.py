@@ -69,6 +69,7 @@ class AnswerPanel(QFrame):
         self._timing = self._title("Timing against the sheet, µs")
         self._build()
         session.exchange_changed.connect(self.renew)
+        session.shown_changed.connect(self.renew)
         session.wire_changed.connect(self._renew_wire)
 
     def _title(self, text: str) -> QLabel:
@@ -185,27 +186,31 @@ class AnswerPanel(QFrame):
     def _value_label(self, value: Value) -> QLabel:
         colours = theme()
         size = font_of(self).pointSizeF()
+        shown = self._session.shown.reading(self._session.wire_name, value)
+        about = value.about
+        if shown.correction:
+            about = f"corrected {shown.correction}; read {value.text} {value.unit}"
         if value.reason:
             text = (
                 f'<span style="font-size:{size * 1.3:.0f}pt; color:{colours.faint.name()}">'
-                f"<s>{value.text} {value.unit}</s></span> "
+                f"<s>{shown.text} {shown.unit}</s></span> "
                 f'<span style="color:{colours.unsound.name()}">refused: {value.reason}</span>'
             )
         else:
             big = 1.35 if value.derived else 2.6
             text = (
-                f'<span style="font-size:{size * big:.0f}pt; font-weight:700">{value.text}</span>'
+                f'<span style="font-size:{size * big:.0f}pt; font-weight:700">{shown.text}</span>'
                 f'<span style="font-size:{size * 1.25:.0f}pt; color:{colours.faint.name()}">'
-                f" {value.unit}</span>"
+                f" {shown.unit}</span>"
             )
             if value.derived:
                 text = f"{value.quantity} {text}"
-            if value.about:
+            if about:
                 text += ("&nbsp; " if value.derived else "<br>") + (
-                    f'<span style="color:{colours.faint.name()}">{value.about}</span>'
+                    f'<span style="color:{colours.faint.name()}">{about}</span>'
                 )
         label = QLabel(text)
-        label.setWordWrap(bool(value.reason or value.about))
+        label.setWordWrap(bool(value.reason or about))
         label.setTextInteractionFlags(Qt.TextInteractionFlag.TextSelectableByMouse)
         return label
 

@@ -62,6 +62,7 @@ class RibbonView(QWidget):
         session.wire_grown.connect(self.renew)
         session.exchange_changed.connect(self.update)
         session.roles_changed.connect(self.renew)
+        session.shown_changed.connect(self.renew)
 
     def sizeHint(self) -> QSize:
         """A low, wide strip."""
@@ -234,8 +235,12 @@ class RibbonView(QWidget):
         if not track.given.any():
             return right
         values = track.values[track.given]
-        least, most = track.text(float(values.min())), track.text(float(values.max()))
-        text = f"{least} to {most} {track.unit}"
+        shown, name = self._session.shown, self._session.wire_name
+        least, most = (
+            shown.value(name, track.quantity, float(value), track.decimals, track.rom)
+            for value in (values.min(), values.max())
+        )
+        text = f"{least.text} to {most.text} {most.unit}"
         alike = [row for row in self._session.tracks if row.quantity == track.quantity]
         if track.name != track.quantity or len(alike) > 1:
             text = f"{track.name}: {text}"

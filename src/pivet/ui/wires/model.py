@@ -9,6 +9,7 @@ from PySide6.QtCore import QAbstractListModel, QModelIndex, QPersistentModelInde
 
 from pivet.bench.capture import Capture
 from pivet.bench.lately import Lately, last_given, last_reading, why_none
+from pivet.bench.shown import PLAIN, Shown
 from pivet.bench.text import short_names
 from pivet.bench.wire import Wire
 from pivet.judge.wording import age
@@ -37,6 +38,7 @@ class Row:
         live: how the capture is listened to; None when it is not.
         now: how the wire is listened to.
         names: the person's names of devices, by code.
+        shown: units and corrections.
     """
 
     capture: Capture
@@ -47,6 +49,7 @@ class Row:
     live: Live | None = None
     now: "WireNow | None" = None
     names: Mapping[str, str] = field(default_factory=dict)
+    shown: Shown = PLAIN
 
     @property
     def is_head(self) -> bool:
@@ -65,7 +68,7 @@ class Row:
             return self.capture.name
         if self.wire is None:
             return f"{self.short}, {self.doing}"
-        reading = last_reading(self.wire)
+        reading = last_reading(self.wire, self.shown, self.short)
         if self.now is None:
             return f"{self.wire.label}, {self.wire.sheet.name}, {reading}"
         trouble = f", {self.trouble}" if self.trouble else ""
@@ -129,6 +132,7 @@ class WiresModel(QAbstractListModel):
         self._faces: dict[tuple[object, ...], tuple[object, ...]] = {}
         session.captures_changed.connect(self._renew)
         session.live_changed.connect(self._go_on)
+        session.shown_changed.connect(self._forget)
 
     def _renew(self) -> None:
         self.beginResetModel()
@@ -136,6 +140,12 @@ class WiresModel(QAbstractListModel):
         known = {row.same for row in self.rows}
         self._told = {key: told for key, told in self._told.items() if key in known}
         self.endResetModel()
+
+    def _forget(self) -> None:
+        """Readings are shown otherwise."""
+        self._told, self._faces = {}, {}
+        if self.rows:
+            self.dataChanged.emit(self.index(0), self.index(len(self.rows) - 1))
 
     def _go_on(self) -> None:
         """Live wires have something new; the rows mostly stay the same."""
@@ -191,7 +201,7 @@ class WiresModel(QAbstractListModel):
                 continue
             shorts = short_names([wire.label for wire in capture.wires])
             for at, (wire, short) in enumerate(zip(capture.wires, shorts, strict=True)):
-                yield Row(capture, number, (number, at), wire, short)
+                yield Row(capture, number, (number, at), wire, short, shown=self._session.shown)
 
     def _live_rows(self, capture: Capture, number: int, live: Live) -> Iterator[Row]:
         places = {wire.title: (number, at) for at, wire in enumerate(capture.wires)}
@@ -199,20 +209,21 @@ class WiresModel(QAbstractListModel):
         for now in live.wires:
             if not now.resting:
                 place = places.get(now.name)
-                yield Row(capture, number, place, now.wire, now.name, live, now, names)
+                shown = self._session.shown
+                yield Row(capture, number, place, now.wire, now.name, live, now, names, shown)
 
     def reading(self, row: Row) -> str:
         """What a row's wire measured last."""
         told = self._tell(row)
         if told.reading is None:
-            told.reading = last_reading(told.wire)
+            told.reading = last_reading(told.wire, self._session.shown, row.short)
         return told.reading
 
     def lately(self, row: Row) -> Lately:
         """The last reading that was given."""
         told = self._tell(row)
         if told.lately is None:
-            told.lately = last_given(told.wire)
+            told.lately = last_given(told.wire, self._session.shown, row.short)
         return told.lately
 
     def _tell(self, row: Row) -> _Told:

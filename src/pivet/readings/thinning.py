@@ -1,0 +1,84 @@
+"""Thinning: what of a million values can be seen on a screen a thousand points wide."""
+
+from dataclasses import dataclass, field
+
+import numpy as np
+import numpy.typing as npt
+
+FloatArray = npt.NDArray[np.float64]
+Int64Array = npt.NDArray[np.int64]
+
+BREAK = 5.0
+"""A line is not drawn over a time so many usual intervals long."""
+
+FEW = 3
+"""With fewer values a column than this nothing is thinned."""
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Thinned:
+    """What is drawn.
+
+    Attributes:
+        times_ns: int64 (k,).
+        values: float64 (k,); NaN where the line is broken.
+    """
+
+    times_ns: Int64Array = field(repr=False)
+    values: FloatArray = field(repr=False)
+
+
+def usual_interval_ns(times_ns: Int64Array) -> float:
+    """Median time between rows, ns; infinite without two.  Of a long series some rows tell."""
+    if times_ns.size < 2:
+        return float("inf")
+    some = times_ns if times_ns.size < 4096 else times_ns[-4096:]
+    return float(np.median(np.diff(some)))
+
+
+def thinned(
+    times_ns: Int64Array, values: FloatArray, from_ns: int, to_ns: int, columns: int
+) -> Thinned:
+    """A part of a series, thinned to the least and the largest value of each column.
+
+    Args:
+        times_ns: rising, int64 (n,).
+        values: float64 (n,); NaN where a reading failed.
+        from_ns: beginning of the part; the value before it is in it too.
+        to_ns: its end, likewise.
+        columns: so many points stand side by side.
+    """
+    first = max(int(np.searchsorted(times_ns, from_ns)) - 1, 0)
+    last = min(int(np.searchsorted(times_ns, to_ns, side="right")) + 1, times_ns.size)
+    times_ns, values = times_ns[first:last], values[first:last]
+    usual = usual_interval_ns(times_ns)
+    if times_ns.size <= FEW * columns:
+        return _broken(times_ns, values, BREAK * usual)
+    # Columns of equally many rows: their borders need no search, and rows come evenly mostly.
+    size = -(-times_ns.size // columns)
+    starts = np.arange(0, times_ns.size, size)
+    low = np.fmin.reduceat(values, starts)
+    high = np.fmax.reduceat(values, starts)
+    middle = times_ns[np.minimum(starts + size // 2, times_ns.size - 1)]
+    pairs = np.empty(2 * starts.size)
+    pairs[0::2], pairs[1::2] = low, high
+    return _broken(np.repeat(middle, 2), pairs, BREAK * usual * size)
+
+
+def _broken(times_ns: Int64Array, values: FloatArray, longest_ns: float) -> Thinned:
+    """With a break wherever nothing came for long."""
+    holes = np.flatnonzero(np.diff(times_ns) > longest_ns) + 1
+    if not holes.size:
+        return Thinned(times_ns, values)
+    return Thinned(np.insert(times_ns, holes, times_ns[holes]), np.insert(values, holes, np.nan))
+
+
+def ticks(times_ns: Int64Array, from_ns: int, to_ns: int, columns: int) -> Int64Array:
+    """Which of some moments are seen: at most one a column, as rows of ``times_ns``."""
+    first = int(np.searchsorted(times_ns, from_ns))
+    last = int(np.searchsorted(times_ns, to_ns, side="right"))
+    if last - first <= columns:
+        return np.arange(first, last)
+    width = max((to_ns - from_ns) // columns, 1)
+    column = (times_ns[first:last] - from_ns) // width
+    return first + np.flatnonzero(np.diff(column, prepend=-1))

@@ -1,0 +1,26 @@
+"""What a person gives to readings, so that it can be undone."""
+
+from typing import TYPE_CHECKING
+
+from PySide6.QtGui import QUndoCommand
+
+from pivet.bench.history.given import Given
+
+if TYPE_CHECKING:
+    from pivet.ui.readings.store import ReadingsStore
+
+
+class ChangeGiven(QUndoCommand):
+    """Gives other marks, corrections, limits or references."""
+
+    def __init__(self, store: "ReadingsStore", after: Given, name: str) -> None:
+        super().__init__(name)
+        self._store, self._before, self._after = store, store.given, after
+
+    def redo(self) -> None:
+        """Does it."""
+        self._store.put_given(self._after)
+
+    def undo(self) -> None:
+        """Takes it back."""
+        self._store.put_given(self._before)

@@ -1,0 +1,61 @@
+"""How the lines of sensors are told apart: by colour, by shape, and by a label at their end."""
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+from PySide6.QtCore import Qt
+from PySide6.QtGui import QColor, QPen
+
+from pivet.readings.series import Sensor
+from pivet.ui.theme import LIGHT, theme
+
+LIGHT_COLOURS = ("#332a63", "#a24d12", "#1f6b62", "#7a3a78", "#4d6b1e", "#8a2a3c", "#2d5f8a")
+DARK_COLOURS = ("#b9b2ec", "#f0a468", "#74cdbf", "#d79bd6", "#b4d37c", "#f090a0", "#8fbfe8")
+
+DASHES: tuple[tuple[float, ...], ...] = (
+    (),
+    (7.0, 3.0),
+    (2.0, 3.0),
+    (9.0, 3.0, 2.0, 3.0),
+    (14.0, 4.0),
+    (5.0, 2.0, 1.0, 2.0, 1.0, 2.0),
+)
+"""Shapes: in pen widths, ink and gap by turns; empty is a whole line."""
+
+
+@dataclass(frozen=True, slots=True)
+class LineStyle:
+    """How a sensor's line looks.
+
+    Attributes:
+        number: of the sensor among those that measure.
+    """
+
+    number: int
+
+    @property
+    def colour(self) -> QColor:
+        """Its colour in the present theme."""
+        rows = LIGHT_COLOURS if theme() is LIGHT else DARK_COLOURS
+        return QColor(rows[self.number % len(rows)])
+
+    def pen(self, width: float = 1.4) -> QPen:
+        """Colour and shape."""
+        pen = QPen(self.colour, width)
+        pen.setCosmetic(True)
+        dashes = DASHES[self.number % len(DASHES)]
+        if dashes:
+            pen.setDashPattern(dashes)
+            pen.setCapStyle(Qt.PenCapStyle.FlatCap)
+        return pen
+
+
+def styles_of(sensors: Sequence[Sensor]) -> dict[tuple[str, str], LineStyle]:
+    """A style for each wire or device, in the order in which they come."""
+    keys = dict.fromkeys((row.wire, row.who) for row in sensors)
+    return {key: LineStyle(number) for number, key in enumerate(sorted(keys))}
+
+
+def label_of(sensor: Sensor) -> str:
+    """A sensor's name, short."""
+    return sensor.who or sensor.wire

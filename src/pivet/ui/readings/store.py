@@ -1,0 +1,321 @@
+"""The readings that the views over time show: of the open bench, or of a capture from a file.
+
+They are read when a view first needs them, and go on while something is listened to.
+"""
+
+import time
+from collections.abc import Callable, Hashable, Sequence
+from dataclasses import dataclass, field, replace
+
+import numpy as np
+from PySide6.QtCore import QObject, QTimer, Signal
+
+from pivet.bench.capture import Capture
+from pivet.bench.history.given import NOTHING, Given, read_crossings, read_given, write_given
+from pivet.bench.history.kept import KeptHistory
+from pivet.bench.history.open import capture_histories
+from pivet.bench.history.series import all_series, derivable, derived_series
+from pivet.bench.history.wire import WireHistory
+from pivet.bench.roles import Roles
+from pivet.errors import PivetError
+from pivet.files.benchfile.store import BenchFile
+from pivet.progress import Progress
+from pivet.readings.correction import Correction
+from pivet.readings.limits import Crossing
+from pivet.readings.series import Sensor, Series
+from pivet.readings.units import QUANTITIES
+from pivet.ui.jobs import JobBar
+from pivet.ui.readings.changes import ChangeGiven
+from pivet.ui.session import Place, Session
+
+REFRESH_S = 0.7
+BUSY_SHARE = 0.05
+"""Reading what is new takes no more than this share of the time."""
+
+AT_ONCE = 60_000
+"""A capture with fewer exchanges is looked at without a job."""
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Loaded:
+    """Readings as they were at a moment.
+
+    Attributes:
+        histories: wire by wire.
+        series: what was measured, under its corrections.
+        derivable: the sensors of what would follow from it.
+    """
+
+    histories: tuple[WireHistory, ...] = field(default=(), repr=False)
+    series: tuple[Series, ...] = field(default=(), repr=False)
+    derivable: tuple[Sensor, ...] = ()
+
+
+def load(histories: Sequence[WireHistory], roles: Roles, given: Given) -> Loaded:
+    """Makes series of histories."""
+    series = all_series(histories, roles, given.corrections, derived=False)
+    return Loaded(tuple(histories), tuple(series), tuple(derivable(series, histories)))
+
+
+class ReadingsStore(QObject):
+    """Readings over time for the views.
+
+    Args:
+        session: what is shown.
+        jobs: reads what takes long.
+        bench: the open bench file, if there is one.
+
+    Signals:
+        changed: there are other readings, or more of them; carries whether they are others.
+        given_changed: marks, corrections, limits or references are others.
+    """
+
+    changed = Signal(bool)
+    given_changed = Signal()
+
+    def __init__(
+        self, session: Session, jobs: JobBar, bench: Callable[[], BenchFile | None]
+    ) -> None:
+        super().__init__(session)
+        self._session, self._jobs, self._bench = session, jobs, bench
+        self._viewers: set[object] = set()
+        self._subject: Hashable = None
+        self._kept: KeptHistory | None = None
+        self._loading = False
+        self._loaded = Loaded()
+        self._made: dict[Sensor, Series | None] = {}
+        self._givens: dict[Hashable, Given] = {}
+        self.crossings: list[tuple[Sensor, Crossing]] = []
+        self._timer = QTimer(self)
+        self._timer.setSingleShot(True)
+        self._timer.timeout.connect(self._go_on)
+        session.captures_changed.connect(self._on_captures)
+        session.wire_changed.connect(self._on_captures)
+        session.roles_changed.connect(self._renew_series)
+
+    @property
+    def clock(self) -> bool:
+        """Times are by the calendar, not since a capture began."""
+        return self._kept is not None
+
+    @property
+    def histories(self) -> tuple[WireHistory, ...]:
+        """The wires."""
+        return self._loaded.histories
+
+    @property
+    def live(self) -> bool:
+        """Readings come all the time."""
+        return self.clock and bool(self._session.live)
+
+    @property
+    def given(self) -> Given:
+        """What the person gave to these readings."""
+        return self._givens.get(self._subject, NOTHING)
+
+    @property
+    def sensors(self) -> list[Sensor]:
+        """Everything that can be shown, what was measured first."""
+        order = list(QUANTITIES)
+        measured = [row.sensor for row in self._loaded.series]
+        rows = [*measured, *self._loaded.derivable]
+        return sorted(rows, key=lambda row: order.index(row.quantity))
+
+    def is_derived(self, sensor: Sensor) -> bool:
+        """Whether it follows from other readings."""
+        return sensor in self._loaded.derivable
+
+    def series(self, sensor: Sensor) -> Series | None:
+        """A series; what is derived is made when it is first asked for."""
+        if sensor not in self._made:
+            found = next((row for row in self._loaded.series if row.sensor == sensor), None)
+            if found is None and sensor in self._loaded.derivable:
+                made = derived_series(self._loaded.series, self._loaded.histories, sensor)
+                found = made[0] if made else None
+            self._made[sensor] = found
+        return self._made[sensor]
+
+    @property
+    def span_ns(self) -> tuple[int, int] | None:
+        """From the first to the last exchange; None without any."""
+        rows = [row.times_ns for row in self._loaded.histories if len(row)]
+        if not rows:
+            return None
+        return min(int(row[0]) for row in rows), max(int(row[-1]) for row in rows)
+
+    def need(self, viewer: object, needed: bool) -> None:
+        """A view is there to be seen, or no longer."""
+        if needed:
+            self._viewers.add(viewer)
+            self._on_captures()
+        else:
+            self._viewers.discard(viewer)
+
+    def _on_captures(self) -> None:
+        """Something was opened, closed, judged anew: other readings may be meant."""
+        if not self._viewers:
+            return
+        capture = self._session.capture
+        bench = self._bench()
+        if capture is not None and capture.kept is not None and bench is not None:
+            if self._subject is not bench:
+                self._begin_bench(bench)
+            elif not self._timer.isActive() and not self._loading:
+                self._timer.start(0)
+        elif capture is not None and capture.kept is None:
+            subject = (capture.key, tuple(id(wire) for wire in capture.wires))
+            if subject != self._subject:
+                self._begin_capture(capture, subject)
+        elif self._subject is not None:
+            self._begin(None, NOTHING)
+            self._take(Loaded(), True)
+
+    def _begin(self, subject: Hashable, given: Given) -> None:
+        self._subject, self._kept = subject, None
+        self._givens.setdefault(subject, given)
+        self.crossings = []
+        self._loading = False
+        self._show_corrections()
+
+    def _begin_capture(self, capture: Capture, subject: Hashable) -> None:
+        # Judged anew it is the same capture: what was given to it stays.
+        before = next((row for row in self._givens if _same_capture(row, subject)), None)
+        given = NOTHING if before is None else self._givens.pop(before)
+        self._begin(subject, given)
+        roles = self._session.roles
+
+        def work(_: Progress | None = None) -> Loaded:
+            return load(capture_histories(capture), roles, self.given)
+
+        if sum(len(wire) for wire in capture.wires) <= AT_ONCE:
+            self._take(work(), True)
+        else:
+            self._start(f"Looking through {capture.name}", work, subject)
+
+    def _begin_bench(self, bench: BenchFile) -> None:
+        try:
+            given = read_given(bench)
+            crossings = read_crossings(bench)
+        except PivetError as error:
+            self._session.refuse(str(error))
+            given, crossings = NOTHING, []
+        self._givens.pop(bench, None)
+        self._begin(bench, given)
+        self.crossings = crossings
+        self._kept = kept = KeptHistory(bench)
+        roles = self._session.roles
+
+        def work(progress: Progress) -> Loaded:
+            return load(kept.read(progress), roles, given)
+
+        self._start(f"Reading {bench.path.name}", work, bench)
+        self.given_changed.emit()
+
+    def _start(self, label: str, work: Callable[[Progress], Loaded], subject: Hashable) -> None:
+        self._loading = True
+
+        def done(loaded: Loaded) -> None:
+            if self._subject == subject:
+                self._loading = False
+                self._take(loaded, True)
+                self._renew_series()
+
+        def over() -> None:
+            if self._subject == subject:
+                self._loading = False
+
+        self._jobs.start(label, work, done, over)
+
+    def _show_corrections(self) -> None:
+        shown = self._session.shown
+        if shown.corrections != self.given.corrections:
+            self._session.show_as(replace(shown, corrections=self.given.corrections))
+
+    def _take(self, loaded: Loaded, others: bool) -> None:
+        self._loaded, self._made = loaded, {}
+        self.changed.emit(others)
+        if self._viewers and self.live:
+            self._timer.start(round(1000 * REFRESH_S))
+
+    def _go_on(self) -> None:
+        """Reads what is new of the bench."""
+        if self._kept is None or self._loading or not self._viewers:
+            return
+        began = time.monotonic()
+        try:
+            loaded = load(self._kept.read(), self._session.roles, self.given)
+        except PivetError as error:
+            self._session.refuse(str(error))
+            return
+        self._take(loaded, False)
+        took = time.monotonic() - began
+        if self.live:
+            self._timer.start(round(1000 * max(REFRESH_S, took / BUSY_SHARE)))
+
+    def _renew_series(self) -> None:
+        """Roles or corrections are others: the same readings under other names."""
+        if self._loaded.histories:
+            loaded = load(self._loaded.histories, self._session.roles, self.given)
+            self._take(loaded, False)
+
+    def change(self, after: Given, name: str) -> None:
+        """Gives something else to these readings.  Can be undone."""
+        self._session.undo.push(ChangeGiven(self, after, name))
+
+    def put_given(self, given: Given) -> None:
+        """Gives something else to these readings, and keeps it in the bench."""
+        before = self.given
+        self._givens[self._subject] = given
+        bench = self._bench()
+        if self._subject is bench and bench is not None and not bench.read_only:
+            try:
+                write_given(bench, before, given)
+            except PivetError as error:
+                self._session.refuse(str(error))
+        if before.corrections != given.corrections:
+            self._renew_series()
+            self._show_corrections()
+        self.given_changed.emit()
+
+    def place_of(self, series: Series, row: int) -> tuple[Place, int] | None:
+        """Where the exchange of a reading stands: its wire, and its number on it."""
+        part, number = int(series.part[row]), int(series.number[row])
+        captures = self._session.captures
+        for at, capture in enumerate(captures):
+            if self._kept is not None:
+                own = self._kept.captures
+                mine = capture.kept is not None and capture.kept.id == own[part].id
+            else:
+                mine = capture is self._session.capture
+            names = self._session.names_of(at) if mine else []
+            if series.sensor.wire in names:
+                return (at, names.index(series.sensor.wire)), number
+        return None
+
+    @property
+    def chosen_ns(self) -> int | None:
+        """When the chosen exchange was, on the time axis of the readings."""
+        capture, name = self._session.capture, self._session.wire_name
+        if capture is None or not name:
+            return None
+        for row in self._loaded.histories:
+            if row.name != name or not self._is_part(row, capture):
+                continue
+            at = int(np.searchsorted(row.number, self._session.number))
+            if at < len(row) and int(row.number[at]) == self._session.number:
+                return int(row.times_ns[at])
+        return None
+
+    def _is_part(self, row: WireHistory, capture: Capture) -> bool:
+        if self._kept is None:
+            return True
+        return capture.kept is not None and self._kept.captures[row.part].id == capture.kept.id
+
+    @property
+    def corrections(self) -> dict[Sensor, Correction]:
+        """The corrections of these readings."""
+        return dict(self.given.corrections)
+
+
+def _same_capture(one: Hashable, other: Hashable) -> bool:
+    return isinstance(one, tuple) and isinstance(other, tuple) and one[0] == other[0]

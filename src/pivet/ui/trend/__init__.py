@@ -1,0 +1,1 @@
+"""The Trend view: readings over time."""

@@ -1,0 +1,138 @@
+"""The list of what can be shown: wires with their quantities, each with its line."""
+
+from collections.abc import Collection, Mapping, Sequence
+
+from PySide6.QtCore import QPointF, QSize, Qt, Signal
+from PySide6.QtGui import QIcon, QPainter, QPixmap
+from PySide6.QtWidgets import QFrame, QLabel, QTreeWidget, QTreeWidgetItem, QVBoxLayout, QWidget
+
+from pivet.readings.series import Sensor
+from pivet.ui.readings.lines import LineStyle, label_of
+from pivet.ui.theme import theme
+
+SENSOR = Qt.ItemDataRole.UserRole
+SAMPLE = QSize(30, 12)
+UNFOLDED = 60
+"""So many series are listed at once; of more only the wires."""
+
+
+class ChoicePanel(QFrame):
+    """Chooses which series are shown.
+
+    Signals:
+        chosen: others are to be shown.
+        current_changed: another series is the one that is meant; carries its sensor.
+    """
+
+    chosen = Signal()
+    current_changed = Signal(object)
+
+    def __init__(self, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.setObjectName("panel")
+        self.tree = QTreeWidget()
+        self.tree.setHeaderHidden(True)
+        self.tree.setIconSize(SAMPLE)
+        self.tree.setIndentation(12)
+        self.tree.setFrameShape(QFrame.Shape.NoFrame)
+        self.tree.setAccessibleName("What is shown")
+        self.tree.itemChanged.connect(lambda *_: self.chosen.emit())
+        self.tree.currentItemChanged.connect(self._on_current)
+        title = QLabel("<b>What is shown</b>")
+        column = QVBoxLayout(self)
+        column.setContentsMargins(10, 10, 6, 6)
+        column.addWidget(title)
+        column.addWidget(self.tree, 1)
+        self._seen: dict[Sensor, bool] = {}
+
+    def renew(
+        self,
+        sensors: Sequence[Sensor],
+        derived: Collection[Sensor],
+        styles: Mapping[tuple[str, str], LineStyle],
+        corrected: Collection[Sensor],
+    ) -> None:
+        """Lists these; what was chosen stays so, and what is new is shown if it was measured."""
+        self._remember()
+        current = self.current
+        self.tree.blockSignals(True)
+        self.tree.clear()
+        heads: dict[tuple[str, str], QTreeWidgetItem] = {}
+        for sensor in sorted(sensors, key=lambda row: (row.wire, row.who)):
+            key = (sensor.wire, sensor.who)
+            if key not in heads:
+                text = f"{sensor.wire}, {sensor.who}" if sensor.who else sensor.wire
+                head = QTreeWidgetItem(self.tree, [label_of(sensor)])
+                head.setIcon(0, sample(styles[key]))
+                head.setFlags(head.flags() | Qt.ItemFlag.ItemIsAutoTristate)
+                head.setFlags(head.flags() | Qt.ItemFlag.ItemIsUserCheckable)
+                head.setToolTip(0, text)
+                heads[key] = head
+            mark = " (corrected)" if sensor in corrected else ""
+            row = QTreeWidgetItem(heads[key], [sensor.quantity + mark])
+            row.setData(0, SENSOR, sensor)
+            shown = self._seen.get(sensor, sensor not in derived)
+            row.setCheckState(0, Qt.CheckState.Checked if shown else Qt.CheckState.Unchecked)
+            if sensor == current:
+                self.tree.setCurrentItem(row)
+        if len(sensors) <= UNFOLDED:
+            self.tree.expandAll()
+        self.tree.blockSignals(False)
+
+    def _rows(self) -> list[QTreeWidgetItem]:
+        heads = [self.tree.topLevelItem(at) for at in range(self.tree.topLevelItemCount())]
+        rows = [head.child(at) for head in heads if head for at in range(head.childCount())]
+        return [row for row in rows if row is not None]
+
+    def _remember(self) -> None:
+        for row in self._rows():
+            self._seen[row.data(0, SENSOR)] = row.checkState(0) is Qt.CheckState.Checked
+
+    @property
+    def checked(self) -> list[Sensor]:
+        """What is to be shown."""
+        return [
+            row.data(0, SENSOR)
+            for row in self._rows()
+            if row.checkState(0) is Qt.CheckState.Checked
+        ]
+
+    def check(self, sensor: Sensor, shown: bool) -> None:
+        """Shows a series, or no longer."""
+        for row in self._rows():
+            if row.data(0, SENSOR) == sensor:
+                row.setCheckState(0, Qt.CheckState.Checked if shown else Qt.CheckState.Unchecked)
+
+    @property
+    def current(self) -> Sensor | None:
+        """The series that is meant."""
+        item = self.tree.currentItem()
+        if item is None:
+            return None
+        first = item.child(0)
+        found: Sensor | None = (item if first is None else first).data(0, SENSOR)
+        return found
+
+    def choose(self, sensor: Sensor) -> None:
+        """Means a series."""
+        for row in self._rows():
+            if row.data(0, SENSOR) == sensor:
+                self.tree.setCurrentItem(row)
+
+    def _on_current(self) -> None:
+        if self.current is not None:
+            self.current_changed.emit(self.current)
+
+
+def sample(style: LineStyle) -> QIcon:
+    """A piece of a line."""
+    picture = QPixmap(SAMPLE.width() * 2, SAMPLE.height() * 2)
+    picture.setDevicePixelRatio(2.0)
+    picture.fill(theme().panel)
+    painter = QPainter(picture)
+    painter.setPen(style.pen(2.0))
+    painter.drawLine(
+        QPointF(1, SAMPLE.height() / 2), QPointF(SAMPLE.width() - 1, SAMPLE.height() / 2)
+    )
+    painter.end()
+    return QIcon(picture)

@@ -1,0 +1,341 @@
+"""The Trend view: what can be shown, the plots, and what they say at a moment."""
+
+from collections.abc import Callable
+from dataclasses import replace
+from functools import partial
+from typing import Any
+
+import numpy as np
+from PySide6.QtCore import Qt, Signal
+from PySide6.QtGui import QHideEvent, QShowEvent
+from PySide6.QtWidgets import (
+    QFrame,
+    QHBoxLayout,
+    QLabel,
+    QPushButton,
+    QSplitter,
+    QVBoxLayout,
+    QWidget,
+)
+
+from pivet.bench.history.given import Mark
+from pivet.readings.response import Response, responses
+from pivet.readings.series import Sensor, Series
+from pivet.ui.live.bar import TIGHT
+from pivet.ui.readings.lines import styles_of
+from pivet.ui.readings.store import ReadingsStore
+from pivet.ui.session import Session
+from pivet.ui.trend.aside import Aside
+from pivet.ui.trend.choice import ChoicePanel
+from pivet.ui.trend.plots import Plots, Shown
+from pivet.ui.trend.told import mark_when, moment_text, response_rows, value_at
+
+GAP = 8
+MINUTES_10, HOUR = 600.0, 3600.0
+BEFORE_NS, AFTER_NS = 120 * 10**9, 1200 * 10**9
+"""Readings that a fit may use before a mark and after it."""
+
+CLOSE_S = 240.0
+"""So much is shown after a mark that is chosen."""
+
+UNNAMED = "disturbance"
+NOTHING = "Nothing was read yet. Open a capture or a bench, or listen to a wire."
+
+
+class TrendPage(QWidget):
+    """Readings over time.
+
+    Signals:
+        exchange_asked: the exchange of a reading is to be shown.
+    """
+
+    exchange_asked = Signal()
+
+    def __init__(
+        self,
+        session: Session,
+        store: ReadingsStore,
+        run: Callable[..., None],
+        parent: QWidget | None = None,
+    ) -> None:
+        super().__init__(parent)
+        self._session, self._store, self._run = session, store, run
+        self.choice, self.plots, self.aside = ChoicePanel(), Plots(), Aside()
+        self.bar = _Bar()
+        self.empty = QLabel(NOTHING)
+        self.empty.setAlignment(Qt.AlignmentFlag.AlignCenter)
+        self._pointed: int | None = None
+        self._mark: Mark | None = None
+        self._fits: dict[Mark, list[tuple[Series, list[Response]]]] = {}
+        self._build()
+        self._connect()
+
+    def _build(self) -> None:
+        middle = QFrame()
+        middle.setObjectName("panel")
+        column = QVBoxLayout(middle)
+        column.setContentsMargins(8, 6, 4, 4)
+        column.setSpacing(2)
+        column.addLayout(self.bar)
+        column.addWidget(self.plots, 1)
+        column.addWidget(self.empty, 1)
+        columns = QSplitter(Qt.Orientation.Horizontal)
+        columns.setHandleWidth(GAP)
+        columns.setChildrenCollapsible(False)
+        for part in (self.choice, middle, self.aside):
+            columns.addWidget(part)
+        columns.setStretchFactor(1, 1)
+        columns.setSizes([212, 780, 264])
+        outer = QHBoxLayout(self)
+        outer.setContentsMargins(GAP, GAP, GAP, GAP)
+        outer.addWidget(columns)
+
+    def _connect(self) -> None:
+        self._store.changed.connect(self._on_readings)
+        self._store.given_changed.connect(self._on_given)
+        self._session.exchange_changed.connect(self._show_chosen)
+        self._session.shown_changed.connect(self.renew)
+        self.choice.chosen.connect(lambda: self._show(True))
+        self.plots.pointed.connect(self._on_pointed)
+        self.plots.picked.connect(self._on_picked)
+        self.plots.entered.connect(self._on_entered)
+        self.aside.mark_asked.connect(self.mark_moment)
+        self.aside.mark_chosen.connect(self.choose_mark)
+        self.aside.mark_removed.connect(self._remove_mark)
+        self.aside.mark_renamed.connect(self._rename_mark)
+        self.bar.ten.clicked.connect(lambda: self.plots.show_last(MINUTES_10))
+        self.bar.hour.clicked.connect(lambda: self.plots.show_last(HOUR))
+        self.bar.all.clicked.connect(self.plots.show_all)
+
+    def showEvent(self, event: QShowEvent) -> None:
+        """Readings are needed while the view is seen."""
+        super().showEvent(event)
+        self._store.need(self, True)
+        self.renew()
+        self._reveal()
+
+    def hideEvent(self, event: QHideEvent) -> None:
+        """They are not, while it is not."""
+        super().hideEvent(event)
+        self._store.need(self, False)
+
+    def _on_readings(self, others: bool) -> None:
+        if not self.isVisible():
+            return
+        if others:
+            self._mark = None
+        self._fits = {}
+        follows = self.plots.at_end
+        self._list()
+        self._show(not others)
+        if not others and self._store.live and follows:
+            low, high = self.plots.view_ns
+            self.plots.show_last((high - low) / 1e9)
+        self._on_given()
+
+    def _list(self) -> None:
+        store = self._store
+        styles = styles_of(store.sensors)
+        derived = [row for row in store.sensors if store.is_derived(row)]
+        self.choice.renew(store.sensors, derived, styles, store.given.corrections)
+
+    def _show(self, keep: bool) -> None:
+        store = self._store
+        styles = styles_of(store.sensors)
+        order = {sensor: at for at, sensor in enumerate(store.sensors)}
+        shown = []
+        for sensor in sorted(self.choice.checked, key=lambda row: order.get(row, 0)):
+            series = store.series(sensor)
+            if series is not None:
+                shown.append(Shown(series, styles[(sensor.wire, sensor.who)]))
+        span = store.span_ns
+        self.plots.units = self._session.shown.units
+        there = span is not None and bool(shown)
+        self.plots.setVisible(there)
+        self.empty.setVisible(not there)
+        self.empty.setText(NOTHING if span is None else "Choose on the left what is to be shown.")
+        if span is not None:
+            self.plots.show_series(shown, span, store.clock, keep)
+            self.plots.renew()
+            self._show_chosen()
+        self._tell()
+
+    def renew(self) -> None:
+        """Units or colours are others."""
+        self._list()
+        self._show(True)
+        self._on_given()
+
+    def _show_chosen(self) -> None:
+        if self.isVisible():
+            self.plots.show_chosen(self._store.chosen_ns)
+            self._tell()
+
+    def _reveal(self) -> None:
+        """The chosen exchange is in sight."""
+        at_ns = self._store.chosen_ns
+        if at_ns is None or self._store.span_ns is None or not self.plots.isVisible():
+            return
+        low, high = self.plots.view_ns
+        if not low <= at_ns <= high:
+            half = (high - low) // 2
+            self.plots.look_at(at_ns - half, at_ns + half)
+
+    # At a moment.
+
+    def _on_pointed(self, at_ns: int | None) -> None:
+        self._pointed = at_ns
+        self._tell()
+
+    def _tell(self) -> None:
+        at_ns = self._pointed if self._pointed is not None else self._store.chosen_ns
+        if at_ns is None:
+            self.aside.show_moment("Point at a moment", [])
+            return
+        styles = styles_of(self._store.sensors)
+        units = self._session.shown.units
+        rows = []
+        for sensor in self.choice.checked:
+            series = self._store.series(sensor)
+            if series is not None:
+                colour = styles[(sensor.wire, sensor.who)].colour.name()
+                name = f"{sensor.who or sensor.wire}, {sensor.quantity}"
+                rows.append((name, colour, value_at(series, at_ns, units)))
+        self.aside.show_moment(moment_text(at_ns, self._store.clock), rows)
+
+    def _on_picked(self, sensor: Sensor, row: int) -> None:
+        self.choice.choose(sensor)
+        self._go(sensor, row)
+
+    def _on_entered(self, sensor: Sensor, row: int) -> None:
+        if self._go(sensor, row):
+            self.exchange_asked.emit()
+
+    def _go(self, sensor: Sensor, row: int) -> bool:
+        series = self._store.series(sensor)
+        found = None if series is None else self._store.place_of(series, row)
+        if found is None:
+            return False
+        self._session.show_reading(*found)
+        return True
+
+    # Marks.
+
+    def mark_moment(self) -> None:
+        """Marks the moment under the pointer; else this one while listening, else the chosen."""
+        store = self._store
+        at_ns = self._pointed
+        if at_ns is None and store.live and store.span_ns is not None:
+            at_ns = store.span_ns[1]
+        if at_ns is None:
+            at_ns = store.chosen_ns
+        if at_ns is None:
+            return
+        mark = Mark(at_ns, UNNAMED, self._session.wire_name)
+        self._mark = mark
+        store.change(store.given.marked(mark), "mark")
+        self.choose_mark(mark, look=False)
+
+    def _remove_mark(self, mark: Mark) -> None:
+        self._mark = None
+        self._store.change(self._store.given.unmarked(mark), f"removing the mark {mark.text}")
+
+    def _rename_mark(self, mark: Mark, text: str) -> None:
+        self._mark = renamed = replace(mark, text=text)
+        given = self._store.given.unmarked(mark).marked(renamed)
+        self._store.change(given, f"name of the mark {text}")
+
+    def _on_given(self) -> None:
+        given, clock = self._store.given, self._store.clock
+        if self._mark not in given.marks:
+            self._mark = None
+        rows = [(mark, mark_when(mark, clock)) for mark in given.marks]
+        self.aside.show_marks(rows, self._mark)
+        self.plots.show_marks(given.marks, dict(given.limits))
+        self._show_response()
+
+    def choose_mark(self, mark: Mark | None, look: bool = True) -> None:
+        """Looks at a mark, and tells how the sensors follow it."""
+        self._mark = mark
+        if mark is not None and look and self._store.span_ns is not None:
+            self.plots.look_at(
+                mark.at_ns - round(CLOSE_S * 0.25e9), mark.at_ns + round(CLOSE_S * 1e9)
+            )
+        self._show_response()
+
+    def _show_response(self) -> None:
+        mark = self._mark
+        if mark is None:
+            self.plots.show_fits([])
+            if self._store.given.marks:
+                self.aside.response.setText("Choose a mark to see how the sensors follow it.")
+            return
+        if mark in self._fits:
+            self._tell_response(mark)
+            return
+        series = [self._store.series(row) for row in self._store.sensors]
+        own = [
+            row
+            for row in series
+            if row is not None
+            and not row.derived
+            and (not mark.wire or row.sensor.wire == mark.wire)
+            and not self._store.is_derived(row.sensor)
+        ]
+        after = [row.at_ns for row in self._store.given.marks if row.at_ns > mark.at_ns]
+        until = min([mark.at_ns + AFTER_NS, *after])
+        self.aside.response.setText("The response is being fitted …")
+        self._run("Fitting the response", partial(_fit, own, mark, until), self._on_fitted)
+
+    def _on_fitted(self, found: tuple[Mark, list[tuple[Series, list[Response]]]]) -> None:
+        mark, rows = found
+        self._fits[mark] = rows
+        if mark == self._mark:
+            self._tell_response(mark)
+
+    def _tell_response(self, mark: Mark) -> None:
+        units = self._session.shown.units
+        lines, fits = [], []
+        for series, found in self._fits[mark]:
+            lines.append("<br>".join(response_rows(series, found, units)))
+            for row in found:
+                if not row.why_not:
+                    t = np.linspace(row.begin_s, row.end_s, 200)
+                    times = mark.at_ns + np.rint(t * 1e9).astype(np.int64)
+                    fits.append((series.sensor, times, row.course(t)))
+        self.aside.response.setText("<p>".join(lines) or "No sensor was read then.")
+        self.plots.show_fits(fits)
+
+
+def _fit(
+    own: list[Series], mark: Mark, until_ns: int, _: Any
+) -> tuple[Mark, list[tuple[Series, list[Response]]]]:
+    """Fits the response of each series; beside the window, since SciPy takes a while to load."""
+    found = []
+    for row in own:
+        near = row.between(mark.at_ns - BEFORE_NS, until_ns)
+        if len(near):
+            times = (near.times_ns - mark.at_ns) / 1e9
+            found.append((row, responses(times, near.values, 10.0**-row.decimals)))
+    return mark, found
+
+
+class _Bar(QHBoxLayout):
+    """The buttons over the plots."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.said = QLabel("<b>Readings over time</b>")
+        self.ten = _button("10 minutes", "Shows the last ten minutes (1)")
+        self.hour = _button("Hour", "Shows the last hour (2)")
+        self.all = _button("All", "Shows all there is (A)")
+        self.addWidget(self.said, 1)
+        for part in (self.ten, self.hour, self.all):
+            self.addWidget(part)
+
+
+def _button(text: str, tip: str) -> QPushButton:
+    button = QPushButton(text)
+    button.setToolTip(tip)
+    button.setStyleSheet(TIGHT)
+    return button

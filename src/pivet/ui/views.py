@@ -1,0 +1,211 @@
+"""The views of the window: Exchange, and those of readings over time; made when first shown."""
+
+from collections.abc import Callable
+from dataclasses import replace
+from enum import IntEnum
+from functools import partial
+from typing import TYPE_CHECKING, Any
+
+from PySide6.QtCore import QObject, Signal
+from PySide6.QtWidgets import QStackedWidget, QWidget
+
+from pivet.bench.shown import Shown as ShownAs
+from pivet.readings.units import UNITS, Dimension, UnitChoice
+from pivet.ui.actions import SEPARATOR, Entry
+from pivet.ui.exchange_page import ExchangePage
+from pivet.ui.jobs import JobBar
+from pivet.ui.live.controls import LiveControls
+from pivet.ui.notice_bar import NoticeBar
+from pivet.ui.session import Session
+from pivet.ui.settings import Settings
+from pivet.ui.tabs import ViewTabs
+
+if TYPE_CHECKING:  # readings over time are imported when they are first looked at
+    from pivet.ui.readings.store import ReadingsStore
+    from pivet.ui.trend.page import TrendPage
+
+
+class View(IntEnum):
+    """The views, in the order of their names in the bar."""
+
+    EXCHANGE = 0
+    TREND = 1
+
+
+NAMES = {View.EXCHANGE: "Exchange", View.TREND: "Trend"}
+
+
+class Views(QObject):
+    """Shows one of the views.
+
+    Args:
+        window: parent of dialogs.
+        session: what is shown.
+        exchange: the first view.
+        jobs: reads what takes long.
+        notice: says what happened.
+        settings: remembers units.
+        live: listening, and the bench file.
+
+    Signals:
+        chosen: another view is shown.
+    """
+
+    chosen = Signal()
+
+    def __init__(
+        self,
+        window: QWidget,
+        session: Session,
+        exchange: ExchangePage,
+        jobs: JobBar,
+        notice: NoticeBar,
+        settings: Settings,
+        live: LiveControls,
+    ) -> None:
+        super().__init__(window)
+        self._window, self._session, self._jobs = window, session, jobs
+        self._notice, self._settings, self._live = notice, settings, live
+        self._exchange = exchange
+        self.stack = QStackedWidget()
+        self.stack.addWidget(exchange)
+        self.tabs = ViewTabs(tuple(NAMES.values()))
+        self.tabs.chosen.connect(lambda number: self.show_view(View(number)))
+        self._pages: dict[View, QWidget] = {View.EXCHANGE: exchange}
+        self._store: ReadingsStore | None = None
+        session.show_as(_with_units(session, settings.units))
+
+    @property
+    def view(self) -> View:
+        """The view that is shown."""
+        return View(self.tabs.current)
+
+    @property
+    def store(self) -> "ReadingsStore":
+        """The readings over time; made when they are first needed."""
+        if self._store is None:
+            from pivet.ui.readings.store import ReadingsStore
+
+            self._store = ReadingsStore(self._session, self._jobs, lambda: self._live.keeper.bench)
+        return self._store
+
+    @property
+    def page(self) -> QWidget:
+        """What is shown now."""
+        return self._pages[self.view]
+
+    @property
+    def trend(self) -> "TrendPage":
+        """The Trend view."""
+        found: Any = self._page(View.TREND)
+        return found
+
+    def show_view(self, view: View) -> None:
+        """Shows a view."""
+        page = self._page(view)
+        self.tabs.choose(view)
+        self.stack.setCurrentWidget(page)
+        page.setFocus()
+        self.chosen.emit()
+
+    def _page(self, view: View) -> QWidget:
+        if view not in self._pages:
+            self._pages[view] = page = self._made(view)
+            self.stack.addWidget(page)
+        return self._pages[view]
+
+    def _made(self, view: View) -> QWidget:
+        from pivet.ui.trend.page import TrendPage
+
+        page = TrendPage(self._session, self.store, self._jobs.start)
+        page.exchange_asked.connect(lambda: self.show_view(View.EXCHANGE))
+        return page
+
+    def renew(self) -> None:
+        """Colours are others."""
+        for page in self._pages.values():
+            page.renew()  # type: ignore[attr-defined]
+        self.tabs.update()
+
+    # What the menus offer.
+
+    def view_entries(self) -> list[Entry | None]:
+        """Choosing a view, and what is in sight of it."""
+        rows: list[Entry | None] = [
+            Entry(f"&{name}", f"Ctrl+{view + 1}", partial(self.show_view, view))
+            for view, name in NAMES.items()
+        ]
+        strip = self._exchange.strip
+        return [
+            *rows,
+            SEPARATOR,
+            Entry("&Fit exchange", "F", strip.fit, True),
+            Entry(
+                "Show &all", "A", self._by_view(strip.show_all, lambda t: t.plots.show_all()), True
+            ),
+            Entry("Zoom &in", "+ | =", self._by_view(lambda: strip.zoom(2), _zoom_in), True),
+            Entry("Zoom &out", "-", self._by_view(lambda: strip.zoom(-2), _zoom_out), True),
+        ]
+
+    def _by_view(
+        self, exchange: Callable[[], object], trend: Callable[["TrendPage"], object]
+    ) -> Callable[[], object]:
+        """Does what a key means in the view that is shown."""
+
+        def run() -> object:
+            if self.view is View.TREND:
+                return trend(self.trend)
+            return exchange()
+
+        return run
+
+    def entries(self) -> list[Entry | None]:
+        """What can be done with readings over time."""
+        units: list[Entry | None] = [
+            Entry("Next unit of &temperature", "U", partial(self.next_unit, Dimension.TEMPERATURE)),
+            Entry("Next unit of &length", "Shift+U", partial(self.next_unit, Dimension.LENGTH)),
+        ]
+        return [
+            Entry("&Mark this moment", "B", self.mark, True),
+            Entry("Last &ten minutes", "1", lambda: self._in_trend(600.0), True),
+            Entry("Last &hour", "2", lambda: self._in_trend(3600.0), True),
+            SEPARATOR,
+            *units,
+        ]
+
+    def _in_trend(self, seconds: float) -> None:
+        self.show_view(View.TREND)
+        self.trend.plots.show_last(seconds)
+
+    def mark(self) -> None:
+        """Marks a moment; in the Trend view the one under the pointer."""
+        page = self.trend
+        self.store.need(self, True)
+        page.mark_moment()
+        if self.view is not View.TREND:
+            self._notice.say("The moment was marked; the Trend view (Ctrl+2) shows it.", False)
+
+    def next_unit(self, dimension: Dimension) -> None:
+        """Shows the next unit of a dimension, everywhere."""
+        self.use_units(self._session.shown.units.next(dimension))
+        quantity = str(dimension)
+        symbol = self._session.shown.units.chosen[dimension]
+        others = ", ".join(unit.symbol for unit in UNITS[dimension] if unit.symbol != symbol)
+        self._notice.say(f"{quantity.capitalize()} is shown in {symbol} (also: {others}).", False)
+
+    def use_units(self, units: UnitChoice) -> None:
+        """Shows readings in these units, now and next time."""
+        self._settings.units = units
+        self._session.show_as(_with_units(self._session, units))
+
+
+def _zoom_in(page: "TrendPage") -> None:
+    page.plots.zoom(2.0)
+
+
+def _zoom_out(page: "TrendPage") -> None:
+    page.plots.zoom(0.5)
+
+
+def _with_units(session: Session, units: UnitChoice) -> ShownAs:
+    return replace(session.shown, units=units)
