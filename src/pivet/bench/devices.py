@@ -5,6 +5,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from pivet.bench.roles import Roles
+from pivet.bench.shown import PLAIN, Shown
 from pivet.bench.wire import Wire
 from pivet.judge.onewire.judged import Judged
 from pivet.judge.onewire.notices import Notice
@@ -45,20 +46,34 @@ class DeviceRow:
     exchange: int
 
 
-def devices_of(wire: Wire, roles: Roles) -> list[DeviceRow]:
-    """The devices of a wire: in search order, those not found last at the end."""
+def devices_of(wire: Wire, roles: Roles, shown: Shown = PLAIN, name: str = "") -> list[DeviceRow]:
+    """The devices of a wire: in search order, those not found last at the end.
+
+    Args:
+        wire: of the 1-Wire family.
+        roles: the person's names of devices.
+        shown: in which units, under which corrections.
+        name: short name of the wire, by which its corrections are kept.
+    """
     judged = wire.judged
     if not isinstance(judged, Judged):
         return []
     tracks = {track.rom: track for track in judged.tracks if track.rom}
     rows = [
-        _row(wire, judged, number, tracks.get(code_text(code)), roles)
+        _row(wire, judged, number, tracks.get(code_text(code)), roles, (shown, name))
         for number, code in enumerate(judged.course.codes)
     ]
     return sorted(rows, key=lambda row: (row.order is None, row.order or 0, row.exchange))
 
 
-def _row(wire: Wire, judged: Judged, number: int, track: Track | None, roles: Roles) -> DeviceRow:
+def _row(
+    wire: Wire,
+    judged: Judged,
+    number: int,
+    track: Track | None,
+    roles: Roles,
+    shown: tuple[Shown, str],
+) -> DeviceRow:
     code = judged.course.codes[number]
     text = code_text(code)
     order = judged.course.order
@@ -67,7 +82,9 @@ def _row(wire: Wire, judged: Judged, number: int, track: Track | None, roles: Ro
     given = np.flatnonzero(track.given) if track is not None else at
     last = ""
     if track is not None and given.size:
-        last = f"{track.text(float(track.values[given[-1]]))} {track.unit}"
+        value = float(track.values[given[-1]])
+        told = shown[0].value(shown[1], track.quantity, value, track.decimals, track.rom)
+        last = f"{told.text} {told.unit}"
     return DeviceRow(
         code=text,
         role=roles.names.get(text, ""),

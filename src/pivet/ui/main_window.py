@@ -1,6 +1,7 @@
 """The main window: menus, jobs, drops, and what it remembers."""
 
 import sys
+import tempfile
 from collections.abc import Sequence
 from functools import partial
 from pathlib import Path
@@ -70,7 +71,14 @@ class MainWindow(QMainWindow):
         self.notice = NoticeBar()
         self.jobs = JobBar()
         self.session.run_long = self.jobs.start
-        self.taking = Taking(self, self.session, self.page, self.jobs, self.notice, self._settings)
+        self.taking = Taking(
+            self,
+            self.session,
+            lambda: self.views.page,
+            self.jobs,
+            self.notice,
+            self._settings,
+        )
         self.live = LiveControls(self, self.session, self.jobs, self.notice, self._settings)
         self.views = Views(
             self, self.session, self.page, self.jobs, self.notice, self._settings, self.live
@@ -122,6 +130,8 @@ class MainWindow(QMainWindow):
         self.jobs.failed.connect(self._on_failed)
         self.live.cave_begun.connect(self._borrow_roles)
         self.live.failed.connect(self._on_failed)
+        self.live.changed.connect(self._renew)
+        self.views.out.log_changed.connect(self._renew)
         self.live.keeper.opened.connect(self._remember)
         self.live.keeper.changed.connect(self._renew)
         self.page.help_asked.connect(partial(self.show_help, "findings"))
@@ -144,11 +154,13 @@ class MainWindow(QMainWindow):
             file_menu,
             [
                 Entry("Show the &demo night", "", self.show_demo),
+                Entry("Show a &whole night's readings", "", self.show_long_night),
                 Entry("Capture de&tails", "Ctrl+I", self.show_details),
                 Entry("&Close capture", "Ctrl+W", self.close_capture),
                 SEPARATOR,
                 Entry("Save &bench as…", "Ctrl+S", self.live.choose_bench_file),
-                Entry("&Export readings…", "Ctrl+E", self.taking.choose_readings_file, True),
+                Entry("&Export readings…", "Ctrl+E", self.views.out.choose_export, True),
+                Entry("Export s&tatistics…", "", self.views.out.choose_statistics_file, True),
                 Entry("Save capture &as…", "Ctrl+Shift+S", self.taking.choose_capture_file, True),
                 Entry("Save &picture…", "Ctrl+P", self.taking.choose_picture_file, True),
                 SEPARATOR,
@@ -293,7 +305,8 @@ class MainWindow(QMainWindow):
         if capture is not None and capture.kept is not None and bench:
             name = f"{name} · {bench}"
         self.setWindowTitle(f"{name} – Pivet" if name else "Pivet")
-        self._file_label.setText(name or "no capture")
+        log = self.views.out.logs
+        self._file_label.setText(f"{name} · log {log}" if log else name or "no capture")
         self._corner.adjustSize()
         self.menuBar().setCornerWidget(self._corner)
         self._corner.show()
@@ -335,6 +348,21 @@ class MainWindow(QMainWindow):
         from pivet.bench.demo import demo_capture
 
         self.jobs.start("Making the demo night", demo_capture, self._on_demo)
+
+    def show_long_night(self) -> None:
+        """Makes a bench file with a whole night, and opens it."""
+        from pivet.bench.demo_night import FILE, record_night
+
+        if self.live.listens:
+            self.notice.say("Stop listening first (Ctrl+Shift+.), then look at the night.", False)
+            return
+        folder = Path(tempfile.mkdtemp(prefix="pivet-night-"))
+
+        def work(progress: Progress) -> Path:
+            record_night(folder / FILE, progress)
+            return folder / FILE
+
+        self.jobs.start("Making a whole night", work, lambda path: self.open_files([path]))
 
     def _on_demo(self, capture: Capture) -> None:
         """Shows the demo; its people's names are known while it is open, but not kept."""
@@ -495,6 +523,7 @@ class MainWindow(QMainWindow):
         if not self.live.close():
             event.ignore()
             return
+        self.views.close()
         self.jobs.wait()
         columns, rows = self.page.state()
         self._settings.keep_bytes("geometry", self.saveGeometry())

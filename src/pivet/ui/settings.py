@@ -72,6 +72,24 @@ class Settings:
     def units(self, units: UnitChoice) -> None:
         self._store.setValue("units", list(units.chosen.values()))
 
+    @property
+    def log(self) -> str:
+        """The running log that is kept, as JSON; empty while none is."""
+        return str(self._store.value("log", ""))
+
+    @log.setter
+    def log(self, wish: str) -> None:
+        self._store.setValue("log", wish)
+
+    @property
+    def last_log(self) -> str:
+        """The running log that was wanted last, as JSON."""
+        return str(self._store.value("last_log", ""))
+
+    @last_log.setter
+    def last_log(self, wish: str) -> None:
+        self._store.setValue("last_log", wish)
+
     def bytes_of(self, key: str) -> QByteArray:
         """Stored state of a widget; empty when there is none."""
         stored = self._store.value(key)

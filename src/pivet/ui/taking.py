@@ -24,7 +24,7 @@ class Taking:
     Args:
         window: parent of the dialogs.
         session: what is shown.
-        page: the view, for pictures.
+        page: the view that is shown, for pictures.
         jobs: runs the exports.
         notice: says what was written, or why not.
         settings: the folder of the last file.
@@ -34,7 +34,7 @@ class Taking:
         self,
         window: QWidget,
         session: Session,
-        page: QWidget,
+        page: Callable[[], QWidget],
         jobs: JobBar,
         notice: NoticeBar,
         settings: Settings,
@@ -65,7 +65,7 @@ class Taking:
 
     def choose_picture_file(self) -> None:
         """Asks where to, and saves the view as a picture."""
-        path = self._ask_target("Save picture", "exchange.png", "PNG (*.png);;SVG (*.svg)")
+        path = self._ask_target("Save picture", "view.png", "PNG (*.png);;SVG (*.svg)")
         if path is not None:
             self.save_picture(path)
 
@@ -74,7 +74,7 @@ class Taking:
         from pivet.ui.pictures import write_picture
 
         try:
-            write_picture(self._page, path)
+            write_picture(self._page(), path)
         except PivetError as error:
             self._notice.say(str(error))
         else:

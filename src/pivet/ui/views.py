@@ -10,17 +10,22 @@ from PySide6.QtCore import QObject, Signal
 from PySide6.QtWidgets import QStackedWidget, QWidget
 
 from pivet.bench.shown import Shown as ShownAs
+from pivet.errors import PivetError
 from pivet.readings.units import UNITS, Dimension, UnitChoice
 from pivet.ui.actions import SEPARATOR, Entry
 from pivet.ui.exchange_page import ExchangePage
 from pivet.ui.jobs import JobBar
 from pivet.ui.live.controls import LiveControls
 from pivet.ui.notice_bar import NoticeBar
+from pivet.ui.readings.taking import ReadingsOut
 from pivet.ui.session import Session
 from pivet.ui.settings import Settings
 from pivet.ui.tabs import ViewTabs
 
 if TYPE_CHECKING:  # readings over time are imported when they are first looked at
+    from pivet.bench.history.watching import Told
+    from pivet.readings.series import Sensor
+    from pivet.ui.glance.window import GlanceWindow
     from pivet.ui.readings.store import ReadingsStore
     from pivet.ui.trend.page import TrendPage
 
@@ -30,9 +35,17 @@ class View(IntEnum):
 
     EXCHANGE = 0
     TREND = 1
+    AGREEMENT = 2
+    OVERVIEW = 3
 
 
-NAMES = {View.EXCHANGE: "Exchange", View.TREND: "Trend"}
+NAMES = {
+    View.EXCHANGE: "Exchange",
+    View.TREND: "Trend",
+    View.AGREEMENT: "Agreement",
+    View.OVERVIEW: "Overview",
+}
+HOUR_NS = 3_600_000_000_000
 
 
 class Views(QObject):
@@ -73,6 +86,11 @@ class Views(QObject):
         self.tabs.chosen.connect(lambda number: self.show_view(View(number)))
         self._pages: dict[View, QWidget] = {View.EXCHANGE: exchange}
         self._store: ReadingsStore | None = None
+        self.glance: GlanceWindow | None = None
+        self.out = ReadingsOut(
+            window, session, lambda: self.store, self._seen_trend, jobs, notice, settings, live
+        )
+        live.keeper.opened.connect(lambda _: self._on_bench())
         session.show_as(_with_units(session, settings.units))
 
     @property
@@ -87,7 +105,33 @@ class Views(QObject):
             from pivet.ui.readings.store import ReadingsStore
 
             self._store = ReadingsStore(self._session, self._jobs, lambda: self._live.keeper.bench)
+            self._store.crossed.connect(self._on_crossed)
+            self._store.given_changed.connect(self._watch_limits)
         return self._store
+
+    def _seen_trend(self) -> "TrendPage | None":
+        return self.trend if self.view is View.TREND else None
+
+    def _on_bench(self) -> None:
+        """A bench was opened: its corrections and limits act whatever view is shown."""
+        from pivet.bench.history.given import read_given
+
+        bench = self._live.keeper.bench
+        if bench is None:
+            return
+        try:
+            given = read_given(bench)
+        except PivetError as error:
+            self._notice.say(str(error))
+            return
+        self._session.show_as(replace(self._session.shown, corrections=given.corrections))
+        if given.limits:
+            self._watch_limits()
+
+    def _watch_limits(self) -> None:
+        """As long as there are limits somebody looks at them."""
+        self.store.need(self, True)
+        self.store.need(self, bool(self.store.given.limits))
 
     @property
     def page(self) -> QWidget:
@@ -115,11 +159,75 @@ class Views(QObject):
         return self._pages[view]
 
     def _made(self, view: View) -> QWidget:
+        if view is View.AGREEMENT:
+            from pivet.ui.agreement.page import AgreementPage
+
+            return AgreementPage(self._session, self.store, self._jobs.start)
+        if view is View.OVERVIEW:
+            return self._made_overview()
         from pivet.ui.trend.page import TrendPage
 
         page = TrendPage(self._session, self.store, self._jobs.start)
         page.exchange_asked.connect(lambda: self.show_view(View.EXCHANGE))
         return page
+
+    def _made_overview(self) -> QWidget:
+        from pivet.ui.overview.page import OverviewPage
+
+        page = OverviewPage(self._session, self.store)
+        page.exchange_asked.connect(lambda: self.show_view(View.EXCHANGE))
+        page.time_asked.connect(self._show_hour)
+        page.limits_asked.connect(self.ask_limits)
+        return page
+
+    def _show_hour(self, begin_ns: int) -> None:
+        self.show_view(View.TREND)
+        self.trend.plots.look_at(begin_ns, begin_ns + HOUR_NS)
+
+    def ask_limits(self, sensor: "Sensor | None" = None) -> None:
+        """Asks for the limits of a sensor; without one of the chosen wire's first."""
+        self.store.once(lambda: self._ask_limits(sensor))
+
+    def _ask_limits(self, sensor: "Sensor | None") -> None:
+        from pivet.ui.readings.limits import LimitsDialog
+
+        name = self._session.wire_name
+        known = self.store.sensors
+        wanted = sensor or next((row for row in known if row.wire == name), None)
+        if wanted is None:
+            self._notice.say("There are no readings yet that could have limits.", False)
+            return
+        LimitsDialog(self._session, self.store, wanted, self._window).exec()
+
+    def _on_crossed(self, told: "Told") -> None:
+        """A limit was crossed: one notice in the window, and one of the desktop."""
+        from pivet.bench.history.watching import crossing_text
+        from pivet.ui.readings.desktop import notify_later
+
+        text = crossing_text(told, self._session.shown.units)
+        self._notice.say(text, told.crossing.until_ns is None)
+        notify_later("Pivet", text)
+
+    def show_glance(self) -> None:
+        """Opens the small window of large figures, or brings it to the front."""
+        if self.glance is None:
+            from pivet.ui.glance.window import GlanceWindow
+
+            self.glance = GlanceWindow(self._session, self._settings, self.next_unit)
+            self.glance.closed.connect(self._on_glance_closed)
+        self.glance.show()
+        self.glance.raise_()
+        self.glance.activateWindow()
+
+    def _on_glance_closed(self) -> None:
+        glance, self.glance = self.glance, None
+        if glance is not None:
+            glance.deleteLater()
+
+    def close(self) -> None:
+        """The window is about to close."""
+        if self.glance is not None:
+            self.glance.close()
 
     def renew(self) -> None:
         """Colours are others."""
@@ -167,6 +275,10 @@ class Views(QObject):
         ]
         return [
             Entry("&Mark this moment", "B", self.mark, True),
+            Entry("&Glance: large figures", "Ctrl+5", self.show_glance, True),
+            *self.out.entries(),
+            SEPARATOR,
+            Entry("&Limits…", "Ctrl+Shift+M", self.ask_limits, True),
             Entry("Last &ten minutes", "1", lambda: self._in_trend(600.0), True),
             Entry("Last &hour", "2", lambda: self._in_trend(3600.0), True),
             SEPARATOR,
@@ -179,9 +291,7 @@ class Views(QObject):
 
     def mark(self) -> None:
         """Marks a moment; in the Trend view the one under the pointer."""
-        page = self.trend
-        self.store.need(self, True)
-        page.mark_moment()
+        self.store.once(self.trend.mark_moment)
         if self.view is not View.TREND:
             self._notice.say("The moment was marked; the Trend view (Ctrl+2) shows it.", False)
 

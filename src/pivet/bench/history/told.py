@@ -42,6 +42,11 @@ def percent(share: float) -> str:
     return f"{text.removesuffix('.0')} %"
 
 
+def sentence(words: str) -> str:
+    """Words with a capital at their beginning."""
+    return words[:1].upper() + words[1:]
+
+
 def reliability_lines(told: Reliability, clock: bool) -> Iterator[str]:
     """How reliable a wire was."""
     shares = " · ".join(

@@ -44,8 +44,10 @@ class LiveControls(QObject):
     Signals:
         cave_begun: the simulated cave begins.
         failed: Pivet made a mistake; carries it.
+        changed: listening began or ended somewhere.
     """
 
+    changed = Signal()
     cave_begun = Signal()
     failed = Signal(object)
 
@@ -82,6 +84,7 @@ class LiveControls(QObject):
             self._desk = Desk(self._session, self)
             self._desk.said.connect(self._notice.say)
             self._desk.failed.connect(self.failed)
+            self._desk.changed.connect(self.changed)
         return self._desk
 
     @property

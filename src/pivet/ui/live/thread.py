@@ -1,7 +1,7 @@
 """The thread in which the window listens to a source."""
 
 import sys
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 
 from PySide6.QtCore import QObject, QThread, Signal
 
@@ -10,6 +10,7 @@ from pivet.bench.choices import Choices
 from pivet.bench.kept import KeptCapture
 from pivet.bench.live.listener import Listener
 from pivet.bench.live.listening import Begun, Listening, News, Order, WireNow
+from pivet.bench.live.log import LogWish, Names
 from pivet.bench.live.setup import WireSetup
 from pivet.bench.live.usual import everything, recognised
 from pivet.errors import PivetError
@@ -105,6 +106,11 @@ class ListeningThread(QThread):
         """What it records, as the window shows it."""
         assert self.kept is not None
         return self.kept.capture()
+
+    def keep_log(self, wish: LogWish | None, names: Callable[[], Names]) -> None:
+        """Keeps a running log from now on, or none."""
+        if self._listening is not None:
+            self._listening.keep_log(wish, names)
 
     def order(self, order: Order) -> bool:
         """Has something done between two steps; whether anybody listens any more."""

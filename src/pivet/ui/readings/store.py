@@ -11,10 +11,21 @@ import numpy as np
 from PySide6.QtCore import QObject, QTimer, Signal
 
 from pivet.bench.capture import Capture
-from pivet.bench.history.given import NOTHING, Given, read_crossings, read_given, write_given
+from pivet.bench.history.attention import SensorState, states
+from pivet.bench.history.given import (
+    NOTHING,
+    Given,
+    read_crossings,
+    read_given,
+    write_crossing,
+    write_given,
+)
 from pivet.bench.history.kept import KeptHistory
 from pivet.bench.history.open import capture_histories
+from pivet.bench.history.reliability import Reliability, reliability
 from pivet.bench.history.series import all_series, derivable, derived_series
+from pivet.bench.history.times import zone_ns
+from pivet.bench.history.watching import Told, Watching
 from pivet.bench.history.wire import WireHistory
 from pivet.bench.roles import Roles
 from pivet.errors import PivetError
@@ -68,10 +79,12 @@ class ReadingsStore(QObject):
     Signals:
         changed: there are other readings, or more of them; carries whether they are others.
         given_changed: marks, corrections, limits or references are others.
+        crossed: a limit was crossed just now, or is no longer; carries what is told.
     """
 
     changed = Signal(bool)
     given_changed = Signal()
+    crossed = Signal(object)
 
     def __init__(
         self, session: Session, jobs: JobBar, bench: Callable[[], BenchFile | None]
@@ -82,10 +95,12 @@ class ReadingsStore(QObject):
         self._subject: Hashable = None
         self._kept: KeptHistory | None = None
         self._loading = False
+        self._waiting: list[Callable[[], None]] = []
         self._loaded = Loaded()
         self._made: dict[Sensor, Series | None] = {}
         self._givens: dict[Hashable, Given] = {}
         self.crossings: list[tuple[Sensor, Crossing]] = []
+        self._watching = Watching()
         self._timer = QTimer(self)
         self._timer.setSingleShot(True)
         self._timer.timeout.connect(self._go_on)
@@ -143,6 +158,17 @@ class ReadingsStore(QObject):
             return None
         return min(int(row[0]) for row in rows), max(int(row[-1]) for row in rows)
 
+    def reliability(self, wire: str) -> Reliability | None:
+        """How reliable a wire was; None when there is no such wire."""
+        rows = [row for row in self._loaded.histories if row.name == wire and len(row)]
+        if not rows:
+            return None
+        return reliability(rows, zone_ns(int(rows[0].times_ns[0])) if self.clock else 0)
+
+    def states(self) -> list[SensorState]:
+        """Every sensor, the one that needs attention most first."""
+        return states(self._loaded.histories, self._loaded.series, self.open_crossings, self.clock)
+
     def need(self, viewer: object, needed: bool) -> None:
         """A view is there to be seen, or no longer."""
         if needed:
@@ -150,6 +176,19 @@ class ReadingsStore(QObject):
             self._on_captures()
         else:
             self._viewers.discard(viewer)
+
+    def once(self, run: Callable[[], object]) -> None:
+        """Runs something as soon as the readings are there; now, if they are."""
+        self.need(run, True)
+
+        def ready() -> None:
+            run()
+            self.need(run, False)
+
+        if self._loading:
+            self._waiting.append(ready)
+        else:
+            ready()
 
     def _on_captures(self) -> None:
         """Something was opened, closed, judged anew: other readings may be meant."""
@@ -173,7 +212,7 @@ class ReadingsStore(QObject):
     def _begin(self, subject: Hashable, given: Given) -> None:
         self._subject, self._kept = subject, None
         self._givens.setdefault(subject, given)
-        self.crossings = []
+        self.crossings, self._watching = [], Watching()
         self._loading = False
         self._show_corrections()
 
@@ -217,8 +256,8 @@ class ReadingsStore(QObject):
         def done(loaded: Loaded) -> None:
             if self._subject == subject:
                 self._loading = False
-                self._take(loaded, True)
-                self._renew_series()
+                fresh = load(loaded.histories, self._session.roles, self.given)
+                self._take(fresh, True)
 
         def over() -> None:
             if self._subject == subject:
@@ -233,13 +272,44 @@ class ReadingsStore(QObject):
 
     def _take(self, loaded: Loaded, others: bool) -> None:
         self._loaded, self._made = loaded, {}
+        self._watch(not others)
         self.changed.emit(others)
+        waiting, self._waiting = self._waiting, []
+        for run in waiting:
+            run()
         if self._viewers and self.live:
             self._timer.start(round(1000 * REFRESH_S))
+
+    def _watch(self, tell: bool) -> None:
+        """Looks whether limits were crossed; those of before are kept, but not told again."""
+        for told in self._watching.take(self.given.limits, self.series):
+            key = (told.sensor, told.crossing.side, told.crossing.since_ns)
+            self.crossings = [
+                row for row in self.crossings if (row[0], row[1].side, row[1].since_ns) != key
+            ]
+            self.crossings.append((told.sensor, told.crossing))
+            self._keep_crossing(told)
+            if tell and self.live:
+                self.crossed.emit(told)
+
+    def _keep_crossing(self, told: Told) -> None:
+        bench = self._bench()
+        if self._subject is bench and bench is not None and not bench.read_only:
+            try:
+                write_crossing(bench, told.sensor, told.crossing)
+            except PivetError as error:
+                self._session.refuse(str(error))
+
+    @property
+    def open_crossings(self) -> dict[Sensor, Crossing]:
+        """The limits that are crossed at the end of the readings."""
+        return self._watching.open
 
     def _go_on(self) -> None:
         """Reads what is new of the bench."""
         if self._kept is None or self._loading or not self._viewers:
+            return
+        if self._bench() is not self._subject:
             return
         began = time.monotonic()
         try:
@@ -275,6 +345,8 @@ class ReadingsStore(QObject):
         if before.corrections != given.corrections:
             self._renew_series()
             self._show_corrections()
+        if before.limits != given.limits:
+            self._watch(False)
         self.given_changed.emit()
 
     def place_of(self, series: Series, row: int) -> tuple[Place, int] | None:

@@ -6,7 +6,7 @@ from dataclasses import dataclass, field
 import numpy as np
 import pyqtgraph as pg
 from PySide6.QtCore import QEvent, QPointF, Qt, QTimer, Signal
-from PySide6.QtGui import QKeyEvent, QPen, QResizeEvent
+from PySide6.QtGui import QKeyEvent, QMouseEvent, QPen, QResizeEvent
 from PySide6.QtWidgets import QSizePolicy, QToolTip, QWidget
 
 from pivet.bench.history.given import Mark
@@ -485,10 +485,13 @@ class Plots(pg.GraphicsLayoutWidget):
         found = self._reading_at(position)
         if found is None:
             return
-        if event.double():  # type: ignore[attr-defined]
+        self.picked.emit(*found)
+
+    def mouseDoubleClickEvent(self, event: QMouseEvent) -> None:
+        """Goes to the exchange of the reading under the pointer."""
+        found = self._reading_at(self.mapToScene(event.position().toPoint()))
+        if found is not None:
             self.entered.emit(*found)
-        else:
-            self.picked.emit(*found)
 
     def _reading_at(self, position: QPointF) -> tuple[Sensor, int] | None:
         """The reading, or the failure, nearest to a place on the screen."""

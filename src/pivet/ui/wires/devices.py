@@ -111,6 +111,7 @@ class DevicesPanel(QFrame):
         session.wire_changed.connect(self.renew)
         session.wire_grown.connect(self.renew)
         session.roles_changed.connect(self.renew)
+        session.shown_changed.connect(self.renew)
         session.exchange_changed.connect(self._follow)
         self.hide()
 
@@ -129,7 +130,8 @@ class DevicesPanel(QFrame):
     def renew(self) -> None:
         """Lists the devices of the chosen wire; hides where there are none."""
         wire = self._session.wire
-        rows = devices_of(wire, self._session.roles) if wire is not None else []
+        shown, name = self._session.shown, self._session.wire_name
+        rows = devices_of(wire, self._session.roles, shown, name) if wire is not None else []
         chosen = self.current.code if self.current is not None else ""
         self.devices.clear()
         for row in rows:

@@ -143,7 +143,7 @@ class WiresModel(QAbstractListModel):
 
     def _forget(self) -> None:
         """Readings are shown otherwise."""
-        self._told, self._faces = {}, {}
+        self._told, self._faces, self.rows = {}, {}, list(self._made())
         if self.rows:
             self.dataChanged.emit(self.index(0), self.index(len(self.rows) - 1))
 

@@ -1,0 +1,192 @@
+"""The log of a reference instrument as CSV: columns are found by what they hold.
+
+Times are ISO 8601 (without a zone local), ``day.month.year`` or ``month/day/year`` with a clock, or
+seconds since 1970.  A decimal comma is understood where fields are parted by semicolons or tabs.
+"""
+
+import csv
+import io
+import math
+import re
+from collections.abc import Sequence
+from dataclasses import dataclass, field
+from datetime import datetime
+from pathlib import Path
+
+import numpy as np
+import numpy.typing as npt
+
+from pivet.errors import InputError
+from pivet.files import disk
+from pivet.readings.units import QUANTITIES, UNITS, UnitChoice, dimension_of
+
+LEAST_SHARE = 0.8
+"""A column holds times or numbers when so many of its first rows do."""
+
+LOOKED_AT = 200
+LEAST_EPOCH, MOST_EPOCH = 500_000_000, 5_000_000_000
+
+FORMS = (
+    "%d.%m.%Y %H:%M:%S",
+    "%d.%m.%Y %H:%M",
+    "%m/%d/%Y %H:%M:%S",
+    "%m/%d/%Y %H:%M",
+    "%m/%d/%Y %I:%M:%S %p",
+    "%m/%d/%Y %I:%M %p",
+    "%Y/%m/%d %H:%M:%S",
+    "%Y/%m/%d %H:%M",
+)
+
+SPELLED = {"degc": "°C", "deg c": "°C", "c": "°C", "degf": "°F", "deg f": "°F", "f": "°F"}
+SPELLED |= {"%": "%RH", "% rh": "%RH", "rh": "%RH", "inch": "in", "inches": "in"}
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class LoggedColumn:
+    """A column of numbers.
+
+    Attributes:
+        name: from the header, or ``column 2``.
+        quantity: that its name or unit speaks of; empty when it speaks of none.
+        times_ns: rising, ns since 1970, int64 (n,).
+        values: float64 (n,), in the kept unit where the quantity is known.
+    """
+
+    name: str
+    quantity: str
+    times_ns: npt.NDArray[np.int64] = field(repr=False)
+    values: npt.NDArray[np.float64] = field(repr=False)
+
+
+def read_reference(path: Path) -> list[LoggedColumn]:
+    """The columns of numbers of a log.
+
+    Raises:
+        InputError: it cannot be read, or holds no times, or no numbers.
+    """
+    raw = disk.read_bytes(path)
+    text = raw.decode("utf-8-sig", errors="replace")
+    sample = text[:8192]
+    delimiter = max(";\t,", key=sample.count)
+    if not sample.count(delimiter):
+        raise InputError(f"{path} has one column only", "save the log with commas between columns")
+    rows = [row for row in csv.reader(io.StringIO(text), delimiter=delimiter) if any(row)]
+    header, body = _headed(rows)
+    comma = delimiter != ","
+    found = _times(body)
+    if found is None:
+        raise InputError(f"no column of {path} holds times", "keep the log with its time column")
+    at, times = found
+    columns = []
+    for number in range(len(header)):
+        if number in at:
+            continue
+        values = _numbers([row[number] if number < len(row) else "" for row in body], comma)
+        if values is not None:
+            columns.append(_column(header[number], times, values))
+    if not columns:
+        raise InputError(f"no column of {path} holds numbers", "keep the log with its values")
+    return columns
+
+
+def _headed(rows: list[list[str]]) -> tuple[list[str], list[list[str]]]:
+    """The header, and the rows with as many fields as most have."""
+    widths = [len(row) for row in rows]
+    usual = max(set(widths), key=widths.count) if widths else 0
+    rows = [row for row in rows if len(row) == usual]
+    if not rows:
+        return [], []
+    plain = not any(_number(cell, True) is not None or _time(cell) for cell in rows[0])
+    names = rows[0] if plain else [f"column {number + 1}" for number in range(usual)]
+    return names, rows[1:] if plain else rows
+
+
+def _times(body: Sequence[Sequence[str]]) -> tuple[set[int], npt.NDArray[np.int64]] | None:
+    """The columns that hold the time, and the times; a day and a clock may stand apart."""
+    width = len(body[0]) if body else 0
+    pairs = [(at, at + 1) for at in range(width - 1)]
+    for columns in (*pairs, *((at,) for at in range(width))):
+        some = [_time(_joined(row, columns)) for row in body[:LOOKED_AT]]
+        if some and sum(at is not None for at in some) >= LEAST_SHARE * len(some):
+            found = [_time(_joined(row, columns)) for row in body]
+            times = np.array([-1 if at is None else at for at in found], dtype=np.int64)
+            return set(columns), times
+    return None
+
+
+def _joined(row: Sequence[str], columns: Sequence[int]) -> str:
+    return " ".join(row[at] for at in columns)
+
+
+def _time(text: str) -> int | None:
+    text = text.strip()
+    if not re.search(r"\d", text):
+        return None
+    seconds = _number(text, False)
+    if seconds is not None:
+        return round(seconds * 1e9) if LEAST_EPOCH <= seconds <= MOST_EPOCH else None
+    try:
+        return _ns(datetime.fromisoformat(text)) if len(text) > 10 else None
+    except ValueError:
+        pass
+    for form in FORMS:
+        try:
+            return _ns(datetime.strptime(text, form))
+        except ValueError:
+            continue
+    return None
+
+
+def _ns(at: datetime) -> int:
+    local = at if at.tzinfo is not None else at.astimezone()
+    return round(local.timestamp() * 1e6) * 1000
+
+
+def _number(text: str, comma: bool) -> float | None:
+    text = text.strip()
+    if comma and text.count(",") == 1 and "." not in text:
+        text = text.replace(",", ".")
+    try:
+        value = float(text)
+    except ValueError:
+        return None
+    return value if math.isfinite(value) else None
+
+
+def _numbers(cells: Sequence[str], comma: bool) -> npt.NDArray[np.float64] | None:
+    some = [_number(cell, comma) for cell in cells[:LOOKED_AT]]
+    if not some or sum(value is not None for value in some) < LEAST_SHARE / 2 * len(some):
+        return None
+    found = [_number(cell, comma) for cell in cells]
+    return np.array([np.nan if value is None else value for value in found])
+
+
+def _column(
+    name: str, times: npt.NDArray[np.int64], values: npt.NDArray[np.float64]
+) -> LoggedColumn:
+    quantity, unit = _meaning(name)
+    if quantity and unit:
+        units = UnitChoice().with_unit(unit).of(quantity)
+        values = (values - units.offset) / units.factor
+    there = (times >= 0) & ~np.isnan(values)
+    order = np.argsort(times[there], kind="stable")
+    return LoggedColumn(name.strip(), quantity, times[there][order], values[there][order])
+
+
+def _meaning(name: str) -> tuple[str, str]:
+    """The quantity and the unit that a heading speaks of."""
+    plain = name.strip().lower().replace("_", " ")
+    unit = ""
+    for part in re.findall(r"[\w%°/³ ]+", plain):
+        word = SPELLED.get(part.strip(), part.strip())
+        for symbol in (unit.symbol for units in UNITS.values() for unit in units):
+            if word.lower() == symbol.lower() or plain.endswith(f" {symbol.lower()}"):
+                unit = symbol
+    known = sorted(QUANTITIES, key=len, reverse=True)
+    quantity = next((row for row in known if row in plain), "")
+    dimension = dimension_of(unit) if unit else None
+    if not quantity and dimension is not None:
+        quantity = next((row for row, kind in QUANTITIES.items() if kind is dimension), "")
+    if quantity and dimension is not None and QUANTITIES[quantity] is not dimension:
+        unit = ""
+    return quantity, unit

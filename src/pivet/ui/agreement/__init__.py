@@ -1,0 +1,1 @@
+"""The Agreement view: a sensor against a reference."""

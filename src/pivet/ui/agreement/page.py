@@ -1,0 +1,370 @@
+"""The Agreement view: does a sensor agree with its reference, and what to do if not."""
+
+from collections.abc import Callable
+from html import escape
+from pathlib import Path
+from typing import Any
+
+from PySide6.QtCore import Qt
+from PySide6.QtGui import QHideEvent, QShowEvent
+from PySide6.QtWidgets import (
+    QComboBox,
+    QFileDialog,
+    QFrame,
+    QHBoxLayout,
+    QInputDialog,
+    QLabel,
+    QPushButton,
+    QSplitter,
+    QVBoxLayout,
+    QWidget,
+)
+
+from pivet.bench.history.agree import (
+    Comparison,
+    against_reference,
+    against_series,
+    figure_rows,
+    headline,
+    suggested,
+    verdict_of,
+)
+from pivet.bench.history.given import Reference
+from pivet.errors import PivetError
+from pivet.files.reference_csv import LoggedColumn, read_reference
+from pivet.judge.verdict import Verdict
+from pivet.readings.correction import Correction, by_offset
+from pivet.readings.series import Sensor
+from pivet.readings.units import QUANTITIES
+from pivet.ui.agreement.correcting import CorrectionDialog, ReferenceDialog
+from pivet.ui.agreement.plots import AgreementPlots
+from pivet.ui.answer.findings import Mark
+from pivet.ui.live.bar import TIGHT
+from pivet.ui.readings.store import ReadingsStore
+from pivet.ui.session import Session
+from pivet.ui.theme import theme
+
+GAP, SIDE_PX = 8, 330
+NO_READINGS = "Nothing was read yet. Open a capture or a bench, or listen to a wire."
+NO_REFERENCE = (
+    "Choose a reference: another sensor, a value that you type, or the log of an instrument."
+)
+
+
+class AgreementPage(QWidget):
+    """A sensor against a reference.
+
+    Args:
+        session: what is shown.
+        store: the readings.
+        run: runs what takes long.
+    """
+
+    def __init__(
+        self,
+        session: Session,
+        store: ReadingsStore,
+        run: Callable[..., None],
+        parent: QWidget | None = None,
+    ) -> None:
+        super().__init__(parent)
+        self._session, self._store, self._run = session, store, run
+        self.sensor, self.reference = QComboBox(), QComboBox()
+        self.plots = AgreementPlots()
+        self.mark = Mark(Verdict.UNKNOWN)
+        self.headline, self.figures, self.correction = _text(), _text(), _text()
+        self.comparison: Comparison | None = None
+        self.keep = _button("Keep offset", "Takes the mean difference away from all values")
+        self.points = _button("Correct…", "By an offset, or through two points")
+        self.remove = _button("Remove", "Shows the raw values again")
+        self.type_value = _button("Type a value…", "What a wall instrument says at a moment")
+        self.read_log = _button("Read a log…", "A CSV log of an instrument, with its own times")
+        self.forget = _button("Forget", "Forgets the chosen reference")
+        self._build()
+        self._connect()
+
+    def _build(self) -> None:
+        side = QFrame()
+        side.setObjectName("panel")
+        side.setMinimumWidth(SIDE_PX)
+        column = QVBoxLayout(side)
+        column.setContentsMargins(14, 12, 14, 12)
+        column.setSpacing(8)
+        column.addWidget(QLabel("<b>Sensor</b>"))
+        column.addWidget(self.sensor)
+        column.addWidget(QLabel("<b>Reference</b>"))
+        column.addWidget(self.reference)
+        column.addLayout(_row(self.type_value, self.read_log, self.forget))
+        column.addSpacing(6)
+        told = QHBoxLayout()
+        told.addWidget(self.mark, 0, Qt.AlignmentFlag.AlignTop)
+        told.addWidget(self.headline, 1)
+        column.addLayout(told)
+        column.addWidget(self.figures)
+        column.addSpacing(6)
+        column.addWidget(QLabel("<b>Correction of the sensor</b>"))
+        column.addWidget(self.correction)
+        column.addLayout(_row(self.keep, self.points, self.remove))
+        column.addStretch(1)
+        middle = QFrame()
+        middle.setObjectName("panel")
+        inner = QVBoxLayout(middle)
+        inner.setContentsMargins(6, 8, 6, 6)
+        inner.addWidget(self.plots)
+        columns = QSplitter(Qt.Orientation.Horizontal)
+        columns.setHandleWidth(GAP)
+        columns.setChildrenCollapsible(False)
+        columns.addWidget(side)
+        columns.addWidget(middle)
+        columns.setStretchFactor(1, 1)
+        outer = QHBoxLayout(self)
+        outer.setContentsMargins(GAP, GAP, GAP, GAP)
+        outer.addWidget(columns)
+        self.sensor.setAccessibleName("Sensor")
+        self.reference.setAccessibleName("Reference")
+
+    def _connect(self) -> None:
+        self._store.changed.connect(self._on_readings)
+        self._store.given_changed.connect(self._on_readings)
+        self._session.shown_changed.connect(self.renew)
+        self.sensor.activated.connect(lambda _: self._list_references())
+        self.reference.activated.connect(lambda _: self._compare())
+        self.type_value.clicked.connect(self.ask_value)
+        self.read_log.clicked.connect(self.choose_log)
+        self.forget.clicked.connect(self._forget)
+        self.keep.clicked.connect(self.keep_offset)
+        self.points.clicked.connect(self.ask_correction)
+        self.remove.clicked.connect(lambda: self._correct(None, "removing a correction"))
+
+    def showEvent(self, event: QShowEvent) -> None:
+        """Readings are needed while the view is seen."""
+        super().showEvent(event)
+        self._store.need(self, True)
+        self.renew()
+
+    def hideEvent(self, event: QHideEvent) -> None:
+        """They are not, while it is not."""
+        super().hideEvent(event)
+        self._store.need(self, False)
+
+    def _on_readings(self, _others: bool = False) -> None:
+        if self.isVisible():
+            self._list_sensors()
+
+    def renew(self) -> None:
+        """Units or colours are others."""
+        if self.isVisible():
+            self._list_sensors()
+
+    # What is compared.
+
+    def _list_sensors(self) -> None:
+        wanted: Sensor | None = self.sensor.currentData()
+        if wanted is None:
+            name = self._session.wire_name
+            wanted = next((row for row in self._store.sensors if row.wire == name), None)
+        self.sensor.clear()
+        for row in self._store.sensors:
+            self.sensor.addItem(_name(row), row)
+        self.sensor.setCurrentIndex(max(_index_of(self.sensor, wanted), 0))
+        self._list_references()
+
+    def _list_references(self) -> None:
+        sensor: Sensor | None = self.sensor.currentData()
+        wanted = self.reference.currentText()
+        self.reference.clear()
+        if sensor is not None:
+            dimension = QUANTITIES[sensor.quantity]
+            for row in self._store.sensors:
+                if row != sensor and QUANTITIES[row.quantity] is dimension:
+                    self.reference.addItem(_name(row), row)
+            for reference in self._store.given.references:
+                if QUANTITIES[reference.quantity] is dimension:
+                    self.reference.addItem(f"{reference.name} (reference)", reference)
+        at = self.reference.findText(wanted)
+        same = [
+            row
+            for row in range(self.reference.count())
+            if getattr(self.reference.itemData(row), "quantity", "")
+            == getattr(sensor, "quantity", "")
+        ]
+        self.reference.setCurrentIndex(at if at >= 0 else (same[0] if same else 0))
+        self._compare()
+
+    def choose(self, sensor: Sensor, reference: str) -> None:
+        """Compares a sensor with a reference of a name."""
+        self.sensor.setCurrentIndex(_index_of(self.sensor, sensor))
+        self._list_references()
+        self.reference.setCurrentIndex(self.reference.findText(reference))
+        self._compare()
+
+    def _compare(self) -> None:
+        sensor: Sensor | None = self.sensor.currentData()
+        other = self.reference.currentData()
+        series = None if sensor is None else self._store.series(sensor)
+        self.comparison = None
+        if series is not None and isinstance(other, Sensor):
+            found = self._store.series(other)
+            if found is not None:
+                self.comparison = against_series(series, found)
+        elif series is not None and isinstance(other, Reference):
+            self.comparison = against_reference(series, other)
+        self._tell()
+
+    def _tell(self) -> None:
+        units = self._session.shown.units
+        comparison, sensor = self.comparison, self.sensor.currentData()
+        self.plots.setVisible(comparison is not None)
+        self.forget.setEnabled(isinstance(self.reference.currentData(), Reference))
+        for part in (self.type_value, self.read_log, self.points):
+            part.setEnabled(sensor is not None)
+        before = None if sensor is None else self._store.given.corrections.get(sensor)
+        self.remove.setEnabled(before is not None)
+        self.keep.setEnabled(comparison is not None and comparison.found is not None)
+        if comparison is None:
+            self.mark.hide()
+            self.headline.setText(NO_READINGS if sensor is None else NO_REFERENCE)
+            self.figures.setText("")
+            self.correction.setText("")
+            return
+        verdict = verdict_of(comparison)
+        self.mark.show_verdict(verdict)
+        self.mark.show()
+        colour = theme().verdict(verdict).name()
+        self.headline.setText(
+            f"<span style='color:{colour}'><b>{escape(headline(comparison, units))}</b></span>"
+        )
+        rows = "".join(
+            f"<tr><td style='padding-right:14px'>{name}</td><td><b>{escape(text)}</b></td></tr>"
+            for name, text in figure_rows(comparison, units)
+        )
+        self.figures.setText(f"<table>{rows}</table>")
+        acts = "none: the values are as they were read"
+        if before is not None and sensor is not None:
+            acts = f"{before.text(sensor.quantity, units)}; the raw values are kept"
+        self.correction.setText(acts)
+        self.plots.show_comparison(comparison, units, self._store.clock)
+
+    # What the person does.
+
+    def ask_value(self) -> None:
+        """Asks what a reference says, now or at the moment that is looked at."""
+        sensor: Sensor | None = self.sensor.currentData()
+        span = self._store.span_ns
+        if sensor is None or span is None:
+            return
+        at_ns = self._store.chosen_ns
+        if at_ns is None or self._store.live:
+            at_ns = span[1]
+        dialog = ReferenceDialog(sensor, self._session.shown.units, at_ns, self._store.clock, self)
+        if dialog.exec():
+            self.add_reference(dialog.reference())
+
+    def add_reference(self, reference: Reference) -> None:
+        """Takes a reference and compares with it."""
+        given = self._store.given.referred(reference)
+        self._store.change(given, f"reference {reference.name}")
+        self.reference.setCurrentIndex(self.reference.findText(f"{reference.name} (reference)"))
+        self._compare()
+
+    def choose_log(self) -> None:
+        """Asks for the log of a reference instrument."""
+        name, _ = QFileDialog.getOpenFileName(
+            self, "Log of a reference", "", "Logs (*.csv *.txt *.tsv);;All files (*)"
+        )
+        if name:
+            self.take_log(Path(name))
+
+    def take_log(self, path: Path) -> None:
+        """Takes the log of a reference instrument."""
+        if not self._store.clock:
+            self._session.refuse(
+                f"{path.name} has times by the calendar, and a capture has none: record the wire "
+                "into a bench to compare with it."
+            )
+            return
+        try:
+            columns = read_reference(path)
+        except PivetError as error:
+            self._session.refuse(str(error))
+            return
+        column = self._column_of(columns)
+        sensor: Sensor | None = self.sensor.currentData()
+        if column is None or sensor is None:
+            return
+        name = path.stem if len(columns) == 1 else f"{path.stem}, {column.name}"
+        self.add_reference(Reference(name, sensor.quantity, column.times_ns, column.values))
+
+    def _column_of(self, columns: list[LoggedColumn]) -> LoggedColumn | None:
+        sensor: Sensor | None = self.sensor.currentData()
+        quantity = "" if sensor is None else sensor.quantity
+        fitting = [row for row in columns if row.quantity == quantity]
+        if len(fitting) == 1:
+            return fitting[0]
+        rows = fitting or columns
+        if len(rows) == 1 and not rows[0].quantity:
+            return rows[0]
+        names = [row.name for row in rows]
+        name, chosen = QInputDialog.getItem(
+            self, "Log of a reference", f"Which column is the {quantity}?", names, 0, False
+        )
+        return rows[names.index(name)] if chosen else None
+
+    def _forget(self) -> None:
+        reference = self.reference.currentData()
+        if isinstance(reference, Reference):
+            self._store.change(self._store.given.without(reference), f"forgetting {reference.name}")
+
+    def keep_offset(self) -> None:
+        """Takes the mean difference away."""
+        sensor: Sensor | None = self.sensor.currentData()
+        if self.comparison is None or sensor is None:
+            return
+        before = self._store.given.corrections.get(sensor)
+        self._correct(suggested(self.comparison, before), "correction by the mean difference")
+
+    def ask_correction(self) -> None:
+        """Asks for an offset, or two points."""
+        sensor: Sensor | None = self.sensor.currentData()
+        if sensor is None:
+            return
+        before = self._store.given.corrections.get(sensor, by_offset(0.0))
+        dialog = CorrectionDialog(sensor, before, self._session.shown.units, self)
+        if dialog.exec() and dialog.correction is not None:
+            self._correct(dialog.correction, "correction")
+
+    def _correct(self, correction: Correction | None, name: str) -> None:
+        sensor: Sensor | None = self.sensor.currentData()
+        if sensor is not None:
+            self._store.change(self._store.given.corrected(sensor, correction), name)
+
+
+def _name(sensor: Sensor) -> str:
+    who = f", {sensor.who}" if sensor.who else ""
+    return f"{sensor.wire}{who}: {sensor.quantity}"
+
+
+def _index_of(box: QComboBox, data: Any) -> int:
+    return next((row for row in range(box.count()) if box.itemData(row) == data), -1)
+
+
+def _text() -> QLabel:
+    label = QLabel()
+    label.setWordWrap(True)
+    label.setTextInteractionFlags(Qt.TextInteractionFlag.TextSelectableByMouse)
+    return label
+
+
+def _button(text: str, tip: str) -> QPushButton:
+    button = QPushButton(text)
+    button.setToolTip(tip)
+    button.setStyleSheet(TIGHT)
+    return button
+
+
+def _row(*parts: QWidget) -> QHBoxLayout:
+    row = QHBoxLayout()
+    for part in parts:
+        row.addWidget(part)
+    row.addStretch(1)
+    return row

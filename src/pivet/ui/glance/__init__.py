@@ -1,0 +1,1 @@
+"""The Glance window: large figures that stay on top."""

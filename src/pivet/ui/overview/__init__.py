@@ -1,0 +1,1 @@
+"""The Overview: every sensor at the start of a day."""

@@ -1,0 +1,301 @@
+"""The Overview: every sensor, what needs attention first; how reliable the chosen one is."""
+
+import time
+from html import escape
+
+from PySide6.QtCore import Qt, QTimer, Signal
+from PySide6.QtGui import QHideEvent, QShowEvent
+from PySide6.QtWidgets import (
+    QAbstractItemView,
+    QFrame,
+    QHBoxLayout,
+    QHeaderView,
+    QLabel,
+    QPushButton,
+    QSplitter,
+    QTableWidget,
+    QTableWidgetItem,
+    QVBoxLayout,
+    QWidget,
+)
+
+from pivet.bench.history.attention import SensorState, Urgency
+from pivet.bench.history.told import lasting, margin_text, moment, percent, worst_hour
+from pivet.judge.verdict import Verdict
+from pivet.judge.wording import age, count
+from pivet.readings.series import Sensor
+from pivet.ui.answer.findings import Mark
+from pivet.ui.live.bar import TIGHT
+from pivet.ui.overview.hours import HourBars
+from pivet.ui.readings.store import ReadingsStore
+from pivet.ui.session import Session
+from pivet.ui.theme import theme
+
+GAP = 8
+COLUMNS = ("", "Sensor", "Last readings", "When", "Limits", "Sound", "What needs attention")
+MARKS = {
+    Urgency.WELL: Verdict.SOUND,
+    Urgency.REMARK: Verdict.SOUND,
+    Urgency.LOOK: Verdict.NEAR,
+    Urgency.NOW: Verdict.UNSOUND,
+}
+NOTHING = "Nothing was read yet. Open a capture or a bench, or listen to a wire."
+MOST_REASONS = 6
+AGE_MS = 1000
+
+
+class OverviewPage(QWidget):
+    """Every sensor.
+
+    Signals:
+        exchange_asked: the chosen sensor's last exchange is to be shown.
+        time_asked: an hour is to be shown in the Trend view; carries its beginning, ns.
+        limits_asked: the limits of a sensor are to be changed; carries it.
+    """
+
+    exchange_asked = Signal()
+    time_asked = Signal(object)
+    limits_asked = Signal(object)
+
+    def __init__(
+        self, session: Session, store: ReadingsStore, parent: QWidget | None = None
+    ) -> None:
+        super().__init__(parent)
+        self._session, self._store = session, store
+        self.table = QTableWidget(0, len(COLUMNS))
+        self.hours = HourBars()
+        self.title, self.told = _text(), _text()
+        self.empty = QLabel(NOTHING)
+        self.empty.setAlignment(Qt.AlignmentFlag.AlignCenter)
+        self.limits = _button("Limits…", "Lines that readings must not cross (Ctrl+Shift+M)")
+        self._states: list[SensorState] = []
+        self._build()
+        store.changed.connect(lambda _: self.renew())
+        store.given_changed.connect(self.renew)
+        session.shown_changed.connect(self.renew)
+        session.roles_changed.connect(self.renew)
+        self._ages = QTimer(self)
+        self._ages.timeout.connect(self._renew_ages)
+        self._ages.start(AGE_MS)
+
+    def _build(self) -> None:
+        table = self.table
+        table.setHorizontalHeaderLabels(COLUMNS)
+        table.verticalHeader().hide()
+        table.setShowGrid(False)
+        table.setAccessibleName("Every sensor, what needs attention first")
+        table.setFrameShape(QFrame.Shape.NoFrame)
+        table.setSelectionBehavior(QAbstractItemView.SelectionBehavior.SelectRows)
+        table.setSelectionMode(QAbstractItemView.SelectionMode.SingleSelection)
+        table.setEditTriggers(QAbstractItemView.EditTrigger.NoEditTriggers)
+        table.setWordWrap(True)
+        header = table.horizontalHeader()
+        header.setDefaultAlignment(Qt.AlignmentFlag.AlignLeft)
+        header.setSectionResizeMode(QHeaderView.ResizeMode.ResizeToContents)
+        header.setSectionResizeMode(len(COLUMNS) - 1, QHeaderView.ResizeMode.Stretch)
+        header.setHighlightSections(False)
+        table.itemSelectionChanged.connect(self._tell)
+        table.cellDoubleClicked.connect(lambda *_: self._enter())
+        self.hours.chosen.connect(self.time_asked)
+        self.limits.clicked.connect(self._ask_limits)
+        upper = _panel(table, self.empty)
+        head = QHBoxLayout()
+        head.addWidget(self.title, 1)
+        head.addWidget(self.limits)
+        lower = QFrame()
+        lower.setObjectName("panel")
+        column = QVBoxLayout(lower)
+        column.setContentsMargins(14, 10, 14, 10)
+        column.addLayout(head)
+        row = QHBoxLayout()
+        row.addWidget(self.hours, 3)
+        row.addSpacing(16)
+        row.addWidget(self.told, 2, Qt.AlignmentFlag.AlignTop)
+        column.addLayout(row)
+        rows = QSplitter(Qt.Orientation.Vertical)
+        rows.setHandleWidth(GAP)
+        rows.setChildrenCollapsible(False)
+        rows.addWidget(upper)
+        rows.addWidget(lower)
+        rows.setStretchFactor(0, 1)
+        rows.setSizes([430, 250])
+        outer = QVBoxLayout(self)
+        outer.setContentsMargins(GAP, GAP, GAP, GAP)
+        outer.addWidget(rows)
+
+    def showEvent(self, event: QShowEvent) -> None:
+        """Readings are needed while the view is seen."""
+        super().showEvent(event)
+        self._store.need(self, True)
+        self.renew()
+
+    def hideEvent(self, event: QHideEvent) -> None:
+        """They are not, while it is not."""
+        super().hideEvent(event)
+        self._store.need(self, False)
+
+    def renew(self) -> None:
+        """Shows the sensors as they are now."""
+        if not self.isVisible():
+            return
+        chosen = self.chosen
+        self._states = self._store.states()
+        self.table.setVisible(bool(self._states))
+        self.empty.setVisible(not self._states)
+        table = self.table
+        table.blockSignals(True)
+        table.setRowCount(len(self._states))
+        for row, state in enumerate(self._states):
+            self._put(row, state)
+        table.blockSignals(False)
+        table.resizeRowsToContents()
+        names = [state.name for state in self._states]
+        if self._states:
+            wanted = names.index(chosen.name) if chosen and chosen.name in names else 0
+            table.selectRow(wanted)
+        self._tell()
+
+    def _put(self, row: int, state: SensorState) -> None:
+        colours = theme()
+        mark = self.table.cellWidget(row, 0)
+        if not isinstance(mark, Mark):
+            mark = Mark(Verdict.SOUND, 13)
+            self.table.setCellWidget(row, 0, mark)
+        mark.show_verdict(MARKS[state.urgency])
+        health = "–" if state.health != state.health else percent(state.health)
+        cells = (
+            "",
+            state.name,
+            self._values(state),
+            self._age(state),
+            self._limits(state),
+            health,
+            state.says,
+        )
+        for column, text in enumerate(cells):
+            item = QTableWidgetItem(text)
+            item.setToolTip(text)
+            if column == 1:
+                font = item.font()
+                font.setBold(True)
+                item.setFont(font)
+            if column == 2 and state.silent:
+                item.setForeground(colours.faint)
+            if column == len(cells) - 1 and state.urgency is Urgency.NOW:
+                item.setForeground(colours.unsound)
+            self.table.setItem(row, column, item)
+
+    def _values(self, state: SensorState) -> str:
+        units = self._session.shown.units
+        parts = []
+        for series, at in state.rows:
+            if at >= 0:
+                value = units.text(series.quantity, float(series.values[at]), series.decimals)
+                fixed = "*" if series.correction else ""
+                parts.append(f"{value} {units.of(series.quantity).symbol}{fixed}")
+        return "  ".join(parts) or "–"
+
+    def _age(self, state: SensorState) -> str:
+        if state.last_ns is None:
+            return ""
+        if self._store.live:
+            return age(max((time.time_ns() - state.last_ns) / 1e9, 0.0))
+        return moment(state.last_ns, self._store.clock)
+
+    def _renew_ages(self) -> None:
+        if self.isVisible() and self._store.live:
+            for row, state in enumerate(self._states):
+                item = self.table.item(row, 3)
+                if item is not None:
+                    item.setText(self._age(state))
+
+    def _limits(self, state: SensorState) -> str:
+        given = self._store.given.limits
+        own = [s for s in given if (s.wire, s.who) == (state.wire, state.who)]
+        if not own:
+            return ""
+        crossed = [s for s in own if s in self._store.open_crossings]
+        return f"{crossed[0].quantity} crossed" if crossed else "inside"
+
+    # The chosen sensor.
+
+    @property
+    def chosen(self) -> SensorState | None:
+        """The chosen sensor."""
+        row = self.table.currentRow()
+        return self._states[row] if 0 <= row < len(self._states) else None
+
+    def _tell(self) -> None:
+        state = self.chosen
+        told = None if state is None else self._store.reliability(state.wire)
+        self.limits.setEnabled(state is not None)
+        if state is None or told is None:
+            self.title.setText("")
+            self.told.setText("")
+            self.hours.show_hours(None, False)
+            return
+        clock = self._store.clock
+        self.title.setText(f"<b>How reliable {escape(state.wire)} was, by hour</b>")
+        self.hours.show_hours(told.hours, clock)
+        shares = ", ".join(
+            f"{row.title} {percent(told.share(row))}" for row in Verdict if told.counts[row]
+        )
+        rows = [f"{count(told.count, 'exchange')}: {shares}"]
+        rows += [f"{words}: {seen}×" for words, seen in told.reasons[:MOST_REASONS]]
+        rows.append(f"longest gap {lasting(told.gap_s)}, from {moment(told.gap_ns, clock)}")
+        if told.every_s == told.every_s:
+            kept = f"{lasting(told.every_low_s)} to {lasting(told.every_high_s)}"
+            rows.append(f"asked every {lasting(told.every_s)} (90 % within {kept})")
+        rows.append(f"{count(told.retries, 'retry', 'retries')}")
+        if told.margin_number >= 0:
+            rows.append(f"least margin: {margin_text(told.margin)}, exchange {told.margin_number}")
+        lines = "<br>".join(escape(row) for row in rows)
+        advice = " ".join(part for part in (worst_hour(told, clock), told.advice) if part)
+        self.told.setText(f"{lines}<p><b>{escape(advice)}</b></p>" if advice else lines)
+
+    def _enter(self) -> None:
+        """Goes to the last exchange of the chosen sensor."""
+        state = self.chosen
+        if state is None:
+            return
+        for series, _ in state.rows:
+            if len(series):
+                found = self._store.place_of(series, len(series) - 1)
+                if found is not None:
+                    self._session.show_reading(*found)
+                    self.exchange_asked.emit()
+                    return
+
+    def _ask_limits(self) -> None:
+        state = self.chosen
+        if state is not None:
+            self.limits_asked.emit(state.rows[0][0].sensor)
+
+    @property
+    def chosen_sensor(self) -> Sensor | None:
+        """What the chosen sensor measures first."""
+        return None if self.chosen is None else self.chosen.rows[0][0].sensor
+
+
+def _panel(*parts: QWidget) -> QFrame:
+    panel = QFrame()
+    panel.setObjectName("panel")
+    column = QVBoxLayout(panel)
+    column.setContentsMargins(10, 8, 10, 8)
+    for part in parts:
+        column.addWidget(part)
+    return panel
+
+
+def _text() -> QLabel:
+    label = QLabel()
+    label.setWordWrap(True)
+    label.setTextInteractionFlags(Qt.TextInteractionFlag.TextSelectableByMouse)
+    return label
+
+
+def _button(text: str, tip: str) -> QPushButton:
+    button = QPushButton(text)
+    button.setToolTip(tip)
+    button.setStyleSheet(TIGHT)
+    return button

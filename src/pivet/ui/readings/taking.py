@@ -1,0 +1,169 @@
+"""Taking readings out of the window, and the running log: what the menus offer for it."""
+
+from collections.abc import Callable
+from pathlib import Path
+from typing import IO, TYPE_CHECKING, cast
+
+from PySide6.QtCore import QObject, Signal
+from PySide6.QtWidgets import QWidget
+
+from pivet.errors import PivetError
+from pivet.ui.actions import Entry
+from pivet.ui.jobs import JobBar
+from pivet.ui.live.controls import LiveControls
+from pivet.ui.notice_bar import NoticeBar
+from pivet.ui.session import Session
+from pivet.ui.settings import Settings
+
+if TYPE_CHECKING:  # imported when something is taken out
+    from pivet.bench.live.log import LogWish
+    from pivet.files.readings_table import Form
+    from pivet.ui.readings.store import ReadingsStore
+    from pivet.ui.trend.page import TrendPage
+
+
+class ReadingsOut(QObject):
+    """Exports, statistics, running log.
+
+    Args:
+        window: parent of dialogs.
+        session: what is shown.
+        store: the readings; made when they are first needed.
+        seen: the Trend view while it is shown, else None.
+        jobs: writes what takes long.
+        notice: says what happened.
+        settings: the folder of the last file, and the log that is wanted.
+        live: what is listened to.
+
+    Signals:
+        log_changed: a running log is written, or no longer.
+    """
+
+    log_changed = Signal()
+
+    def __init__(
+        self,
+        window: QWidget,
+        session: Session,
+        store: "Callable[[], ReadingsStore]",
+        seen: "Callable[[], TrendPage | None]",
+        jobs: JobBar,
+        notice: NoticeBar,
+        settings: Settings,
+        live: LiveControls,
+    ) -> None:
+        super().__init__(window)
+        self._window, self._session, self._store, self._seen = window, session, store, seen
+        self._jobs, self._notice, self._settings, self._live = jobs, notice, settings, live
+        live.changed.connect(self._apply_log)
+
+    def entries(self) -> list[Entry | None]:
+        """The running log."""
+        return [
+            Entry("Running &log…", "Ctrl+Shift+R", self.choose_log),
+            Entry("&End the running log", "", lambda: self.keep_log(None)),
+        ]
+
+    def choose_export(self) -> None:
+        """Asks where to, and exports readings: of a capture, of a bench, or what is in sight."""
+        from pivet.ui.readings.out import ask_export
+
+        asked = ask_export(self._window, self._settings.folder, self._seen() is not None)
+        if asked is not None:
+            self._store().once(lambda: self.export(*asked))
+
+    def export(self, path: Path, form: "Form", seen: bool) -> None:
+        """Exports all that was measured, or what is shown in the Trend view and in sight."""
+        from pivet.ui.readings.out import export_work
+
+        store, trend = self._store(), self._seen() if seen else None
+        sensors = store.sensors if trend is None else trend.choice.checked
+        wanted = [row for row in sensors if trend is not None or not store.is_derived(row)]
+        series = [row for row in map(store.series, wanted) if row is not None]
+        if trend is not None:
+            series = [row.between(*trend.plots.view_ns) for row in series]
+        units = self._session.shown.units
+        work = export_work(series, store.clock, form, path, units)
+        self._jobs.start(f"Writing {path.name}", work, lambda _: self._wrote(path))
+
+    def _wrote(self, path: Path) -> None:
+        self._settings.folder = str(path.parent)
+        self._notice.say(f"{path.name} was written.", False)
+
+    def choose_statistics_file(self) -> None:
+        """Asks where to, and writes how reliable the wires were and what they read."""
+        from PySide6.QtWidgets import QFileDialog
+
+        start = str(Path(self._settings.folder) / "statistics.txt")
+        name, _ = QFileDialog.getSaveFileName(
+            self._window, "Export statistics", start, "Text (*.txt)"
+        )
+        if name:
+            self._store().once(lambda: self.export_statistics(Path(name)))
+
+    def export_statistics(self, path: Path) -> None:
+        """Writes statistics as text."""
+        from pivet.files import disk
+        from pivet.ui.readings.out import statistics_text
+
+        try:
+            with disk.writing(path) as stream:
+                cast(IO[str], stream).write(
+                    statistics_text(self._store(), self._session.shown.units)
+                )
+        except PivetError as error:
+            self._notice.say(str(error))
+        else:
+            self._wrote(path)
+
+    def choose_log(self) -> None:
+        """Asks for a running log, and keeps it."""
+        from pivet.bench.live.log import read_wish
+        from pivet.ui.readings.out import LogDialog
+
+        settings = self._settings
+        before = read_wish(settings.log or settings.last_log)
+        dialog = LogDialog(before, settings.folder, self._session.shown.units, self._window)
+        if dialog.exec():
+            self.keep_log(dialog.wish())
+
+    def keep_log(self, wish: "LogWish | None") -> None:
+        """Keeps a running log of all that is listened to, or no longer."""
+        text = "" if wish is None else wish.text()
+        if self._settings.log and wish is None:
+            self._notice.say("The running log has ended; what stands in it stays.", False)
+        elif wish is not None:
+            now = "" if self._live.listens else " as soon as Pivet listens"
+            self._notice.say(f"A running log is kept in {wish.path}{now}.", False)
+        self._settings.log = text
+        if text:
+            self._settings.last_log = text
+        self._apply_log()
+        self.log_changed.emit()
+
+    def _apply_log(self) -> None:
+        """Those that listen now keep the log that is wanted."""
+        if not self._live.listens:
+            return
+        from pivet.bench.history.given import Given
+        from pivet.bench.live.log import Names, read_wish
+        from pivet.ui.readings.out import numbered
+
+        wish = read_wish(self._settings.log)
+
+        def names() -> Names:
+            shown = self._session.shown
+            return Names(shown.roles, Given(corrections=shown.corrections))
+
+        for number, thread in enumerate(self._live.desk.threads):
+            thread.keep_log(None if wish is None else numbered(wish, number), names)
+
+    @property
+    def logs(self) -> str:
+        """The name of the running log while it is written; else empty."""
+        if not self._settings.log or not self._live.listens:
+            return ""
+        from pivet.bench.live.log import read_wish
+
+        wish = read_wish(self._settings.log)
+        return "" if wish is None else wish.path.name

@@ -1,0 +1,430 @@
+"""Readings over time in the real window: a night's bench, and captures from files."""
+
+import unittest
+from pathlib import Path
+
+from PySide6.QtCore import QPoint, QPointF, Qt
+from PySide6.QtTest import QTest
+from PySide6.QtWidgets import QApplication, QDialogButtonBox, QWidget
+
+from pivet.bench.history.given import read_crossings, read_given
+from pivet.files.benchfile.store import BenchFile
+from pivet.files.readings_table import Form
+from pivet.readings.series import Sensor
+from pivet.standin.long_night import BREATH_S, WET_FROM_S
+from pivet.ui.agreement.correcting import CorrectionDialog, ReferenceDialog
+from pivet.ui.agreement.page import AgreementPage
+from pivet.ui.overview.page import OverviewPage
+from pivet.ui.readings.limits import LimitsDialog
+from pivet.ui.views import View
+from tests.base import CAPTURES
+from tests.night import BEGAN_NS, copy_of_night
+from tests.ui.base import WindowTest
+
+SHELF, WASH = Sensor("shelf_A", "", "humidity"), Sensor("wash_room", "", "humidity")
+HOUR_NS = 3600 * 10**9
+
+
+class NightTest(WindowTest):
+    """The night's bench is open."""
+
+    def setUp(self) -> None:
+        super().setUp()
+        self.path = copy_of_night(self.folder)
+        self.open(self.path)
+        self.views = self.window.views
+
+    def open(self, path: Path) -> None:
+        """Opens a file."""
+        self.window.open_files([path])
+        self.finish_jobs()
+        self.settle()
+
+    def go(self, view: View) -> QWidget:
+        """Shows a view by its key, and waits for what it shows."""
+        self.key(getattr(Qt.Key, f"Key_{view + 1}"), Qt.KeyboardModifier.ControlModifier)
+        self.finish_jobs()
+        self.settle()
+        self.assertEqual(view, self.views.view)
+        return self.views.page
+
+    def key(
+        self, key: Qt.Key, modifier: Qt.KeyboardModifier = Qt.KeyboardModifier.NoModifier
+    ) -> None:
+        """Presses a key in the window."""
+        QTest.keyClick(self.window, key, modifier)
+        self.settle()
+
+    def kept(self) -> BenchFile:
+        """The bench file, opened once more."""
+        bench = BenchFile.open(self.path)
+        self.addCleanup(bench.close)
+        return bench
+
+
+class Trend(NightTest):
+    """Curves."""
+
+    def setUp(self) -> None:
+        super().setUp()
+        self.trend = self.go(View.TREND)
+        self.plots = self.views.trend.plots
+
+    def scene_point(self, at_ns: int, sensor: Sensor) -> QPoint:
+        """Where a reading stands on the screen."""
+        series = self.views.store.series(sensor)
+        assert series is not None
+        row = series.nearest(at_ns)
+        assert row is not None
+        plot = next(p for p in self.plots._plots if p.quantity == sensor.quantity)
+        x = (int(series.times_ns[row]) - self.plots.base_ns) / 1e9
+        there = plot.item.getViewBox().mapViewToScene(QPointF(x, float(series.values[row])))
+        return self.plots.mapFromScene(there)
+
+    def test_the_breath_and_its_time_constant(self) -> None:
+        """Chosen from the list of marks; told with its uncertainty."""
+        marks = self.views.trend.aside.marks
+        self.assertEqual("breath", marks.item(0).text())
+        marks.setCurrentRow(0)
+        self.finish_jobs()
+        self.settle()
+        text = self.views.trend.aside.response.text()
+        self.assertRegex(text, r"humidity<br>answer: time constant <b>3\.\d+ ± 0\.\d+ s")
+        self.assertRegex(text, r"return: time constant <b>1\d\.\d ± 0\.\d s")
+        self.assertIn("noise", text)
+        low, high = self.plots.view_ns
+        breath = BEGAN_NS + round(BREATH_S * 1e9)
+        self.assertTrue(low < breath < high < breath + HOUR_NS)
+
+    def test_from_a_point_to_its_exchange_and_back(self) -> None:
+        """A double click goes there; the view of before is still there behind it."""
+        at_ns = BEGAN_NS + 3 * HOUR_NS
+        self.plots.look_at(at_ns - 60 * 10**9, at_ns + 60 * 10**9)
+        self.settle()
+        before = self.plots.view_ns
+        point = self.scene_point(at_ns, WASH)
+        QTest.mouseClick(self.plots.viewport(), Qt.MouseButton.LeftButton, pos=point)
+        self.settle()
+        series = self.views.store.series(WASH)
+        assert series is not None
+        wanted = int(series.number[series.nearest(at_ns) or 0])
+        self.assertEqual(("wash_room", wanted), (self.session.wire_name, self.session.number))
+        QTest.mouseDClick(self.plots.viewport(), Qt.MouseButton.LeftButton, pos=point)
+        self.wait_for(lambda: self.views.view is View.EXCHANGE, "the exchange")
+        self.go(View.TREND)
+        self.assertEqual(before, self.plots.view_ns)
+        self.assertAlmostEqual(at_ns, self.views.store.chosen_ns, delta=6 * 10**9)
+
+    def test_zoom_pan_and_spans(self) -> None:
+        """By key, by wheel, by button."""
+        self.key(Qt.Key.Key_2)
+        low, high = self.plots.view_ns
+        self.assertAlmostEqual(HOUR_NS, high - low, delta=0.03 * HOUR_NS)
+        self.key(Qt.Key.Key_1)
+        low, high = self.plots.view_ns
+        self.assertAlmostEqual(600e9, high - low, delta=20e9)
+        QTest.keyClick(self.plots, Qt.Key.Key_Left)
+        self.assertLess(self.plots.view_ns[0], low)
+        self.key(Qt.Key.Key_A)
+        low, high = self.plots.view_ns
+        self.assertGreater(high - low, 8 * HOUR_NS)
+        middle = self.plots.viewport().rect().center()
+        self.wheel(self.plots.viewport(), middle.x(), middle.y(), 2)
+        self.settle()
+        self.assertLess(self.plots.view_ns[1] - self.plots.view_ns[0], high - low)
+
+    def test_values_and_reasons_at_the_pointer(self) -> None:
+        """All that is shown, at the same moment; a failed reading says why."""
+        series = self.views.store.series(WASH)
+        assert series is not None
+        failed = int((~series.given).nonzero()[0][0])
+        self.plots._point(int(series.times_ns[failed]))
+        text = self.views.trend.aside.values.text()
+        for part in ("wash_room, humidity", series.why_text(failed), "shelf_A, temperature"):
+            self.assertIn(part, text)
+        self.plots._point(None)
+        self.assertIn("shelf_A", text)
+
+    def test_a_mark_by_one_key(self) -> None:
+        """At the moment under the pointer; kept in the file; undone by Ctrl+Z."""
+        self.plots._point(BEGAN_NS + 2 * HOUR_NS)
+        self.key(Qt.Key.Key_B)
+        self.finish_jobs()
+        marks = self.views.trend.aside.marks
+        self.assertEqual(3, marks.count())
+        item = marks.currentItem()
+        item.setText("door")
+        self.settle()
+        self.assertIn("door", [mark.text for mark in read_given(self.kept()).marks])
+        for _ in range(2):
+            self.key(Qt.Key.Key_Z, Qt.KeyboardModifier.ControlModifier)
+        self.assertEqual(2, marks.count())
+        self.assertEqual(2, len(read_given(self.kept()).marks))
+
+    def test_units_everywhere_by_one_key(self) -> None:
+        """Plots, values, cards and answer, back after three."""
+        self.key(Qt.Key.Key_U)
+        plot = next(p for p in self.plots._plots if p.quantity == "temperature")
+        self.assertIn("°F", plot.item.getAxis("left").labelText)
+        self.assertIn("°F", self.views.trend.aside.values.text())
+        self.assertIn("°F", self.page.wires.model().rows[1].spoken)
+        self.assertEqual("°F", self.session.shown.units.of("dew point").symbol)
+        for _ in range(2):
+            self.key(Qt.Key.Key_U)
+        self.assertIn("°C", self.page.wires.model().rows[1].spoken)
+
+    def test_derived_and_choice(self) -> None:
+        """Dew point is shown when it is wanted, and has a plot of its own."""
+        dew = Sensor("shelf_A", "", "dew point")
+        self.assertNotIn("dew point", [plot.quantity for plot in self.plots._plots])
+        self.views.trend.choice.check(dew, True)
+        self.settle()
+        self.assertIn("dew point", [plot.quantity for plot in self.plots._plots])
+        for sensor in self.views.trend.choice.checked:
+            self.views.trend.choice.check(sensor, False)
+        self.settle()
+        self.assertTrue(self.views.trend.empty.isVisible())
+
+    def test_exports(self) -> None:
+        """What is in sight, and the view as a picture."""
+        self.key(Qt.Key.Key_1)
+        path = self.folder / "seen.csv"
+        self.views.out.export(path, Form.WIDE, True)
+        self.finish_jobs()
+        lines = path.read_text(encoding="utf-8").splitlines()
+        self.assertTrue(300 < len(lines) < 450, len(lines))
+        for name in ("trend.png", "trend.svg"):
+            self.window.taking.save_picture(self.folder / name)
+            self.assertGreater((self.folder / name).stat().st_size, 5000)
+        text = self.folder / "stats.txt"
+        self.views.out.export_statistics(text)
+        self.assertIn("in the hour from", text.read_text(encoding="utf-8"))
+
+
+class AgreementView(NightTest):
+    """A sensor against a reference."""
+
+    def setUp(self) -> None:
+        super().setUp()
+        page = self.go(View.AGREEMENT)
+        assert isinstance(page, AgreementPage)
+        self.agreement = page
+
+    def test_more_than_both_sheets_allow(self) -> None:
+        """Shelf A and wash room; a correction is kept, acts everywhere, and can be undone."""
+        self.agreement.choose(WASH, "shelf_A: humidity")
+        self.assertIn("more than both sheets allow (±5 and ±2", self.agreement.headline.text())
+        self.assertIn("offset", self.agreement.figures.text())
+        QTest.mouseClick(self.agreement.keep, Qt.MouseButton.LeftButton)
+        self.settle()
+        self.assertIn("inside", self.agreement.headline.text())
+        (kept,) = read_given(self.kept()).corrections.items()
+        self.assertEqual(WASH, kept[0])
+        self.assertAlmostEqual(14.0, kept[1].offset, delta=1.0)
+        card = next(row for row in self.page.wires.model().rows if row.short == "wash_room")
+        self.assertIn("%RH*", card.spoken)
+        self.key(Qt.Key.Key_Z, Qt.KeyboardModifier.ControlModifier)
+        self.assertIn("more than both", self.agreement.headline.text())
+        self.assertFalse(read_given(self.kept()).corrections)
+
+    def test_a_correction_acts_when_the_bench_is_opened_again(self) -> None:
+        """On the cards, before anybody looks at readings over time."""
+        self.agreement.choose(WASH, "shelf_A: humidity")
+        self.agreement.keep_offset()
+        self.window.close_capture()
+        self.settle()
+        self.assertFalse(self.session.captures)
+        self.open(self.path)
+        card = next(row for row in self.page.wires.model().rows if row.short == "wash_room")
+        self.assertIn("%RH*", card.spoken)
+
+    def test_a_log_of_an_instrument(self) -> None:
+        """With its own times and unit; of a column that is found by its name."""
+        from datetime import datetime
+
+        path = self.folder / "wall.csv"
+        rows = ["time,temperature (°F),humidity (%)"]
+        for minute in range(0, 480, 5):
+            at = datetime.fromtimestamp(BEGAN_NS / 1e9 + 60 * minute).astimezone()
+            rows.append(f"{at.isoformat()},53.2,91.0")
+        path.write_text("\n".join(rows), encoding="utf-8")
+        self.agreement.choose(SHELF, "")
+        self.agreement.take_log(path)
+        assert self.agreement.comparison is not None and self.agreement.comparison.found is not None
+        self.assertAlmostEqual(1.0, self.agreement.comparison.found.offset, delta=0.6)
+        self.assertIn("no accuracy is stated for the reference", self.agreement.headline.text())
+        (reference,) = read_given(self.kept()).references
+        self.assertEqual(96, reference.times_ns.size)
+        path.write_text("a;b\nx;y\n", encoding="utf-8")
+        self.agreement.take_log(path)
+        self.assertIn("no column", self.window.notice.text)
+        QTest.mouseClick(self.agreement.forget, Qt.MouseButton.LeftButton)
+        self.assertFalse(read_given(self.kept()).references)
+
+    def test_a_typed_value(self) -> None:
+        """Counts about its moment; with its accuracy it is said whether that is allowed."""
+        units, at_ns = self.session.shown.units, BEGAN_NS + HOUR_NS
+        dialog = ReferenceDialog(SHELF, units, at_ns, True)
+        dialog.value.setValue(91.5)
+        dialog.accuracy.setValue(1.0)
+        self.agreement.choose(SHELF, "")
+        self.agreement.add_reference(dialog.reference())
+        assert self.agreement.comparison is not None and self.agreement.comparison.found is not None
+        self.assertLess(len(self.agreement.comparison.found.pairs), 50)
+        self.assertIn("inside what both sheets allow", self.agreement.headline.text())
+
+    def test_two_points(self) -> None:
+        """In the unit that is shown; nonsense is said and changes nothing."""
+        from pivet.readings.correction import by_offset
+
+        warm = Sensor("shelf_A", "", "temperature")
+        self.key(Qt.Key.Key_U)
+        dialog = CorrectionDialog(warm, by_offset(0.0), self.session.shown.units)
+        dialog.by_points.setChecked(True)
+        for spin, value in zip(dialog.spins, (32.0, 33.8, 32.0, 50.0), strict=True):
+            spin.setValue(value)
+        dialog.accept()
+        self.assertIsNone(dialog.correction)
+        dialog.spins[2].setValue(212.0)
+        dialog.spins[3].setValue(213.8)
+        dialog.accept()
+        assert dialog.correction is not None
+        self.assertAlmostEqual(1.0, dialog.correction.applied(0.0))
+        self.assertAlmostEqual(51.0, dialog.correction.applied(50.0))
+
+
+class Overview(NightTest):
+    """The start of a day."""
+
+    def setUp(self) -> None:
+        super().setUp()
+        page = self.go(View.OVERVIEW)
+        assert isinstance(page, OverviewPage)
+        self.overview = page
+
+    def choose(self, name: str) -> None:
+        """Chooses a sensor."""
+        names = [state.name for state in self.overview._states]
+        self.overview.table.selectRow(names.index(name))
+        self.settle()
+
+    def test_the_hour_in_which_the_wash_room_failed(self) -> None:
+        """What is silent comes first; the hour is named, with its reason, and can be gone to."""
+        self.assertEqual("wheels, wheel 3, core", self.overview._states[0].name)
+        self.choose("wash_room")
+        self.assertIn("no answer", self.overview.told.text())
+        bars = self.overview.hours
+        hour = round(WET_FROM_S / 3600)
+        box = bars._boxes()[hour]
+        QTest.mouseClick(bars, Qt.MouseButton.LeftButton, pos=box.center().toPoint())
+        self.finish_jobs()
+        self.settle()
+        self.assertIs(View.TREND, self.views.view)
+        low, high = self.views.trend.plots.view_ns
+        self.assertAlmostEqual(BEGAN_NS + hour * HOUR_NS, low, delta=10**9)
+        self.assertAlmostEqual(HOUR_NS, high - low, delta=10**9)
+
+    def test_limits(self) -> None:
+        """Given in a form, told as a state, kept with their crossings in the bench."""
+        dialog = LimitsDialog(self.session, self.views.store, SHELF)
+        dialog.accept()
+        self.assertIn("needs a line", dialog._said.text())
+        dialog.has_high.setChecked(True)
+        dialog.high.setValue(96.0)
+        dialog.hysteresis.setValue(2.0)
+        QTest.mouseClick(
+            dialog.findChild(QDialogButtonBox).button(QDialogButtonBox.StandardButton.Ok),
+            Qt.MouseButton.LeftButton,
+        )
+        self.settle()
+        bench = self.kept()
+        self.assertEqual(96.0, read_given(bench).limits[SHELF].high)
+        crossings = read_crossings(bench)
+        self.assertEqual(2, len(crossings))
+        self.assertAlmostEqual(BEGAN_NS + BREATH_S * 1e9, crossings[0][1].since_ns, delta=10e9)
+        states = {state.name: state for state in self.overview._states}
+        self.assertEqual("inside", self.overview._limits(states["shelf_A"]))
+        low = LimitsDialog(self.session, self.views.store, WASH)
+        low.has_low.setChecked(True)
+        low.low.setValue(99.0)
+        low.accept()
+        self.settle()
+        self.assertIn("below its limit", self.overview._states[0].says)
+        self.key(Qt.Key.Key_Z, Qt.KeyboardModifier.ControlModifier)
+        self.assertNotIn(WASH, read_given(self.kept()).limits)
+
+    def test_to_the_exchange(self) -> None:
+        """A double click shows the last exchange."""
+        self.choose("brine_vat")
+        self.overview._enter()
+        self.settle()
+        self.assertIs(View.EXCHANGE, self.views.view)
+        self.assertEqual("brine_vat", self.session.wire_name)
+
+
+class Glance(NightTest):
+    """Large figures."""
+
+    def test_figures_reasons_and_keys(self) -> None:
+        """One or all, the next, another unit; what failed says so in place of a figure."""
+        self.key(Qt.Key.Key_5, Qt.KeyboardModifier.ControlModifier)
+        glance = self.views.glance
+        assert glance is not None
+        self.assertTrue(glance.windowFlags() & Qt.WindowType.WindowStaysOnTopHint)
+        self.assertIn("shelf_A: 92.0 %RH, 11.8 °C", glance.accessibleName())
+        QTest.keyClick(glance, Qt.Key.Key_S)
+        self.assertEqual(1, len(glance.shown))
+        QTest.keyClick(glance, Qt.Key.Key_Space)
+        self.assertEqual("wash_room", glance.shown[0].name)
+        QTest.keyClick(glance, Qt.Key.Key_U)
+        self.assertEqual("°F", glance.shown[0].values[1].unit)
+        capture = self.session.captures[0]
+        wire = capture.wires[1]
+        bad = (
+            next(at for at in range(len(wire)) if not wire.tracks[0].given[at])
+            if not (wire.tracks[0].given.all())
+            else None
+        )
+        self.assertIsNone(bad)
+        glance.grab()
+        QTest.keyClick(glance, Qt.Key.Key_Escape)
+        self.settle()
+        self.assertIsNone(self.views.glance)
+
+
+class Files(NightTest):
+    """Everything from captures too."""
+
+    def test_a_capture(self) -> None:
+        """Times since it began; marks and corrections live as long as it is open."""
+        self.window.show_demo()
+        self.finish_jobs()
+        self.go(View.TREND)
+        store = self.views.store
+        self.assertFalse(store.clock)
+        self.assertIn("level", [plot.quantity for plot in self.views.trend.plots._plots])
+        self.views.trend.plots._point(600 * 10**9)
+        self.key(Qt.Key.Key_B)
+        self.finish_jobs()
+        self.assertEqual(1, len(store.given.marks))
+        self.assertIn("0:10:00", self.views.trend.aside.moment.text())
+        page = self.go(View.AGREEMENT)
+        assert isinstance(page, AgreementPage)
+        page.take_log(self.path)
+        self.assertIn("times by the calendar", self.window.notice.text)
+        self.go(View.OVERVIEW)
+        self.session.choose_wire((0, 0))
+        self.finish_jobs()
+        self.assertTrue(store.clock)
+
+    def test_nothing_to_show(self) -> None:
+        """A capture without readings says so."""
+        self.window.close_capture()
+        self.open(CAPTURES / "iv_ow_basic.vcd")
+        for view in (View.TREND, View.AGREEMENT, View.OVERVIEW):
+            self.go(view)
+        self.assertIs(QApplication.activeModalWidget(), None)
+
+
+if __name__ == "__main__":
+    unittest.main()
