@@ -76,7 +76,8 @@ class Trend(NightTest):
         assert series is not None
         row = series.nearest(at_ns)
         assert row is not None
-        plot = next(p for p in self.plots._plots if p.quantity == sensor.quantity)
+        plot = self.plots.plot(sensor.quantity)
+        assert plot is not None
         x = (int(series.times_ns[row]) - self.plots.base_ns) / 1e9
         there = plot.item.getViewBox().mapViewToScene(QPointF(x, float(series.values[row])))
         return self.plots.mapFromScene(there)
@@ -138,16 +139,16 @@ class Trend(NightTest):
         series = self.views.store.series(WASH)
         assert series is not None
         failed = int((~series.given).nonzero()[0][0])
-        self.plots._point(int(series.times_ns[failed]))
+        self.plots.point(int(series.times_ns[failed]))
         text = self.views.trend.aside.values.text()
         for part in ("wash_room, humidity", series.why_text(failed), "shelf_A, temperature"):
             self.assertIn(part, text)
-        self.plots._point(None)
+        self.plots.point(None)
         self.assertIn("shelf_A", text)
 
     def test_a_mark_by_one_key(self) -> None:
         """At the moment under the pointer; kept in the file; undone by Ctrl+Z."""
-        self.plots._point(BEGAN_NS + 2 * HOUR_NS)
+        self.plots.point(BEGAN_NS + 2 * HOUR_NS)
         self.key(Qt.Key.Key_B)
         self.finish_jobs()
         marks = self.views.trend.aside.marks
@@ -164,7 +165,8 @@ class Trend(NightTest):
     def test_units_everywhere_by_one_key(self) -> None:
         """Plots, values, cards and answer, back after three."""
         self.key(Qt.Key.Key_U)
-        plot = next(p for p in self.plots._plots if p.quantity == "temperature")
+        plot = self.plots.plot("temperature")
+        assert plot is not None
         self.assertIn("°F", plot.item.getAxis("left").labelText)
         self.assertIn("°F", self.views.trend.aside.values.text())
         self.assertIn("°F", self.page.wires.model().rows[1].spoken)
@@ -176,10 +178,10 @@ class Trend(NightTest):
     def test_derived_and_choice(self) -> None:
         """Dew point is shown when it is wanted, and has a plot of its own."""
         dew = Sensor("shelf_A", "", "dew point")
-        self.assertNotIn("dew point", [plot.quantity for plot in self.plots._plots])
+        self.assertNotIn("dew point", self.plots.quantities)
         self.views.trend.choice.check(dew, True)
         self.settle()
-        self.assertIn("dew point", [plot.quantity for plot in self.plots._plots])
+        self.assertIn("dew point", self.plots.quantities)
         for sensor in self.views.trend.choice.checked:
             self.views.trend.choice.check(sensor, False)
         self.settle()
@@ -402,8 +404,8 @@ class Files(NightTest):
         self.go(View.TREND)
         store = self.views.store
         self.assertFalse(store.clock)
-        self.assertIn("level", [plot.quantity for plot in self.views.trend.plots._plots])
-        self.views.trend.plots._point(600 * 10**9)
+        self.assertIn("level", self.views.trend.plots.quantities)
+        self.views.trend.plots.point(600 * 10**9)
         self.key(Qt.Key.Key_B)
         self.finish_jobs()
         self.assertEqual(1, len(store.given.marks))

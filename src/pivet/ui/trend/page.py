@@ -27,7 +27,8 @@ from pivet.ui.readings.store import ReadingsStore
 from pivet.ui.session import Session
 from pivet.ui.trend.aside import Aside
 from pivet.ui.trend.choice import ChoicePanel
-from pivet.ui.trend.plots import Plots, Shown
+from pivet.ui.trend.plot import Shown
+from pivet.ui.trend.plots import Plots
 from pivet.ui.trend.told import mark_when, moment_text, response_rows, value_at
 
 GAP = 8
@@ -156,7 +157,6 @@ class TrendPage(QWidget):
         self.empty.setText(NOTHING if span is None else "Choose on the left what is to be shown.")
         if span is not None:
             self.plots.show_series(shown, span, store.clock, keep)
-            self.plots.renew()
             self._show_chosen()
         self._tell()
 

@@ -1,0 +1,87 @@
+"""The lane under the plots: when which sensor failed, and why."""
+
+from collections.abc import Sequence
+
+import numpy as np
+import pyqtgraph as pg
+from PySide6.QtCore import QPointF
+
+from pivet.readings.series import Series
+from pivet.readings.thinning import ticks
+from pivet.ui.readings.lines import label_of
+from pivet.ui.theme import theme
+from pivet.ui.trend.labels import EndLabels
+from pivet.ui.trend.plot import NS, Shown, dress, thin_pen
+
+ROW_PX, FOOT_PX = 15, 34
+TICK = 0.34
+
+
+class FailureLane:
+    """One row a sensor, one tick a failed reading.
+
+    Args:
+        item: where it is drawn.
+    """
+
+    def __init__(self, item: pg.PlotItem) -> None:
+        self.item = item
+        self._rows: list[tuple[Shown, pg.PlotCurveItem]] = []
+        self._labels = EndLabels(item)
+        self._base_ns = 0
+        dress(item)
+        item.getViewBox().invertY(True)
+        item.getAxis("left").setTicks([[]])
+        item.getAxis("left").setLabel("failed")
+
+    @property
+    def height(self) -> int:
+        """So high it must be, px."""
+        return max(len(self._rows), 1) * ROW_PX + FOOT_PX
+
+    def show(self, shown: Sequence[Shown], base_ns: int) -> None:
+        """Shows the sensors of some series; what was measured tells of what is derived."""
+        self._base_ns = base_ns
+        for _, item in self._rows:
+            self.item.removeItem(item)
+        whose: dict[tuple[str, str], Shown] = {}
+        for row in sorted(shown, key=lambda row: row.series.derived):
+            whose.setdefault((row.series.sensor.wire, row.series.sensor.who), row)
+        self._rows = []
+        for row in whose.values():
+            item = pg.PlotCurveItem(connect="pairs", antialias=False)
+            self.item.addItem(item, ignoreBounds=True)
+            self._rows.append((row, item))
+        self.item.setYRange(-0.6, max(len(self._rows), 1) - 0.4, padding=0)
+
+    def draw(self, from_ns: int, to_ns: int, columns: int) -> None:
+        """Draws what is in sight."""
+        pen = thin_pen(theme().unsound, 1.3)
+        for row, (shown, item) in enumerate(self._rows):
+            failed = np.flatnonzero(~shown.series.given)
+            times = shown.series.times_ns[failed]
+            seen = times[ticks(times, from_ns, to_ns, columns)]
+            x = np.repeat((seen - self._base_ns) / NS, 2)
+            y = np.tile([row - TICK, row + TICK], seen.size)
+            item.setData(x, y, pen=pen)
+        self._labels.show(
+            [
+                (label_of(shown.series.sensor), shown.style.colour, float(row))
+                for row, (shown, _) in enumerate(self._rows)
+            ]
+        )
+
+    def series_at(self, position: QPointF) -> Series | None:
+        """The series of the row at a place on the screen."""
+        row = round(self.item.getViewBox().mapSceneToView(position).y())
+        return self._rows[row][0].series if 0 <= row < len(self._rows) else None
+
+
+def failure_near(series: Series, at_ns: int, reach_ns: float) -> int | None:
+    """The failed reading nearest to a time, no farther than the reach."""
+    failed = np.flatnonzero(~series.given)
+    if not failed.size:
+        return None
+    away = np.abs(series.times_ns[failed] - at_ns)
+    at = int(away.argmin())
+    return int(failed[at]) if away[at] <= reach_ns else None
