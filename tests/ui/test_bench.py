@@ -189,17 +189,32 @@ class Files(BenchWindowTest):
             self.assertIn("night.pivet", self.window.windowTitle())
 
     def test_older_file(self) -> None:
-        """A file of version 1 is opened, brought up to date, and shows the same."""
+        """A file of version 1 is opened, brought up to date, and shows the same readings."""
         path = self.long_night()
         plain = sqlite3.connect(path, isolation_level=None)
-        plain.execute("ALTER TABLE sheet DROP COLUMN content")
-        plain.execute("PRAGMA user_version = 1")
+        right = plain.execute("SELECT * FROM reading ORDER BY track, number").fetchall()
+        make_old(plain)
         plain.close()
         self.show(path)
+        plain = sqlite3.connect(path)
+        self.addCleanup(plain.close)
+        found = plain.execute("SELECT * FROM reading ORDER BY track, number").fetchall()
+        self.assertEqual(right, found)
         self.assertGreater(self.session.number, 600)
         self.session.choose_number(3)
         self.assertEqual(3, self.session.report.number)
         self.assertEqual("", self.window.notice.text)
+
+
+def make_old(plain: sqlite3.Connection) -> None:
+    """Makes a file as version 1 wrote it: readings stood one exchange late."""
+    for table in ("mark", "correction", "bound", "crossing", "reference", "reference_value"):
+        plain.execute(f"DROP TABLE {table}")
+    plain.execute("ALTER TABLE exchange DROP COLUMN margin")
+    plain.execute("ALTER TABLE sheet DROP COLUMN content")
+    plain.execute("UPDATE reading SET number = -number - 1")
+    plain.execute("UPDATE reading SET number = -number")
+    plain.execute("PRAGMA user_version = 1")
 
 
 class Following(BenchWindowTest):

@@ -101,7 +101,8 @@ class Shown(CaveTest, WindowTest):
     def test_cards(self) -> None:
         """From nothing known to readings, a probe that is missed, a source that is away."""
         self.assertEqual(["stand-in cave"], [row.spoken for row in self.page.wires.rows])
-        self.assertIs(self.page, self.window._pages.currentWidget())
+        self.assertIs(self.page, self.window.views.page)
+        self.assertTrue(self.page.isVisible())
         self.tell(8.0)
         self.assertIn("every 2 s", self.row("shelf_A").spoken)
         self.assertIn("%RH", self.row("shelf_A").spoken)

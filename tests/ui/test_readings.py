@@ -118,10 +118,10 @@ class Trend(NightTest):
 
     def test_zoom_pan_and_spans(self) -> None:
         """By key, by wheel, by button."""
-        self.key(Qt.Key.Key_2)
+        QTest.keyClick(self.plots, Qt.Key.Key_2)
         low, high = self.plots.view_ns
         self.assertAlmostEqual(HOUR_NS, high - low, delta=0.03 * HOUR_NS)
-        self.key(Qt.Key.Key_1)
+        QTest.keyClick(self.plots, Qt.Key.Key_1)
         low, high = self.plots.view_ns
         self.assertAlmostEqual(600e9, high - low, delta=20e9)
         QTest.keyClick(self.plots, Qt.Key.Key_Left)
@@ -189,7 +189,7 @@ class Trend(NightTest):
 
     def test_exports(self) -> None:
         """What is in sight, and the view as a picture."""
-        self.key(Qt.Key.Key_1)
+        QTest.keyClick(self.plots, Qt.Key.Key_1)
         path = self.folder / "seen.csv"
         self.views.out.export(path, Form.WIDE, True)
         self.finish_jobs()

@@ -48,9 +48,11 @@ class Taking(WindowTest):
 
     def test_readings(self) -> None:
         """CSV and JSON Lines; an ending is added where the name has none."""
-        self.save_as("Ctrl+E", "r", "CSV (*.csv)")
+        self.save_as("Ctrl+E", "r", "CSV, a column a quantity (*.csv)")
         self.assertIn("88.7", (self.folder / "r.csv").read_text(encoding="utf-8"))
-        path = self.save_as("Ctrl+E", "r.jsonl", "")
+        rows = self.save_as("Ctrl+E", "rows.jsonl", "").read_text(encoding="utf-8").splitlines()
+        self.assertEqual("humidity", json.loads(rows[0])["readings"][0]["quantity"])
+        path = self.save_as("Ctrl+Shift+E", "r.jsonl", "")
         first = json.loads(path.read_text(encoding="utf-8").splitlines()[0])
         self.assertEqual("039c007615", first["bytes"])
         self.assertIn("r.jsonl was written", self.window.notice.text)

@@ -160,6 +160,9 @@ class MainWindow(QMainWindow):
                 SEPARATOR,
                 Entry("Save &bench as…", "Ctrl+S", self.live.choose_bench_file),
                 Entry("&Export readings…", "Ctrl+E", self.views.out.choose_export, True),
+                Entry(
+                    "Export e&xchanges…", "Ctrl+Shift+E", self.taking.choose_exchanges_file, True
+                ),
                 Entry("Export s&tatistics…", "", self.views.out.choose_statistics_file, True),
                 Entry("Save capture &as…", "Ctrl+Shift+S", self.taking.choose_capture_file, True),
                 Entry("Save &picture…", "Ctrl+P", self.taking.choose_picture_file, True),

@@ -49,11 +49,9 @@ class Taking:
             QGuiApplication.clipboard().setText(exchange_text(report))
             self._notice.say(f"Exchange {report.number} was copied as text.", False)
 
-    def choose_readings_file(self) -> None:
-        """Asks where to, and exports the readings."""
-        path = self._ask_target(
-            "Export readings", "readings.csv", "CSV (*.csv);;JSON Lines (*.jsonl)"
-        )
+    def choose_exchanges_file(self) -> None:
+        """Asks where to, and exports the exchanges as JSON Lines."""
+        path = self._ask_target("Export exchanges", "exchanges.jsonl", "JSON Lines (*.jsonl)")
         if path is not None:
             self._export(path, partial(export_readings, roles=self._session.roles))
 

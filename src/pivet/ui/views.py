@@ -46,6 +46,7 @@ NAMES = {
     View.OVERVIEW: "Overview",
 }
 HOUR_NS = 3_600_000_000_000
+MINUTES_10_S, HOUR_S = 600.0, 3600.0
 
 
 class Views(QObject):
@@ -279,8 +280,8 @@ class Views(QObject):
             *self.out.entries(),
             SEPARATOR,
             Entry("&Limits…", "Ctrl+Shift+M", self.ask_limits, True),
-            Entry("Last &ten minutes", "1", lambda: self._in_trend(600.0), True),
-            Entry("Last &hour", "2", lambda: self._in_trend(3600.0), True),
+            Entry("Last &ten minutes", "", lambda: self._in_trend(MINUTES_10_S), True),
+            Entry("Last &hour", "", lambda: self._in_trend(HOUR_S), True),
             SEPARATOR,
             *units,
         ]

@@ -39,6 +39,7 @@ from pivet.readings.units import QUANTITIES
 from pivet.ui.agreement.correcting import CorrectionDialog, ReferenceDialog
 from pivet.ui.agreement.plots import AgreementPlots
 from pivet.ui.answer.findings import Mark
+from pivet.ui.choosing import ChoiceBox
 from pivet.ui.live.bar import TIGHT
 from pivet.ui.readings.store import ReadingsStore
 from pivet.ui.session import Session
@@ -69,7 +70,7 @@ class AgreementPage(QWidget):
     ) -> None:
         super().__init__(parent)
         self._session, self._store, self._run = session, store, run
-        self.sensor, self.reference = QComboBox(), QComboBox()
+        self.sensor, self.reference = ChoiceBox(), ChoiceBox()
         self.plots = AgreementPlots()
         self.mark = Mark(Verdict.UNKNOWN)
         self.headline, self.figures, self.correction = _text(), _text(), _text()

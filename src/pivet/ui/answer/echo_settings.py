@@ -27,6 +27,7 @@ from pivet.readings.sound import (
     fixed_air,
     round_area,
 )
+from pivet.ui.choosing import ChoiceBox
 from pivet.ui.session import Session
 
 GIVE = "give…"
@@ -38,7 +39,7 @@ class EchoSettings(QWidget):
     def __init__(self, session: Session, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self._session = session
-        self._air = QComboBox()
+        self._air = ChoiceBox()
         self._air.setAccessibleName("Air temperature for the speed of sound")
         self._air.activated.connect(self._on_air)
         self._air.setSizeAdjustPolicy(

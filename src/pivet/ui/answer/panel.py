@@ -4,7 +4,6 @@ from typing import TYPE_CHECKING
 
 from PySide6.QtCore import Qt, Signal
 from PySide6.QtWidgets import (
-    QComboBox,
     QFrame,
     QHBoxLayout,
     QLabel,
@@ -17,6 +16,7 @@ from pivet.judge.report import Report, Value
 from pivet.judge.verdict import Verdict
 from pivet.ui.answer.findings import FindingCard, Mark
 from pivet.ui.answer.needles import NeedleList
+from pivet.ui.choosing import ChoiceBox
 from pivet.ui.painting import clear, font_of
 from pivet.ui.session import Session
 from pivet.ui.theme import theme
@@ -55,7 +55,7 @@ class AnswerPanel(QFrame):
         self._note.setWordWrap(True)
         self._note.setTextFormat(Qt.TextFormat.PlainText)
         self._note.setTextInteractionFlags(Qt.TextInteractionFlag.TextSelectableByMouse)
-        self._sheet = QComboBox()
+        self._sheet = ChoiceBox()
         self._listed: object = None
         self._sheet.setAccessibleName("Sensor type of this wire")
         self._sheet.activated.connect(self._on_sheet)

@@ -20,6 +20,7 @@ from PySide6.QtWidgets import (
 )
 
 from pivet.standin.live.cave import PROBES, RANGES
+from pivet.ui.choosing import ChoiceBox
 from pivet.ui.painting import font_of
 from pivet.ui.standin.process import StandinProcess
 from pivet.ui.theme import theme
@@ -226,7 +227,7 @@ class StandinPane(QFrame):
 
 
 def _box(names: tuple[str, ...]) -> QComboBox:
-    box = QComboBox()
+    box = ChoiceBox()
     box.addItems(list(names))
     return box
 

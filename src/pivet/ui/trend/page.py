@@ -7,7 +7,7 @@ from typing import Any
 
 import numpy as np
 from PySide6.QtCore import Qt, Signal
-from PySide6.QtGui import QHideEvent, QShowEvent
+from PySide6.QtGui import QHideEvent, QKeySequence, QShortcut, QShowEvent
 from PySide6.QtWidgets import (
     QFrame,
     QHBoxLayout,
@@ -107,6 +107,14 @@ class TrendPage(QWidget):
         self.bar.ten.clicked.connect(lambda: self.plots.show_last(MINUTES_10))
         self.bar.hour.clicked.connect(lambda: self.plots.show_last(HOUR))
         self.bar.all.clicked.connect(self.plots.show_all)
+        for key, seconds in (("1", MINUTES_10), ("2", HOUR)):
+            short = QShortcut(QKeySequence(key), self.plots)
+            short.setContext(Qt.ShortcutContext.WidgetWithChildrenShortcut)
+            short.activated.connect(partial(self.plots.show_last, seconds))
+        gone = QShortcut(QKeySequence.StandardKey.Delete, self.aside.marks)
+        gone.setContext(Qt.ShortcutContext.WidgetShortcut)
+        gone.activated.connect(self.aside.remove_current)
+        self.setFocusProxy(self.plots)
 
     def showEvent(self, event: QShowEvent) -> None:
         """Readings are needed while the view is seen."""
