@@ -11,6 +11,7 @@ from pivet.readings.agreement import agreement, paired
 from pivet.readings.limits import Crossing, Limit, LimitWatch, Side
 from pivet.readings.response import Phase, model, responses
 from pivet.readings.statistics import summarise
+from pivet.readings.thinning import Thinner
 from tests.base import PivetTest
 
 S = 10**9
@@ -173,6 +174,35 @@ class Limits(PivetTest):
         for rows in ((None, None), (5.0, 5.0), (1.0, 2.0, 1.0), (1.0, None, -1.0)):
             with self.assertRaises(InputError):
                 Limit(*rows)
+
+
+class Thinning(PivetTest):
+    """What is drawn of very many values."""
+
+    @given(st.integers(1, 40_000), st.integers(20, 300), st.integers(0, 9), st.integers(1, 10))
+    def test_peaks_stay(self, count: int, columns: int, begin: int, length: int) -> None:
+        """Lowest and highest in sight are drawn, with few points, in order of time."""
+        random = np.random.default_rng(count)
+        times = np.cumsum(random.integers(1, 3, count)) * S
+        values = random.normal(0, 1, count)
+        values[random.random(count) < 0.01] = np.nan
+        first, last = int(times[count * begin // 10]), int(times[-1])
+        until = first + (last - first) * length // 10
+        found = Thinner(times, values).part(first, until, columns)
+        inside = values[(times >= first) & (times <= until)]
+        if np.isfinite(inside).any():
+            self.assertGreaterEqual(np.nanmax(found.values), np.nanmax(inside))
+            self.assertLessEqual(np.nanmin(found.values), np.nanmin(inside))
+        self.assertLess(found.values.size, 7 * columns)
+        self.assertTrue((np.diff(found.times_ns) >= 0).all())
+
+    def test_nothing_joins_what_a_hole_parts(self) -> None:
+        """Where nothing came for long the line is broken, thinned or not."""
+        for count in (50, 50_000):
+            times = np.arange(count) * S
+            times[count // 2 :] += 10**6 * S
+            found = Thinner(times, np.ones(count)).part(0, int(times[-1]), 200)
+            self.assertEqual(1, int(np.isnan(found.values).sum()))
 
 
 if __name__ == "__main__":

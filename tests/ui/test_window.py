@@ -39,7 +39,7 @@ class Opening(WindowTest):
             ],
             texts,
         )
-        self.assertFalse(any(action.isEnabled() for action in self.window._gated))
+        self.assertFalse(any(action.isEnabled() for action in self.window.menus.gated))
 
     def test_dialog(self) -> None:
         """Ctrl+O asks for files."""
@@ -59,18 +59,18 @@ class Opening(WindowTest):
     def test_recent(self) -> None:
         """An opened file stands in the menu and, when all is closed, on the start page."""
         self.open(AVR)
-        self.window._fill_recent()
-        self.assertEqual(str(AVR), self.window._recent.actions()[0].text())
+        self.window.menus.fill_recent()
+        self.assertEqual(str(AVR), self.window.menus.recent.actions()[0].text())
         self.press("Ctrl+W")
         self.assertTrue(self.window.empty.isVisible())
         links = [b for b in self.window.empty.findChildren(QPushButton) if b.text() == AVR.name]
         links[0].click()
         self.finish_jobs()
         self.assertEqual(AVR.name, self.session.capture.name)
-        self.window._fill_recent()
-        self.window._recent.actions()[-1].trigger()
-        self.window._fill_recent()
-        self.assertEqual("Nothing opened yet", self.window._recent.actions()[0].text())
+        self.window.menus.fill_recent()
+        self.window.menus.recent.actions()[-1].trigger()
+        self.window.menus.fill_recent()
+        self.assertEqual("Nothing opened yet", self.window.menus.recent.actions()[0].text())
 
     def test_opened_again_takes_its_own_place(self) -> None:
         """The same file is not shown twice."""
@@ -138,7 +138,7 @@ class Opening(WindowTest):
             self.settle()
             if turn == 0:
                 window.resize(1140, 712)
-                window._choose_theme(ThemeChoice.DARK)
+                window.choose_theme(ThemeChoice.DARK)
                 window._settings.add_recent(AVR)
             else:
                 self.assertEqual((1140, 712), (window.width(), window.height()))
@@ -347,7 +347,7 @@ class Looks(WindowTest):
         self.show_demo()
         actions = {
             action.text(): action
-            for action in self.window.findChildren(type(self.window._gated[0]))
+            for action in self.window.findChildren(type(self.window.menus.gated[0]))
         }
         actions["Dark colours"].trigger()
         self.assertIs(DARK, theme())

@@ -11,6 +11,9 @@ Int64Array = npt.NDArray[np.int64]
 BREAK = 5.0
 """A line is not drawn over a time so many usual intervals long."""
 
+BLOCK = 32
+"""So many values are taken together once, for looking at all of a long series."""
+
 FEW = 3
 """With fewer values a column than this nothing is thinned."""
 
@@ -71,6 +74,39 @@ def _broken(times_ns: Int64Array, values: FloatArray, longest_ns: float) -> Thin
     if not holes.size:
         return Thinned(times_ns, values)
     return Thinned(np.insert(times_ns, holes, times_ns[holes]), np.insert(values, holes, np.nan))
+
+
+class Thinner:
+    """Thins the same series again and again, as one goes along it.
+
+    Args:
+        times_ns: rising, int64 (n,).
+        values: float64 (n,); NaN where a reading failed.
+    """
+
+    def __init__(self, times_ns: Int64Array, values: FloatArray) -> None:
+        self._times_ns, self._values = times_ns, values
+        self._coarse: tuple[Int64Array, FloatArray, FloatArray] | None = None
+
+    def part(self, from_ns: int, to_ns: int, columns: int) -> Thinned:
+        """A part of it, see ``thinned``; where very many values stand side by side by blocks."""
+        first, last = np.searchsorted(self._times_ns, (from_ns, to_ns))
+        if last - first <= 2 * BLOCK * columns:
+            return thinned(self._times_ns, self._values, from_ns, to_ns, columns)
+        if self._coarse is None:
+            starts = np.arange(0, self._times_ns.size, BLOCK)
+            low, high = (reduce.reduceat(self._values, starts) for reduce in (np.fmin, np.fmax))
+            middle = self._times_ns[np.minimum(starts + BLOCK // 2, self._times_ns.size - 1)]
+            self._coarse = middle, low, high
+        times, low, high = self._coarse
+        begin, end = max(int(first) // BLOCK - 1, 0), -(-int(last) // BLOCK) + 1
+        times, low, high = times[begin:end], low[begin:end], high[begin:end]
+        size = -(-times.size // columns)
+        starts = np.arange(0, times.size, size)
+        pairs = np.empty(2 * starts.size)
+        pairs[0::2], pairs[1::2] = np.fmin.reduceat(low, starts), np.fmax.reduceat(high, starts)
+        middle = times[np.minimum(starts + size // 2, times.size - 1)]
+        return _broken(np.repeat(middle, 2), pairs, BREAK * usual_interval_ns(times) * size)
 
 
 def ticks(times_ns: Int64Array, from_ns: int, to_ns: int, columns: int) -> Int64Array:

@@ -8,20 +8,16 @@ from pathlib import Path
 
 from PySide6.QtCore import Qt
 from PySide6.QtGui import (
-    QAction,
-    QActionGroup,
     QCloseEvent,
     QDragEnterEvent,
     QDropEvent,
     QGuiApplication,
-    QKeySequence,
 )
 from PySide6.QtWidgets import (
     QApplication,
     QHBoxLayout,
     QLabel,
     QMainWindow,
-    QMenu,
     QStackedWidget,
     QVBoxLayout,
     QWidget,
@@ -35,19 +31,17 @@ from pivet.bench.text import summary_lines
 from pivet.bench.wire import Wire
 from pivet.errors import PivetError
 from pivet.progress import Progress
-from pivet.ui.actions import SEPARATOR, Entry, fill_menu
 from pivet.ui.bench.keeper import SUFFIX
 from pivet.ui.empty import EmptyPage
 from pivet.ui.exchange_page import GAP, ExchangePage
-from pivet.ui.help.pages import PAGES
 from pivet.ui.jobs import JobBar
 from pivet.ui.live.controls import LiveControls
+from pivet.ui.menus import Menus
 from pivet.ui.notice_bar import NoticeBar
 from pivet.ui.session import Session
 from pivet.ui.settings import Settings
 from pivet.ui.taking import Taking
 from pivet.ui.theme import ThemeChoice, apply_theme
-from pivet.ui.viewpoint import NOWHERE
 from pivet.ui.views import Views
 
 SIZE = (1280, 800)
@@ -83,11 +77,10 @@ class MainWindow(QMainWindow):
         self.views = Views(
             self, self.session, self.page, self.jobs, self.notice, self._settings, self.live
         )
-        self._gated: list[QAction] = []
         self._borrowed = self._kept_roles = Roles()
         self._file_label = QLabel()
         self._build()
-        self._build_menus()
+        self.menus = Menus(self, self._settings)
         self._connect()
         self._restore()
         self._renew()
@@ -144,103 +137,8 @@ class MainWindow(QMainWindow):
         hints = QGuiApplication.styleHints()
         hints.colorSchemeChanged.connect(lambda _: self._use_theme(self._settings.theme))
 
-    def _build_menus(self) -> None:
-        bar = self.menuBar()
-        file_menu = bar.addMenu("&File")
-        self._fill(file_menu, [Entry("&Open…", "Ctrl+O", self.choose_files)])
-        self._recent = file_menu.addMenu("Open &recent")
-        self._recent.aboutToShow.connect(self._fill_recent)
-        self._fill(
-            file_menu,
-            [
-                Entry("Show the &demo night", "", self.show_demo),
-                Entry("Show a &whole night's readings", "", self.show_long_night),
-                Entry("Capture de&tails", "Ctrl+I", self.show_details),
-                Entry("&Close capture", "Ctrl+W", self.close_capture),
-                SEPARATOR,
-                Entry("Save &bench as…", "Ctrl+S", self.live.choose_bench_file),
-                Entry("&Export readings…", "Ctrl+E", self.views.out.choose_export, True),
-                Entry(
-                    "Export e&xchanges…", "Ctrl+Shift+E", self.taking.choose_exchanges_file, True
-                ),
-                Entry("Export s&tatistics…", "", self.views.out.choose_statistics_file, True),
-                Entry("Save capture &as…", "Ctrl+Shift+S", self.taking.choose_capture_file, True),
-                Entry("Save &picture…", "Ctrl+P", self.taking.choose_picture_file, True),
-                SEPARATOR,
-                Entry("&Quit", "Ctrl+Q", self.close),
-            ],
-        )
-        edit = bar.addMenu("&Edit")
-        self._add_undo(edit)
-        self._fill(
-            edit,
-            [
-                SEPARATOR,
-                Entry("&Copy exchange as text", "Ctrl+C", self.taking.copy_exchange, True),
-                SEPARATOR,
-                Entry("&Note on this exchange…", "Ctrl+T", self.live.change_note, True),
-                Entry("Add a &wire…", "", self.choose_wire_to_add),
-                Entry("&Explain bytes…", "Ctrl+B", self.explain_bytes),
-            ],
-        )
-        self._fill(bar.addMenu("E&xchange"), self._exchange_entries())
-        self._fill(bar.addMenu("&Live"), self.live.entries())
-        self._fill(bar.addMenu("&Readings"), self.views.entries())
-        view = bar.addMenu("&View")
-        self._fill(
-            view,
-            [
-                *self.views.view_entries(),
-                Entry("&Measure lit pulse", "M", self.measure_lit, True),
-                Entry("C&lear cursors and light", "Esc", self.clear_marks),
-                SEPARATOR,
-            ],
-        )
-        self._add_themes(view)
-        help_menu = bar.addMenu("&Help")
-        entries: list[Entry | None] = [
-            Entry(title, "F1" if page == "stack" else "", partial(self.show_help, page))
-            for page, title in PAGES.items()
-        ]
-        self._fill(help_menu, [*entries, SEPARATOR, Entry("&About Pivet", "", self.show_about)])
-
-    def _exchange_entries(self) -> list[Entry | None]:
-        session = self.session
-        return [
-            Entry("&Next", "PgDown", lambda: session.choose_exchange(session.index + 1), True),
-            Entry("&Previous", "PgUp", lambda: session.choose_exchange(session.index - 1), True),
-            Entry("Next that is not &sound", "Shift+PgDown", lambda: self._step_not_sound(1), True),
-            Entry(
-                "Previous that is n&ot sound", "Shift+PgUp", lambda: self._step_not_sound(-1), True
-            ),
-            SEPARATOR,
-            Entry("&First", "Home", lambda: session.choose_number(0), True),
-            Entry("&Last", "End", lambda: session.choose_number(NOWHERE), True),
-            Entry("&Go to…", "Ctrl+G", self.live.go_to, True),
-        ]
-
-    def _fill(self, menu: QMenu, entries: list[Entry | None]) -> None:
-        fill_menu(menu, self, entries, self._gated)
-
-    def _add_undo(self, menu: QMenu) -> None:
-        for make, keys in (
-            (self.session.undo.createUndoAction, QKeySequence.StandardKey.Undo),
-            (self.session.undo.createRedoAction, QKeySequence.StandardKey.Redo),
-        ):
-            action = make(self)
-            action.setShortcuts(keys)
-            menu.addAction(action)
-
-    def _add_themes(self, menu: QMenu) -> None:
-        group = QActionGroup(self)
-        for choice in ThemeChoice:
-            action = menu.addAction(f"{choice.title()} colours")
-            action.setCheckable(True)
-            action.setChecked(choice is self._settings.theme)
-            action.triggered.connect(partial(self._choose_theme, choice))
-            group.addAction(action)
-
-    def _choose_theme(self, choice: ThemeChoice, _checked: bool = True) -> None:
+    def choose_theme(self, choice: ThemeChoice, _checked: bool = True) -> None:
+        """Uses a theme, now and next time."""
         self._settings.theme = choice
         self._use_theme(choice)
 
@@ -313,7 +211,7 @@ class MainWindow(QMainWindow):
         self._corner.adjustSize()
         self.menuBar().setCornerWidget(self._corner)
         self._corner.show()
-        for action in self._gated:
+        for action in self.menus.gated:
             action.setEnabled(wire is not None)
 
     def choose_files(self) -> None:
@@ -446,18 +344,8 @@ class MainWindow(QMainWindow):
         pane.show()
         pane.text.setFocus()
 
-    def _fill_recent(self) -> None:
-        self._recent.clear()
-        paths = self._settings.recent()
-        for path in paths:
-            self._recent.addAction(str(path), partial(self.open_files, [path]))
-        if paths:
-            self._recent.addSeparator()
-            self._recent.addAction("&Forget all", self._settings.clear_recent)
-        else:
-            self._recent.addAction("Nothing opened yet").setEnabled(False)
-
-    def _step_not_sound(self, step: int) -> None:
+    def step_not_sound(self, step: int) -> None:
+        """Goes to the next exchange that is not sound, or says that there is none."""
         if not self.session.step_not_sound(step):
             where = "after" if step > 0 else "before"
             self.notice.say(f"Every exchange {where} this one is sound.", False)

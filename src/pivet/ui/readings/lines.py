@@ -39,6 +39,12 @@ class LineStyle:
         rows = LIGHT_COLOURS if theme() is LIGHT else DARK_COLOURS
         return QColor(rows[self.number % len(rows)])
 
+    def dense_pen(self) -> QPen:
+        """For a line of thousands of points: quick to draw."""
+        pen = QPen(self.colour, 1.0)
+        pen.setCosmetic(True)
+        return pen
+
     def pen(self, width: float = 1.4) -> QPen:
         """Colour and shape."""
         pen = QPen(self.colour, width)

@@ -16,12 +16,13 @@ class EndLabels:
     """The labels of one plot.
 
     Args:
-        plot: on whose right axis they stand.
+        plot: beside which they stand.
+        room: how wide they may be, px.
     """
 
-    def __init__(self, plot: pg.PlotItem) -> None:
-        self._plot = plot
-        self._items: list[QGraphicsSimpleTextItem] = []
+    def __init__(self, plot: pg.PlotItem, room: float) -> None:
+        self._plot, self._room = plot, room
+        self._texts = _Texts(plot)
 
     def show(self, rows: Sequence[tuple[str, QColor, float]]) -> None:
         """Shows names at heights; those without a height have none.
@@ -29,27 +30,28 @@ class EndLabels:
         Args:
             rows: text, colour, and the last value in sight in the plot's unit.
         """
-        _forget(self._items)
         box = self._plot.getViewBox()
         there = [row for row in rows if np.isfinite(row[2])]
-        if not there:
-            return
-        font, metrics = _font(self._plot)
-        right = box.mapRectToItem(self._plot, box.rect()).right()
-        top, bottom = box.y(), box.y() + box.height()
+        metrics, inside = self._texts.metrics, box.mapRectToItem(self._plot, box.rect())
+        low, high = box.viewRange()[1]
+        turned = -1 if box.state["yInverted"] else 1
+        share = [(row[2] - low) / max(high - low, 1e-12) for row in there]
         heights = [
-            self._plot.mapFromScene(box.mapViewToScene(QPointF(0, row[2]))).y() for row in there
+            inside.bottom() - part * inside.height()
+            if turned > 0
+            else inside.top() + part * inside.height()
+            for part in share
         ]
         order = np.argsort(heights)
-        placed = spread([heights[at] for at in order], metrics.height() * 0.92, top, bottom)
-        room = self._plot.getAxis("right").width() - 2 * GAP_PX
+        line = metrics.height()
+        placed = spread([heights[at] for at in order], line * 0.92, inside.top(), inside.bottom())
+        room = self._room - 2 * GAP_PX
+        shown = []
         for at, y in zip(order, placed, strict=True):
             text, colour, _ = there[at]
-            item = QGraphicsSimpleTextItem(_elided(metrics, text, room), self._plot)
-            item.setFont(font)
-            item.setBrush(colour)
-            item.setPos(right + GAP_PX, y - metrics.height() / 2)
-            self._items.append(item)
+            place = QPointF(inside.right() + GAP_PX, y - line / 2)
+            shown.append((_elided(metrics, text, room), colour, place))
+        self._texts.show(shown)
 
 
 class TopLabels:
@@ -60,44 +62,50 @@ class TopLabels:
     """
 
     def __init__(self, plot: pg.PlotItem) -> None:
-        self._plot = plot
-        self._items: list[QGraphicsSimpleTextItem] = []
+        self._plot, self._texts = plot, _Texts(plot)
 
     def show(self, rows: Sequence[tuple[str, float]], colour: QColor) -> None:
         """Shows names at places of the time axis."""
-        _forget(self._items)
         box = self._plot.getViewBox()
         inside = box.mapRectToItem(self._plot, box.rect())
-        font, metrics = _font(self._plot)
-        free = inside.left()
+        low, high = box.viewRange()[0]
+        free, shown = inside.left(), []
         for text, x in rows:
-            place = self._plot.mapFromScene(box.mapViewToScene(QPointF(x, 0))).x()
+            place = inside.left() + (x - low) / max(high - low, 1e-12) * inside.width()
             if not inside.left() <= place <= inside.right():
                 continue
-            width = metrics.horizontalAdvance(text)
+            width = self._texts.metrics.horizontalAdvance(text)
             left = place + 4 if place + 4 + width < inside.right() else place - 4 - width
-            if left < free:
-                continue
-            item = QGraphicsSimpleTextItem(text, self._plot)
-            item.setFont(font)
-            item.setBrush(colour)
-            item.setPos(left, inside.top())
+            if left >= free:
+                shown.append((text, colour, QPointF(left, inside.top())))
+                free = left + width + GAP_PX
+        self._texts.show(shown)
+
+
+class _Texts:
+    """Small texts on a plot; those that are there are used again."""
+
+    def __init__(self, plot: pg.PlotItem) -> None:
+        self._plot = plot
+        self._items: list[QGraphicsSimpleTextItem] = []
+        self._font = QFont(plot.font())
+        self._font.setPointSizeF(max(self._font.pointSizeF() * FONT_SHARE, 7.0))
+        self.metrics = QFontMetricsF(self._font)
+
+    def show(self, rows: Sequence[tuple[str, QColor, QPointF]]) -> None:
+        """Shows texts in their colours at their places."""
+        while len(self._items) < len(rows):
+            item = QGraphicsSimpleTextItem(self._plot)
+            item.setFont(self._font)
             self._items.append(item)
-            free = left + width + GAP_PX
-
-
-def _forget(items: list[QGraphicsSimpleTextItem]) -> None:
-    for item in items:
-        scene = item.scene()
-        if scene is not None:
-            scene.removeItem(item)
-    items.clear()
-
-
-def _font(plot: pg.PlotItem) -> tuple[QFont, QFontMetricsF]:
-    font = QFont(plot.font())
-    font.setPointSizeF(max(font.pointSizeF() * FONT_SHARE, 7.0))
-    return font, QFontMetricsF(font)
+        for item, (text, colour, place) in zip(self._items, rows, strict=False):
+            if item.text() != text:
+                item.setText(text)
+            item.setBrush(colour)
+            item.setPos(place)
+            item.show()
+        for item in self._items[len(rows) :]:
+            item.hide()
 
 
 def _elided(metrics: QFontMetricsF, text: str, room: float) -> str:

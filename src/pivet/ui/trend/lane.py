@@ -11,7 +11,7 @@ from pivet.readings.thinning import ticks
 from pivet.ui.readings.lines import label_of
 from pivet.ui.theme import theme
 from pivet.ui.trend.labels import EndLabels
-from pivet.ui.trend.plot import NS, Shown, dress, thin_pen
+from pivet.ui.trend.plot import NS, RIGHT_PX, Shown, dress, thin_pen
 
 ROW_PX, FOOT_PX = 15, 34
 TICK = 0.34
@@ -27,7 +27,8 @@ class FailureLane:
     def __init__(self, item: pg.PlotItem) -> None:
         self.item = item
         self._rows: list[tuple[Shown, pg.PlotCurveItem]] = []
-        self._labels = EndLabels(item)
+        self._failed: list[np.ndarray] = []
+        self._labels = EndLabels(item, RIGHT_PX)
         self._base_ns = 0
         dress(item)
         item.getViewBox().invertY(True)
@@ -52,14 +53,14 @@ class FailureLane:
             item = pg.PlotCurveItem(connect="pairs", antialias=False)
             self.item.addItem(item, ignoreBounds=True)
             self._rows.append((row, item))
+        self._failed = [row.series.times_ns[~row.series.given] for row, _ in self._rows]
         self.item.setYRange(-0.6, max(len(self._rows), 1) - 0.4, padding=0)
 
     def draw(self, from_ns: int, to_ns: int, columns: int) -> None:
         """Draws what is in sight."""
         pen = thin_pen(theme().unsound, 1.3)
-        for row, (shown, item) in enumerate(self._rows):
-            failed = np.flatnonzero(~shown.series.given)
-            times = shown.series.times_ns[failed]
+        for row, (_, item) in enumerate(self._rows):
+            times = self._failed[row]
             seen = times[ticks(times, from_ns, to_ns, columns)]
             x = np.repeat((seen - self._base_ns) / NS, 2)
             y = np.tile([row - TICK, row + TICK], seen.size)

@@ -4,24 +4,31 @@ from collections.abc import Sequence
 from dataclasses import dataclass, field
 
 import numpy as np
+import numpy.typing as npt
 import pyqtgraph as pg
 from PySide6.QtCore import QPointF, Qt
 from PySide6.QtGui import QColor, QPen
+from PySide6.QtWidgets import QGraphicsItem
 
 from pivet.bench.history.given import Mark
 from pivet.readings.limits import Limit
 from pivet.readings.series import GIVEN, Sensor, Series
-from pivet.readings.thinning import thinned
+from pivet.readings.thinning import Thinner
 from pivet.readings.units import AS_KEPT, QUANTITIES, Dimension, UnitChoice
 from pivet.ui.readings.lines import LineStyle, label_of
 from pivet.ui.theme import theme
 from pivet.ui.trend.labels import EndLabels, TopLabels
+from pivet.ui.trend.signs import Signs, SignsItem
 
 NS = 1_000_000_000
 LEFT_PX, RIGHT_PX = 58, 118
 LEAST_PLOT_PX = 92
 DOTS = 160
 """Fewer readings than this in sight are shown as points too."""
+
+DOT_PX, SIGN_PX = 4.0, 8.0
+DENSE, SIGNS = 700, 7
+"""With more points a line is drawn thin and whole, with so many shapes on it."""
 
 LEAST_ROOM = {
     Dimension.TEMPERATURE: 0.2,
@@ -54,7 +61,7 @@ class Curve:
 
     shown: Shown
     line: pg.PlotCurveItem
-    dots: pg.ScatterPlotItem
+    thinner: Thinner
     end: float = field(default=float("nan"))
 
 
@@ -66,11 +73,12 @@ def dress(item: pg.PlotItem) -> None:
     box.setMouseEnabled(x=True, y=False)
     box.disableAutoRange()
     box.setDefaultPadding(0.0)
-    item.showAxis("right")
-    item.getAxis("right").setWidth(RIGHT_PX)
-    item.getAxis("right").setStyle(showValues=False, tickLength=0)
+    item.layout.setColumnFixedWidth(2, RIGHT_PX)
     item.getAxis("left").setWidth(LEFT_PX)
-    item.getAxis("left").enableAutoSIPrefix(False)
+    for name in ("left", "right", "top", "bottom"):
+        item.getAxis(name).enableAutoSIPrefix(False)
+    # Figures are laid out only when the scale changes, not while one goes along it.
+    item.getAxis("left").setCacheMode(QGraphicsItem.CacheMode.DeviceCoordinateCache)
 
 
 def thin_pen(colour: QColor, width: float, style: Qt.PenStyle = Qt.PenStyle.SolidLine) -> QPen:
@@ -96,7 +104,8 @@ class QuantityPlot:
         self.item, self.quantity = item, quantity
         self.base_ns, self.units = 0, AS_KEPT
         self.curves: list[Curve] = []
-        self._labels, self._names = EndLabels(item), TopLabels(item)
+        self._labels, self._names = EndLabels(item, RIGHT_PX), TopLabels(item)
+        self._signs = SignsItem(item.getViewBox())
         self._extra: list[pg.GraphicsObject] = []
         self._pointer = pg.InfiniteLine(angle=90, movable=False)
         self._chosen = pg.InfiniteLine(angle=90, movable=False)
@@ -115,14 +124,11 @@ class QuantityPlot:
         self.base_ns, self.units = base_ns, units
         for curve in self.curves:
             self.item.removeItem(curve.line)
-            self.item.removeItem(curve.dots)
         self.curves = []
         for row in rows:
             line = pg.PlotCurveItem(pen=row.style.pen(), connect="finite", antialias=False)
-            dots = pg.ScatterPlotItem(size=4, pen=None, brush=row.style.colour)
             self.item.addItem(line, ignoreBounds=True)
-            self.item.addItem(dots, ignoreBounds=True)
-            self.curves.append(Curve(row, line, dots))
+            self.curves.append(Curve(row, line, Thinner(row.series.times_ns, row.series.values)))
 
     def show_extras(
         self, marks: Sequence[Mark], limits: dict[Sensor, Limit], fits: Sequence[Fit]
@@ -177,34 +183,54 @@ class QuantityPlot:
     def draw(self, from_ns: int, to_ns: int, columns: int) -> None:
         """Draws what is in sight, on a scale that it fits."""
         low, high = np.inf, -np.inf
+        signs: list[Signs] = []
         for curve in self.curves:
-            bounds = self._draw(curve, from_ns, to_ns, columns)
+            bounds = self._draw(curve, from_ns, to_ns, columns, signs)
             low, high = min(low, bounds[0]), max(high, bounds[1])
         if low <= high:
             room = self.units.shown_difference(self.quantity, LEAST_ROOM[QUANTITIES[self.quantity]])
             more = max(0.06 * (high - low), abs(room))
             self.item.setYRange(low - more, high + more, padding=0)
+        self._signs.show_signs(signs)
         self._labels.show(
             [(label_of(c.shown.series.sensor), c.shown.style.colour, c.end) for c in self.curves]
         )
 
-    def _draw(self, curve: Curve, from_ns: int, to_ns: int, columns: int) -> tuple[float, float]:
+    def _draw(
+        self, curve: Curve, from_ns: int, to_ns: int, columns: int, signs: list[Signs]
+    ) -> tuple[float, float]:
         series = curve.shown.series
-        found = thinned(series.times_ns, series.values, from_ns, to_ns, columns)
+        found = curve.thinner.part(from_ns, to_ns, columns)
         x = (found.times_ns - self.base_ns) / NS
         y = self.units.shown(series.quantity, found.values)
         curve.line.setData(x, y)
         inside = np.isfinite(y) & (found.times_ns >= from_ns) & (found.times_ns <= to_ns)
-        if 0 < int(np.count_nonzero(inside)) <= DOTS:
-            curve.dots.setData(x[inside], y[inside])
-        else:
-            curve.dots.clear()
-        if not inside.any():
+        rows = np.flatnonzero(inside)
+        self._put_signs(curve, x, y, rows, signs)
+        if not rows.size:
             curve.end = float("nan")
             return np.inf, -np.inf
-        seen = y[inside]
+        seen = y[rows]
         curve.end = float(seen[-1])
         return float(seen.min()), float(seen.max())
+
+    def _put_signs(
+        self,
+        curve: Curve,
+        x: npt.NDArray[np.float64],
+        y: npt.NDArray[np.float64],
+        rows: npt.NDArray[np.int64],
+        signs: list[Signs],
+    ) -> None:
+        """Few readings are points; on a dense line, whose dashes nobody sees, stand shapes."""
+        style, dense = curve.shown.style, rows.size > DENSE
+        curve.line.setPen(style.dense_pen() if dense else style.pen())
+        if rows.size <= DOTS:
+            signs.append(Signs(x[rows], y[rows], style.colour, 0, DOT_PX))
+        elif dense:
+            step = rows.size // SIGNS
+            some = rows[(step // 2 + style.number * step // SIGNS) % step :: step]
+            signs.append(Signs(x[some], y[some], style.colour, style.number, SIGN_PX))
 
     def name_marks(self, marks: Sequence[Mark]) -> None:
         """Writes the names of marks at the top."""
@@ -214,9 +240,6 @@ class QuantityPlot:
         """Colours or units are others."""
         unit = self.units.of(self.quantity).symbol
         self.item.getAxis("left").setLabel(f"{self.quantity}, {unit}")
-        for curve in self.curves:
-            curve.line.setPen(curve.shown.style.pen())
-            curve.dots.setBrush(curve.shown.style.colour)
 
     def reading_at(self, at_ns: int, position: QPointF) -> tuple[Sensor, int] | None:
         """The reading nearest to a place on the screen, of those at a time."""

@@ -121,7 +121,7 @@ class Plots(pg.GraphicsLayoutWidget):
         first = self._plots[0].item
         for item in self._items[1:]:
             item.setXLink(first)
-        first.getViewBox().sigXRangeChanged.connect(lambda *_: self._later.start(0))
+        first.getViewBox().sigXRangeChanged.connect(lambda *_: self.redraw())
 
     @property
     def _items(self) -> list[pg.PlotItem]:
@@ -224,7 +224,7 @@ class Plots(pg.GraphicsLayoutWidget):
         for item in self._items:
             last = self._lane is not None and item is self._lane.item
             item.showGrid(x=True, y=not last, alpha=0.18)
-            for name in ("left", "bottom", "right"):
+            for name in ("left", "bottom"):
                 axis = item.getAxis(name)
                 axis.setPen(QPen(colours.edge, 1))
                 axis.setTextPen(colours.faint)
