@@ -1,5 +1,6 @@
 """Pictures of the demo night, made without a display."""
 
+import tempfile
 import time
 from collections.abc import Callable
 from pathlib import Path
@@ -7,6 +8,7 @@ from pathlib import Path
 from PySide6.QtWidgets import QApplication
 
 from pivet.bench.demo import DEMO_ROLES, demo_capture
+from pivet.bench.demo_night import FILE, record_night
 from pivet.decode.humidity import layout
 from pivet.ui.app import make_app
 from pivet.ui.by_hand import ByHandPane
@@ -14,6 +16,7 @@ from pivet.ui.main_window import MainWindow
 from pivet.ui.pictures import write_picture
 from pivet.ui.session import Session
 from pivet.ui.theme import ThemeChoice, apply_theme
+from pivet.ui.views import NAMES, View
 
 SUM_WRONG, CUT_SHORT, WEAK = 158, 261, 33
 POWER_ON, PROBE_GONE, FOAM = 330, 314, 118
@@ -73,7 +76,34 @@ def write_demo_pictures(folder: Path) -> None:
     write_picture(window, folder / "dark.png", scale=1)
     window.close()
     apply_theme(app, ThemeChoice.LIGHT)
+    _write_night(app, folder)
     _write_live(app, folder)
+
+
+def _write_night(app: QApplication, folder: Path) -> None:
+    """A whole night's readings: curves, agreement, what needs attention."""
+    window = MainWindow(remembers=False)
+    window.show()
+    with tempfile.TemporaryDirectory() as place:
+        path = Path(place) / FILE
+        record_night(path)
+        window.open_files([path])
+        _wait(app, lambda: not window.jobs.busy and window.session.wire is not None)
+        views = window.views
+        window.session.choose_wire((0, 1))
+        for view in (View.TREND, View.AGREEMENT, View.OVERVIEW):
+            views.show_view(view)
+            _wait(app, lambda: not window.jobs.busy and bool(views.store.sensors))
+            _settle(app)
+            if view is View.TREND:
+                views.trend.choose_mark(views.store.given.marks[0], look=False)
+                _wait(app, lambda: not window.jobs.busy)
+                _settle(app)
+            if view is View.OVERVIEW:
+                views.page.choose("wash_room")  # type: ignore[attr-defined]
+                _settle(app)
+            write_picture(window, folder / f"{NAMES[view].lower()}.png", scale=1)
+        window.close()
 
 
 def _write_live(app: QApplication, folder: Path) -> None:
@@ -90,6 +120,12 @@ def _write_live(app: QApplication, folder: Path) -> None:
         _wait(app, lambda: session.follows and session.number > BREATH_SHOWN)
         _settle(app)
         write_picture(window, folder / "live.png", scale=1)
+        window.views.show_glance()
+        glance = window.views.glance
+        if glance is not None:
+            _settle(app)
+            write_picture(glance, folder / "glance.png", scale=1)
+            glance.close()
         _write_adding(app, window, folder / "add-wire.png")
     live.keeper.throwaway = True
     window.close()

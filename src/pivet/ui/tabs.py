@@ -5,7 +5,7 @@ from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from pivet.ui.painting import font_of, width_of
-from pivet.ui.theme import theme
+from pivet.ui.theme import LIGHT, theme
 
 PAD, HEIGHT, LINE = 11.0, 34, 3.0
 
@@ -59,11 +59,11 @@ class ViewTabs(QWidget):
         for number, (name, box) in enumerate(zip(self._names, self._boxes(), strict=True)):
             on = number == self.current
             painter.setFont(font_of(self, 1.0, on))
-            painter.setPen(colours.live if on or number == self._hovered else colours.bar_ink)
+            painter.setPen(LIGHT.live if on or number == self._hovered else colours.bar_ink)
             painter.drawText(box, Qt.AlignmentFlag.AlignCenter, name)
             if on:
                 foot = QRectF(box.left() + PAD, box.bottom() - LINE, box.width() - 2 * PAD, LINE)
-                painter.fillRect(foot, colours.live)
+                painter.fillRect(foot, LIGHT.live)
             if on and self.hasFocus():
                 painter.drawRoundedRect(box.adjusted(2, 3, -2, -5), 4, 4)
 

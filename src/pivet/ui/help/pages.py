@@ -6,6 +6,7 @@ FOLDER = Path(__file__).parent
 PAGES = {
     "stack": "Reading the stack",
     "live": "Listening",
+    "readings": "Readings over time",
     "findings": "What each finding means",
     "keys": "Keys",
 }

@@ -225,6 +225,12 @@ class OverviewPage(QWidget):
         row = self.table.currentRow()
         return self._states[row] if 0 <= row < len(self._states) else None
 
+    def choose(self, name: str) -> None:
+        """Chooses a sensor by name."""
+        names = [state.name for state in self._states]
+        if name in names:
+            self.table.selectRow(names.index(name))
+
     def _tell(self) -> None:
         state = self.chosen
         told = None if state is None else self._store.reliability(state.wire)

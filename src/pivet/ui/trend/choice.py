@@ -3,12 +3,13 @@
 from collections.abc import Collection, Mapping, Sequence
 
 from PySide6.QtCore import QPointF, QSize, Qt, Signal
-from PySide6.QtGui import QIcon, QPainter, QPixmap
+from PySide6.QtGui import QIcon, QPainter, QPalette, QPixmap
 from PySide6.QtWidgets import QFrame, QLabel, QTreeWidget, QTreeWidgetItem, QVBoxLayout, QWidget
 
 from pivet.readings.series import Sensor
 from pivet.ui.readings.lines import LineStyle, label_of
 from pivet.ui.theme import theme
+from pivet.ui.trend.signs import draw_shape
 
 SENSOR = Qt.ItemDataRole.UserRole
 SAMPLE = QSize(30, 12)
@@ -57,6 +58,10 @@ class ChoicePanel(QFrame):
         current = self.current
         self.tree.blockSignals(True)
         self.tree.clear()
+        palette = self.tree.palette()
+        # The frames of empty boxes are drawn in a shade of this.
+        palette.setColor(QPalette.ColorRole.Window, theme().faint)
+        self.tree.setPalette(palette)
         heads: dict[tuple[str, str], QTreeWidgetItem] = {}
         for sensor in sorted(sensors, key=lambda row: (row.wire, row.who)):
             key = (sensor.wire, sensor.who)
@@ -130,9 +135,13 @@ def sample(style: LineStyle) -> QIcon:
     picture.setDevicePixelRatio(2.0)
     picture.fill(theme().panel)
     painter = QPainter(picture)
+    painter.setRenderHint(QPainter.RenderHint.Antialiasing)
     painter.setPen(style.pen(2.0))
     painter.drawLine(
         QPointF(1, SAMPLE.height() / 2), QPointF(SAMPLE.width() - 1, SAMPLE.height() / 2)
+    )
+    draw_shape(
+        painter, style.number, QPointF(SAMPLE.width() / 2, SAMPLE.height() / 2), 6.0, style.colour
     )
     painter.end()
     return QIcon(picture)

@@ -157,7 +157,7 @@ class QuantityPlot:
         for side, value in limit.sides:
             shown = self.units.shown(sensor.quantity, value)
             line = pg.InfiniteLine(shown, angle=0, pen=thin_pen(colour, 1.0, Qt.PenStyle.DotLine))
-            options = {"position": 0.02, "color": colour, "anchors": [(0, 1), (0, 1)]}
+            options = {"position": 0.99, "color": colour, "anchors": [(1, 1), (1, 1)]}
             text = f"{label_of(sensor)}: {side} {shown:.4g}"
             line.label = pg.InfLineLabel(line, text, **options)
             self._add(line)

@@ -5,7 +5,7 @@ from dataclasses import dataclass, field
 import numpy as np
 import numpy.typing as npt
 import pyqtgraph as pg
-from PySide6.QtCore import QPointF, QRectF
+from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QColor, QPainter, QPolygonF
 from PySide6.QtWidgets import QGraphicsItem, QStyleOptionGraphicsItem, QWidget
 
@@ -73,15 +73,30 @@ class SignsItem(QGraphicsItem):
             return
         painter.setClipRect(inside)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        painter.setPen(QColor(0, 0, 0, 0))
         for signs in self._signs:
-            painter.setBrush(signs.colour)
             x = inside.left() + (signs.x - low_x) / (high_x - low_x) * inside.width()
             y = inside.bottom() - (signs.y - low_y) / (high_y - low_y) * inside.height()
-            half, corners = signs.size / 2, SHAPES[signs.shape % len(SHAPES)]
-            shape = QPolygonF([QPointF(px * half, py * half) for px, py in corners])
             for left, top in zip(x.tolist(), y.tolist(), strict=True):
-                if corners:
-                    painter.drawPolygon(shape.translated(left, top))
-                else:
-                    painter.drawEllipse(QPointF(left, top), half, half)
+                draw_shape(painter, signs.shape, QPointF(left, top), signs.size, signs.colour)
+
+
+def draw_shape(
+    painter: QPainter, number: int, centre: QPointF, size: float, colour: QColor
+) -> None:
+    """Paints one shape.
+
+    Args:
+        painter: paints it.
+        number: in ``SHAPES``; beyond them they begin again.
+        centre: where.
+        size: px.
+        colour: of it.
+    """
+    painter.setPen(Qt.PenStyle.NoPen)
+    painter.setBrush(colour)
+    half, corners = size / 2, SHAPES[number % len(SHAPES)]
+    if corners:
+        points = [QPointF(centre.x() + x * half, centre.y() + y * half) for x, y in corners]
+        painter.drawPolygon(QPolygonF(points))
+    else:
+        painter.drawEllipse(centre, half, half)
