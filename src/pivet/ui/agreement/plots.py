@@ -13,6 +13,7 @@ from pivet.bench.history.agree import Comparison
 from pivet.readings.thinning import thinned
 from pivet.readings.units import UnitChoice
 from pivet.ui.painting import with_alpha
+from pivet.ui.readings.lines import thin_pen
 from pivet.ui.theme import theme
 from pivet.ui.trend.axis import TimeAxis
 
@@ -64,7 +65,7 @@ class AgreementPlots(pg.GraphicsLayoutWidget):
             (pairs.values, colours.trace, 1.2),
         ):
             line = thinned(pairs.times_ns, values, *ends, COLUMNS)
-            pen = _pen(colour, width)
+            pen = thin_pen(colour, width)
             x, y = (line.times_ns - base) / NS, units.shown(quantity, line.values)
             self._over_time.plot(x, y, pen=pen, connect="finite")
         x = units.shown(quantity, pairs.reference)
@@ -75,7 +76,7 @@ class AgreementPlots(pg.GraphicsLayoutWidget):
         far = _some(found.outlier)
         self._dot(x[far], y[far], colours.unsound, "x")
         mean = units.shown_difference(quantity, found.offset)
-        self._against.addItem(pg.InfiniteLine(mean, angle=0, pen=_pen(colours.accent, 1.6)))
+        self._against.addItem(pg.InfiniteLine(mean, angle=0, pen=thin_pen(colours.accent, 1.6)))
         for item in (self._over_time, self._against):
             item.autoRange(padding=0.04)
 
@@ -94,7 +95,7 @@ class AgreementPlots(pg.GraphicsLayoutWidget):
 
     def _put_band(self, allowed: float | None, units: UnitChoice, quantity: str) -> None:
         colours = theme()
-        self._against.addItem(pg.InfiniteLine(0, angle=0, pen=_pen(colours.faint, 1.0)))
+        self._against.addItem(pg.InfiniteLine(0, angle=0, pen=thin_pen(colours.faint, 1.0)))
         if allowed is None:
             return
         size = units.shown_difference(quantity, allowed)
@@ -103,7 +104,7 @@ class AgreementPlots(pg.GraphicsLayoutWidget):
             orientation="horizontal",
             movable=False,
             brush=with_alpha(colours.sound, 34),
-            pen=_pen(colours.sound, 1.0, Qt.PenStyle.DashLine),
+            pen=thin_pen(colours.sound, 1.0, Qt.PenStyle.DashLine),
         )
         self._against.addItem(band)
 
@@ -119,12 +120,6 @@ class AgreementPlots(pg.GraphicsLayoutWidget):
         self._against.addItem(
             pg.ScatterPlotItem(x, y, size=size, pen=None, brush=brush, symbol=symbol)
         )
-
-
-def _pen(colour: QColor, width: float, style: Qt.PenStyle = Qt.PenStyle.SolidLine) -> QPen:
-    pen = QPen(colour, width, style)
-    pen.setCosmetic(True)
-    return pen
 
 
 def _some(which: npt.NDArray[np.bool_]) -> npt.NDArray[np.int64]:

@@ -4,7 +4,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 from PySide6.QtCore import Qt
-from PySide6.QtGui import QColor, QPen
+from PySide6.QtGui import QColor, QGuiApplication, QPen
 
 from pivet.readings.series import Sensor
 from pivet.ui.theme import LIGHT, theme
@@ -41,19 +41,25 @@ class LineStyle:
 
     def dense_pen(self) -> QPen:
         """For a line of thousands of points: quick to draw."""
-        pen = QPen(self.colour, 1.0)
-        pen.setCosmetic(True)
-        return pen
+        return thin_pen(self.colour, 1.0)
 
     def pen(self, width: float = 1.4) -> QPen:
         """Colour and shape."""
-        pen = QPen(self.colour, width)
-        pen.setCosmetic(True)
+        pen = thin_pen(self.colour, width)
         dashes = DASHES[self.number % len(DASHES)]
         if dashes:
             pen.setDashPattern(dashes)
             pen.setCapStyle(Qt.PenCapStyle.FlatCap)
         return pen
+
+
+def thin_pen(colour: QColor, width: float, style: Qt.PenStyle = Qt.PenStyle.SolidLine) -> QPen:
+    """A pen of the same width at any zoom, and as wide to the eye on a fine screen."""
+    screen = QGuiApplication.primaryScreen()
+    fine = screen.devicePixelRatio() if screen is not None else 1.0
+    pen = QPen(colour, width * fine, style)
+    pen.setCosmetic(True)
+    return pen
 
 
 def styles_of(sensors: Sequence[Sensor]) -> dict[tuple[str, str], LineStyle]:

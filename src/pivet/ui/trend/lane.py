@@ -8,10 +8,10 @@ from PySide6.QtCore import QPointF
 
 from pivet.readings.series import Series
 from pivet.readings.thinning import ticks
-from pivet.ui.readings.lines import label_of
+from pivet.ui.readings.lines import label_of, thin_pen
 from pivet.ui.theme import theme
 from pivet.ui.trend.labels import EndLabels
-from pivet.ui.trend.plot import NS, RIGHT_PX, Shown, dress, thin_pen
+from pivet.ui.trend.plot import NS, RIGHT_PX, Shown, dress
 
 ROW_PX, FOOT_PX = 15, 34
 TICK = 0.34

@@ -7,7 +7,6 @@ import numpy as np
 import numpy.typing as npt
 import pyqtgraph as pg
 from PySide6.QtCore import QPointF, Qt
-from PySide6.QtGui import QColor, QPen
 from PySide6.QtWidgets import QGraphicsItem
 
 from pivet.bench.history.given import Mark
@@ -15,7 +14,7 @@ from pivet.readings.limits import Limit
 from pivet.readings.series import GIVEN, Sensor, Series
 from pivet.readings.thinning import Thinner
 from pivet.readings.units import AS_KEPT, QUANTITIES, Dimension, UnitChoice
-from pivet.ui.readings.lines import LineStyle, label_of
+from pivet.ui.readings.lines import LineStyle, label_of, thin_pen
 from pivet.ui.theme import theme
 from pivet.ui.trend.labels import EndLabels, TopLabels
 from pivet.ui.trend.signs import Signs, SignsItem
@@ -79,13 +78,6 @@ def dress(item: pg.PlotItem) -> None:
         item.getAxis(name).enableAutoSIPrefix(False)
     # Figures are laid out only when the scale changes, not while one goes along it.
     item.getAxis("left").setCacheMode(QGraphicsItem.CacheMode.DeviceCoordinateCache)
-
-
-def thin_pen(colour: QColor, width: float, style: Qt.PenStyle = Qt.PenStyle.SolidLine) -> QPen:
-    """A pen of the same width at any zoom."""
-    pen = QPen(colour, width, style)
-    pen.setCosmetic(True)
-    return pen
 
 
 class QuantityPlot:
