@@ -1,24 +1,81 @@
-"""Runs all tests and ends with one plain line: so many passed, failed, skipped."""
+"""Runs all tests and ends with one plain line: so many passed, failed, skipped.
+
+All tests run as two processes side by side: those that listen to something live, which mostly
+wait, and all others.
+"""
 
 import os
+import subprocess
 import sys
+import tempfile
 import unittest
+from collections.abc import Iterator
 from pathlib import Path
 
 ROOT = Path(__file__).parent.parent
+LIVE = (
+    "tests.benchfile",
+    "tests.cli.test_listen",
+    "tests.live",
+    "tests.sources",
+    "tests.standin",
+    "tests.ui.test_live",
+    "tests.ui.test_readings_live",
+)
+"""What runs in a process of its own; each is the beginning of a name."""
+
+GROUPS = ("--live", "--others")
 
 
 def main() -> int:
     """Runs the tests whose names are given, else all; returns the exit status."""
     os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
     sys.path.insert(0, str(ROOT))
-    loader = unittest.TestLoader()
     names = sys.argv[1:]
-    suite = (
-        loader.loadTestsFromNames(names)
-        if names
-        else loader.discover(str(ROOT / "tests"), top_level_dir=str(ROOT))
-    )
+    if not names:
+        return both()
+    if names[0] in GROUPS:
+        live = names[0] == GROUPS[0]
+        found = unittest.defaultTestLoader.discover(str(ROOT / "tests"), top_level_dir=str(ROOT))
+        tests = [test for test in single(found) if test.id().startswith(LIVE) == live]
+        return run(unittest.TestSuite(tests))
+    return run(unittest.defaultTestLoader.loadTestsFromNames(names))
+
+
+def single(suite: unittest.TestSuite) -> Iterator[unittest.TestCase]:
+    """The tests of a suite, one by one, in their order."""
+    for test in suite:
+        if isinstance(test, unittest.TestSuite):
+            yield from single(test)
+        else:
+            yield test
+
+
+def both() -> int:
+    """Runs both groups side by side, and adds up."""
+    with tempfile.TemporaryDirectory() as folder:
+        runs = []
+        for group in GROUPS:
+            path = Path(folder) / f"out{group}"
+            with path.open("w", encoding="utf-8") as stream:
+                words = [sys.executable, __file__, group]
+                runs.append((subprocess.Popen(words, stdout=stream, stderr=stream), path))
+        status, counts = 0, [0, 0, 0]
+        for process, path in runs:
+            status = max(status, abs(process.wait()))
+            text = path.read_text(encoding="utf-8").rstrip()
+            print(text, flush=True)
+            words = text.rpartition("\n")[2].split()
+            ended = len(words) == 6 and words[1] == "passed,"
+            status = status if ended else 1
+            found = [int(words[at]) for at in (0, 2, 4)] if ended else [0, 1, 0]
+            counts = [one + other for one, other in zip(counts, found, strict=True)]
+    print("{} passed, {} failed, {} skipped".format(*counts), flush=True)
+    return min(status, 1)
+
+
+def run(suite: unittest.TestSuite) -> int:
+    """Runs some tests."""
     result = unittest.TextTestRunner(verbosity=1, stream=sys.stdout).run(suite)
     broken = {id(test) for test, _ in (*result.failures, *result.errors)}
     failed, skipped = len(broken), len(result.skipped)

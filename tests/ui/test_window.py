@@ -252,7 +252,7 @@ class Stepping(WindowTest):
                 "RibbonView",
                 "StackView",
                 "StripView",
-                "QComboBox",
+                "ChoiceBox",
                 "NeedleList",
                 "FindingCard",
             },

@@ -5,6 +5,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from pivet.bench.history.told import moment
 from pivet.readings.limits import Crossing, Limit, LimitWatch
 from pivet.readings.series import Sensor, Series
 from pivet.readings.units import UnitChoice
@@ -89,3 +90,11 @@ def crossing_text(told: Told, units: UnitChoice, label: str = "") -> str:
     if crossing.until_ns is None:
         return f"{who}: {quantity} {text(crossing.value)}, {crossing.side} {text(line)}."
     return f"{who}: {quantity} is back, no longer {crossing.side} {text(line)}."
+
+
+def crossing_span(quantity: str, crossing: Crossing, units: UnitChoice, clock: bool) -> str:
+    """From when until when a limit was crossed, and how far."""
+    since = moment(crossing.since_ns, clock)
+    until = "still" if crossing.until_ns is None else f"until {moment(crossing.until_ns, clock)}"
+    worst = f"{units.shown(quantity, crossing.worst):.4g} {units.of(quantity).symbol}"
+    return f"{quantity} {crossing.side} its limit from {since}, {until}, at worst {worst}"

@@ -21,6 +21,7 @@ from PySide6.QtWidgets import (
 
 from pivet.bench.history.attention import SensorState, Urgency
 from pivet.bench.history.told import lasting, margin_text, moment, percent, worst_hour
+from pivet.bench.history.watching import crossing_span
 from pivet.judge.verdict import Verdict
 from pivet.judge.wording import age, count
 from pivet.readings.series import Sensor
@@ -41,6 +42,7 @@ MARKS = {
 }
 NOTHING = "Nothing was read yet. Open a capture or a bench, or listen to a wire."
 MOST_REASONS = 6
+MOST_CROSSINGS = 3
 AGE_MS = 1000
 
 
@@ -255,9 +257,24 @@ class OverviewPage(QWidget):
         rows.append(f"{count(told.retries, 'retry', 'retries')}")
         if told.margin_number >= 0:
             rows.append(f"least margin: {margin_text(told.margin)}, exchange {told.margin_number}")
+        rows += self._crossings(state)
         lines = "<br>".join(escape(row) for row in rows)
         advice = " ".join(part for part in (worst_hour(told, clock), told.advice) if part)
         self.told.setText(f"{lines}<p><b>{escape(advice)}</b></p>" if advice else lines)
+
+    def _crossings(self, state: SensorState) -> list[str]:
+        """When limits of a sensor were crossed, the last first."""
+        units = self._session.shown.units
+        own = [
+            (sensor.quantity, row)
+            for sensor, row in self._store.crossings
+            if (sensor.wire, sensor.who) == (state.wire, state.who)
+        ]
+        own.sort(key=lambda row: -row[1].told_ns)
+        lines = [crossing_span(what, row, units, self._store.clock) for what, row in own]
+        if len(lines) > MOST_CROSSINGS:
+            lines[MOST_CROSSINGS:] = [f"{len(lines) - MOST_CROSSINGS} crossings before"]
+        return lines
 
     def _enter(self) -> None:
         """Goes to the last exchange of the chosen sensor."""

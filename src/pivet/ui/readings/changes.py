@@ -15,12 +15,13 @@ class ChangeGiven(QUndoCommand):
 
     def __init__(self, store: "ReadingsStore", after: Given, name: str) -> None:
         super().__init__(name)
-        self._store, self._before, self._after = store, store.given, after
+        self._store, self._owner = store, store.owner
+        self._before, self._after = store.given, after
 
     def redo(self) -> None:
         """Does it."""
-        self._store.put_given(self._after)
+        self._store.put_given(self._owner, self._after)
 
     def undo(self) -> None:
         """Takes it back."""
-        self._store.put_given(self._before)
+        self._store.put_given(self._owner, self._before)

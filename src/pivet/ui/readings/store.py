@@ -93,6 +93,7 @@ class ReadingsStore(QObject):
         self._session, self._jobs, self._bench = session, jobs, bench
         self._viewers: set[object] = set()
         self._subject: Hashable = None
+        self.owner: Hashable = None
         self._kept: KeptHistory | None = None
         self._loading = False
         self._waiting: list[Callable[[], None]] = []
@@ -126,7 +127,7 @@ class ReadingsStore(QObject):
     @property
     def given(self) -> Given:
         """What the person gave to these readings."""
-        return self._givens.get(self._subject, NOTHING)
+        return self._givens.get(self.owner, NOTHING)
 
     @property
     def sensors(self) -> list[Sensor]:
@@ -206,21 +207,18 @@ class ReadingsStore(QObject):
             if subject != self._subject:
                 self._begin_capture(capture, subject)
         elif self._subject is not None:
-            self._begin(None, NOTHING)
+            self._begin(None, None)
             self._take(Loaded(), True)
 
-    def _begin(self, subject: Hashable, given: Given) -> None:
-        self._subject, self._kept = subject, None
-        self._givens.setdefault(subject, given)
+    def _begin(self, subject: Hashable, owner: Hashable) -> None:
+        self._subject, self.owner, self._kept = subject, owner, None
         self.crossings, self._watching = [], Watching()
         self._loading = False
         self._show_corrections()
 
     def _begin_capture(self, capture: Capture, subject: Hashable) -> None:
         # Judged anew it is the same capture: what was given to it stays.
-        before = next((row for row in self._givens if _same_capture(row, subject)), None)
-        given = NOTHING if before is None else self._givens.pop(before)
-        self._begin(subject, given)
+        self._begin(subject, capture.key)
         roles = self._session.roles
 
         def work(_: Progress | None = None) -> Loaded:
@@ -238,8 +236,8 @@ class ReadingsStore(QObject):
         except PivetError as error:
             self._session.refuse(str(error))
             given, crossings = NOTHING, []
-        self._givens.pop(bench, None)
-        self._begin(bench, given)
+        self._givens[bench] = given
+        self._begin(bench, bench)
         self.crossings = crossings
         self._kept = kept = KeptHistory(bench)
         roles = self._session.roles
@@ -332,16 +330,23 @@ class ReadingsStore(QObject):
         """Gives something else to these readings.  Can be undone."""
         self._session.undo.push(ChangeGiven(self, after, name))
 
-    def put_given(self, given: Given) -> None:
-        """Gives something else to these readings, and keeps it in the bench."""
-        before = self.given
-        self._givens[self._subject] = given
+    def put_given(self, owner: Hashable, given: Given) -> None:
+        """Gives something else to a bench or a capture, and keeps it in the bench.
+
+        Args:
+            owner: the open bench file, or the key of a capture from a file.
+            given: all that is given to it now.
+        """
+        before = self._givens.get(owner, NOTHING)
+        self._givens[owner] = given
         bench = self._bench()
-        if self._subject is bench and bench is not None and not bench.read_only:
+        if owner is bench and bench is not None and not bench.read_only:
             try:
                 write_given(bench, before, given)
             except PivetError as error:
                 self._session.refuse(str(error))
+        if owner != self.owner:
+            return
         if before.corrections != given.corrections:
             self._renew_series()
             self._show_corrections()
@@ -387,7 +392,3 @@ class ReadingsStore(QObject):
     def corrections(self) -> dict[Sensor, Correction]:
         """The corrections of these readings."""
         return dict(self.given.corrections)
-
-
-def _same_capture(one: Hashable, other: Hashable) -> bool:
-    return isinstance(one, tuple) and isinstance(other, tuple) and one[0] == other[0]
