@@ -14,10 +14,11 @@ from pivet.bench.export import write_table
 from pivet.bench.history.given import NOTHING, Mark, Reference, read_given, write_given
 from pivet.bench.history.growing import Growing
 from pivet.bench.history.kept import KeptHistory
-from pivet.bench.history.open import NO_ROLES, capture_histories, open_readings
+from pivet.bench.history.open import capture_histories, open_readings
 from pivet.bench.history.reliability import reliability
 from pivet.bench.history.series import all_series
 from pivet.bench.history.told import worst_hour
+from pivet.bench.roles import NO_ROLES
 from pivet.files.benchfile.store import BenchFile
 from pivet.files.readings_table import Form
 from pivet.judge.verdict import Verdict

@@ -5,10 +5,10 @@ from pathlib import Path
 from typing import IO, cast
 
 from pivet.bench.capture import Capture
-from pivet.bench.history.open import NO_ROLES, capture_histories
+from pivet.bench.history.open import capture_histories
 from pivet.bench.history.series import all_series
 from pivet.bench.history.table import quantities_of, table_rows
-from pivet.bench.roles import Roles
+from pivet.bench.roles import NO_ROLES, Roles
 from pivet.bench.wire import NO_NAMES
 from pivet.errors import OutputError
 from pivet.files import disk
@@ -84,18 +84,6 @@ def export_readings(
             write_table(series, False, Form.WIDE, text, progress)
         else:
             text.writelines(json_lines(reports(capture, roles.names, progress)))
-
-
-def make_folder(path: Path) -> None:
-    """Makes a folder to write into, if it is not there.
-
-    Raises:
-        OutputError: it cannot be made.
-    """
-    try:
-        path.mkdir(parents=True, exist_ok=True)
-    except OSError as error:
-        raise disk.write_error(path, error) from error
 
 
 def export_capture(capture: Capture, path: Path, progress: Progress = silent) -> None:

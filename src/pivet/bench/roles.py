@@ -96,6 +96,10 @@ class Roles:
         return tuple(found)
 
 
+NO_ROLES = Roles()
+"""Nobody has named anything."""
+
+
 def _as_one(role: Role, tracks: Iterable[Track]) -> Track:
     rows = list(tracks)
     at = np.concatenate([track.at for track in rows])

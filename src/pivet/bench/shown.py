@@ -3,8 +3,7 @@
 from collections.abc import Mapping
 from dataclasses import dataclass, field
 
-from pivet.bench.history.open import NO_ROLES
-from pivet.bench.roles import Roles
+from pivet.bench.roles import NO_ROLES, Roles
 from pivet.judge.report import Value
 from pivet.readings.correction import Correction
 from pivet.readings.series import Sensor

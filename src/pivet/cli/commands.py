@@ -11,7 +11,7 @@ from pivet import __version__
 from pivet.bench.by_hand import explain_bytes, explained_lines
 from pivet.bench.capture import open_capture
 from pivet.bench.demo import DEMO_ROLES, demo_capture
-from pivet.bench.export import export_capture, make_folder, reports
+from pivet.bench.export import export_capture, reports
 from pivet.bench.text import capture_lines
 from pivet.cli.bench_command import bench
 from pivet.cli.listen_command import listen
@@ -23,6 +23,7 @@ from pivet.cli.sheet_table import sheet_lines, sheet_rows
 from pivet.cli.standin_command import standin
 from pivet.errors import PivetError
 from pivet.files.captures import read_capture, write_capture
+from pivet.files.disk import make_folder
 from pivet.files.jsonl import json_lines
 from pivet.judge.verdict import Verdict
 from pivet.progress import part

@@ -92,3 +92,15 @@ def _umask() -> int:
     mask = os.umask(0)
     os.umask(mask)
     return mask
+
+
+def make_folder(path: Path) -> None:
+    """Makes a folder to write into, if it is not there.
+
+    Raises:
+        OutputError: it cannot be made.
+    """
+    try:
+        path.mkdir(parents=True, exist_ok=True)
+    except OSError as error:
+        raise write_error(path, error) from error

@@ -8,7 +8,6 @@ from PySide6.QtGui import QGuiApplication
 from PySide6.QtWidgets import QWidget
 
 from pivet.bench.capture import Capture
-from pivet.bench.export import export_capture, export_readings
 from pivet.bench.text import exchange_text
 from pivet.errors import PivetError
 from pivet.progress import Progress
@@ -53,12 +52,16 @@ class Taking:
         """Asks where to, and exports the exchanges as JSON Lines."""
         path = self._ask_target("Export exchanges", "exchanges.jsonl", "JSON Lines (*.jsonl)")
         if path is not None:
+            from pivet.bench.export import export_readings
+
             self._export(path, partial(export_readings, roles=self._session.roles))
 
     def choose_capture_file(self) -> None:
         """Asks where to, and saves the capture."""
         path = self._ask_target("Save capture", "capture.vcd", "VCD (*.vcd);;Edge CSV (*.csv)")
         if path is not None:
+            from pivet.bench.export import export_capture
+
             self._export(path, export_capture)
 
     def choose_picture_file(self) -> None:

@@ -11,14 +11,12 @@ from pivet.bench.history.kept import KeptHistory
 from pivet.bench.history.series import all_series
 from pivet.bench.history.wire import WireHistory, wire_history
 from pivet.bench.person import read_roles
-from pivet.bench.roles import Roles
+from pivet.bench.roles import NO_ROLES, Roles
 from pivet.bench.text import short_names
 from pivet.files.benchfile.opening import SUFFIX
 from pivet.files.benchfile.store import BenchFile
 from pivet.progress import Progress, silent
 from pivet.readings.series import Series
-
-NO_ROLES = Roles()
 
 
 @dataclass(frozen=True, slots=True, eq=False)

@@ -8,12 +8,11 @@ from pathlib import Path
 import numpy as np
 
 from pivet.bench.history.given import NOTHING, Given
-from pivet.bench.history.open import NO_ROLES
 from pivet.bench.history.series import reason_words
 from pivet.bench.history.table import FINE_DECIMALS
 from pivet.bench.history.times import iso_time
 from pivet.bench.live.events import Event, Heard
-from pivet.bench.roles import Roles
+from pivet.bench.roles import NO_ROLES, Roles
 from pivet.bench.wire import Wire
 from pivet.errors import OutputError
 from pivet.files.readings_log import RunningLog

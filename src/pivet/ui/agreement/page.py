@@ -14,7 +14,6 @@ from PySide6.QtWidgets import (
     QHBoxLayout,
     QInputDialog,
     QLabel,
-    QPushButton,
     QSplitter,
     QVBoxLayout,
     QWidget,
@@ -40,9 +39,9 @@ from pivet.ui.agreement.correcting import CorrectionDialog, ReferenceDialog
 from pivet.ui.agreement.plots import AgreementPlots
 from pivet.ui.answer.findings import Mark
 from pivet.ui.choosing import ChoiceBox
-from pivet.ui.live.bar import TIGHT
 from pivet.ui.readings.store import ReadingsStore
 from pivet.ui.session import Session
+from pivet.ui.small import tight_button, told_label
 from pivet.ui.theme import theme
 
 GAP, SIDE_PX = 8, 330
@@ -73,14 +72,16 @@ class AgreementPage(QWidget):
         self.sensor, self.reference = ChoiceBox(), ChoiceBox()
         self.plots = AgreementPlots()
         self.mark = Mark(Verdict.UNKNOWN)
-        self.headline, self.figures, self.correction = _text(), _text(), _text()
+        self.headline, self.figures, self.correction = told_label(), told_label(), told_label()
         self.comparison: Comparison | None = None
-        self.keep = _button("Keep offset", "Takes the mean difference away from all values")
-        self.points = _button("Correct…", "By an offset, or through two points")
-        self.remove = _button("Remove", "Shows the raw values again")
-        self.type_value = _button("Type a value…", "What a wall instrument says at a moment")
-        self.read_log = _button("Read a log…", "A CSV log of an instrument, with its own times")
-        self.forget = _button("Forget", "Forgets the chosen reference")
+        self.keep = tight_button("Keep offset", "Takes the mean difference away from all values")
+        self.points = tight_button("Correct…", "By an offset, or through two points")
+        self.remove = tight_button("Remove", "Shows the raw values again")
+        self.type_value = tight_button("Type a value…", "What a wall instrument says at a moment")
+        self.read_log = tight_button(
+            "Read a log…", "A CSV log of an instrument, with its own times"
+        )
+        self.forget = tight_button("Forget", "Forgets the chosen reference")
         self._build()
         self._connect()
 
@@ -347,20 +348,6 @@ def _name(sensor: Sensor) -> str:
 
 def _index_of(box: QComboBox, data: Any) -> int:
     return next((row for row in range(box.count()) if box.itemData(row) == data), -1)
-
-
-def _text() -> QLabel:
-    label = QLabel()
-    label.setWordWrap(True)
-    label.setTextInteractionFlags(Qt.TextInteractionFlag.TextSelectableByMouse)
-    return label
-
-
-def _button(text: str, tip: str) -> QPushButton:
-    button = QPushButton(text)
-    button.setToolTip(tip)
-    button.setStyleSheet(TIGHT)
-    return button
 
 
 def _row(*parts: QWidget) -> QHBoxLayout:

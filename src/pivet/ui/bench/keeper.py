@@ -10,10 +10,10 @@ from PySide6.QtCore import QObject, Signal
 from PySide6.QtWidgets import QWidget
 
 from pivet.bench.capture import Capture
-from pivet.bench.export import make_folder
 from pivet.bench.roles import Roles
 from pivet.errors import OutputError, PivetError
 from pivet.files.benchfile.lock import WriterLock
+from pivet.files.disk import make_folder
 from pivet.progress import Progress
 from pivet.ui.jobs import JobBar
 from pivet.ui.session import Session

@@ -4,17 +4,17 @@ import time
 from typing import TYPE_CHECKING
 
 from PySide6.QtCore import Qt, Signal
-from PySide6.QtWidgets import QFrame, QHBoxLayout, QLabel, QPushButton, QSizePolicy, QWidget
+from PySide6.QtWidgets import QFrame, QHBoxLayout, QLabel, QSizePolicy, QWidget
 
 from pivet.judge.wording import count
 from pivet.ui.session import Session
+from pivet.ui.small import tight_button
 from pivet.ui.theme import theme
 
 if TYPE_CHECKING:
     from pivet.bench.live.listening import WireNow
 
 READ_S = 0.3
-TIGHT = "padding: 3px 9px"
 
 
 class LiveBar(QFrame):
@@ -35,9 +35,9 @@ class LiveBar(QFrame):
         self._said = QLabel()
         self._said.setTextFormat(Qt.TextFormat.PlainText)
         self._said.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
-        self.ask = _button("Ask now", "Asks this wire as soon as its sheet allows (N)")
-        self.pace = _button("How it is asked…", "Interval, retries, wiring (Ctrl+J)")
-        self.follow = _button("Follow newest", "Shows each exchange as it comes (End)")
+        self.ask = tight_button("Ask now", "Asks this wire as soon as its sheet allows (N)")
+        self.pace = tight_button("How it is asked…", "Interval, retries, wiring (Ctrl+J)")
+        self.follow = tight_button("Follow newest", "Shows each exchange as it comes (End)")
         self.follow.setCheckable(True)
         self.ask.clicked.connect(self.ask_asked)
         self.pace.clicked.connect(self.pace_asked)
@@ -130,10 +130,3 @@ class LiveBar(QFrame):
                 parts.append(count(now.retries, "retry", "retries"))
         parts.append(f"{now.edges:,} edges")
         return " · ".join(parts)
-
-
-def _button(text: str, tip: str) -> QPushButton:
-    button = QPushButton(text)
-    button.setToolTip(tip)
-    button.setStyleSheet(TIGHT)
-    return button

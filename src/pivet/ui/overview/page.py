@@ -11,7 +11,6 @@ from PySide6.QtWidgets import (
     QHBoxLayout,
     QHeaderView,
     QLabel,
-    QPushButton,
     QSplitter,
     QTableWidget,
     QTableWidgetItem,
@@ -26,10 +25,10 @@ from pivet.judge.verdict import Verdict
 from pivet.judge.wording import age, count
 from pivet.readings.series import Sensor
 from pivet.ui.answer.findings import Mark
-from pivet.ui.live.bar import TIGHT
 from pivet.ui.overview.hours import HourBars
 from pivet.ui.readings.store import ReadingsStore
 from pivet.ui.session import Session
+from pivet.ui.small import tight_button, told_label
 from pivet.ui.theme import theme
 
 GAP = 8
@@ -66,10 +65,10 @@ class OverviewPage(QWidget):
         self._session, self._store = session, store
         self.table = QTableWidget(0, len(COLUMNS))
         self.hours = HourBars()
-        self.title, self.told = _text(), _text()
+        self.title, self.told = told_label(), told_label()
         self.empty = QLabel(NOTHING)
         self.empty.setAlignment(Qt.AlignmentFlag.AlignCenter)
-        self.limits = _button("Limits…", "Lines that readings must not cross (Ctrl+Shift+M)")
+        self.limits = tight_button("Limits…", "Lines that readings must not cross (Ctrl+Shift+M)")
         self._states: list[SensorState] = []
         self._build()
         store.changed.connect(lambda _: self.renew())
@@ -308,17 +307,3 @@ def _panel(*parts: QWidget) -> QFrame:
     for part in parts:
         column.addWidget(part)
     return panel
-
-
-def _text() -> QLabel:
-    label = QLabel()
-    label.setWordWrap(True)
-    label.setTextInteractionFlags(Qt.TextInteractionFlag.TextSelectableByMouse)
-    return label
-
-
-def _button(text: str, tip: str) -> QPushButton:
-    button = QPushButton(text)
-    button.setToolTip(tip)
-    button.setStyleSheet(TIGHT)
-    return button

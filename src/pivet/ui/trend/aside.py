@@ -10,13 +10,12 @@ from PySide6.QtWidgets import (
     QLabel,
     QListWidget,
     QListWidgetItem,
-    QPushButton,
     QVBoxLayout,
     QWidget,
 )
 
 from pivet.bench.history.given import Mark
-from pivet.ui.live.bar import TIGHT
+from pivet.ui.small import tight_button, told_label
 from pivet.ui.theme import theme
 
 MARK = Qt.ItemDataRole.UserRole
@@ -43,16 +42,16 @@ class Aside(QFrame):
         super().__init__(parent)
         self.setObjectName("panel")
         self.setMinimumWidth(LEAST_PX)
-        self.moment = _text()
-        self.values = _text()
-        self.response = _text()
+        self.moment = told_label()
+        self.values = told_label()
+        self.response = told_label()
         self.marks = QListWidget()
         self.marks.setAccessibleName("Marks")
         self.marks.setFrameShape(QFrame.Shape.NoFrame)
         self.marks.currentItemChanged.connect(self._on_current)
         self.marks.itemChanged.connect(self._on_changed)
-        self.add = _button("Mark (B)", "Marks the moment under the pointer, or this one (B)")
-        self.remove = _button("Remove", "Takes the chosen mark away (Del)")
+        self.add = tight_button("Mark (B)", "Marks the moment under the pointer, or this one (B)")
+        self.remove = tight_button("Remove", "Takes the chosen mark away (Del)")
         self.add.clicked.connect(self.mark_asked)
         self.remove.clicked.connect(self.remove_current)
         head = QHBoxLayout()
@@ -129,18 +128,3 @@ class Aside(QFrame):
         """Takes the chosen mark away."""
         if self.current is not None:
             self.mark_removed.emit(self.current)
-
-
-def _text() -> QLabel:
-    label = QLabel()
-    label.setWordWrap(True)
-    label.setTextFormat(Qt.TextFormat.RichText)
-    label.setTextInteractionFlags(Qt.TextInteractionFlag.TextSelectableByMouse)
-    return label
-
-
-def _button(text: str, tip: str) -> QPushButton:
-    button = QPushButton(text)
-    button.setToolTip(tip)
-    button.setStyleSheet(TIGHT)
-    return button

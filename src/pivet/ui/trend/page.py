@@ -12,7 +12,6 @@ from PySide6.QtWidgets import (
     QFrame,
     QHBoxLayout,
     QLabel,
-    QPushButton,
     QSplitter,
     QVBoxLayout,
     QWidget,
@@ -21,10 +20,10 @@ from PySide6.QtWidgets import (
 from pivet.bench.history.given import Mark
 from pivet.readings.response import Response, responses
 from pivet.readings.series import Sensor, Series
-from pivet.ui.live.bar import TIGHT
 from pivet.ui.readings.lines import styles_of
 from pivet.ui.readings.store import ReadingsStore
 from pivet.ui.session import Session
+from pivet.ui.small import tight_button
 from pivet.ui.trend.aside import Aside
 from pivet.ui.trend.choice import ChoicePanel
 from pivet.ui.trend.plot import Shown
@@ -334,16 +333,9 @@ class _Bar(QHBoxLayout):
     def __init__(self) -> None:
         super().__init__()
         self.said = QLabel("<b>Readings over time</b>")
-        self.ten = _button("10 minutes", "Shows the last ten minutes (1)")
-        self.hour = _button("Hour", "Shows the last hour (2)")
-        self.all = _button("All", "Shows all there is (A)")
+        self.ten = tight_button("10 minutes", "Shows the last ten minutes (1)")
+        self.hour = tight_button("Hour", "Shows the last hour (2)")
+        self.all = tight_button("All", "Shows all there is (A)")
         self.addWidget(self.said, 1)
         for part in (self.ten, self.hour, self.all):
             self.addWidget(part)
-
-
-def _button(text: str, tip: str) -> QPushButton:
-    button = QPushButton(text)
-    button.setToolTip(tip)
-    button.setStyleSheet(TIGHT)
-    return button

@@ -25,6 +25,9 @@ LEAST_PLOT_PX = 92
 DOTS = 160
 """Fewer readings than this in sight are shown as points too."""
 
+LOOSE = 1.25
+"""A scale may be so many times as long as it must."""
+
 DOT_PX, SIGN_PX = 4.0, 8.0
 DENSE, SIGNS = 700, 7
 """With more points a line is drawn thin and whole, with so many shapes on it."""
@@ -181,12 +184,19 @@ class QuantityPlot:
             low, high = min(low, bounds[0]), max(high, bounds[1])
         if low <= high:
             room = self.units.shown_difference(self.quantity, LEAST_ROOM[QUANTITIES[self.quantity]])
-            more = max(0.06 * (high - low), abs(room))
-            self.item.setYRange(low - more, high + more, padding=0)
+            self._fit_scale(low, high, abs(room))
         self._signs.show_signs(signs)
         self._labels.show(
             [(label_of(c.shown.series.sensor), c.shown.style.colour, c.end) for c in self.curves]
         )
+
+    def _fit_scale(self, low: float, high: float, room: float) -> None:
+        """A scale that values fit stays as it is, so that going along does not make it tremble."""
+        more = max(0.06 * (high - low), room)
+        seen_low, seen_high = self.item.getViewBox().viewRange()[1]
+        fits = seen_low <= low and high <= seen_high
+        if not fits or seen_high - seen_low > LOOSE * (high - low + 2 * more):
+            self.item.setYRange(low - more, high + more, padding=0)
 
     def _draw(
         self, curve: Curve, from_ns: int, to_ns: int, columns: int, signs: list[Signs]
