@@ -10,6 +10,8 @@ from PySide6.QtWidgets import QApplication, QDialogButtonBox, QWidget
 from pivet.bench.history.given import read_crossings, read_given
 from pivet.files.benchfile.store import BenchFile
 from pivet.files.readings_table import Form
+from pivet.readings.correction import by_offset
+from pivet.readings.limits import Limit
 from pivet.readings.series import Sensor
 from pivet.standin.long_night import BREATH_S, WET_FROM_S
 from pivet.ui.agreement.correcting import CorrectionDialog, ReferenceDialog
@@ -170,6 +172,8 @@ class Trend(NightTest):
         self.assertIn("°F", plot.item.getAxis("left").labelText)
         self.assertIn("°F", self.views.trend.aside.values.text())
         self.assertIn("°F", self.page.wires.model().rows[1].spoken)
+        (told,) = [row for row in self.page.strip._in_units.values() if "°" in row]
+        self.assertIn("°F", told)
         self.assertEqual("°F", self.session.shown.units.of("dew point").symbol)
         for _ in range(2):
             self.key(Qt.Key.Key_U)
@@ -201,6 +205,31 @@ class Trend(NightTest):
         text = self.folder / "stats.txt"
         self.views.out.export_statistics(text)
         self.assertIn("in the hour from", text.read_text(encoding="utf-8"))
+
+
+class Loading(NightTest):
+    """Readings that are cancelled, corrected and limited."""
+
+    def test_a_cancelled_look_begins_anew(self) -> None:
+        """Nothing is half shown; the next look reads all of it, beside the window."""
+        self.views.show_view(View.TREND)
+        self.window.jobs.cancel()
+        self.finish_jobs()
+        store = self.views.store
+        self.views.show_view(View.EXCHANGE)
+        self.go(View.TREND)
+        self.assertEqual(9600, len(store.series(SHELF) or ()))
+
+    def test_limits_are_held_against_corrected_values(self) -> None:
+        """What a correction lifts over a line crosses it; what it takes away is inside again."""
+        self.go(View.OVERVIEW)
+        store = self.views.store
+        store.change(store.given.limited(WASH, Limit(high=90.0)), "limits")
+        self.assertEqual({}, store.open_crossings)
+        store.change(store.given.corrected(WASH, by_offset(14.0)), "correction")
+        self.assertEqual([WASH], list(store.open_crossings))
+        self.key(Qt.Key.Key_Z, Qt.KeyboardModifier.ControlModifier)
+        self.assertEqual({}, store.open_crossings)
 
 
 class AgreementView(NightTest):

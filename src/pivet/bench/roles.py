@@ -49,6 +49,10 @@ class Roles:
         """The role that a device holds now."""
         return next((role for role in self.roles if role.code == code), None)
 
+    def holding(self, code: str) -> Role | None:
+        """The role that a device holds or held."""
+        return next((role for role in self.roles if code in role.codes), None)
+
     def named(self, code: str, name: str) -> "Roles":
         """A device is given a name; an empty one takes its role away."""
         name = " ".join(name.split())
@@ -86,7 +90,7 @@ class Roles:
         by_code = {track.rom: track for track in tracks if track.rom}
         found, done = [], set()
         for track in tracks:
-            role = next((row for row in self.roles if track.rom in row.codes), None)
+            role = self.holding(track.rom)
             if role is None:
                 found.append(track)
             elif role.name not in done:

@@ -42,7 +42,7 @@ class Shown:
 
     def who(self, rom: str) -> str:
         """Role of a device, or its code while it has none."""
-        role = next((row for row in self.roles.roles if rom and rom in row.codes), None)
+        role = self.roles.holding(rom)
         return rom if role is None else role.name
 
     def value(

@@ -2,7 +2,7 @@
 
 import json
 import sys
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from contextlib import ExitStack, contextmanager
 from pathlib import Path
 from typing import IO, Any, cast
@@ -27,26 +27,33 @@ from pivet.readings.statistics import summarise
 from pivet.readings.units import AS_KEPT, UNITS, UnitChoice, dimension_of
 
 FILE = click.Path(path_type=Path)
+Command = Callable[..., Any]
 SYMBOLS = [unit.symbol for units in UNITS.values() if len(units) > 1 for unit in units]
 
-file_argument = click.argument("file", type=FILE)
-wire_option = click.option("--wire", "wires", multiple=True, help="Only this wire; again for more.")
-from_option = click.option(
-    "--from", "begin", help="From here on: 2026-11-23T02:30, 02:30, or 10m after the beginning."
-)
-to_option = click.option("--to", "end", help="Up to here, written likewise.")
-unit_option = click.option(
-    "--unit", "symbols", multiple=True, help=f"Show in this unit: {', '.join(SYMBOLS)}."
-)
+
+def which_readings(command: Command) -> Command:
+    """The argument and the options that say which readings of which file are meant."""
+    options = (
+        click.argument("file", type=FILE),
+        click.option("--wire", "wires", multiple=True, help="Only this wire; again for more."),
+        click.option(
+            "--from",
+            "begin",
+            help="From here on: 2026-11-23T02:30, 02:30, or 10m after the beginning.",
+        ),
+        click.option("--to", "end", help="Up to here, written likewise."),
+        click.option(
+            "--unit", "symbols", multiple=True, help=f"Show in this unit: {', '.join(SYMBOLS)}."
+        ),
+        click.option("--derived", is_flag=True, help="With dew point, heat index and the like."),
+    )
+    for option in reversed(options):
+        command = option(command)
+    return command
 
 
 @click.command()
-@file_argument
-@wire_option
-@from_option
-@to_option
-@unit_option
-@click.option("--derived", is_flag=True, help="With dew point, heat index, level and the like.")
+@which_readings
 @click.option(
     "--format",
     "form",
@@ -76,12 +83,7 @@ def readings(
 
 
 @click.command()
-@file_argument
-@wire_option
-@from_option
-@to_option
-@unit_option
-@click.option("--derived", is_flag=True, help="With dew point, heat index, level and the like.")
+@which_readings
 @click.option("--json", "as_json", is_flag=True, help="One JSON object a wire.")
 def stats(
     file: Path,

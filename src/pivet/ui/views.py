@@ -6,7 +6,7 @@ from enum import IntEnum
 from functools import partial
 from typing import TYPE_CHECKING, Any
 
-from PySide6.QtCore import QObject, Signal
+from PySide6.QtCore import QObject
 from PySide6.QtWidgets import QStackedWidget, QWidget
 
 from pivet.bench.shown import Shown as ShownAs
@@ -60,12 +60,7 @@ class Views(QObject):
         notice: says what happened.
         settings: remembers units.
         live: listening, and the bench file.
-
-    Signals:
-        chosen: another view is shown.
     """
-
-    chosen = Signal()
 
     def __init__(
         self,
@@ -151,7 +146,6 @@ class Views(QObject):
         self.tabs.choose(view)
         self.stack.setCurrentWidget(page)
         page.setFocus()
-        self.chosen.emit()
 
     def _page(self, view: View) -> QWidget:
         if view not in self._pages:
@@ -163,7 +157,7 @@ class Views(QObject):
         if view is View.AGREEMENT:
             from pivet.ui.agreement.page import AgreementPage
 
-            return AgreementPage(self._session, self.store, self._jobs.start)
+            return AgreementPage(self._session, self.store)
         if view is View.OVERVIEW:
             return self._made_overview()
         from pivet.ui.trend.page import TrendPage

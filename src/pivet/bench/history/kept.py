@@ -95,7 +95,6 @@ class _KeptWire:
         else:
             calendar = starts + began_ns
         numbers = np.asarray(taken["number"], dtype=np.int64)
-        vessel = read_wishes(self.row.setup).choices.vessel
         family = FAMILIES[self.row.family]
         return WireHistory(
             name=self.row.name,
@@ -109,9 +108,7 @@ class _KeptWire:
             attempt=np.asarray(taken["attempt"], dtype=np.int16),
             margin=np.asarray(taken["margin"], dtype=np.float32),
             tracks=tuple(track.history(numbers) for track in self._tracks.values()),
-            fill_m=None if vessel is None else vessel.full_m,
-            depth_m=0.0 if vessel is None else vessel.depth_m,
-            area_m2=0.0 if vessel is None else vessel.area_m2,
+            vessel=read_wishes(self.row.setup).choices.vessel,
         )
 
 

@@ -14,6 +14,7 @@ from pivet.judge.notices import first_words
 from pivet.readings.correction import Correction
 from pivet.readings.derived import RULES, Rule, Why, derive, why_words
 from pivet.readings.series import Sensor, Series
+from pivet.readings.sound import Vessel
 
 NO_READING = "no reading"
 
@@ -59,7 +60,7 @@ def _series(
         values = np.concatenate([values, np.full(more.size, np.nan)])[order]
         at = np.concatenate([at, more])[order]
     why, reasons = _reasons(history.family, history.notices[at], np.isnan(values))
-    role = next((row for row in roles.roles if track.rom and track.rom in row.codes), None)
+    role = roles.holding(track.rom)
     who = track.rom if role is None else role.name
     return Series(
         sensor=Sensor(history.name, who, track.quantity),
@@ -144,7 +145,7 @@ def derived_series(
         wanted: gives only this one, if it follows from the series.
     """
     by_sensor = {row.sensor: row for row in shown}
-    vessels = {row.name: row for row in histories if row.depth_m}
+    vessels = {row.name: row.vessel for row in histories}
     found = []
     for row in shown:
         if wanted is not None and (row.sensor.wire, row.sensor.who) != (wanted.wire, wanted.who):
@@ -194,15 +195,14 @@ def _followed(*rows: Series) -> str:
     return ", ".join(f"{row.quantity} {row.correction}" for row in rows if row.correction)
 
 
-def _vessel_series(row: Series, vessel: WireHistory) -> list[Series]:
+def _vessel_series(row: Series, vessel: Vessel) -> list[Series]:
     """Level, share and volume of what a vessel holds."""
     rows = []
     level = row.values
     if row.quantity == "distance":
         level = np.maximum(vessel.depth_m - row.values, 0.0)
         rows.append(_made(row, "level", level, row.decimals))
-    if vessel.fill_m:
-        rows.append(_made(row, "fill", 100 * level / vessel.fill_m, 1))
+    rows.append(_made(row, "fill", 100 * level / vessel.full_m, 1))
     if vessel.area_m2:
         rows.append(_made(row, "volume", level * vessel.area_m2 * 1000, 0))
     return rows

@@ -7,6 +7,7 @@ import numpy.typing as npt
 
 from pivet.bench.family import AnyFamily
 from pivet.bench.wire import Wire
+from pivet.readings.sound import Vessel
 
 FloatArray = npt.NDArray[np.float64]
 Int64Array = npt.NDArray[np.int64]
@@ -58,8 +59,7 @@ class WireHistory:
         margin: the least, as a share of the way from limit to typical; float32 (n,), NaN where
             it is not known.
         tracks: the readings.
-        fill_m: level at which its vessel counts as full, m; None without a vessel.
-        depth_m, area_m2: of the vessel.
+        vessel: that an echo sensor looks into; None without one.
     """
 
     name: str
@@ -73,9 +73,7 @@ class WireHistory:
     attempt: npt.NDArray[np.int16] = field(repr=False)
     margin: npt.NDArray[np.float32] = field(repr=False)
     tracks: tuple[TrackHistory, ...] = field(repr=False)
-    fill_m: float | None = None
-    depth_m: float = 0.0
-    area_m2: float = 0.0
+    vessel: Vessel | None = None
 
     def __len__(self) -> int:
         return int(self.number.size)
@@ -106,7 +104,6 @@ def wire_history(wire: Wire, part: int) -> WireHistory:
         wire: of a capture from a file; times count from the beginning of the capture.
         part: number of the capture.
     """
-    vessel = wire.choices.vessel
     size = len(wire)
     return WireHistory(
         name=wire.label,
@@ -120,9 +117,7 @@ def wire_history(wire: Wire, part: int) -> WireHistory:
         attempt=np.zeros(size, dtype=np.int16),
         margin=wire.family.margins(wire.judged).share.astype(np.float32),
         tracks=_tracks(wire),
-        fill_m=None if vessel is None else vessel.full_m,
-        depth_m=0.0 if vessel is None else vessel.depth_m,
-        area_m2=0.0 if vessel is None else vessel.area_m2,
+        vessel=wire.choices.vessel,
     )
 
 

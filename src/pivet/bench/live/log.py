@@ -169,7 +169,7 @@ def heard_rows(event: Heard, at_ns: int, names: Names, derived: bool) -> list[Ta
     time = iso_time(at_ns)
     rows = []
     for rom, tracks in by_rom.items():
-        role = next((row for row in names.roles.roles if rom and rom in row.codes), None)
+        role = names.roles.holding(rom)
         who = rom if role is None else role.name
         cells = [_cell(event.wire, who, *found, names.given) for found in tracks.values()]
         failed = not cells or all(cell.value is None for cell in cells)

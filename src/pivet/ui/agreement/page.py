@@ -1,12 +1,10 @@
 """The Agreement view: does a sensor agree with its reference, and what to do if not."""
 
-from collections.abc import Callable
 from html import escape
 from pathlib import Path
 from typing import Any
 
 from PySide6.QtCore import Qt
-from PySide6.QtGui import QHideEvent, QShowEvent
 from PySide6.QtWidgets import (
     QComboBox,
     QFileDialog,
@@ -39,6 +37,7 @@ from pivet.ui.agreement.correcting import CorrectionDialog, ReferenceDialog
 from pivet.ui.agreement.plots import AgreementPlots
 from pivet.ui.answer.findings import Mark
 from pivet.ui.choosing import ChoiceBox
+from pivet.ui.readings.page import ReadingsPage
 from pivet.ui.readings.store import ReadingsStore
 from pivet.ui.session import Session
 from pivet.ui.small import tight_button, told_label
@@ -51,24 +50,21 @@ NO_REFERENCE = (
 )
 
 
-class AgreementPage(QWidget):
+class AgreementPage(ReadingsPage):
     """A sensor against a reference.
 
     Args:
         session: what is shown.
         store: the readings.
-        run: runs what takes long.
     """
 
     def __init__(
         self,
         session: Session,
         store: ReadingsStore,
-        run: Callable[..., None],
         parent: QWidget | None = None,
     ) -> None:
-        super().__init__(parent)
-        self._session, self._store, self._run = session, store, run
+        super().__init__(session, store, parent)
         self.sensor, self.reference = ChoiceBox(), ChoiceBox()
         self.plots = AgreementPlots()
         self.mark = Mark(Verdict.UNKNOWN)
@@ -137,17 +133,6 @@ class AgreementPage(QWidget):
         self.keep.clicked.connect(self.keep_offset)
         self.points.clicked.connect(self.ask_correction)
         self.remove.clicked.connect(lambda: self._correct(None, "removing a correction"))
-
-    def showEvent(self, event: QShowEvent) -> None:
-        """Readings are needed while the view is seen."""
-        super().showEvent(event)
-        self._store.need(self, True)
-        self.renew()
-
-    def hideEvent(self, event: QHideEvent) -> None:
-        """They are not, while it is not."""
-        super().hideEvent(event)
-        self._store.need(self, False)
 
     def _on_readings(self, _others: bool = False) -> None:
         if self.isVisible():

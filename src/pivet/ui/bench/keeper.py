@@ -1,4 +1,4 @@
-"""The open bench file: made when something is first listened to, opened, saved, closed."""
+"""The bench file that is open: made when something is first listened to, opened, saved, closed."""
 
 from collections.abc import Callable
 from datetime import datetime

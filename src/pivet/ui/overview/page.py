@@ -4,7 +4,6 @@ import time
 from html import escape
 
 from PySide6.QtCore import Qt, QTimer, Signal
-from PySide6.QtGui import QHideEvent, QShowEvent
 from PySide6.QtWidgets import (
     QAbstractItemView,
     QFrame,
@@ -26,6 +25,7 @@ from pivet.judge.wording import age, count
 from pivet.readings.series import Sensor
 from pivet.ui.answer.findings import Mark
 from pivet.ui.overview.hours import HourBars
+from pivet.ui.readings.page import ReadingsPage
 from pivet.ui.readings.store import ReadingsStore
 from pivet.ui.session import Session
 from pivet.ui.small import tight_button, told_label
@@ -45,7 +45,7 @@ MOST_CROSSINGS = 3
 AGE_MS = 1000
 
 
-class OverviewPage(QWidget):
+class OverviewPage(ReadingsPage):
     """Every sensor.
 
     Signals:
@@ -61,8 +61,7 @@ class OverviewPage(QWidget):
     def __init__(
         self, session: Session, store: ReadingsStore, parent: QWidget | None = None
     ) -> None:
-        super().__init__(parent)
-        self._session, self._store = session, store
+        super().__init__(session, store, parent)
         self.table = QTableWidget(0, len(COLUMNS))
         self.hours = HourBars()
         self.title, self.told = told_label(), told_label()
@@ -123,17 +122,6 @@ class OverviewPage(QWidget):
         outer = QVBoxLayout(self)
         outer.setContentsMargins(GAP, GAP, GAP, GAP)
         outer.addWidget(rows)
-
-    def showEvent(self, event: QShowEvent) -> None:
-        """Readings are needed while the view is seen."""
-        super().showEvent(event)
-        self._store.need(self, True)
-        self.renew()
-
-    def hideEvent(self, event: QHideEvent) -> None:
-        """They are not, while it is not."""
-        super().hideEvent(event)
-        self._store.need(self, False)
 
     def renew(self) -> None:
         """Shows the sensors as they are now."""

@@ -31,7 +31,6 @@ from pivet.bench.roles import Roles
 from pivet.errors import PivetError
 from pivet.files.benchfile.store import BenchFile
 from pivet.progress import Progress
-from pivet.readings.correction import Correction
 from pivet.readings.limits import Crossing
 from pivet.readings.series import Sensor, Series
 from pivet.readings.units import QUANTITIES
@@ -258,8 +257,9 @@ class ReadingsStore(QObject):
                 self._take(fresh, True)
 
         def over() -> None:
-            if self._subject == subject:
-                self._loading = False
+            if self._subject == subject and self._loading:
+                # Cancelled, or unreadable: who asks next makes it begin anew.
+                self._loading, self._subject, self._waiting = False, None, []
 
         self._jobs.start(label, work, done, over)
 
@@ -268,9 +268,9 @@ class ReadingsStore(QObject):
         if shown.corrections != self.given.corrections:
             self._session.show_as(replace(shown, corrections=self.given.corrections))
 
-    def _take(self, loaded: Loaded, others: bool) -> None:
+    def _take(self, loaded: Loaded, others: bool, tell: bool = True) -> None:
         self._loaded, self._made = loaded, {}
-        self._watch(not others)
+        self._watch(tell and not others)
         self.changed.emit(others)
         waiting, self._waiting = self._waiting, []
         for run in waiting:
@@ -324,7 +324,9 @@ class ReadingsStore(QObject):
         """Roles or corrections are others: the same readings under other names."""
         if self._loaded.histories:
             loaded = load(self._loaded.histories, self._session.roles, self.given)
-            self._take(loaded, False)
+            # Limits are held against the values as they are shown now; what was is not told again.
+            self._watching = Watching()
+            self._take(loaded, False, tell=False)
 
     def change(self, after: Given, name: str) -> None:
         """Gives something else to these readings.  Can be undone."""
@@ -387,8 +389,3 @@ class ReadingsStore(QObject):
         if self._kept is None:
             return True
         return capture.kept is not None and self._kept.captures[row.part].id == capture.kept.id
-
-    @property
-    def corrections(self) -> dict[Sensor, Correction]:
-        """The corrections of these readings."""
-        return dict(self.given.corrections)

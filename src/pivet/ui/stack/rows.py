@@ -13,6 +13,7 @@ from pivet.judge.pulses import Pulse
 from pivet.judge.report import Report
 from pivet.judge.verdict import Verdict
 from pivet.judge.wording import us
+from pivet.readings.units import AS_KEPT, UnitChoice
 from pivet.ui.painting import draw_mark, draw_text, font_of
 from pivet.ui.theme import theme
 
@@ -36,6 +37,7 @@ class Shown:
         width, height: of the view, px.
         top: how far the rows are scrolled down, px.
         names: the person's names of devices, by code.
+        units: in which readings are shown.
     """
 
     wire: Wire
@@ -46,6 +48,7 @@ class Shown:
     height: float
     top: float = 0.0
     names: Mapping[str, str] = field(default_factory=dict)
+    units: UnitChoice = AS_KEPT
 
     @property
     def index(self) -> int:

@@ -41,6 +41,7 @@ class StackView(QWidget):
             signal.connect(self._on_exchange)
         session.lit_changed.connect(self.update)
         session.roles_changed.connect(self.update)
+        session.shown_changed.connect(self.update)
 
     def _on_exchange(self) -> None:
         self._top, self._said = 0.0, ""
@@ -68,7 +69,9 @@ class StackView(QWidget):
             return None
         lit = self._session.lit
         names = self._session.roles.names
-        return Shown(wire, report, lit, self, self.width(), self.height(), self._top, names)
+        size = self.width(), self.height()
+        units = self._session.shown.units
+        return Shown(wire, report, lit, self, *size, self._top, names, units)
 
     def paintEvent(self, _event: QPaintEvent) -> None:
         """Paints title, rows and readout."""

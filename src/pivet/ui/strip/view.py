@@ -15,6 +15,7 @@ from PySide6.QtGui import (
 )
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
+from pivet.bench.shown import Shown
 from pivet.bench.text import short_names
 from pivet.judge.pulses import Pulse
 from pivet.judge.report import Report, Stretch
@@ -72,6 +73,7 @@ class StripView(QWidget):
         self.setAccessibleName("Exchange on the wire")
         session.wire_changed.connect(self._on_wire)
         session.exchange_changed.connect(self.fit)
+        session.shown_changed.connect(self.update)
         session.lit_changed.connect(self.update)
 
     def sizeHint(self) -> QSize:
@@ -279,10 +281,21 @@ class StripView(QWidget):
         box = QRectF(left + 2, y + 2, right - left - 4, 20)
         font = font_of(self, 0.9)
         metrics = QFontMetricsF(font)
-        for text in (label.text, label.short):
+        for text in (self._in_units.get(label.text, label.text), label.short):
             if metrics.horizontalAdvance(text) <= box.width():
                 draw_text(painter, box, text, font, theme().accent, CENTER)
                 break
+
+    @property
+    def _in_units(self) -> dict[str, str]:
+        """What the bytes say, in the units that are chosen: never corrected."""
+        report, units = self._session.report, self._session.shown.units
+        plain = Shown(units)
+        found = {}
+        for row in report.readings if report is not None else ():
+            shown = plain.reading("", row)
+            found[f"{row.text} {row.unit}"] = f"{shown.text} {shown.unit}"
+        return found
 
     def _paint_cursors(self, painter: QPainter, scale: TimeScale) -> None:
         if not self._cursors:

@@ -7,7 +7,7 @@ from typing import Any
 
 import numpy as np
 from PySide6.QtCore import Qt, Signal
-from PySide6.QtGui import QHideEvent, QKeySequence, QShortcut, QShowEvent
+from PySide6.QtGui import QKeySequence, QShortcut, QShowEvent
 from PySide6.QtWidgets import (
     QFrame,
     QHBoxLayout,
@@ -21,6 +21,7 @@ from pivet.bench.history.given import Mark
 from pivet.readings.response import Response, responses
 from pivet.readings.series import Sensor, Series
 from pivet.ui.readings.lines import styles_of
+from pivet.ui.readings.page import ReadingsPage
 from pivet.ui.readings.store import ReadingsStore
 from pivet.ui.session import Session
 from pivet.ui.small import tight_button
@@ -42,7 +43,7 @@ UNNAMED = "disturbance"
 NOTHING = "Nothing was read yet. Open a capture or a bench, or listen to a wire."
 
 
-class TrendPage(QWidget):
+class TrendPage(ReadingsPage):
     """Readings over time.
 
     Signals:
@@ -58,8 +59,8 @@ class TrendPage(QWidget):
         run: Callable[..., None],
         parent: QWidget | None = None,
     ) -> None:
-        super().__init__(parent)
-        self._session, self._store, self._run = session, store, run
+        super().__init__(session, store, parent)
+        self._run = run
         self.choice, self.plots, self.aside = ChoicePanel(), Plots(), Aside()
         self.bar = _Bar()
         self.empty = QLabel(NOTHING)
@@ -116,16 +117,9 @@ class TrendPage(QWidget):
         self.setFocusProxy(self.plots)
 
     def showEvent(self, event: QShowEvent) -> None:
-        """Readings are needed while the view is seen."""
+        """The chosen exchange is in sight."""
         super().showEvent(event)
-        self._store.need(self, True)
-        self.renew()
         self._reveal()
-
-    def hideEvent(self, event: QHideEvent) -> None:
-        """They are not, while it is not."""
-        super().hideEvent(event)
-        self._store.need(self, False)
 
     def _on_readings(self, others: bool) -> None:
         if not self.isVisible():

@@ -10,6 +10,7 @@ from pivet.judge.echo.pulses import ECHO
 from pivet.judge.verdict import Verdict
 from pivet.judge.wording import seconds, us
 from pivet.readings.sound import distance_m
+from pivet.readings.units import Dimension, UnitChoice
 from pivet.ui.painting import (
     CENTER,
     LEFT,
@@ -144,7 +145,7 @@ class EchoRows(Rows):
         given = bool(judged.given[number])
         distance = float(judged.distance[number])
         colour = colours.ink if given else colours.verdict(verdict)
-        shown_text = f"{distance * 100:.1f} cm" if distance < 1 else f"{distance:.3f} m"
+        shown_text = distance_text(distance, shown.units)
         if not given:
             shown_text = f"({shown_text})"
         draw_text(painter, value, shown_text, font_of(shown.widget, 0.9, bold=own), colour, RIGHT)
@@ -217,3 +218,10 @@ class EchoRows(Rows):
     def steps_exchanges(self) -> bool:
         """Up and down choose the shots above and below."""
         return True
+
+
+def distance_text(distance: float, units: UnitChoice) -> str:
+    """A distance in the unit that was chosen; while none was, in cm below a metre."""
+    if Dimension.LENGTH in units.chosen:
+        return f"{units.text('distance', distance, 3)} {units.of('distance').symbol}"
+    return f"{distance * 100:.1f} cm" if distance < 1 else f"{distance:.3f} m"

@@ -1,0 +1,37 @@
+"""What the views of readings over time have in common: they need readings while they are seen."""
+
+from PySide6.QtGui import QHideEvent, QShowEvent
+from PySide6.QtWidgets import QWidget
+
+from pivet.ui.readings.store import ReadingsStore
+from pivet.ui.session import Session
+
+
+class ReadingsPage(QWidget):
+    """A view of readings over time.
+
+    Args:
+        session: what is shown.
+        store: the readings.
+    """
+
+    def __init__(
+        self, session: Session, store: ReadingsStore, parent: QWidget | None = None
+    ) -> None:
+        super().__init__(parent)
+        self._session, self._store = session, store
+
+    def renew(self) -> None:
+        """Shows readings, units and colours as they are now."""
+        raise NotImplementedError
+
+    def showEvent(self, event: QShowEvent) -> None:
+        """Readings are needed while the view is seen."""
+        super().showEvent(event)
+        self._store.need(self, True)
+        self.renew()
+
+    def hideEvent(self, event: QHideEvent) -> None:
+        """They are not, while it is not."""
+        super().hideEvent(event)
+        self._store.need(self, False)
