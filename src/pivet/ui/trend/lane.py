@@ -4,7 +4,7 @@ from collections.abc import Sequence
 
 import numpy as np
 import pyqtgraph as pg
-from PySide6.QtCore import QPointF
+from PySide6.QtCore import QPointF, QRectF
 
 from pivet.readings.series import Series
 from pivet.readings.thinning import ticks
@@ -30,6 +30,7 @@ class FailureLane:
         self._failed: list[np.ndarray] = []
         self._labels = EndLabels(item, RIGHT_PX)
         self._base_ns = 0
+        self._labelled: QRectF | None = None
         dress(item)
         item.getViewBox().invertY(True)
         item.getAxis("left").setTicks([[]])
@@ -42,7 +43,7 @@ class FailureLane:
 
     def show(self, shown: Sequence[Shown], base_ns: int) -> None:
         """Shows the sensors of some series; what was measured tells of what is derived."""
-        self._base_ns = base_ns
+        self._base_ns, self._labelled = base_ns, None
         for _, item in self._rows:
             self.item.removeItem(item)
         whose: dict[tuple[str, str], Shown] = {}
@@ -65,6 +66,10 @@ class FailureLane:
             x = np.repeat((seen - self._base_ns) / NS, 2)
             y = np.tile([row - TICK, row + TICK], seen.size)
             item.setData(x, y, pen=pen)
+        box = self.item.getViewBox().rect()
+        if box == self._labelled:
+            return
+        self._labelled = box
         self._labels.show(
             [
                 (label_of(shown.series.sensor), shown.style.colour, float(row))
