@@ -88,9 +88,10 @@ class LiveReadings(LiveWindowTest):
         self.choose(self.pane.sensor, "brine")
         self.push("Pull off")
         self.wait(
-            lambda: any("brine" in row.name and row.reason for row in glance.shown), "why none"
+            lambda: any(row.name.endswith(", brine") and row.reason for row in glance.shown),
+            "why none",
         )
-        row = next(row for row in glance.shown if row.name.endswith("brine"))
+        row = next(row for row in glance.shown if row.name.endswith(", brine"))
         self.assertEqual((), row.values)
         glance.grab()
         QTest.keyClick(glance, Qt.Key.Key_Escape)
