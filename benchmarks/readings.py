@@ -27,6 +27,8 @@ MILLION = 1_000_000
 TURNS = 5
 WIRES = 100
 PAN_S = 4.0
+ROWS = 20_000
+"""So many exchanges of each family are written to learn what one costs."""
 
 
 def best(run: Callable[[], object]) -> float:
@@ -129,12 +131,14 @@ def log() -> None:
     """Under 5 % of a core."""
     wires = {wire.sheet.id: wire for wire in demo_capture().wires}
     with tempfile.TemporaryDirectory() as folder:
-        for name in ("dht22", "dht11", "onewire"):
+        for name in ("dht22", "dht11", "onewire", "hc-sr04"):
             wire = wires[name]
             for derived in (False, True):
                 path = Path(folder) / f"{name}{derived}.csv"
                 kept = ReadingsLog(LogWish(path, Form.WIDE, derived), lambda t: 10**18 + t)
-                events = [Heard("w", at + 1, wire, at, 1) for at in range(len(wire))]
+                turns = range(max(ROWS // len(wire), 1))
+                numbers = (row * len(wire) + at for row in turns for at in range(len(wire)))
+                events = [Heard("w", row + 1, wire, row % len(wire), 1) for row in numbers]
                 began = time.process_time()
                 for event in events:
                     kept.tell(event)
@@ -144,7 +148,8 @@ def log() -> None:
                 share = each / every * WIRES
                 more = ", with derived" if derived else ""
                 print(
-                    f"log of {WIRES} wires, {name} every {every:g} s{more}: {share:.1%} of a core"
+                    f"log of {WIRES} wires, {name} every {every:g} s{more}:"
+                    f" {share:.1%} of a core, {each * 1e6:.0f} us an exchange"
                 )
 
 

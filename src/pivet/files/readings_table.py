@@ -4,13 +4,11 @@ See docs/readings.md for the columns.
 """
 
 import csv
-import io
 import json
 import math
 from collections.abc import Iterable, Sequence
-from dataclasses import dataclass
 from enum import StrEnum
-from typing import Any
+from typing import Any, NamedTuple
 
 from pivet.readings.units import AS_KEPT, QUANTITIES, UnitChoice
 
@@ -28,9 +26,8 @@ class Form(StrEnum):
         return ".jsonl" if self is Form.LINES else ".csv"
 
 
-@dataclass(frozen=True, slots=True)
-class Cell:
-    """A reading of an exchange.
+class Cell(NamedTuple):
+    """A reading of an exchange; a tuple, since a log of many wires makes thousands a second.
 
     Attributes:
         quantity: what was measured.
@@ -47,8 +44,7 @@ class Cell:
     raw: float | None = None
 
 
-@dataclass(frozen=True, slots=True)
-class TableRow:
+class TableRow(NamedTuple):
     """An exchange that was to give readings.
 
     Attributes:
@@ -93,8 +89,7 @@ class Table:
         self._raw = frozenset(raw)
         self._time = "time" if clock else "time_s"
         self._units_of = {row: units.of(row) for row in QUANTITIES}
-        self._text = io.StringIO()
-        self._csv = csv.writer(self._text, lineterminator="\n")
+        self._csv = csv.writer(_Through(), lineterminator="\n")
 
     def header(self) -> str:
         """The first line; empty for JSON Lines."""
@@ -166,7 +161,14 @@ class Table:
         return made | ({"reason": cell.reason} if cell.reason else {})
 
     def _line(self, cells: Sequence[object]) -> str:
-        self._text.seek(0)
-        self._text.truncate()
-        self._csv.writerow(cells)
-        return self._text.getvalue()
+        # The writer hands on what ``write`` gives back.
+        line: str = self._csv.writerow(cells)
+        return line
+
+
+class _Through:
+    """What a CSV writer writes to, to have its lines as text."""
+
+    def write(self, text: str) -> str:
+        """The text itself."""
+        return text

@@ -33,11 +33,16 @@ def iso_times(times_ns: npt.NDArray[np.int64]) -> list[str]:
 
 
 def iso_time(at_ns: int) -> str:
-    """One time, as ``iso_times`` gives them."""
-    zone, suffix = _zone(at_ns // QUARTER_NS)
-    local_ms = (at_ns + zone) // 1_000_000
-    whole = datetime.fromtimestamp(local_ms // 1000, UTC)
-    return f"{whole:%Y-%m-%dT%H:%M:%S}.{local_ms % 1000:03d}{suffix}"
+    """One time, as ``iso_times`` gives them; readings that come live share their seconds."""
+    whole, suffix = _second(at_ns // 1_000_000_000)
+    return f"{whole}.{at_ns // 1_000_000 % 1000:03d}{suffix}"
+
+
+@lru_cache(maxsize=64)
+def _second(second: int) -> tuple[str, str]:
+    zone, suffix = _zone(second * 1_000_000_000 // QUARTER_NS)
+    local = datetime.fromtimestamp(second + zone // 1_000_000_000, UTC)
+    return f"{local:%Y-%m-%dT%H:%M:%S}", suffix
 
 
 @lru_cache(maxsize=64)

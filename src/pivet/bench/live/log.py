@@ -27,6 +27,8 @@ from pivet.readings.units import AS_KEPT, QUANTITIES, UnitChoice
 MEASURED = ("humidity", "temperature", "distance", "level")
 """The columns of a log; it does not know what comes later."""
 
+VERDICTS = tuple(row.word for row in Verdict)
+
 
 @dataclass(frozen=True, slots=True)
 class LogWish:
@@ -157,15 +159,16 @@ def heard_rows(event: Heard, at_ns: int, names: Names, derived: bool) -> list[Ta
     wire, index = event.shown, event.index
     by_rom: dict[str, dict[str, tuple[Track, int]]] = {}
     for track in wire.tracks:
-        place = int(np.searchsorted(track.at, index))
-        if place < track.at.size and int(track.at[place]) == index:
+        # The method is half the price of the function, and this is done for every track heard.
+        place = int(track.at.searchsorted(index))
+        if place < track.at.size and track.at[place] == index:
             by_rom.setdefault(track.rom, {}).setdefault(track.quantity, (track, place))
     notices = int(wire.judged.notices[index])
     if not by_rom:
         if not notices & wire.family.silencing:
             return []
         by_rom[""] = {}
-    verdict = Verdict(int(wire.verdicts[index])).word
+    verdict = VERDICTS[wire.verdicts[index]]
     time = iso_time(at_ns)
     rows = []
     for rom, tracks in by_rom.items():
@@ -195,7 +198,8 @@ def _cell(wire: str, who: str, track: Track, place: int, given: Given) -> Cell:
     if not track.given[place]:
         return Cell(track.quantity, None, decimals)
     value = float(track.values[place])
-    correction = given.corrections.get(Sensor(wire, who, track.quantity))
+    corrections = given.corrections
+    correction = corrections.get(Sensor(wire, who, track.quantity)) if corrections else None
     if correction is None:
         return Cell(track.quantity, value, decimals)
     return Cell(track.quantity, correction.applied(value), decimals, raw=value)
