@@ -17,6 +17,7 @@ from pivet.readings.units import AS_KEPT, QUANTITIES, Dimension, UnitChoice
 from pivet.ui.readings.lines import LineStyle, label_of, thin_pen
 from pivet.ui.theme import theme
 from pivet.ui.trend.labels import EndLabels, TopLabels
+from pivet.ui.trend.line import KnownLine
 from pivet.ui.trend.signs import Signs, SignsItem
 
 NS = 1_000_000_000
@@ -62,7 +63,7 @@ class Curve:
     """A series and what is drawn of it; ``end`` is its last value in sight."""
 
     shown: Shown
-    line: pg.PlotCurveItem
+    line: KnownLine
     thinner: Thinner
     end: float = field(default=float("nan"))
 
@@ -121,7 +122,7 @@ class QuantityPlot:
             self.item.removeItem(curve.line)
         self.curves = []
         for row in rows:
-            line = pg.PlotCurveItem(pen=row.style.pen(), connect="finite", antialias=False)
+            line = KnownLine(row.style.pen())
             self.item.addItem(line, ignoreBounds=True)
             self.curves.append(Curve(row, line, Thinner(row.series.times_ns, row.series.values)))
 
@@ -205,7 +206,7 @@ class QuantityPlot:
         found = curve.thinner.part(from_ns, to_ns, columns)
         x = (found.times_ns - self.base_ns) / NS
         y = self.units.shown(series.quantity, found.values)
-        curve.line.setData(x, y)
+        curve.line.show_values(x, y)
         inside = np.isfinite(y) & (found.times_ns >= from_ns) & (found.times_ns <= to_ns)
         rows = np.flatnonzero(inside)
         self._put_signs(curve, x, y, rows, signs)
@@ -226,7 +227,7 @@ class QuantityPlot:
     ) -> None:
         """Few readings are points; on a dense line, whose dashes nobody sees, stand shapes."""
         style, dense = curve.shown.style, rows.size > DENSE
-        curve.line.setPen(style.dense_pen() if dense else style.pen())
+        curve.line.dress(style.dense_pen() if dense else style.pen())
         if rows.size <= DOTS:
             signs.append(Signs(x[rows], y[rows], style.colour, 0, DOT_PX))
         elif dense:
