@@ -41,7 +41,7 @@ OWN = """
 import sys
 from pathlib import Path
 from typing import Any
-import pivet.bench.capture, pivet.bench.export, pivet.bench.text
+import pivet.bench.capture, pivet.bench.text
 from pivet.ui import app
 from PySide6.QtCore import QEvent, QObject, QTimer
 

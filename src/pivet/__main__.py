@@ -10,7 +10,6 @@ def open_window(files: Sequence[Path], demo: bool = False) -> int:
     """Opens the window; its packages are imported only now."""
     # What needs no Qt comes first: the Qt binding looks into every module imported after it.
     import pivet.bench.capture
-    import pivet.bench.export
     import pivet.bench.text  # noqa: F401
     from pivet.ui.app import run
 

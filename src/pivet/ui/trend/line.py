@@ -36,7 +36,10 @@ class KnownLine(pg.PlotCurveItem):
             self.setPen(pen)
 
     def dataBounds(
-        self, ax: int, frac: float = 1.0, orthoRange: tuple[float, float] | None = None
+        self,
+        ax: int,
+        frac: float = 1.0,
+        orthoRange: tuple[float, float] | None = None,  # noqa: N803 - the plotting package's name
     ) -> Bounds:
         """How far it reaches along an axis; of all its values."""
         return self._bounds[ax]
