@@ -6,9 +6,13 @@ import numpy as np
 import numpy.typing as npt
 
 FloatArray = npt.NDArray[np.float64]
+Int64Array = npt.NDArray[np.int64]
 
 MAD_TO_SD = 1.4826
 """Median absolute deviation to standard deviation, for a normal distribution."""
+
+SAMPLE = 4096
+"""So many intervals of a long series tell its usual one."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -71,3 +75,17 @@ def robust_spread(values: FloatArray) -> float:
     if not values.size:
         return float("nan")
     return MAD_TO_SD * float(np.median(np.abs(values - np.median(values))))
+
+
+def usual_interval_ns(times_ns: Int64Array) -> float:
+    """Median time between rows, ns; infinite without two.
+
+    Args:
+        times_ns: rising, int64 (n,); of a long series rows all over it are looked at.
+    """
+    if times_ns.size < 2:
+        return float("inf")
+    if times_ns.size <= SAMPLE:
+        return float(np.median(np.diff(times_ns)))
+    rows = np.linspace(0, times_ns.size - 2, SAMPLE).astype(np.int64)
+    return float(np.median(times_ns[rows + 1] - times_ns[rows]))

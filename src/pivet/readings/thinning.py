@@ -5,6 +5,8 @@ from dataclasses import dataclass, field
 import numpy as np
 import numpy.typing as npt
 
+from pivet.readings.statistics import usual_interval_ns
+
 FloatArray = npt.NDArray[np.float64]
 Int64Array = npt.NDArray[np.int64]
 
@@ -29,14 +31,6 @@ class Thinned:
 
     times_ns: Int64Array = field(repr=False)
     values: FloatArray = field(repr=False)
-
-
-def usual_interval_ns(times_ns: Int64Array) -> float:
-    """Median time between rows, ns; infinite without two.  Of a long series some rows tell."""
-    if times_ns.size < 2:
-        return float("inf")
-    some = times_ns if times_ns.size < 4096 else times_ns[-4096:]
-    return float(np.median(np.diff(some)))
 
 
 def thinned(

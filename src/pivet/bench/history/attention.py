@@ -12,7 +12,7 @@ from pivet.bench.history.wire import WireHistory
 from pivet.judge.verdict import Verdict
 from pivet.readings.limits import Crossing
 from pivet.readings.series import Sensor, Series
-from pivet.readings.thinning import usual_interval_ns
+from pivet.readings.statistics import usual_interval_ns
 
 SILENT = 3.0
 """A sensor is silent when nothing came for so many intervals."""

@@ -8,7 +8,7 @@ from pivet.bench.history.given import Mark
 from pivet.judge.wording import seconds
 from pivet.readings.response import Measure, Phase, Response
 from pivet.readings.series import Series
-from pivet.readings.thinning import usual_interval_ns
+from pivet.readings.statistics import usual_interval_ns
 from pivet.readings.units import UnitChoice
 from pivet.ui.readings.lines import label_of
 
