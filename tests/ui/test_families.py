@@ -71,6 +71,9 @@ class OneWire(WindowTest):
         self.assertIn("its supply dipped in between", said)
         self.assertTrue(self.page.answer.pad.isVisible())
         self.assertIn("12 bit", self.page.answer.pad.accessibleDescription())
+        self.assertIn("1360 / 16 = 85.0 °C;", self.page.answer.pad.accessibleDescription())
+        self.press("U")
+        self.assertIn("85.0 °C = 185.00 °F;", self.page.answer.pad.accessibleDescription())
 
     def test_cells_light(self) -> None:
         """A slot under the pointer, a byte on its name, reset and presence above."""
@@ -259,6 +262,14 @@ class Echo(WindowTest):
         self.move(stack, grid.left() + 300, grid.top() + 10)
         self.assertRegex(stack._said, r"ms after the rise · \d+\.\d cm")
         self.assertEqual(frozenset({ECHO}), self.session.lit)
+        for _ in range(3):
+            self.press("Shift+U")
+        self.press("U")
+        self.move(stack, grid.left() + 301, grid.top() + 10)
+        self.assertRegex(stack._said, r"ms after the rise · \d+\.\d\d in")
+        self.page.answer.echo.give_air(30.0)
+        box = self.page.answer.echo.air_box
+        self.assertIn("86 °F given", [box.itemText(at) for at in range(box.count())])
 
     def test_air(self) -> None:
         """Given, from a probe in a wheel, assumed; each can be undone."""

@@ -8,6 +8,7 @@ from hypothesis import strategies as st
 from PySide6.QtCore import QRectF
 
 from pivet.judge.onewire.detail import Step, Walk
+from pivet.readings.units import AS_KEPT
 from pivet.sheets.load import find_sheet
 from pivet.sheets.onewire import ROM_BITS
 from pivet.ui.painting import polygon_of
@@ -38,6 +39,15 @@ class EchoScales(unittest.TestCase):
             x = np.array([scale.x_of(value) for value, _ in ticks])
             self.assertEqual(0.0, ticks[0][0])
             self.assertTrue((np.diff(x)[:-1] >= 55).all())
+
+    @given(st.floats(500, 40_000), st.sampled_from(["m", "cm", "mm", "in"]))
+    def test_distances_in_any_unit(self, longest: float, symbol: str) -> None:
+        """A tick stands where the echo of its distance ends."""
+        units = AS_KEPT.with_unit(symbol)
+        for t_us, text in EchoScale(0.0, 500.0, longest, SHEET).distance_ticks(340.0, units):
+            value, unit = text.split()
+            metres = AS_KEPT.with_unit(unit).kept("distance", float(value))
+            self.assertAlmostEqual(340e-6 * t_us / 2, metres, delta=1e-4 * max(metres, 1))
 
 
 class Trees(unittest.TestCase):

@@ -31,6 +31,9 @@ from pivet.ui.choosing import ChoiceBox
 from pivet.ui.session import Session
 
 GIVE = "give…"
+WARMTH = "temperature"
+CAVE_C = 12.0
+"""Offered where a temperature is asked for."""
 
 
 class EchoSettings(QWidget):
@@ -70,10 +73,10 @@ class EchoSettings(QWidget):
         air = wire.choices.air
         self._air.blockSignals(True)
         self._air.clear()
-        self._air.addItem(f"{USUAL_AIR_C:g} °C assumed", None)
+        self._air.addItem(f"{self._warm(USUAL_AIR_C)} assumed", None)
         if air is not None:
             fixed = air.label == "given"
-            self._air.addItem(f"{air.values[0]:g} °C given" if fixed else air.label, air)
+            self._air.addItem(f"{self._warm(air.values[0])} given" if fixed else air.label, air)
             self._air.setCurrentIndex(1)
         for source in self._session.air_sources():
             if air is None or air.label != f"from {source.label}":
@@ -95,13 +98,19 @@ class EchoSettings(QWidget):
             air = chosen.air() if isinstance(chosen, AirSource) else chosen
             self._session.change_choices(replace(wire.choices, air=air), "air temperature")
 
+    def _warm(self, air_c: float) -> str:
+        """A temperature in the unit that was chosen."""
+        units = self._session.shown.units
+        return f"{round(units.shown(WARMTH, air_c), 1):g} {units.of(WARMTH).symbol}"
+
     def ask_air(self) -> None:
         """Asks for an air temperature."""
-        air_c, ok = QInputDialog.getDouble(
-            self, "Air temperature", "For the speed of sound, °C:", 12.0, COLDEST_C, WARMEST_C, 1
-        )
+        units = self._session.shown.units
+        ask = f"For the speed of sound, {units.of(WARMTH).symbol}:"
+        usual, least, most = (units.shown(WARMTH, row) for row in (CAVE_C, COLDEST_C, WARMEST_C))
+        air, ok = QInputDialog.getDouble(self, "Air temperature", ask, usual, least, most, 1)
         if ok:
-            self.give_air(air_c)
+            self.give_air(min(max(units.kept(WARMTH, air), COLDEST_C), WARMEST_C))
         else:
             self.renew()
 

@@ -6,6 +6,7 @@ from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from pivet.judge.onewire.detail import Transaction
 from pivet.readings.thermometer import Scratchpad, byte_words, text_of
+from pivet.readings.units import UnitChoice, kept_unit
 from pivet.ui.painting import CENTER, draw_text, font_of, with_alpha
 from pivet.ui.session import Session
 from pivet.ui.theme import theme
@@ -39,11 +40,17 @@ class ScratchpadView(QWidget):
         """Shows the chosen exchange."""
         pad = self.pad
         self.setVisible(pad is not None)
-        self.setAccessibleDescription(
-            "; ".join(words for _, words in byte_words(pad)) if pad else ""
-        )
+        self.setAccessibleDescription("; ".join(self._words(pad)) if pad is not None else "")
         self.updateGeometry()
         self.update()
+
+    def _words(self, pad: Scratchpad) -> list[str]:
+        """What is painted, to be read aloud."""
+        sums = [] if pad.raw is None else [self._sum(pad, pad.raw)]
+        return [*sums, *(words for _, words in byte_words(pad))]
+
+    def _sum(self, pad: Scratchpad, raw: int) -> str:
+        return _sum(pad, raw) + _as_chosen(pad, self._session.shown.units)
 
     def sizeHint(self) -> QSize:
         """As high as there are bytes."""
@@ -106,7 +113,7 @@ class ScratchpadView(QWidget):
         draw_text(
             painter,
             QRectF(0, 40, self.width(), 18),
-            _sum(pad, raw),
+            self._sum(pad, raw),
             font_of(self, 0.85),
             colours.ink,
         )
@@ -125,3 +132,11 @@ def _sum(pad: Scratchpad, raw: int) -> str:
             f"{raw >> pad.undefined << pad.undefined} / 16{value}, {pad.undefined} bits undefined"
         )
     return f"{raw} / 16{value}"
+
+
+def _as_chosen(pad: Scratchpad, units: UnitChoice) -> str:
+    """The temperature in the unit that was chosen; the sensor itself counts in °C."""
+    unit = units.of("temperature").symbol
+    if pad.value is None or unit == kept_unit("temperature"):
+        return ""
+    return f" = {units.text('temperature', pad.value, 2)} {unit}"

@@ -10,7 +10,6 @@ from pivet.judge.echo.pulses import ECHO
 from pivet.judge.verdict import Verdict
 from pivet.judge.wording import seconds, us
 from pivet.readings.sound import distance_m
-from pivet.readings.units import Dimension, UnitChoice
 from pivet.ui.painting import (
     CENTER,
     LEFT,
@@ -21,7 +20,7 @@ from pivet.ui.painting import (
     pulse_pen,
     with_alpha,
 )
-from pivet.ui.stack.echo.scale import EchoScale
+from pivet.ui.stack.echo.scale import EchoScale, distance_text
 from pivet.ui.stack.rows import NOTHING, Chips, Columns, Key, Rows, Shown
 from pivet.ui.theme import theme
 
@@ -33,7 +32,7 @@ ROW = 27.0
 
 
 class EchoRows(Rows):
-    """Successive measurements, aligned at the rise of the echo, in µs and in centimetres."""
+    """Successive measurements, aligned at the rise of the echo, in µs and as distances."""
 
     name = "Stack of measurements"
     hint = "Rows are shots, the chosen one in the middle: click another, or use the arrow keys."
@@ -48,7 +47,10 @@ class EchoRows(Rows):
         rule = shown.report.sheet.echo
         text = f"range {us(window.min_us)} to {us(window.max_us or 0)}"
         if rule is not None:
-            text += f", {rule.nearest_m * 100:g} cm to {rule.farthest_m:g} m"
+            near, far = (
+                distance_text(row, shown.units) for row in (rule.nearest_m, rule.farthest_m)
+            )
+            text += f", {near} to {far}"
         return [Key(text, theme().one)]
 
     def _grid(self, shown: Shown) -> QRectF:
@@ -101,9 +103,9 @@ class EchoRows(Rows):
     def _paint_axes(
         self, painter: QPainter, shown: Shown, grid: QRectF, scale: EchoScale, speed: float
     ) -> None:
-        """Centimetres above, time below."""
+        """Distances above, time below."""
         colours, font = theme(), font_of(shown.widget, 0.8)
-        for value, text in scale.distance_ticks(speed):
+        for value, text in scale.distance_ticks(speed, shown.units):
             x = scale.x_of(value)
             painter.setPen(QPen(with_alpha(colours.edge, 200), 1))
             painter.drawLine(QPointF(x, grid.top() - 3), QPointF(x, grid.bottom()))
@@ -116,8 +118,9 @@ class EchoRows(Rows):
             box = QRectF(x - 40, grid.bottom() + 3, 80, AXIS - 3)
             draw_text(painter, box, text, font, colours.faint, CENTER)
         corner = QRectF(grid.left(), grid.top() - AXIS, LABEL - 40, AXIS - 3)
-        air = f"at {shown.wire.judged.air_c[shown.index]:.1f} °C"
-        draw_text(painter, corner, air, font, colours.accent, LEFT)
+        air_c = float(shown.wire.judged.air_c[shown.index])
+        warm = f"{shown.units.text('temperature', air_c, 1)} {shown.units.of('temperature').symbol}"
+        draw_text(painter, corner, f"at {warm}", font, colours.accent, LEFT)
 
     def _paint_shot(
         self, painter: QPainter, shown: Shown, box: QRectF, number: int, scale: EchoScale
@@ -213,15 +216,8 @@ class EchoRows(Rows):
         number = self._number_at(point, shown)
         at = number if number is not None else shown.index
         distance = float(distance_m(np.array([round(t_us * 1000)]), judged.speed[at : at + 1])[0])
-        return f"{us(t_us)} after the rise · {distance * 100:.1f} cm"
+        return f"{us(t_us)} after the rise · {distance_text(distance, shown.units)}"
 
     def steps_exchanges(self) -> bool:
         """Up and down choose the shots above and below."""
         return True
-
-
-def distance_text(distance: float, units: UnitChoice) -> str:
-    """A distance in the unit that was chosen; while none was, in cm below a metre."""
-    if Dimension.LENGTH in units.chosen:
-        return f"{units.text('distance', distance, 3)} {units.of('distance').symbol}"
-    return f"{distance * 100:.1f} cm" if distance < 1 else f"{distance:.3f} m"

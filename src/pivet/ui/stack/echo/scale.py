@@ -1,8 +1,9 @@
-"""The time scale of stacked echoes, and the same in centimetres; no painting."""
+"""The time scale of stacked echoes, and the same as distances; no painting."""
 
 import math
 from dataclasses import dataclass
 
+from pivet.readings.units import AS_KEPT, Dimension, Unit, UnitChoice
 from pivet.sheets.model import Sheet
 
 SPARE = 1.12
@@ -61,9 +62,28 @@ class EchoScale:
         fine = self.span_us < 3000
         return [(t, f"{t:g} µs" if fine else f"{t / 1000:g} ms") for t in rows]
 
-    def distance_ticks(self, speed: float) -> list[tuple[float, str]]:
-        """Round distances: as µs, and how they are written."""
-        centimetres = self._steps(self.span_us * speed / 2e4)
-        return [
-            (d * 2e4 / speed, f"{d:g} cm" if d < 100 else f"{d / 100:g} m") for d in centimetres
-        ]
+    def distance_ticks(self, speed: float, units: UnitChoice = AS_KEPT) -> list[tuple[float, str]]:
+        """Round distances in the unit that was chosen: as µs, and how they are written."""
+        unit = _unit(units)
+        us_each = 2e6 / speed / unit.factor
+        return [(d * us_each, _tick(d, unit)) for d in self._steps(self.span_us / us_each)]
+
+
+def distance_text(distance_m: float, units: UnitChoice) -> str:
+    """A distance in the unit that was chosen; while none was, in cm below a metre."""
+    if Dimension.LENGTH in units.chosen:
+        return f"{units.text('distance', distance_m, 3)} {units.of('distance').symbol}"
+    return f"{distance_m * 100:.1f} cm" if distance_m < 1 else f"{distance_m:.3f} m"
+
+
+def _unit(units: UnitChoice) -> Unit:
+    """The unit of the scale: while none was chosen cm."""
+    found = units if Dimension.LENGTH in units.chosen else units.with_unit("cm")
+    return found.of("distance")
+
+
+def _tick(value: float, unit: Unit) -> str:
+    """A round distance; whole metres are not written in cm."""
+    return (
+        f"{value / 100:g} m" if unit.symbol == "cm" and value >= 100 else f"{value:g} {unit.symbol}"
+    )
