@@ -6,6 +6,7 @@ import unittest
 
 from click.testing import CliRunner, Result
 
+from pivet.bench.history.figures import VERDICTS
 from pivet.cli.commands import build
 from tests.base import CAPTURES, PivetTest
 from tests.night import night_file
@@ -73,6 +74,25 @@ class ReadingsCommand(PivetTest):
         humidity = rows["wash_room"]["readings"][0]
         self.assertLess(humidity["least"], humidity["median"])
         self.assertGreater(rows["wash_room"]["reasons"]["no answer"], 300)
+        hours = rows["wash_room"]["hours"]
+        worst = max(hours, key=lambda hour: hour["unsound"])
+        self.assertEqual("no answer", worst["reason"])
+        self.assertEqual(
+            4800, sum(sum(hour[word] for word in VERDICTS) for hour in rows["wash_room"]["hours"])
+        )
+
+    def test_stats_as_a_table(self) -> None:
+        """A row a quantity, the same figures, in a unit."""
+        import pandas
+
+        path = self.folder / "stats.csv"
+        path.write_text(self.run_cli("stats", night_file(), "--csv", "--unit", "K").stdout, "utf-8")
+        table = pandas.read_csv(path)
+        row = table[(table.wire == "wash_room") & (table.quantity == "temperature")].iloc[0]
+        self.assertEqual(4800, row["exchanges"])
+        self.assertEqual("K", row["unit"])
+        self.assertAlmostEqual(288, row["mean"], delta=5)
+        self.assertIn("plug", row["advice"])
 
 
 if __name__ == "__main__":

@@ -202,9 +202,10 @@ class Trend(NightTest):
         for name in ("trend.png", "trend.svg"):
             self.window.taking.save_picture(self.folder / name)
             self.assertGreater((self.folder / name).stat().st_size, 5000)
-        text = self.folder / "stats.txt"
-        self.views.out.export_statistics(text)
-        self.assertIn("in the hour from", text.read_text(encoding="utf-8"))
+        for name, said in (("s.txt", "in the hour from"), ("s.csv", "shelf_A,dht22,9600,")):
+            self.views.out.export_statistics(self.folder / name)
+            self.finish_jobs()
+            self.assertIn(said, (self.folder / name).read_text(encoding="utf-8"))
 
 
 class Loading(NightTest):

@@ -1,6 +1,5 @@
 """``pivet readings`` and ``pivet stats``: what wires gave over time."""
 
-import json
 import sys
 from collections.abc import Callable, Iterator
 from contextlib import ExitStack, contextmanager
@@ -8,22 +7,16 @@ from pathlib import Path
 from typing import IO, Any, cast
 
 import click
-import numpy as np
 
 from pivet.bench.export import write_table
+from pivet.bench.history.figures import FiguresForm, figures_text, wire_figures
 from pivet.bench.history.open import Readings, open_readings
-from pivet.bench.history.reliability import Reliability, reliability
-from pivet.bench.history.times import zone_ns
-from pivet.bench.history.told import reliability_lines, summary_lines
 from pivet.cli.moments import span_ns
 from pivet.cli.progress_line import progress_line
 from pivet.cli.roles_command import own_roles
 from pivet.errors import InputError
 from pivet.files import disk
 from pivet.files.readings_table import Form
-from pivet.judge.verdict import Verdict
-from pivet.readings.series import Series
-from pivet.readings.statistics import summarise
 from pivet.readings.units import AS_KEPT, UNITS, UnitChoice, dimension_of
 
 FILE = click.Path(path_type=Path)
@@ -84,7 +77,8 @@ def readings(
 
 @click.command()
 @which_readings
-@click.option("--json", "as_json", is_flag=True, help="One JSON object a wire.")
+@click.option("--json", "form", flag_value="jsonl", help="One JSON object a wire.")
+@click.option("--csv", "form", flag_value="csv", help="A table with a row a quantity.")
 def stats(
     file: Path,
     wires: tuple[str, ...],
@@ -92,23 +86,18 @@ def stats(
     end: str | None,
     symbols: tuple[str, ...],
     derived: bool,
-    as_json: bool,
+    form: str | None,
 ) -> None:
     """Says how reliable the wires of FILE are, and what their readings are like."""
     units = units_of(symbols)
     with _opened(file, wires) as found:
         first, last = span_ns(begin, end, found)
         series = [row.between(first, last) for row in found.series(derived)]
-        for name, histories in found.wires().items():
-            parts = [row.between(first, last) for row in histories]
-            zone = zone_ns(int(parts[0].times_ns[0])) if found.clock and len(parts[0]) else 0
-            told = reliability(parts, zone)
-            own = [row for row in series if row.sensor.wire == name]
-            if as_json:
-                click.echo(json.dumps(_object(told, own, units), ensure_ascii=False))
-                continue
-            for line in (*reliability_lines(told, found.clock), *summary_lines(own, units), ""):
-                click.echo(line)
+        figures = [
+            wire_figures([row.between(first, last) for row in rows], series, found.clock)
+            for rows in found.wires().values()
+        ]
+    click.echo(figures_text(figures, units, FiguresForm(form or "txt")), nl=False)
 
 
 def units_of(symbols: tuple[str, ...]) -> UnitChoice:
@@ -146,40 +135,3 @@ def _target(path: Path | None) -> Iterator[IO[str]]:
         return
     with disk.writing(path) as stream:
         yield cast(IO[str], stream)
-
-
-def _object(told: Reliability, series: list[Series], units: UnitChoice) -> dict[str, Any]:
-    """A wire's figures as JSON; see docs/readings.md."""
-    return {
-        "wire": told.name,
-        "sensor": told.sheet,
-        "exchanges": told.count,
-        "verdicts": {row.word: int(told.counts[row]) for row in Verdict},
-        "reasons": dict(told.reasons),
-        "retries": told.retries,
-        "longest_gap_s": _number(told.gap_s, 3),
-        "every_s": _number(told.every_s, 3),
-        "least_margin": _number(told.margin, 3),
-        "least_margin_exchange": told.margin_number if told.margin_number >= 0 else None,
-        "advice": told.advice,
-        "readings": [_series_object(row, units) for row in series],
-    }
-
-
-def _series_object(row: Series, units: UnitChoice) -> dict[str, Any]:
-    figures = summarise(units.shown(row.quantity, row.values))
-    places = units.decimals(row.quantity, row.decimals) + 1
-    names = ("least", "low", "median", "mean", "high", "most", "spread")
-    return {
-        "quantity": row.quantity,
-        "who": row.sensor.who,
-        "unit": units.of(row.quantity).symbol,
-        "due": figures.count,
-        "given": figures.given,
-        "correction": row.correction,
-        **{name: _number(getattr(figures, name), places) for name in names},
-    }
-
-
-def _number(value: float, places: int) -> float | None:
-    return None if not np.isfinite(value) else round(float(value), places)

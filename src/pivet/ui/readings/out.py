@@ -20,8 +20,7 @@ from PySide6.QtWidgets import (
 )
 
 from pivet.bench.export import write_table
-from pivet.bench.history.reliability import Reliability
-from pivet.bench.history.told import reliability_lines, summary_lines
+from pivet.bench.history.figures import FiguresForm, figures_text, wire_figures
 from pivet.bench.live.log import LogWish
 from pivet.files import disk
 from pivet.files.readings_table import Form
@@ -36,6 +35,7 @@ KINDS = {
     "CSV, a line a quantity (*.csv)": Form.LONG,
     "JSON Lines (*.jsonl)": Form.LINES,
 }
+FIGURES = "Text (*.txt);;CSV, a row a quantity (*.csv);;JSON Lines, an object a wire (*.jsonl)"
 ALL, SEEN = "All readings", "What is in sight in the Trend view"
 FORMS = {
     "CSV, a column a quantity": Form.WIDE,
@@ -73,18 +73,34 @@ def export_work(
     return work
 
 
-def statistics_text(store: ReadingsStore, units: UnitChoice) -> str:
-    """How reliable every wire was, and what its readings are like."""
-    lines: list[str] = []
-    for wire in dict.fromkeys(row.name for row in store.histories):
-        told: Reliability | None = store.reliability(wire)
-        if told is None:
-            continue
-        series = [store.series(row) for row in store.sensors if row.wire == wire]
-        lines += reliability_lines(told, store.clock)
-        lines += summary_lines([row for row in series if row is not None], units)
-        lines.append("")
-    return "\n".join(lines)
+def ask_figures(window: QWidget, folder: str) -> Path | None:
+    """Asks where statistics go; the ending says in which form."""
+    start = str(Path(folder) / "statistics.txt")
+    name, kind = QFileDialog.getSaveFileName(window, "Export statistics", start, FIGURES)
+    if not name:
+        return None
+    path = Path(name)
+    return path if path.suffix else path.with_suffix("." + kind.rpartition(".")[2].rstrip(")"))
+
+
+def figures_work(store: ReadingsStore, path: Path, units: UnitChoice) -> Callable[[Progress], None]:
+    """The work of writing how reliable every wire was and what its readings are like."""
+    known = {str(form) for form in FiguresForm}
+    ending = path.suffix.lower().removeprefix(".")
+    form = FiguresForm(ending) if ending in known else FiguresForm.TEXT
+    clock, histories = store.clock, [row for row in store.histories if len(row)]
+    series = [row for row in map(store.series, store.sensors) if row is not None]
+
+    def work(progress: Progress) -> None:
+        found, names = [], list(dict.fromkeys(row.name for row in histories))
+        for number, name in enumerate(names):
+            progress(number / len(names))
+            rows = [row for row in histories if row.name == name]
+            found.append(wire_figures(rows, series, clock))
+        with disk.writing(path) as stream:
+            cast(IO[str], stream).write(figures_text(found, units, form))
+
+    return work
 
 
 class LogDialog(QDialog):

@@ -2,12 +2,11 @@
 
 from collections.abc import Callable
 from pathlib import Path
-from typing import IO, TYPE_CHECKING, cast
+from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QObject, Signal
 from PySide6.QtWidgets import QWidget
 
-from pivet.errors import PivetError
 from pivet.ui.actions import Entry
 from pivet.ui.jobs import JobBar
 from pivet.ui.live.controls import LiveControls
@@ -92,29 +91,18 @@ class ReadingsOut(QObject):
 
     def choose_statistics_file(self) -> None:
         """Asks where to, and writes how reliable the wires were and what they read."""
-        from PySide6.QtWidgets import QFileDialog
+        from pivet.ui.readings.out import ask_figures
 
-        start = str(Path(self._settings.folder) / "statistics.txt")
-        name, _ = QFileDialog.getSaveFileName(
-            self._window, "Export statistics", start, "Text (*.txt)"
-        )
-        if name:
-            self._store().once(lambda: self.export_statistics(Path(name)))
+        path = ask_figures(self._window, self._settings.folder)
+        if path is not None:
+            self._store().once(lambda: self.export_statistics(path))
 
     def export_statistics(self, path: Path) -> None:
-        """Writes statistics as text."""
-        from pivet.files import disk
-        from pivet.ui.readings.out import statistics_text
+        """Writes statistics in the form that the ending says."""
+        from pivet.ui.readings.out import figures_work
 
-        try:
-            with disk.writing(path) as stream:
-                cast(IO[str], stream).write(
-                    statistics_text(self._store(), self._session.shown.units)
-                )
-        except PivetError as error:
-            self._notice.say(str(error))
-        else:
-            self._wrote(path)
+        work = figures_work(self._store(), path, self._session.shown.units)
+        self._jobs.start(f"Writing {path.name}", work, lambda _: self._wrote(path))
 
     def choose_log(self) -> None:
         """Asks for a running log, and keeps it."""
