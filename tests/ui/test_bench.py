@@ -115,7 +115,7 @@ class Files(BenchWindowTest):
         self.press("Ctrl+Shift+Z")
         wheels = next(w for w in self.session.captures[0].wires if w.title == "wheels")
         code = next(track.rom for track in wheels.tracks if track.rom)
-        self.session.change_roles(self.session.roles.named(code, "door wheel"), "name")
+        self.session.edits.change_roles(self.session.roles.named(code, "door wheel"), "name")
         self.press("Ctrl+W")
         self.assertEqual([], self.session.captures)
         self.session.put_roles(self.session.roles.named(code, ""))
@@ -136,7 +136,7 @@ class Files(BenchWindowTest):
         self.finish_jobs()
         self.assertIn("copy.pivet", self.window.windowTitle())
         self.session.choose_number(5)
-        self.session.change_note("only in the copy")
+        self.session.edits.change_note("only in the copy")
         self.press("Ctrl+W")
         self.assertTrue(path.exists())
         for name, note in ((path, ""), (other, "only in the copy")):
@@ -152,7 +152,7 @@ class Files(BenchWindowTest):
         self.open(path)
         self.assertIn("(only shown)", self.window.windowTitle())
         self.assertIn("another window", self.window.notice.text)
-        self.session.change_note("no")
+        self.session.edits.change_note("no")
         self.assertIn("another window", self.window.notice.text)
         self.assertEqual("", self.session.note)
 

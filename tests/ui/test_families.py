@@ -194,7 +194,7 @@ class Kept(WindowTest):
             window._on_demo(_demo_again())
             roles = window.session.roles.named("10-000802b3a1c4", "brine")
             roles = roles.named("28-0000000000aa", "lab")
-            window.session.change_roles(roles, "test")
+            window.session.edits.change_roles(roles, "test")
             window.close()
             window.deleteLater()
         kept = load_roles(path)
@@ -207,7 +207,7 @@ class Kept(WindowTest):
         with mock.patch("pivet.ui.settings._roles_path", return_value=path):
             window = MainWindow()
         self.assertIn("is no JSON", window.notice.text)
-        window.session.change_roles(Roles().named("28-0000000000aa", "lab"), "test")
+        window.session.edits.change_roles(Roles().named("28-0000000000aa", "lab"), "test")
         self.assertEqual("{", path.read_text(encoding="utf-8"))
         window.close()
         window.deleteLater()

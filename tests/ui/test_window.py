@@ -12,7 +12,7 @@ from PySide6.QtWidgets import QComboBox, QFileDialog, QLabel, QPushButton
 from pivet.bench.capture import open_capture
 from pivet.judge.verdict import Verdict
 from pivet.progress import Progress
-from pivet.ui import session
+from pivet.ui import edits
 from pivet.ui.help.viewer import HelpViewer, TextViewer
 from pivet.ui.main_window import MainWindow
 from pivet.ui.theme import DARK, LIGHT, ThemeChoice, theme
@@ -308,7 +308,7 @@ class SensorType(WindowTest):
 
     def test_long_wire_beside_the_window(self) -> None:
         """A long wire is judged in a job; undo brings it back."""
-        with mock.patch.object(session, "LONG_EDGES", 1):
+        with mock.patch.object(edits, "LONG_EDGES", 1):
             self.choose("(dht11-early)")
             self.assertEqual("22-type", self.session.wire.sheet.name)
             self.finish_jobs()
@@ -320,7 +320,7 @@ class SensorType(WindowTest):
         """Nothing comes of judging that is cancelled, or whose capture is closed meanwhile."""
         shown = self.box.currentText()
         for stop in (self.window.jobs.cancel, self.window.close_capture):
-            with self.subTest(stop=stop.__name__), mock.patch.object(session, "LONG_EDGES", 1):
+            with self.subTest(stop=stop.__name__), mock.patch.object(edits, "LONG_EDGES", 1):
                 before = threading.Event()
                 self.window.jobs.start("Before", lambda _, row=before: row.wait(), lambda _: None)
                 self.choose("(dht11-early)")
@@ -328,7 +328,7 @@ class SensorType(WindowTest):
                 stop()
                 before.set()
                 self.finish_jobs()
-                self.assertFalse(self.session.undo.canUndo())
+                self.assertFalse(self.session.edits.undo.canUndo())
                 if stop == self.window.jobs.cancel:
                     self.assertEqual(shown, self.box.currentText())
 

@@ -76,6 +76,22 @@ def short_names(names: Sequence[str]) -> list[str]:
     return [".".join(row[: len(row) - behind]) for row in rest]
 
 
+def wire_names(capture: Capture) -> list[str]:
+    """The names of a capture's wires, short; those of a recording stay as they are."""
+    labels = [wire.label for wire in capture.wires]
+    return labels if capture.kept is not None else short_names(labels)
+
+
+def clock_text(capture: Capture | None, t_ns: int) -> str:
+    """A moment of a recording by the calendar; empty for other captures."""
+    kept = capture.kept if capture is not None else None
+    if kept is None:
+        return ""
+    at = datetime.fromtimestamp((kept.began_ns + t_ns) / 1e9)
+    days = "" if at.date() == datetime.now().date() else f"{at:%Y-%m-%d} "
+    return f"{days}{at:%H:%M:%S}"
+
+
 def _shared(rows: Sequence[Sequence[str]]) -> int:
     """How many parts at the beginning all rows share; each keeps at least one."""
     most = min(len(row) for row in rows) - 1

@@ -64,7 +64,7 @@ class MainWindow(QMainWindow):
         self.empty = EmptyPage()
         self.notice = NoticeBar()
         self.jobs = JobBar()
-        self.session.run_long = self.jobs.start
+        self.session.edits.run_long = self.jobs.start
         self.taking = Taking(
             self,
             self.session,
@@ -333,7 +333,7 @@ class MainWindow(QMainWindow):
         def work(progress: Progress) -> Wire:
             return add_named(capture, name, progress)
 
-        self.jobs.start(f"Decoding {name}", work, partial(self.session.add_wire, number))
+        self.jobs.start(f"Decoding {name}", work, partial(self.session.edits.add_wire, number))
 
     def explain_bytes(self) -> None:
         """Opens the pane for bytes copied from elsewhere."""

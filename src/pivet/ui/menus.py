@@ -114,8 +114,8 @@ class Menus:
 
     def _add_undo(self, menu: QMenu) -> None:
         for make, keys in (
-            (self._window.session.undo.createUndoAction, QKeySequence.StandardKey.Undo),
-            (self._window.session.undo.createRedoAction, QKeySequence.StandardKey.Redo),
+            (self._window.session.edits.undo.createUndoAction, QKeySequence.StandardKey.Undo),
+            (self._window.session.edits.undo.createRedoAction, QKeySequence.StandardKey.Redo),
         ):
             action = make(self._window)
             action.setShortcuts(keys)

@@ -3,29 +3,24 @@
 Views only read it and call its methods; each change is told by one signal.
 """
 
-import time
 from collections.abc import Callable, Hashable
 from dataclasses import replace
-from datetime import datetime
 from pathlib import Path
-from typing import TYPE_CHECKING, Any, Protocol
+from typing import TYPE_CHECKING
 
-from PySide6.QtCore import QObject, QTimer, Signal
-from PySide6.QtGui import QUndoStack
+from PySide6.QtCore import QObject, Signal
 
-from pivet.bench.air import AirSource, air_sources
 from pivet.bench.capture import Capture
 from pivet.bench.choices import Choices
 from pivet.bench.roles import Roles
 from pivet.bench.shown import PLAIN, Shown
-from pivet.bench.text import short_names
+from pivet.bench.text import wire_names
 from pivet.bench.wire import Wire
 from pivet.errors import PivetError
 from pivet.judge.report import Report
-from pivet.progress import Progress
 from pivet.readings.track import Track
-from pivet.sheets.model import Sheet
-from pivet.ui.changes import AddWire, ChangeNote, ChangeRoles, ChooseKept, ReplaceWire
+from pivet.ui.edits import Edits
+from pivet.ui.live.pace import Pace
 from pivet.ui.live.state import Live, merged
 from pivet.ui.viewpoint import NOWHERE, Moved, Viewpoint
 
@@ -35,34 +30,12 @@ if TYPE_CHECKING:  # listening is imported when somebody listens
 Place = tuple[int, int]
 """Number of a capture and of a wire in it."""
 
-FOLLOW_S = 0.1
-"""The newest exchange is followed so often at most ..."""
-
-FLOOD_S = 0.35
-MANY = 8
-"""... and where so many come at once less often: nobody can read them."""
-
-LONG_EDGES = 2_000_000
-"""A wire of more edges is judged anew beside the window: it takes up to 0.1 µs an edge."""
-
-
-class Runner(Protocol):
-    """Runs work beside the window, as ``JobBar.start`` does."""
-
-    def __call__(
-        self,
-        label: str,
-        work: Callable[[Progress], Any],
-        done: Callable[[Any], None],
-        over: Callable[[], None],
-    ) -> None: ...
-
 
 class Session(QObject):
     """The state of the window.
 
     Attributes:
-        run_long: runs what may take long; without it all is done at once.
+        edits: what a person changes, and undoes.
         refuse: told, in a sentence, what could not be done.
 
     Signals:
@@ -90,19 +63,15 @@ class Session(QObject):
     def __init__(self, parent: QObject | None = None) -> None:
         super().__init__(parent)
         self.captures: list[Capture] = []
-        self.undo = QUndoStack(self)
+        self.edits = Edits(self)
         self.roles = Roles()
         self.shown = PLAIN
-        self.run_long: Runner | None = None
         self.refuse: Callable[[str], None] = lambda _: None
         self.live: dict[Hashable, Live] = {}
         self._place: Place | None = None
         self._view = Viewpoint()
         self._picked = False
-        self._goes_at_s = 0.0
-        self._goes_on = QTimer(self)
-        self._goes_on.setSingleShot(True)
-        self._goes_on.timeout.connect(self._go_on)
+        self._pace = Pace(self._go_on, self)
         self._remembered: dict[tuple[Hashable, str], int] = {}
         self._report: Report | None = None
         self._hovered: frozenset[int] = frozenset()
@@ -143,19 +112,10 @@ class Session(QObject):
         """The newest exchange of a live wire is shown as it comes."""
         return self._view.follows and self.live_now is not None
 
-    def clock_text(self, t_ns: int) -> str:
-        """A moment of a recording by the calendar; empty for other captures."""
-        kept = self.capture.kept if self.capture is not None else None
-        if kept is None:
-            return ""
-        at = datetime.fromtimestamp((kept.began_ns + t_ns) / 1e9)
-        days = "" if at.date() == datetime.now().date() else f"{at:%Y-%m-%d} "
-        return f"{days}{at:%H:%M:%S}"
-
     @property
     def moving(self) -> bool:
         """The views are about to go on with the chosen wire."""
-        return self._goes_on.isActive()
+        return self._pace.waits
 
     @property
     def live_now(self) -> Live | None:
@@ -199,13 +159,9 @@ class Session(QObject):
     @property
     def wire_name(self) -> str:
         """The chosen wire's name, short."""
-        return "" if self._place is None else self.names_of(self._place[0])[self._place[1]]
-
-    def names_of(self, number: int) -> list[str]:
-        """The short names of a capture's wires."""
-        capture = self.captures[number]
-        labels = [wire.label for wire in capture.wires]
-        return labels if capture.kept is not None else short_names(labels)
+        return (
+            "" if self._place is None else wire_names(self.captures[self._place[0]])[self._place[1]]
+        )
 
     def show_reading(self, place: Place, number: int) -> None:
         """Shows the exchange of a reading."""
@@ -218,7 +174,7 @@ class Session(QObject):
         if capture.key in keys:
             number = keys.index(capture.key)
             self.captures[number] = capture
-            self.undo.clear()
+            self.edits.undo.clear()
         else:
             number = len(self.captures)
             self.captures.append(capture)
@@ -230,7 +186,7 @@ class Session(QObject):
     def close_capture(self, number: int) -> None:
         """Closes a capture; undo steps may speak of it, so they go too."""
         del self.captures[number]
-        self.undo.clear()
+        self.edits.undo.clear()
         self._place = self._first_place()
         self._begin_wire()
         self._tell_all()
@@ -361,10 +317,8 @@ class Session(QObject):
                 self._begin_wire()
                 self._tell_wire()
         self.live_changed.emit()
-        if before is not None and not self._goes_on.isActive():
-            # The cards are painted first; and no more often than one can see.
-            wait_s = self._goes_at_s - time.monotonic()
-            self._goes_on.start(max(round(1000 * wait_s), 0))
+        if before is not None:
+            self._pace.soon()
 
     def _first_of(self, number: int, live: Live) -> Place | None:
         """The wire to show while the person has picked none: the first that is known."""
@@ -374,14 +328,12 @@ class Session(QObject):
         places = [titles.index(row.name) for row in live.wires if row.name in titles]
         return (number, places[0]) if places else None
 
-    def _go_on(self) -> None:
-        """The chosen wire may have grown: follows it, or stays."""
+    def _go_on(self) -> int:
+        """The chosen wire may have grown: follows it, or stays; how far it went."""
         if self._place is None:
-            return
+            return 0
         number = self.number
         moved = self._view.grow(self._newest(self._place))
-        many = self.number - number > MANY
-        self._goes_at_s = time.monotonic() + (FLOOD_S if many else FOLLOW_S)
         if moved is Moved.ON:
             self._tell_wire()
         elif moved is Moved.STAYS:
@@ -389,6 +341,7 @@ class Session(QObject):
             self.wire_grown.emit()
             if stood is None or self.report is None or stood.end_ns != self.report.end_ns:
                 self.exchange_changed.emit()
+        return self.number - number
 
     def rename(self, before: Path, path: Path) -> None:
         """The captures of a bench file go on in another file."""
@@ -415,51 +368,6 @@ class Session(QObject):
         self._chosen = columns
         self.lit_changed.emit()
 
-    def change_sheet(self, sheet: Sheet | None) -> None:
-        """Judges the chosen wire against another sheet; None recognises it.  Can be undone."""
-        if self.wire is not None:
-            name = "automatic type" if sheet is None else f"type {sheet.name}"
-            self.change_choices(replace(self.wire.choices, sheet=sheet), name)
-
-    def change_choices(self, choices: Choices, name: str) -> None:
-        """Judges the chosen wire anew, a long one beside the window.  Can be undone.
-
-        Args:
-            choices: those of the wire from now on.
-            name: what changes, for the undo menu.
-        """
-        place, before = self._place, self.wire
-        if place is None or before is None:
-            return
-        if self.captures[place[0]].kept is not None:
-            self.undo.push(ChooseKept(self, place, before.choices, choices, name))
-            return
-
-        def work(progress: Progress) -> Wire:
-            after = before.chosen(choices)
-            progress(1.0)
-            return after
-
-        def done(after: Wire) -> None:
-            if self._stands(place, before):
-                self.undo.push(ReplaceWire(self, place, before, after, name))
-
-        if self.run_long is None or before.edge_count < LONG_EDGES:
-            done(before.chosen(choices))
-        else:
-            self.run_long(f"Judging {before.label}", work, done, self.wire_changed.emit)
-
-    def _stands(self, place: Place, wire: Wire) -> bool:
-        """Whether a wire is still where it was: others may have come in the meantime."""
-        number, at = place
-        wires = self.captures[number].wires if number < len(self.captures) else ()
-        return at < len(wires) and wires[at] is wire
-
-    def change_roles(self, roles: Roles, name: str) -> None:
-        """Names or replaces devices.  Can be undone."""
-        if roles != self.roles:
-            self.undo.push(ChangeRoles(self, roles, name))
-
     def put_roles(self, roles: Roles) -> None:
         """Takes other roles; for undo commands and the start."""
         self.roles = roles
@@ -467,23 +375,6 @@ class Session(QObject):
         self._report = None
         self.roles_changed.emit()
         self.exchange_changed.emit()
-
-    def air_sources(self) -> list[AirSource]:
-        """Thermometers of the shown capture, for the speed of sound."""
-        capture = self.capture
-        if capture is None:
-            return []
-        shorts = short_names([wire.label for wire in capture.wires])
-        return air_sources(
-            [
-                (short, wire, self.roles.told(wire.tracks))
-                for short, wire in zip(shorts, capture.wires, strict=True)
-            ]
-        )
-
-    def add_wire(self, number: int, wire: Wire) -> None:
-        """Adds a wire to a capture.  Can be undone."""
-        self.undo.push(AddWire(self, number, wire))
 
     @property
     def note(self) -> str:
@@ -495,11 +386,6 @@ class Session(QObject):
             return kept.note(wire, self.number)
         except PivetError:
             return ""
-
-    def change_note(self, text: str) -> None:
-        """Gives the chosen exchange a note; an empty one takes it away.  Can be undone."""
-        if self._place is not None and text != self.note:
-            self.undo.push(ChangeNote(self, self._place, self.number, self.note, text))
 
     def put_note(self, place: Place, number: int, text: str) -> None:
         """Gives an exchange a note; for undo commands."""

@@ -18,7 +18,8 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from pivet.bench.air import AirSource
+from pivet.bench.air import AirSource, air_sources
+from pivet.bench.text import short_names
 from pivet.readings.sound import (
     COLDEST_C,
     USUAL_AIR_C,
@@ -78,7 +79,7 @@ class EchoSettings(QWidget):
             fixed = air.label == "given"
             self._air.addItem(f"{self._warm(air.values[0])} given" if fixed else air.label, air)
             self._air.setCurrentIndex(1)
-        for source in self._session.air_sources():
+        for source in self._sources():
             if air is None or air.label != f"from {source.label}":
                 self._air.addItem(f"from {source.label}", source)
         self._air.addItem(GIVE, GIVE)
@@ -93,10 +94,19 @@ class EchoSettings(QWidget):
         if chosen == GIVE:
             self.ask_air()
         elif chosen is None:
-            self._session.change_choices(replace(wire.choices, air=None), "usual air")
+            self._session.edits.change_choices(replace(wire.choices, air=None), "usual air")
         elif chosen is not wire.choices.air:
             air = chosen.air() if isinstance(chosen, AirSource) else chosen
-            self._session.change_choices(replace(wire.choices, air=air), "air temperature")
+            self._session.edits.change_choices(replace(wire.choices, air=air), "air temperature")
+
+    def _sources(self) -> list[AirSource]:
+        """Thermometers of the shown capture."""
+        capture, roles = self._session.capture, self._session.roles
+        if capture is None:
+            return []
+        shorts = short_names([wire.label for wire in capture.wires])
+        rows = zip(shorts, capture.wires, strict=True)
+        return air_sources([(short, wire, roles.told(wire.tracks)) for short, wire in rows])
 
     def _warm(self, air_c: float) -> str:
         """A temperature in the unit that was chosen."""
@@ -119,7 +129,7 @@ class EchoSettings(QWidget):
         wire = self._session.wire
         if wire is not None:
             choices = replace(wire.choices, air=fixed_air(air_c))
-            self._session.change_choices(choices, "air temperature")
+            self._session.edits.change_choices(choices, "air temperature")
 
     def ask_vessel(self) -> None:
         """Asks for the vessel below the sensor."""
@@ -134,7 +144,7 @@ class EchoSettings(QWidget):
         """Derives a level for a vessel; None goes back to the distance."""
         wire = self._session.wire
         if wire is not None:
-            self._session.change_choices(replace(wire.choices, vessel=vessel), "vessel")
+            self._session.edits.change_choices(replace(wire.choices, vessel=vessel), "vessel")
 
 
 class VesselDialog(QDialog):

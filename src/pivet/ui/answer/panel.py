@@ -238,4 +238,4 @@ class AnswerPanel(QFrame):
         self._listed = (now, self._sheet.currentIndex())
 
     def _on_sheet(self, index: int) -> None:
-        self._session.change_sheet(self._sheet.itemData(index))
+        self._session.edits.change_sheet(self._sheet.itemData(index))

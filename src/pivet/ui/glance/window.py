@@ -9,6 +9,7 @@ from PySide6.QtGui import QCloseEvent, QFont, QFontMetricsF, QKeyEvent, QPainter
 from PySide6.QtWidgets import QWidget
 
 from pivet.bench.glance import Glimpse, glimpses
+from pivet.bench.text import clock_text, wire_names
 from pivet.judge.verdict import Verdict
 from pivet.judge.wording import age, seconds
 from pivet.readings.units import Dimension
@@ -69,21 +70,19 @@ class GlanceWindow(QWidget):
         self.update()
 
     def _seen(self) -> list[Glimpse]:
-        session = self._session
+        session, capture, live = self._session, self._session.capture, self._session.live_now
+        if capture is None:
+            return []
         found: list[Glimpse] = []
-        for number, capture in enumerate(session.captures):
-            if capture is not session.capture:
+        now_ns = None if live is None else time.time_ns() - live.zero_ns
+        for wire, name in zip(capture.wires, wire_names(capture), strict=True):
+            now = None if live is None else live.wire(wire.title)
+            if now is not None and now.resting:
                 continue
-            live = session.live.get(capture.key)
-            now_ns = None if live is None else time.time_ns() - live.zero_ns
-            for wire, name in zip(capture.wires, session.names_of(number), strict=True):
-                now = None if live is None else live.wire(wire.title)
-                if now is not None and now.resting:
-                    continue
-                silent = dict(now.silent) if now is not None else {}
-                if live is not None and not live.here:
-                    silent[""] = "the source is away"
-                found += glimpses(wire, name, session.shown, silent, now_ns)
+            silent = dict(now.silent) if now is not None else {}
+            if live is not None and not live.here:
+                silent[""] = "the source is away"
+            found += glimpses(wire, name, session.shown, silent, now_ns)
         return found
 
     @property
@@ -182,7 +181,8 @@ class GlanceWindow(QWidget):
             return ""
         live = self._session.live_now
         if live is None:
-            return self._session.clock_text(row.end_ns) or seconds(row.end_ns).partition(".")[0]
+            at = clock_text(self._session.capture, row.end_ns)
+            return at or seconds(row.end_ns).partition(".")[0]
         passed = age(max((time.time_ns() - live.zero_ns - row.end_ns) / 1e9, 0.0))
         return passed if row.values else f"none for {passed}"
 

@@ -263,7 +263,7 @@ class LiveControls(QObject):
             self._window, "Note", f"On exchange {session.number}:", session.note
         )
         if chosen:
-            session.change_note(text.strip())
+            session.edits.change_note(text.strip())
 
     def close(self) -> bool:
         """Ends everything; False when the person wants to go on."""

@@ -28,6 +28,7 @@ from pivet.bench.history.times import zone_ns
 from pivet.bench.history.watching import Told, Watching
 from pivet.bench.history.wire import WireHistory
 from pivet.bench.roles import Roles
+from pivet.bench.text import wire_names
 from pivet.errors import PivetError
 from pivet.files.benchfile.store import BenchFile
 from pivet.progress import Progress
@@ -330,7 +331,7 @@ class ReadingsStore(QObject):
 
     def change(self, after: Given, name: str) -> None:
         """Gives something else to these readings.  Can be undone."""
-        self._session.undo.push(ChangeGiven(self, after, name))
+        self._session.edits.undo.push(ChangeGiven(self, after, name))
 
     def put_given(self, owner: Hashable, given: Given) -> None:
         """Gives something else to a bench or a capture, and keeps it in the bench.
@@ -359,14 +360,13 @@ class ReadingsStore(QObject):
     def place_of(self, series: Series, row: int) -> tuple[Place, int] | None:
         """Where the exchange of a reading stands: its wire, and its number on it."""
         part, number = int(series.part[row]), int(series.number[row])
-        captures = self._session.captures
-        for at, capture in enumerate(captures):
+        for at, capture in enumerate(self._session.captures):
             if self._kept is not None:
                 own = self._kept.captures
                 mine = capture.kept is not None and capture.kept.id == own[part].id
             else:
                 mine = capture is self._session.capture
-            names = self._session.names_of(at) if mine else []
+            names = wire_names(capture) if mine else []
             if series.sensor.wire in names:
                 return (at, names.index(series.sensor.wire)), number
         return None

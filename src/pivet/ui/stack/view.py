@@ -11,7 +11,7 @@ from PySide6.QtGui import (
 )
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
-from pivet.bench.text import pulse_text
+from pivet.bench.text import clock_text, pulse_text
 from pivet.judge.pulses import Pulse
 from pivet.judge.wording import seconds, us
 from pivet.ui.painting import CENTER, RIGHT, draw_panel, draw_text, font_of
@@ -95,7 +95,7 @@ class StackView(QWidget):
         box = QRectF(PAD, 8, self.width() - 2 * PAD, TITLE_HEIGHT - 8)
         start_ns = shown.report.start_ns
         title = f"Exchange {shown.report.number} · {seconds(start_ns)}"
-        clock = self._session.clock_text(start_ns)
+        clock = clock_text(self._session.capture, start_ns)
         title += f" · {clock}" if clock else ""
         used = draw_text(painter, box, title, font_of(self, 1.15, bold=True), colours.ink)
         small = font_of(self, 0.85)

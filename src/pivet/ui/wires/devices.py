@@ -196,7 +196,7 @@ class DevicesPanel(QFrame):
 
     def name_device(self, code: str, name: str) -> None:
         """Gives a device a role; an empty name takes it away."""
-        self._session.change_roles(self._session.roles.named(code, name), f"name of {code}")
+        self._session.edits.change_roles(self._session.roles.named(code, name), f"name of {code}")
 
     def ask_replacement(self) -> None:
         """Asks which device takes over the role of the chosen one."""
@@ -221,7 +221,9 @@ class DevicesPanel(QFrame):
         roles = self._session.roles
         if roles.role_of(row.code) is None:
             roles = roles.named(row.code, row.role or row.code)
-        self._session.change_roles(roles.replaced(row.code, new), f"replacement of {row.code}")
+        self._session.edits.change_roles(
+            roles.replaced(row.code, new), f"replacement of {row.code}"
+        )
 
     def entries(self) -> list[tuple[str, Callable[[], object]]]:
         """What can be done with the chosen device."""

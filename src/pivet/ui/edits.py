@@ -1,0 +1,106 @@
+"""What a person changes of the shown work, each so that it can be undone."""
+
+from collections.abc import Callable
+from dataclasses import replace
+from typing import TYPE_CHECKING, Any, Protocol
+
+from PySide6.QtGui import QUndoStack
+
+from pivet.bench.choices import Choices
+from pivet.bench.roles import Roles
+from pivet.bench.wire import Wire
+from pivet.progress import Progress
+from pivet.sheets.model import Sheet
+from pivet.ui.changes import AddWire, ChangeNote, ChangeRoles, ChooseKept, ReplaceWire
+
+if TYPE_CHECKING:
+    from pivet.ui.session import Place, Session
+
+LONG_EDGES = 2_000_000
+"""A wire of more edges is judged anew beside the window: it takes up to 0.1 µs an edge."""
+
+
+class Runner(Protocol):
+    """Runs work beside the window, as ``JobBar.start`` does."""
+
+    def __call__(
+        self,
+        label: str,
+        work: Callable[[Progress], Any],
+        done: Callable[[Any], None],
+        over: Callable[[], None],
+    ) -> None: ...
+
+
+class Edits:
+    """Changes, on one stack.
+
+    Args:
+        session: what is shown.
+
+    Attributes:
+        undo: what was done.
+        run_long: runs what may take long; without it all is done at once.
+    """
+
+    def __init__(self, session: "Session") -> None:
+        self._session = session
+        self.undo = QUndoStack(session)
+        self.run_long: Runner | None = None
+
+    def change_sheet(self, sheet: Sheet | None) -> None:
+        """Judges the chosen wire against another sheet; None recognises it.  Can be undone."""
+        wire = self._session.wire
+        if wire is not None:
+            name = "automatic type" if sheet is None else f"type {sheet.name}"
+            self.change_choices(replace(wire.choices, sheet=sheet), name)
+
+    def change_choices(self, choices: Choices, name: str) -> None:
+        """Judges the chosen wire anew, a long one beside the window.  Can be undone.
+
+        Args:
+            choices: those of the wire from now on.
+            name: what changes, for the undo menu.
+        """
+        place, before = self._session.place, self._session.wire
+        if place is None or before is None:
+            return
+        if self._session.captures[place[0]].kept is not None:
+            self.undo.push(ChooseKept(self._session, place, before.choices, choices, name))
+            return
+
+        def work(progress: Progress) -> Wire:
+            after = before.chosen(choices)
+            progress(1.0)
+            return after
+
+        def done(after: Wire) -> None:
+            if self._stands(place, before):
+                self.undo.push(ReplaceWire(self._session, place, before, after, name))
+
+        if self.run_long is None or before.edge_count < LONG_EDGES:
+            done(before.chosen(choices))
+        else:
+            self.run_long(f"Judging {before.label}", work, done, self._session.wire_changed.emit)
+
+    def _stands(self, place: "Place", wire: Wire) -> bool:
+        """Whether a wire is still where it was: others may have come in the meantime."""
+        number, at = place
+        captures = self._session.captures
+        wires = captures[number].wires if number < len(captures) else ()
+        return at < len(wires) and wires[at] is wire
+
+    def change_roles(self, roles: Roles, name: str) -> None:
+        """Names or replaces devices.  Can be undone."""
+        if roles != self._session.roles:
+            self.undo.push(ChangeRoles(self._session, roles, name))
+
+    def add_wire(self, number: int, wire: Wire) -> None:
+        """Adds a wire to a capture.  Can be undone."""
+        self.undo.push(AddWire(self._session, number, wire))
+
+    def change_note(self, text: str) -> None:
+        """Gives the chosen exchange a note; an empty one takes it away.  Can be undone."""
+        place, before = self._session.place, self._session.note
+        if place is not None and text != before:
+            self.undo.push(ChangeNote(self._session, place, self._session.number, before, text))
