@@ -6,6 +6,7 @@ from dataclasses import dataclass, field
 import numpy as np
 
 from pivet.bench.history.given import Reference
+from pivet.bench.history.told import percent
 from pivet.errors import InputError
 from pivet.judge.verdict import Verdict
 from pivet.readings.accuracy import stated_accuracy
@@ -131,10 +132,11 @@ def headline(comparison: Comparison, units: UnitChoice) -> str:
         f"±{size(comparison.own)} and ±{size(comparison.other)}, "
         f"together ±{size(found.allowed)} {unit}"
     )
-    share = f"{100 * (found.inside_share or 0.0):.0f} %"
+    share = percent(found.inside_share or 0.0)
     if found.inside:
         return f"The difference lies inside what both sheets allow ({stated}): {share} of it."
-    return f"They differ by more than both sheets allow ({stated}): only {share} lies inside."
+    few = f"only {share} lies inside" if found.inside_share else "nothing lies inside"
+    return f"They differ by more than both sheets allow ({stated}): {few}."
 
 
 def figure_rows(comparison: Comparison, units: UnitChoice) -> Iterator[tuple[str, str]]:

@@ -4,7 +4,7 @@ import math
 from collections.abc import Iterator, Sequence
 from datetime import datetime
 
-from pivet.bench.history.reliability import Reliability
+from pivet.bench.history.reliability import LEAST_SEEN, Reliability
 from pivet.judge.verdict import Verdict
 from pivet.judge.wording import count, seconds
 from pivet.readings.series import Series
@@ -77,15 +77,14 @@ def margin_text(share: float) -> str:
 def worst_hour(told: Reliability, clock: bool) -> str:
     """The hour in which most was unsound, if that stands out; else empty."""
     bad = told.hours.counts[:, Verdict.UNSOUND]
-    total = int(bad.sum())
-    if bad.size < 2 or not total:
+    if bad.size < 2:
         return ""
     at = int(bad.argmax())
-    if 2 * int(bad[at]) < total:
+    if int(bad[at]) < LEAST_SEEN or 2 * int(bad[at]) < int(bad.sum()):
         return ""
     begin = moment(int(told.hours.begin_ns[at]), clock)
-    reason = told.hours.reasons[at]
-    return f"{bad[at]} of {total} unsound in the hour from {begin}: {reason}"
+    heard, reason = count(int(told.hours.counts[at].sum()), "exchange"), told.hours.reasons[at]
+    return f"{bad[at]} of {heard} unsound in the hour from {begin}, most often {reason}"
 
 
 def summary_lines(series: Sequence[Series], units: UnitChoice) -> Iterator[str]:

@@ -32,7 +32,7 @@ from pivet.ui.small import tight_button, told_label
 from pivet.ui.theme import theme
 
 GAP = 8
-COLUMNS = ("", "Sensor", "Last readings", "When", "Limits", "Sound", "What needs attention")
+COLUMNS = ("", "Sensor", "Last readings", "When", "Limits", "Last hour", "What needs attention")
 MARKS = {
     Urgency.WELL: Verdict.SOUND,
     Urgency.REMARK: Verdict.SOUND,
@@ -151,7 +151,7 @@ class OverviewPage(ReadingsPage):
             mark = Mark(Verdict.SOUND, 13)
             self.table.setCellWidget(row, 0, mark)
         mark.show_verdict(MARKS[state.urgency])
-        health = "–" if state.health != state.health else percent(state.health)
+        health = "–" if state.health != state.health else f"{percent(state.health)} sound"
         cells = (
             "",
             state.name,
