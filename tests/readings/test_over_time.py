@@ -1,6 +1,7 @@
 """Response to a disturbance, agreement with a reference, limits: against made-up truth."""
 
 import unittest
+from unittest import mock
 
 import numpy as np
 from hypothesis import given
@@ -118,6 +119,17 @@ class Agreement(PivetTest):
         alone = paired(self.times, values, self.times[:1], np.array([12.0]))
         self.assertEqual(1999, len(alone))
         self.assertIsNone(agreement(paired(self.times, values, self.times[:0], values[:0])))
+
+    def test_any_blocks(self) -> None:
+        """However many times are looked at together, the partners are the same."""
+        reference_ns = self.times[(self.times < 3000 * S) | (self.times > 5000 * S)] + 3
+        reference = np.arange(reference_ns.size, dtype=np.float64)
+        whole = paired(self.times, self.truth, reference_ns, reference)
+        for block in (1, 7, 1999, 2000):
+            with mock.patch("pivet.readings.agreement.BLOCK", block):
+                found = paired(self.times, self.truth, reference_ns, reference)
+            np.testing.assert_array_equal(whole.times_ns, found.times_ns)
+            np.testing.assert_array_equal(whole.difference, found.difference)
 
     @given(st.lists(st.floats(-50, 50), min_size=1, max_size=40))
     def test_summary(self, values: list[float]) -> None:

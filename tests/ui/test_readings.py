@@ -1,14 +1,12 @@
 """Readings over time in the real window: a night's bench, and captures from files."""
 
 import unittest
-from pathlib import Path
 
-from PySide6.QtCore import QPoint, QPointF, Qt
+from PySide6.QtCore import Qt
 from PySide6.QtTest import QTest
-from PySide6.QtWidgets import QApplication, QDialogButtonBox, QWidget
+from PySide6.QtWidgets import QApplication, QDialogButtonBox
 
 from pivet.bench.history.given import read_crossings, read_given
-from pivet.files.benchfile.store import BenchFile
 from pivet.files.readings_table import Form
 from pivet.readings.correction import by_offset
 from pivet.readings.limits import Limit
@@ -20,69 +18,15 @@ from pivet.ui.overview.page import OverviewPage
 from pivet.ui.readings.limits import LimitsDialog
 from pivet.ui.views import View
 from tests.base import CAPTURES
-from tests.night import BEGAN_NS, copy_of_night
-from tests.ui.base import WindowTest
+from tests.night import BEGAN_NS
+from tests.ui.night import NightTest, TrendTest
 
 SHELF, WASH = Sensor("shelf_A", "", "humidity"), Sensor("wash_room", "", "humidity")
 HOUR_NS = 3600 * 10**9
 
 
-class NightTest(WindowTest):
-    """The night's bench is open."""
-
-    def setUp(self) -> None:
-        super().setUp()
-        self.path = copy_of_night(self.folder)
-        self.open(self.path)
-        self.views = self.window.views
-
-    def open(self, path: Path) -> None:
-        """Opens a file."""
-        self.window.open_files([path])
-        self.finish_jobs()
-        self.settle()
-
-    def go(self, view: View) -> QWidget:
-        """Shows a view by its key, and waits for what it shows."""
-        self.key(getattr(Qt.Key, f"Key_{view + 1}"), Qt.KeyboardModifier.ControlModifier)
-        self.finish_jobs()
-        self.settle()
-        self.assertEqual(view, self.views.view)
-        return self.views.page
-
-    def key(
-        self, key: Qt.Key, modifier: Qt.KeyboardModifier = Qt.KeyboardModifier.NoModifier
-    ) -> None:
-        """Presses a key in the window."""
-        QTest.keyClick(self.window, key, modifier)
-        self.settle()
-
-    def kept(self) -> BenchFile:
-        """The bench file, opened once more."""
-        bench = BenchFile.open(self.path)
-        self.addCleanup(bench.close)
-        return bench
-
-
-class Trend(NightTest):
+class Trend(TrendTest):
     """Curves."""
-
-    def setUp(self) -> None:
-        super().setUp()
-        self.trend = self.go(View.TREND)
-        self.plots = self.views.trend.plots
-
-    def scene_point(self, at_ns: int, sensor: Sensor) -> QPoint:
-        """Where a reading stands on the screen."""
-        series = self.views.store.series(sensor)
-        assert series is not None
-        row = series.nearest(at_ns)
-        assert row is not None
-        plot = self.plots.plot(sensor.quantity)
-        assert plot is not None
-        x = (int(series.times_ns[row]) - self.plots.base_ns) / 1e9
-        there = plot.item.getViewBox().mapViewToScene(QPointF(x, float(series.values[row])))
-        return self.plots.mapFromScene(there)
 
     def test_the_breath_and_its_time_constant(self) -> None:
         """Chosen from the list of marks; told with its uncertainty."""

@@ -123,6 +123,7 @@ class LimitWatch:
         sign = 1.0 if side is Side.ABOVE else -1.0
         height = sign * (values - line)
         beyond, back = height > 0, height <= -self.limit.hysteresis
+        inside = ~beyond
         delay_ns = round(self.limit.delay_s * 1e9)
         at = 0
         while at < values.size:
@@ -142,7 +143,7 @@ class LimitWatch:
                 self._waiting[side] = (int(times_ns[at]), float(values[at]))
             since_ns, worst = self._waiting[side]
             # Beyond the line all the while: what comes back to it ends the waiting.
-            end = _next(~beyond, at)
+            end = _next(inside, at)
             due = at + int(np.searchsorted(times_ns[at:end], since_ns + delay_ns))
             if due < end:
                 value = float(values[due])

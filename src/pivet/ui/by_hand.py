@@ -9,7 +9,6 @@ from PySide6.QtWidgets import (
     QLabel,
     QPlainTextEdit,
     QPushButton,
-    QScrollArea,
     QVBoxLayout,
     QWidget,
 )
@@ -18,6 +17,7 @@ from pivet.bench.by_hand import Reading, explain_bytes, explained_lines
 from pivet.errors import InputError
 from pivet.ui.answer.findings import Mark
 from pivet.ui.painting import clear, font_of
+from pivet.ui.small import scrolled
 from pivet.ui.theme import theme
 
 HINT = (
@@ -50,15 +50,11 @@ class ByHandPane(QDialog):
         self._results = QVBoxLayout()
         self._results.setSpacing(14)
         inner = QWidget()
-        inner.setObjectName("plain")
         column = QVBoxLayout(inner)
         column.addWidget(self._said)
         column.addLayout(self._results)
         column.addStretch(1)
-        scroll = QScrollArea()
-        scroll.setWidgetResizable(True)
-        scroll.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
-        scroll.setWidget(inner)
+        scroll = scrolled(inner)
         buttons = QHBoxLayout()
         buttons.addStretch(1)
         buttons.addWidget(self._copy)

@@ -42,7 +42,8 @@ class SensorState:
         rows: each quantity with the row of its last value; -1 where none was ever given.
         last_ns: when the last value was read; None when none ever was.
         silent: why there is no value now; empty while there is.
-        health: share of sound exchanges of the wire in its last hour; NaN without any.
+        health: share of sound exchanges of the wire in its last hour, of a device among others
+            of the reads that it answered in the last hour of all; NaN without any.
         urgency: how much it needs a look.
         says: why, one sentence; may be empty.
     """
@@ -128,10 +129,17 @@ def _state(
         rows=tuple(lasts),
         last_ns=last_ns,
         silent=silent,
-        health=recent.share(Verdict.SOUND) if recent.count else float("nan"),
+        health=_health(rows[0], recent, end_ns),
         urgency=urgency,
         says=says,
     )
+
+
+def _health(row: Series, recent: Reliability, end_ns: int) -> float:
+    if not row.sensor.who:
+        return recent.share(Verdict.SOUND) if recent.count else float("nan")
+    own = row.between(end_ns - HOUR_NS, end_ns)
+    return float(own.given.mean()) if len(own) else float("nan")
 
 
 def _last_given(row: Series) -> int:

@@ -18,7 +18,7 @@ def lasting(passed_s: float) -> str:
     """A stretch of time as a person would say it."""
     if math.isnan(passed_s):
         return "–"
-    if passed_s < 120:
+    if passed_s < 119.5:
         return f"{passed_s:.3g} s"
     if passed_s < 7200:
         return f"{passed_s / 60:.0f} min"

@@ -7,7 +7,6 @@ from PySide6.QtWidgets import (
     QFrame,
     QHBoxLayout,
     QLabel,
-    QScrollArea,
     QVBoxLayout,
     QWidget,
 )
@@ -19,6 +18,7 @@ from pivet.ui.answer.needles import NeedleList
 from pivet.ui.choosing import ChoiceBox
 from pivet.ui.painting import clear, font_of
 from pivet.ui.session import Session
+from pivet.ui.small import scrolled
 from pivet.ui.theme import theme
 
 if TYPE_CHECKING:
@@ -86,7 +86,6 @@ class AnswerPanel(QFrame):
         judged.addWidget(QLabel("Judged as"))
         judged.addWidget(self._sheet, 1)
         inner = QWidget()
-        inner.setObjectName("plain")
         column = QVBoxLayout(inner)
         column.setContentsMargins(PADDING, PADDING, PADDING, PADDING)
         column.setSpacing(7)
@@ -102,10 +101,7 @@ class AnswerPanel(QFrame):
         column.addWidget(self._noticed)
         column.addLayout(self._findings)
         column.addStretch(1)
-        scroll = QScrollArea()
-        scroll.setWidgetResizable(True)
-        scroll.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
-        scroll.setWidget(inner)
+        scroll = scrolled(inner)
         outer = QVBoxLayout(self)
         outer.setContentsMargins(1, 1, 1, 1)
         outer.addWidget(scroll)

@@ -28,7 +28,7 @@ from pivet.ui.overview.hours import HourBars
 from pivet.ui.readings.page import ReadingsPage
 from pivet.ui.readings.store import ReadingsStore
 from pivet.ui.session import Session
-from pivet.ui.small import tight_button, told_label
+from pivet.ui.small import scrolled, tight_button, told_label
 from pivet.ui.theme import theme
 
 GAP = 8
@@ -110,7 +110,8 @@ class OverviewPage(ReadingsPage):
         row = QHBoxLayout()
         row.addWidget(self.hours, 3)
         row.addSpacing(16)
-        row.addWidget(self.told, 2, Qt.AlignmentFlag.AlignTop)
+        self.told.setAlignment(Qt.AlignmentFlag.AlignTop)
+        row.addWidget(scrolled(self.told), 2)
         column.addLayout(row)
         rows = QSplitter(Qt.Orientation.Vertical)
         rows.setHandleWidth(GAP)
@@ -246,8 +247,9 @@ class OverviewPage(ReadingsPage):
             rows.append(f"least margin: {margin_text(told.margin)}, exchange {told.margin_number}")
         rows += self._crossings(state)
         lines = "<br>".join(escape(row) for row in rows)
-        advice = " ".join(part for part in (worst_hour(told, clock), told.advice) if part)
-        self.told.setText(f"{lines}<p><b>{escape(advice)}</b></p>" if advice else lines)
+        hour = worst_hour(told, clock)
+        advice = " ".join(part for part in (hour and f"{hour}.", told.advice) if part)
+        self.told.setText(f"<p><b>{escape(advice)}</b></p>{lines}" if advice else lines)
 
     def _crossings(self, state: SensorState) -> list[str]:
         """When limits of a sensor were crossed, the last first."""

@@ -225,7 +225,10 @@ class QuantityPlot:
         rows: npt.NDArray[np.int64],
         signs: list[Signs],
     ) -> None:
-        """Few readings are points; on a dense line, whose dashes nobody sees, stand shapes."""
+        """Few readings are points, and those between gaps, of which no line is drawn.
+
+        On a dense line, whose dashes nobody sees, stand shapes.
+        """
         style, dense = curve.shown.style, rows.size > DENSE
         curve.line.dress(style.dense_pen() if dense else style.pen())
         if rows.size <= DOTS:
@@ -234,6 +237,10 @@ class QuantityPlot:
             step = rows.size // SIGNS
             some = rows[(step // 2 + style.number * step // SIGNS) % step :: step]
             signs.append(Signs(x[some], y[some], style.colour, style.number, SIGN_PX))
+        if rows.size > DOTS:
+            lonely = rows[_alone(y)[rows]]
+            if lonely.size:
+                signs.append(Signs(x[lonely], y[lonely], style.colour, 0, DOT_PX))
 
     def name_marks(self, marks: Sequence[Mark]) -> None:
         """Writes the names of marks at the top."""
@@ -258,6 +265,12 @@ class QuantityPlot:
             if best is None or away < best[0]:
                 best = (away, series.sensor, near)
         return None if best is None else (best[1], best[2])
+
+
+def _alone(y: npt.NDArray[np.float64]) -> npt.NDArray[np.bool_]:
+    """Which values have a gap on either side, bool (n,)."""
+    gap = np.concatenate([[True], np.isnan(y), [True]])
+    return ~gap[1:-1] & gap[:-2] & gap[2:]
 
 
 def nearest_given(series: Series, at_ns: int) -> int | None:

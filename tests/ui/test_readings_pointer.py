@@ -1,0 +1,187 @@
+"""The Trend and the Overview under the pointer: values, reasons, the way to an exchange."""
+
+import unittest
+from unittest import mock
+
+from PySide6.QtCore import QEvent, QPoint, QPointF, Qt
+from PySide6.QtTest import QTest
+from PySide6.QtWidgets import QApplication, QToolTip
+
+from pivet.readings.limits import Limit
+from pivet.readings.series import Sensor
+from pivet.standin.long_night import WET_FROM_S
+from pivet.ui.overview.page import OverviewPage
+from pivet.ui.readings.limits import LimitsDialog
+from pivet.ui.views import View
+from tests.night import BEGAN_NS
+from tests.ui.night import NightTest, TrendTest
+
+SHELF, WASH = Sensor("shelf_A", "", "humidity"), Sensor("wash_room", "", "humidity")
+HOUR_NS = 3600 * 10**9
+
+
+class TrendPointer(TrendTest):
+    """What is pointed at."""
+
+    def lane_point(self, at_ns: int, name: str) -> QPoint:
+        """Where a moment stands in the lane of failures."""
+        lane = self.plots._lane
+        assert lane is not None
+        names = [shown.series.sensor.wire for shown, _ in lane._rows]
+        x = (at_ns - self.plots.base_ns) / 1e9
+        there = lane.item.getViewBox().mapViewToScene(QPointF(x, names.index(name)))
+        return self.plots.mapFromScene(there)
+
+    def point(self, point: QPoint) -> None:
+        """Moves the pointer over the plots."""
+        QTest.mouseMove(self.plots.viewport(), point)
+        self.settle()
+
+    def test_all_values_at_the_pointer(self) -> None:
+        """By the calendar, of every plot; the last when the pointer leaves."""
+        at_ns = BEGAN_NS + 3 * HOUR_NS
+        newest = self.trend.aside.values.text()
+        self.point(self.scene_point(at_ns, SHELF))
+        self.wait_for(lambda: self.trend.aside.values.text() != newest, "values there")
+        self.assertAlmostEqual(at_ns, self.trend._pointed, delta=60e9)
+        for plot in self.plots._plots:
+            self.assertTrue(plot._pointer.isVisible())
+        QApplication.sendEvent(self.plots, QEvent(QEvent.Type.Leave))
+        self.settle()
+        self.assertEqual(newest, self.trend.aside.values.text())
+
+    def test_the_lane_says_why(self) -> None:
+        """The reason and the exchange by a tip; a click looks at it, a double click goes there."""
+        series = self.views.store.series(WASH)
+        assert series is not None
+        row = int((~series.given).nonzero()[0][3])
+        at_ns = int(series.times_ns[row])
+        self.plots.look_at(at_ns - 60 * 10**9, at_ns + 60 * 10**9)
+        self.settle()
+        self.point(self.lane_point(at_ns, "wash_room"))
+        self.wait_for(lambda: "exchange" in QToolTip.text(), "the reason")
+        said = f"{series.why_text(row)}, exchange {series.number[row]}"
+        self.assertIn(said, QToolTip.text())
+        point = self.lane_point(at_ns, "wash_room")
+        QTest.mouseDClick(self.plots.viewport(), Qt.MouseButton.LeftButton, pos=point)
+        self.wait_for(lambda: self.views.view is View.EXCHANGE, "the exchange")
+        self.assertEqual(int(series.number[row]), self.session.number)
+
+    def test_nothing_is_there(self) -> None:
+        """A row without a failure near by has no reason, and leads nowhere."""
+        quiet = self.lane_point(BEGAN_NS + HOUR_NS, "brine_vat")
+        self.point(quiet)
+        self.wait_for(lambda: "brine_vat" in QToolTip.text(), "the row's name")
+        self.assertNotIn("exchange", QToolTip.text())
+        QTest.mouseDClick(self.plots.viewport(), Qt.MouseButton.LeftButton, pos=quiet)
+        self.settle()
+        self.assertIs(View.TREND, self.views.view)
+
+    def test_zoom_by_key_keeps_the_chosen_moment(self) -> None:
+        """Up and down, about the exchange that is looked at."""
+        at_ns = BEGAN_NS + 5 * HOUR_NS
+        point = self.scene_point(at_ns, SHELF)
+        QTest.mouseClick(self.plots.viewport(), Qt.MouseButton.LeftButton, pos=point)
+        self.settle()
+        chosen, (low, high) = self.views.store.chosen_ns, self.plots.view_ns
+        share = (chosen - low) / (high - low)
+        QTest.keyClick(self.plots, Qt.Key.Key_Up)
+        near, far = self.plots.view_ns
+        self.assertAlmostEqual((high - low) / 1.5, far - near, delta=10**9)
+        self.assertAlmostEqual(share, (chosen - near) / (far - near), places=3)
+        QTest.keyClick(self.plots, Qt.Key.Key_Down)
+        self.assertAlmostEqual(low, self.plots.view_ns[0], delta=10**9)
+
+    def test_a_reading_between_gaps_is_seen(self) -> None:
+        """A line needs two; a single one is a point."""
+        wet_ns = BEGAN_NS + round(WET_FROM_S * 1e9)
+        self.plots.look_at(wet_ns, wet_ns + HOUR_NS)
+        self.settle()
+        series = self.views.store.series(WASH)
+        plot = self.plots.plot("humidity")
+        assert series is not None and plot is not None
+        given = series.given
+        inside = (series.times_ns >= wet_ns) & (series.times_ns <= wet_ns + HOUR_NS)
+        alone = given[1:-1] & ~given[:-2] & ~given[2:] & inside[1:-1]
+        (curve,) = [row for row in plot.curves if row.shown.series.sensor == WASH]
+        colour = curve.shown.style.colour
+        drawn = [row for row in plot._signs._signs if row.colour == colour]
+        self.assertGreater(int(alone.sum()), 40)
+        self.assertLessEqual(int(alone.sum()), sum(row.x.size for row in drawn))
+
+
+class OverviewPointer(NightTest):
+    """The table and the hours."""
+
+    def setUp(self) -> None:
+        super().setUp()
+        page = self.go(View.OVERVIEW)
+        assert isinstance(page, OverviewPage)
+        self.overview = page
+
+    def test_an_hour_says_what_it_holds(self) -> None:
+        """Counts, shares and the commonest reason; a click looks at it in the Trend."""
+        self.overview.choose("wash_room")
+        self.settle()
+        hours = self.overview.hours
+        box = hours._boxes()[5]
+        point = QPoint(round(box.center().x()), round(box.center().y()))
+        QTest.mouseMove(hours, point)
+        self.wait_for(lambda: "unsound" in QToolTip.text(), "the hour's figures")
+        self.assertIn("unsound: 434 (72.3 %)", QToolTip.text())
+        self.assertIn("mostly: no answer", QToolTip.text())
+
+    def test_a_row_leads_to_its_last_exchange(self) -> None:
+        """By a double click."""
+        self.overview.choose("blast_chiller")
+        item = self.overview.table.currentItem()
+        place = self.overview.table.visualItemRect(item).center()
+        port = self.overview.table.viewport()
+        QTest.mouseClick(port, Qt.MouseButton.LeftButton, pos=place)
+        QTest.mouseDClick(port, Qt.MouseButton.LeftButton, pos=place)
+        self.wait_for(lambda: self.views.view is View.EXCHANGE, "the exchange")
+        self.assertEqual("blast_chiller", self.session.wire_name)
+        self.assertEqual(len(self.session.wire) - 1, self.session.index)
+
+    def test_limits_of_the_chosen_sensor(self) -> None:
+        """Its button asks for them; what crossed them is listed, the last first."""
+        self.overview.choose("shelf_A")
+
+        def fill(dialog: LimitsDialog) -> None:
+            self.assertEqual(SHELF, dialog.sensor.currentData())
+            dialog.has_high.setChecked(True)
+            dialog.high.setValue(95.0)
+
+        def press() -> None:
+            QTest.mouseClick(self.overview.limits, Qt.MouseButton.LeftButton)
+
+        self.in_dialog(press, LimitsDialog, fill)
+        self.assertEqual(95.0, self.views.store.given.limits[SHELF].high)
+        self.assertEqual(2, self.overview.told.text().count("humidity above"))
+        row = next(n for n, state in enumerate(self.overview._states) if state.wire == "shelf_A")
+        self.assertEqual("inside", self.overview.table.item(row, 4).text())
+        self.in_dialog(press, LimitsDialog, lambda dialog: dialog.high.setValue(50.0))
+        self.assertIn("crossed", self.overview.table.item(0, 4).text())
+
+    def test_a_limit_that_cannot_be(self) -> None:
+        """Is said in the form, and nothing changes."""
+        dialog = LimitsDialog(self.session, self.views.store, SHELF, self.window)
+        dialog.has_low.setChecked(True)
+        dialog.has_high.setChecked(True)
+        dialog.low.setValue(90.0)
+        dialog.high.setValue(10.0)
+        with mock.patch.object(self.views.store, "change") as change:
+            dialog.accept()
+        change.assert_not_called()
+        self.assertTrue(dialog._said.text())
+        dialog.deleteLater()
+        store = self.views.store
+        store.change(store.given.limited(SHELF, Limit(high=95.0)), "limits")
+        dialog = LimitsDialog(self.session, store, SHELF, self.window)
+        dialog.none.click()
+        self.assertNotIn(SHELF, store.given.limits)
+        dialog.deleteLater()
+
+
+if __name__ == "__main__":
+    unittest.main()
