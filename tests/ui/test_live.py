@@ -280,10 +280,11 @@ class Sources(LiveWindowTest):
 
     def test_wrong_device(self) -> None:
         """Something that is no probe: one sentence, nothing changes."""
-        leader, follower = pty.openpty()
-        self.addCleanup(os.close, leader)
-        self.live.listen(os.ttyname(follower))
+        # Who lost a probe looks for its port again: this one has a number that was not free.
+        pairs = [pty.openpty() for _ in range(8)]
+        for side in sum(pairs, ()):
+            self.addCleanup(os.close, side)
+        self.live.listen(os.ttyname(pairs[-1][1]))
         self.wait(lambda: "probe link" in self.window.notice.text, "it is said")
-        os.close(follower)
         self.assertEqual([], self.session.captures)
         self.assertFalse(self.live.desk.busy)
