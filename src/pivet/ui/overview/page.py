@@ -23,8 +23,8 @@ from pivet.bench.history.watching import crossing_span
 from pivet.judge.verdict import Verdict
 from pivet.judge.wording import age, count
 from pivet.readings.series import Sensor
-from pivet.ui.answer.findings import Mark
 from pivet.ui.overview.hours import HourBars
+from pivet.ui.overview.marks import SPOKEN, URGENCY, MarkDelegate
 from pivet.ui.readings.page import ReadingsPage
 from pivet.ui.readings.store import ReadingsStore
 from pivet.ui.session import Session
@@ -33,12 +33,6 @@ from pivet.ui.theme import theme
 
 GAP = 8
 COLUMNS = ("", "Sensor", "Last readings", "When", "Limits", "Last hour", "What needs attention")
-MARKS = {
-    Urgency.WELL: Verdict.SOUND,
-    Urgency.REMARK: Verdict.SOUND,
-    Urgency.LOOK: Verdict.NEAR,
-    Urgency.NOW: Verdict.UNSOUND,
-}
 NOTHING = "Nothing was read yet. Open a capture or a bench, or listen to a wire."
 MOST_REASONS = 6
 MOST_CROSSINGS = 3
@@ -89,6 +83,7 @@ class OverviewPage(ReadingsPage):
         table.setSelectionMode(QAbstractItemView.SelectionMode.SingleSelection)
         table.setEditTriggers(QAbstractItemView.EditTrigger.NoEditTriggers)
         table.setWordWrap(True)
+        table.setItemDelegateForColumn(0, MarkDelegate(table))
         header = table.horizontalHeader()
         header.setDefaultAlignment(Qt.AlignmentFlag.AlignLeft)
         header.setSectionResizeMode(QHeaderView.ResizeMode.ResizeToContents)
@@ -147,11 +142,6 @@ class OverviewPage(ReadingsPage):
 
     def _put(self, row: int, state: SensorState) -> None:
         colours = theme()
-        mark = self.table.cellWidget(row, 0)
-        if not isinstance(mark, Mark):
-            mark = Mark(Verdict.SOUND, 13)
-            self.table.setCellWidget(row, 0, mark)
-        mark.show_verdict(MARKS[state.urgency])
         health = "–" if state.health != state.health else f"{percent(state.health)} sound"
         cells = (
             "",
@@ -165,6 +155,9 @@ class OverviewPage(ReadingsPage):
         for column, text in enumerate(cells):
             item = QTableWidgetItem(text)
             item.setToolTip(text)
+            if column == 0:
+                item.setData(URGENCY, int(state.urgency))
+                item.setData(Qt.ItemDataRole.AccessibleTextRole, SPOKEN[state.urgency])
             if column == 1:
                 font = item.font()
                 font.setBold(True)

@@ -20,7 +20,7 @@ from pivet.ui.painting import (
     pulse_pen,
     with_alpha,
 )
-from pivet.ui.stack.echo.scale import EchoScale, distance_text
+from pivet.ui.stack.echo.scale import EchoScale, distance_text, round_text
 from pivet.ui.stack.rows import NOTHING, Chips, Columns, Key, Rows, Shown
 from pivet.ui.theme import theme
 
@@ -47,9 +47,7 @@ class EchoRows(Rows):
         rule = shown.report.sheet.echo
         text = f"range {us(window.min_us)} to {us(window.max_us or 0)}"
         if rule is not None:
-            near, far = (
-                distance_text(row, shown.units) for row in (rule.nearest_m, rule.farthest_m)
-            )
+            near, far = (round_text(row, shown.units) for row in (rule.nearest_m, rule.farthest_m))
             text += f", {near} to {far}"
         return [Key(text, theme().one)]
 

@@ -76,6 +76,12 @@ def distance_text(distance_m: float, units: UnitChoice) -> str:
     return f"{distance_m * 100:.1f} cm" if distance_m < 1 else f"{distance_m:.3f} m"
 
 
+def round_text(distance_m: float, units: UnitChoice) -> str:
+    """A distance to three figures, as the scale has it: ``2 cm``, ``4 m``."""
+    unit = _unit(units)
+    return _tick(float(f"{distance_m * unit.factor:.3g}"), unit)
+
+
 def _unit(units: UnitChoice) -> Unit:
     """The unit of the scale: while none was chosen cm."""
     found = units if Dimension.LENGTH in units.chosen else units.with_unit("cm")
