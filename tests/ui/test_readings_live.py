@@ -11,6 +11,7 @@ from PySide6.QtTest import QTest
 
 from pivet.bench.history.given import read_crossings
 from pivet.bench.live.log import LogWish
+from pivet.bench.text import wire_names
 from pivet.readings.series import Sensor
 from pivet.ui.readings import desktop
 from pivet.ui.readings.limits import LimitsDialog
@@ -37,8 +38,16 @@ class LiveReadings(LiveWindowTest):
         store = views.store
         self.wait(lambda: HUMIDITY in store.sensors, "the trend knows shelf A")
         self.assertTrue(store.clock and store.live)
-        count = len(store.series(HUMIDITY) or ())
-        self.wait(lambda: len(store.series(HUMIDITY) or ()) > count, "the trend grows")
+        self.session.choose_wire((0, wire_names(self.session.captures[0]).index("shelf_A")))
+        count, moments = len(store.series(HUMIDITY) or ()), set()
+
+        def grown() -> bool:
+            moments.add(store.chosen_ns)
+            return len(store.series(HUMIDITY) or ()) > count + 1
+
+        self.wait(grown, "the trend grows")
+        self.assertTrue(self.session.follows)
+        self.assertNotIn(None, moments, "the newest exchange may not have been read yet")
         self.check_limit()
         self.check_glance()
         views.out.keep_log(None)

@@ -373,15 +373,18 @@ class ReadingsStore(QObject):
 
     @property
     def chosen_ns(self) -> int | None:
-        """When the chosen exchange was, on the time axis of the readings."""
+        """When the chosen exchange was, on the time axis of the readings.
+
+        One that is so new that it has not been read yet counts as the last that was.
+        """
         capture, name = self._session.capture, self._session.wire_name
         if capture is None or not name:
             return None
         for row in self._loaded.histories:
-            if row.name != name or not self._is_part(row, capture):
+            if row.name != name or not len(row) or not self._is_part(row, capture):
                 continue
-            at = int(np.searchsorted(row.number, self._session.number))
-            if at < len(row) and int(row.number[at]) == self._session.number:
+            at = min(int(np.searchsorted(row.number, self._session.number)), len(row) - 1)
+            if int(row.number[at]) == self._session.number or (self.live and at == len(row) - 1):
                 return int(row.times_ns[at])
         return None
 
