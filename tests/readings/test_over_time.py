@@ -108,6 +108,17 @@ class Agreement(PivetTest):
         self.assertIs(True, found.inside)
         self.assertAlmostEqual(0.1, found.spread, delta=0.01)
 
+    def test_minutes_tell_no_drift(self) -> None:
+        """Of an hour; the offset and its error they do tell."""
+        part = self.times < 1500 * S
+        values = self.truth + 0.5 + self.times / (3600 * S)
+        found = agreement(paired(self.times[part], values[part], self.times, self.truth), 0.1)
+        assert found is not None
+        self.assertIsNone(found.drift_per_hour)
+        self.assertFalse(found.drifts)
+        self.assertGreater(found.offset, 0.5)
+        self.assertGreater(found.offset_error, 0.01)
+
     def test_partners(self) -> None:
         """None across a hole of the reference, beyond its ends, or for a failed read."""
         keep = (self.times < 2000 * S) | (self.times > 6000 * S)

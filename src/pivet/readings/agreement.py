@@ -28,6 +28,9 @@ LEAST_SHARE = 0.95
 """Inside the stated accuracy: at least so many of the differences are."""
 
 HOUR_NS = 3_600_000_000_000
+LEAST_SPAN_NS = HOUR_NS // 2
+"""A change an hour is not told from less than half of one."""
+
 DRIFT_IS = 2.0
 """A drift is told when it is so many standard errors from none."""
 
@@ -192,7 +195,7 @@ def _drift(
     mean_error = float(means.std(ddof=1) / np.sqrt(blocks))
     hours -= hours.mean()
     room = float(np.sum(hours**2))
-    if room <= 0:
+    if room <= 0 or times_ns[-1] - times_ns[0] < LEAST_SPAN_NS:
         return None, None, mean_error
     slope = float(np.sum(hours * means) / room)
     left = means - means.mean() - slope * hours

@@ -153,7 +153,7 @@ def figure_rows(comparison: Comparison, units: UnitChoice) -> Iterator[tuple[str
     yield "offset", f"{text(found.offset, '+')} ± {text(found.offset_error)} {unit}"
     yield "spread", f"{text(found.spread)} {unit}"
     if found.drift_per_hour is None or found.drift_error is None:
-        yield "drift", "too few readings to tell"
+        yield "drift", "too little to tell"
     else:
         drift = f"{text(found.drift_per_hour, '+')} ± {text(found.drift_error)} {unit}/h"
         yield "drift", drift if found.drifts else f"none to be seen ({drift})"
