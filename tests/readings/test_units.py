@@ -34,6 +34,7 @@ class Units(PivetTest):
         warm = AS_KEPT.with_unit("°F")
         self.assertEqual("212.0", warm.text("temperature", 100.0, 1))
         self.assertEqual("-40.0", warm.text("dew point", -40.0, 1))
+        self.assertEqual("0.0", warm.text("temperature", -17.8, 1), "nothing is minus zero")
         self.assertAlmostEqual(1.8, warm.shown_difference("temperature", 1.0))
         self.assertEqual("60", AS_KEPT.with_unit("mm").text("level", 0.06, 3))
         self.assertEqual("2.36", AS_KEPT.with_unit("in").text("level", 0.06, 3))

@@ -58,7 +58,7 @@ class Shown:
             rom: code of a 1-Wire device in kernel form.
         """
         if quantity not in QUANTITIES:
-            return ShownValue(quantity, f"{value:.{decimals}f}", "")
+            return ShownValue(quantity, f"{value:z.{decimals}f}", "")
         correction = self.corrections.get(Sensor(wire, self.who(rom), quantity))
         fixed = value if correction is None else correction.applied(value)
         return ShownValue(

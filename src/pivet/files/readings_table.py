@@ -138,7 +138,7 @@ class Table:
             return ""
         unit = self._units_of[cell.quantity]
         places = max(cell.decimals + unit.decimals, 0)
-        return f"{value * unit.factor + unit.offset:.{places}f}"
+        return f"{value * unit.factor + unit.offset:z.{places}f}"
 
     def _object(self, row: TableRow) -> dict[str, Any]:
         time: object = row.time if self._time == "time" else float(row.time)

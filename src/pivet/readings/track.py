@@ -31,4 +31,4 @@ class Track:
 
     def text(self, value: float) -> str:
         """A value as people read it."""
-        return f"{value:.{self.decimals}f}"
+        return f"{value:z.{self.decimals}f}"

@@ -136,7 +136,7 @@ class UnitChoice:
 
     def text(self, quantity: str, value: float, decimals: int) -> str:
         """A kept value as people read it, without its unit."""
-        return f"{self.shown(quantity, value):.{self.decimals(quantity, decimals)}f}"
+        return f"{self.shown(quantity, value):z.{self.decimals(quantity, decimals)}f}"
 
 
 def dimension_of(symbol: str) -> Dimension | None:

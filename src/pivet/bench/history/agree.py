@@ -148,7 +148,7 @@ def figure_rows(comparison: Comparison, units: UnitChoice) -> Iterator[tuple[str
     places = units.decimals(quantity, comparison.series.decimals) + 1
 
     def text(value: float, sign: str = "") -> str:
-        return f"{units.shown_difference(quantity, value):{sign}.{places}f}"
+        return f"{units.shown_difference(quantity, value):{sign}z.{places}f}"
 
     yield "offset", f"{text(found.offset, '+')} ± {text(found.offset_error)} {unit}"
     yield "spread", f"{text(found.spread)} {unit}"
