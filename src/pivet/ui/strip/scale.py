@@ -6,6 +6,8 @@ from dataclasses import dataclass, replace
 import numpy as np
 import numpy.typing as npt
 
+from pivet.judge.wording import seconds
+
 NEAREST_NS = 200.0
 """The shortest stretch that can be shown, ns."""
 
@@ -139,3 +141,12 @@ def snapped(edges_ns: npt.NDArray[np.int64], t_ns: float, reach_ns: float) -> in
         if abs(best - t_ns) <= reach_ns:
             return best
     return round(t_ns)
+
+
+def tick_text(t_ns: int, step_ns: int, zero_ns: int) -> str:
+    """A time from the fall of the ask; far away the time from the capture's start."""
+    if step_ns >= 10**8:
+        return seconds(t_ns + zero_ns)
+    unit, name = (1_000_000, "ms") if step_ns >= 100_000 else (1_000, "µs")
+    places = max(0, math.ceil(-math.log10(step_ns / unit) - 1e-9))
+    return f"{t_ns / unit:.{places}f} {name}"

@@ -1,7 +1,5 @@
 """The strip: the exchange on the wire, true to time, with two cursors."""
 
-import math
-
 from PySide6.QtCore import QEvent, QLineF, QPointF, QRectF, QSize, Qt
 from PySide6.QtGui import (
     QFontMetricsF,
@@ -20,7 +18,7 @@ from pivet.bench.text import short_names
 from pivet.judge.pulses import Pulse
 from pivet.judge.report import Report, Stretch
 from pivet.judge.verdict import Verdict
-from pivet.judge.wording import seconds, us
+from pivet.judge.wording import us
 from pivet.ui.painting import (
     CENTER,
     RIGHT,
@@ -31,7 +29,7 @@ from pivet.ui.painting import (
     with_alpha,
 )
 from pivet.ui.session import Session
-from pivet.ui.strip.scale import Outline, TimeScale, outline, snapped
+from pivet.ui.strip.scale import Outline, TimeScale, outline, snapped, tick_text
 from pivet.ui.theme import theme
 
 PAD = 14.0
@@ -218,7 +216,7 @@ class StripView(QWidget):
             x = near.x_of(t_ns)
             painter.setPen(QPen(theme().edge, 1))
             painter.drawLine(QPointF(x, self._box().top() - 6), QPointF(x, y))
-            text = _tick_text(t_ns, step, zero)
+            text = tick_text(t_ns, step, zero)
             draw_text(painter, QRectF(x - 50, y, 100, 16), text, font, theme().faint, CENTER)
 
     def _stretches(self, report: Report) -> list[Stretch]:
@@ -440,12 +438,3 @@ def _fitting(report: Report) -> tuple[float, float]:
         return max(first - MARGIN * answer, body - ASK_SHARE * answer), last + MARGIN * answer
     span = max(last - first, LEAST_FITTED_NS)
     return first - MARGIN * span, first + (1 + MARGIN) * span
-
-
-def _tick_text(t_ns: int, step_ns: int, zero_ns: int) -> str:
-    """A time from the fall of the ask; far away the time from the capture's start."""
-    if step_ns >= 10**8:
-        return seconds(t_ns + zero_ns)
-    unit, name = (1_000_000, "ms") if step_ns >= 100_000 else (1_000, "µs")
-    places = max(0, math.ceil(-math.log10(step_ns / unit) - 1e-9))
-    return f"{t_ns / unit:.{places}f} {name}"
