@@ -181,11 +181,10 @@ def _longest_gap(history: WireHistory) -> tuple[float, int]:
         asked = history.times_ns[track.at]
         if not asked.size:
             continue
-        moments = np.unique(np.concatenate([given, asked[:1], history.times_ns[-1:]]))
+        moments = np.concatenate([asked[:1], given, history.times_ns[-1:]])
         steps = np.diff(moments)
-        if steps.size:
-            at = int(steps.argmax())
-            longest = max(longest, (float(steps[at]) / 1e9, int(moments[at])))
+        at = int(steps.argmax())
+        longest = max(longest, (float(steps[at]) / 1e9, int(moments[at])))
     return longest
 
 
