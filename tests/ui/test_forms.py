@@ -1,0 +1,154 @@
+"""Small forms and bars: views by name, air and vessel, and what happens to an unnamed bench."""
+
+import unittest
+from contextlib import closing
+from pathlib import Path
+from unittest import mock
+
+from PySide6.QtCore import Qt
+from PySide6.QtTest import QTest
+from PySide6.QtWidgets import QFileDialog, QInputDialog, QMessageBox
+
+from pivet.files.benchfile.store import BenchFile
+from pivet.readings.sound import COLDEST_C, WARMEST_C
+from pivet.ui.answer.echo_settings import VesselDialog
+from pivet.ui.views import View
+from tests.night import copy_of_night
+from tests.ui.night import NightTest
+
+VAT = "brine_vat"
+ASK = QMessageBox.StandardButton
+
+
+class Names(NightTest):
+    """The names of the views in the bar."""
+
+    def test_by_pointer_and_keys(self) -> None:
+        """A click shows a view; left and right its neighbours, round the ends."""
+        tabs = self.views.tabs
+        for view in (View.OVERVIEW, View.TREND):
+            box = tabs._boxes()[view]
+            self.move(tabs, box.center().x(), box.center().y())
+            self.assertEqual(view, tabs._hovered)
+            self.click(tabs, box.center().x(), box.center().y())
+            self.finish_jobs()
+            self.assertIs(view, self.views.view)
+            self.assertIn(view.name.lower(), tabs.accessibleName().lower())
+        QTest.keyClick(tabs, Qt.Key.Key_Left)
+        self.finish_jobs()
+        self.assertIs(View.EXCHANGE, self.views.view)
+        QTest.keyClick(tabs, Qt.Key.Key_Left)
+        self.finish_jobs()
+        self.assertIs(View.OVERVIEW, self.views.view)
+        QTest.keyClick(tabs, Qt.Key.Key_Right)
+        self.settle()
+        self.assertIs(View.EXCHANGE, self.views.view)
+
+
+class Echo(NightTest):
+    """What a distance rests on, asked for in the shown unit."""
+
+    def setUp(self) -> None:
+        super().setUp()
+        self.show_demo()
+        number = len(self.session.captures) - 1
+        names = [wire.label for wire in self.session.captures[number].wires]
+        self.session.choose_wire((number, next(n for n, row in enumerate(names) if VAT in row)))
+        self.settle()
+        self.echo = self.page.answer.echo
+
+    def test_the_air_in_fahrenheit(self) -> None:
+        """Offered within what the formula bears, kept in °C; left as it was when not given."""
+        self.press("U")
+        with mock.patch.object(QInputDialog, "getDouble", return_value=(50.0, True)) as ask:
+            self.echo.ask_air()
+        _parent, _title, text, _usual, least, most, _places = ask.call_args.args
+        self.assertIn("°F", text)
+        self.assertAlmostEqual(COLDEST_C * 1.8 + 32, least)
+        self.assertAlmostEqual(WARMEST_C * 1.8 + 32, most)
+        self.settle()
+        self.assertAlmostEqual(10.0, float(self.session.wire.choices.air.values[0]))
+        self.assertIn("50 °F given", self.echo.air_box.currentText())
+        before = self.session.wire.choices.air
+        with mock.patch.object(QInputDialog, "getDouble", return_value=(0.0, False)):
+            self.echo.ask_air()
+        self.assertIs(before, self.session.wire.choices.air)
+
+    def test_the_vessel(self) -> None:
+        """Given, then taken away: distances again."""
+
+        def fill(dialog: VesselDialog) -> None:
+            dialog.depth_box.setValue(2.0)
+            dialog.full_box.setValue(1.5)
+
+        self.in_dialog(self.echo.ask_vessel, VesselDialog, fill)
+        self.assertEqual(2.0, self.session.wire.choices.vessel.depth_m)
+        self.in_dialog(self.echo.ask_vessel, VesselDialog, lambda dialog: dialog._none.click())
+        self.assertIsNone(self.session.wire.choices.vessel)
+        self.assertEqual("distance", self.session.tracks[0].quantity)
+
+
+class Unnamed(NightTest):
+    """A bench without a name is not thrown away unasked."""
+
+    def setUp(self) -> None:
+        super().setUp()
+        folder = self.folder / "unnamed"
+        folder.mkdir()
+        self.keeper = self.window.live.keeper
+        self.keeper._own_folder = folder
+        self.kept_path = copy_of_night(folder)
+        self.open(self.kept_path)
+        self.assertTrue(self.keeper.unnamed)
+        self.addCleanup(setattr, self.keeper, "throwaway", True)
+
+    def close(self, answer: ASK, name: Path | None = None) -> int:
+        """Closes the window and answers; how often it was asked."""
+        chosen = ("" if name is None else str(name), "")
+        with (
+            mock.patch.object(QMessageBox, "question", return_value=answer) as asked,
+            mock.patch.object(QFileDialog, "getSaveFileName", return_value=chosen),
+        ):
+            self.window.close()
+        self.settle()
+        return asked.call_count
+
+    def stays(self) -> None:
+        """Window, file and readings are there."""
+        self.assertTrue(self.window.isVisible())
+        self.assertTrue(self.kept_path.exists())
+        self.assertTrue(self.session.captures)
+        self.assertIsNotNone(self.keeper.bench)
+
+    def test_cancelled_or_without_a_name(self) -> None:
+        """All stays as it was."""
+        self.assertEqual(1, self.close(ASK.Cancel))
+        self.stays()
+        self.assertEqual(1, self.close(ASK.Save))
+        self.stays()
+
+    def test_where_nothing_can_be_written(self) -> None:
+        """It is said, and all stays as it was."""
+        self.close(ASK.Save, self.folder / "no" / "such.pivet")
+        self.assertIn("such.pivet", self.window.notice.text)
+        self.stays()
+
+    def test_saved(self) -> None:
+        """Under its name, with the ending, whole."""
+        with closing(BenchFile.open(self.kept_path)) as bench:
+            before = sum(bench.count(row.id) for row in bench.wires())
+        self.close(ASK.Save, self.folder / "good night")
+        self.assertFalse(self.window.isVisible())
+        self.assertFalse(self.kept_path.exists())
+        with closing(BenchFile.open(self.folder / "good night.pivet")) as bench:
+            self.assertEqual(before, sum(bench.count(row.id) for row in bench.wires()))
+
+    def test_thrown_away(self) -> None:
+        """Only when the person says so."""
+        self.close(ASK.Discard)
+        self.assertFalse(self.window.isVisible())
+        self.assertFalse(self.kept_path.exists())
+
+
+if __name__ == "__main__":
+    unittest.main()
