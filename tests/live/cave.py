@@ -64,6 +64,17 @@ class CaveTest(PivetTest):
         every = self.events if events is None else events
         return [row for row in every if isinstance(row, ev.Heard) and row.wire == name]
 
+    def drop_bytes(self, count: int) -> None:
+        """The next bytes of the probe do not arrive."""
+        left = [count]
+
+        def spoil(data: bytes) -> bytes:
+            lost = min(left[0], len(data))
+            left[0] -= lost
+            return data[lost:]
+
+        self.loop.spoil = spoil
+
     @property
     def now_us(self) -> float:
         """This moment in the cave, µs."""

@@ -299,14 +299,7 @@ class Trouble(CaveTest):
         """Bytes that drop out are noticed, told with the number of edges; nothing else breaks."""
         self.listen(wire("wheels", "onewire"))
         self.passes(4.0)
-        left = [900]
-
-        def spoil(data: bytes) -> bytes:
-            lost = min(left[0], len(data))
-            left[0] -= lost
-            return data[lost:]
-
-        self.loop.spoil = spoil
+        self.drop_bytes(900)
         self.passes(3.0)
         notes = [row for row in self.events if isinstance(row, ev.Note)]
         self.assertTrue(any("lost or damaged" in row.says for row in notes))

@@ -44,14 +44,7 @@ class Printed(CaveTest):
         self.cave.plug("shelf_A", True, self.now_us)
         self.cave.plug("wheel_1", True, self.now_us)
         self.passes(12.0)
-        left = [900]
-
-        def spoil(data: bytes) -> bytes:
-            lost = min(left[0], len(data))
-            left[0] -= lost
-            return data[lost:]
-
-        self.loop.spoil = spoil
+        self.drop_bytes(900)
         self.passes(4.0)
         self.loop.crash()
         self.passes(3.0)
