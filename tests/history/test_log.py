@@ -1,5 +1,6 @@
 """The running log: flushed, rotated, gone on with, and never in anybody's way."""
 
+import csv
 import json
 import unittest
 from collections.abc import Iterator
@@ -8,7 +9,7 @@ from pathlib import Path
 from unittest import mock
 
 from pivet.bench.demo import demo_capture
-from pivet.bench.history.given import Given
+from pivet.bench.history.given import NOTHING, Given
 from pivet.bench.live.events import Heard
 from pivet.bench.live.log import LogWish, Names, ReadingsLog, read_wish
 from pivet.bench.roles import Role, Roles
@@ -122,8 +123,6 @@ class Readings(PivetTest):
 
     def test_gaps_have_reasons(self) -> None:
         """A row an exchange; the failed ones are empty, with the reason."""
-        import csv
-
         rows = list(csv.DictReader(self.logged("cave.shelf_A", Form.WIDE, Names())))
         self.assertEqual(360, len(rows))
         failed = [line for line in rows if not line["humidity_%RH"]]
@@ -156,6 +155,27 @@ class Readings(PivetTest):
         self.assertEqual(2, len(path.read_text(encoding="utf-8").splitlines()))
         log.tell(Heard("w", 1, wire, 5, 1, revised=True))
         self.assertEqual(3, len(path.read_text(encoding="utf-8").splitlines()))
+
+    def test_a_correction_that_comes_later(self) -> None:
+        """From then on the raw values have a column, in a file with another header."""
+        given = [NOTHING]
+        wish = LogWish(self.folder / "c.csv", daily=False)
+        log = ReadingsLog(wish, lambda t: NOON_NS + t, lambda: Names(given=given[0]))
+        self.addCleanup(log.close)
+        events = list(self.heard(self.wires["cave.shelf_A"]))[:4]
+        for event in events[:2]:
+            log.tell(event)
+        first = log.file
+        given[0] = NOTHING.corrected(Sensor("w", "", "humidity"), by_offset(-2.0))
+        for event in events[2:]:
+            log.tell(event)
+        self.assertNotEqual(first, log.file)
+        texts = [path.read_text(encoding="utf-8").splitlines() for path in (first, log.file)]
+        before, after = (list(csv.DictReader(text)) for text in texts)
+        self.assertEqual([2, 2], [len(before), len(after)])
+        self.assertNotIn("humidity_raw_%RH", before[0])
+        raw, value = float(after[0]["humidity_raw_%RH"]), float(after[0]["humidity_%RH"])
+        self.assertAlmostEqual(-2.0, value - raw)
 
     def test_trouble_is_told_once(self) -> None:
         """And the rows come later."""

@@ -1,7 +1,7 @@
 """The running log of what is heard: each exchange that was to give readings is a row."""
 
 import json
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field
 from pathlib import Path
 
@@ -18,6 +18,7 @@ from pivet.errors import OutputError
 from pivet.files.readings_log import RunningLog
 from pivet.files.readings_table import Cell, Form, Table, TableRow
 from pivet.judge.verdict import Verdict
+from pivet.readings.correction import Correction
 from pivet.readings.derived import RULES, Why, derive, why_words
 from pivet.readings.series import Sensor
 from pivet.readings.sound import Vessel
@@ -107,6 +108,7 @@ class ReadingsLog:
     ) -> None:
         self.wish, self._wall_ns, self._names = wish, wall_ns, names
         self._raw: frozenset[str] = frozenset()
+        self._corrections: Mapping[Sensor, Correction] = {}
         self._log = RunningLog(wish.path, self._table(), wish.daily)
         self._last: dict[str, _Last] = {}
         self._trouble = ""
@@ -142,10 +144,13 @@ class ReadingsLog:
             cells = [(row.cells, row.verdict) for row in last.rows]
             rows = [row for row in rows if (row.cells, row.verdict) not in cells]
         last.number, last.rows = event.number, rows
-        raw = frozenset(sensor.quantity for sensor in names.given.corrections)
-        if raw != self._raw:
-            self._raw = raw
-            self._log.use(self._table())
+        corrections = names.given.corrections
+        if corrections is not self._corrections:
+            self._corrections = corrections
+            raw = frozenset(sensor.quantity for sensor in corrections)
+            if raw != self._raw:
+                self._raw = raw
+                self._log.use(self._table())
         if rows:
             self._log.add(at_ns, "".join(self._log.table.lines(row) for row in rows))
 
@@ -163,20 +168,22 @@ def heard_rows(event: Heard, at_ns: int, names: Names, derived: bool) -> list[Ta
         place = int(track.at.searchsorted(index))
         if place < track.at.size and track.at[place] == index:
             by_rom.setdefault(track.rom, {}).setdefault(track.quantity, (track, place))
-    notices = int(wire.judged.notices[index])
     if not by_rom:
-        if not notices & wire.family.silencing:
+        if not int(wire.judged.notices[index]) & wire.family.silencing:
             return []
         by_rom[""] = {}
     verdict = VERDICTS[wire.verdicts[index]]
     time = iso_time(at_ns)
     rows = []
     for rom, tracks in by_rom.items():
-        role = names.roles.holding(rom)
+        role = names.roles.holding(rom) if rom else None
         who = rom if role is None else role.name
         cells = [_cell(event.wire, who, *found, names.given) for found in tracks.values()]
-        failed = not cells or all(cell.value is None for cell in cells)
-        if derived and not failed:
+        failed = all(cell.value is None for cell in cells)
+        reason = ""
+        if failed:
+            reason = reason_words(wire.family, int(wire.judged.notices[index]))
+        elif derived:
             cells += _derived_cells(cells, wire)
         rows.append(
             TableRow(
@@ -187,7 +194,7 @@ def heard_rows(event: Heard, at_ns: int, names: Names, derived: bool) -> list[Ta
                 exchange=event.number - 1,
                 cells=tuple(cells),
                 verdict=verdict,
-                reason=reason_words(wire.family, notices) if failed else "",
+                reason=reason,
             )
         )
     return rows
