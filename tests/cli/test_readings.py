@@ -6,8 +6,8 @@ import unittest
 
 from click.testing import CliRunner, Result
 
-from pivet.bench.history.figures import VERDICTS
 from pivet.cli.commands import build
+from pivet.judge.verdict import WORDS
 from tests.base import CAPTURES, PivetTest
 from tests.night import night_file
 
@@ -78,7 +78,7 @@ class ReadingsCommand(PivetTest):
         worst = max(hours, key=lambda hour: hour["unsound"])
         self.assertEqual("no answer", worst["reason"])
         self.assertEqual(
-            4800, sum(sum(hour[word] for word in VERDICTS) for hour in rows["wash_room"]["hours"])
+            4800, sum(sum(hour[word] for word in WORDS) for hour in rows["wash_room"]["hours"])
         )
 
     def test_stats_as_a_table(self) -> None:

@@ -1,11 +1,15 @@
 """What needs attention first, at the start of a day."""
 
 import unittest
+from unittest import mock
 
 import numpy as np
 
 from pivet.bench.history.attention import SensorState, Urgency, states
 from pivet.bench.history.open import open_readings
+from pivet.bench.history.reliability import reliability
+from pivet.bench.history.told import worst_hour
+from pivet.bench.history.wire import by_wire
 from pivet.bench.roles import NO_ROLES
 from pivet.readings.limits import Limit, LimitWatch, Side
 from pivet.readings.series import Sensor
@@ -55,6 +59,15 @@ class Morning(PivetTest):
         self.assertTrue(np.isnan(gone.health) or gone.health == 0)
         self.assertEqual(1.0, brine.health)
         self.assertLess(gone.last_ns, BEGAN_NS + 3600 * S)
+
+    def test_hours_begin_by_the_local_clock(self) -> None:
+        """Where the zone is half an hour off, too; the same hour as in the figures."""
+        half = mock.patch("pivet.bench.history.reliability.zone_ns", return_value=1800 * S)
+        with half:
+            says = self.seen()["wash_room"].says
+            told = reliability(by_wire(self.histories)["wash_room"], clock=True)
+        self.assertEqual(1800 * S, int(told.hours.begin_ns[1]) % (3600 * S))
+        self.assertTrue(says.startswith(worst_hour(told, True)), says)
 
     def test_while_it_happens(self) -> None:
         """In the wet hour the wash room is told by its last hour."""

@@ -1,7 +1,6 @@
 """Response to a disturbance, agreement with a reference, limits: against made-up truth."""
 
 import unittest
-from unittest import mock
 
 import numpy as np
 from hypothesis import given
@@ -131,16 +130,24 @@ class Agreement(PivetTest):
         self.assertEqual(1999, len(alone))
         self.assertIsNone(agreement(paired(self.times, values, self.times[:0], values[:0])))
 
-    def test_any_blocks(self) -> None:
-        """However many times are looked at together, the partners are the same."""
-        reference_ns = self.times[(self.times < 3000 * S) | (self.times > 5000 * S)] + 3
-        reference = np.arange(reference_ns.size, dtype=np.float64)
-        whole = paired(self.times, self.truth, reference_ns, reference)
-        for block in (1, 7, 1999, 2000):
-            with mock.patch("pivet.readings.agreement.BLOCK", block):
-                found = paired(self.times, self.truth, reference_ns, reference)
-            np.testing.assert_array_equal(whole.times_ns, found.times_ns)
-            np.testing.assert_array_equal(whole.difference, found.difference)
+    def test_partners_one_by_one(self) -> None:
+        """The same as somebody finds who looks for each time by itself."""
+        kept = self.random.random(300) < 0.7
+        times, values = np.sort(self.random.integers(0, 900, 300)) * S, self.truth[:300]
+        reference_ns = np.unique(self.random.integers(0, 900, 200)[kept[:200]]) * S
+        reference = self.random.normal(50, 5, reference_ns.size)
+        reach_ns = 9 * S
+        found = paired(times, values, reference_ns, reference, reach_ns)
+        wanted = []
+        for t, value in zip(times.tolist(), values.tolist(), strict=True):
+            before, after = reference_ns[reference_ns <= t], reference_ns[reference_ns >= t]
+            if not (before.size and after.size and t - before[-1] <= reach_ns >= after[0] - t):
+                continue
+            wanted.append((t, value, float(np.interp(t, reference_ns, reference))))
+        self.assertGreater(len(wanted), 100)
+        np.testing.assert_array_equal([row[0] for row in wanted], found.times_ns)
+        np.testing.assert_array_equal([row[1] for row in wanted], found.values)
+        np.testing.assert_allclose([row[2] for row in wanted], found.reference)
 
     @given(st.lists(st.floats(-50, 50), min_size=1, max_size=40))
     def test_summary(self, values: list[float]) -> None:

@@ -13,7 +13,7 @@ from pivet.bench.text import exchange_lines
 from pivet.cli.probe_command import about_lines
 from pivet.cli.roles_command import own_roles
 from pivet.files.jsonl import exchange_object
-from pivet.judge.verdict import Verdict
+from pivet.judge.verdict import WORDS, Verdict
 from pivet.judge.wording import count
 
 OPENED, AWAY, BACK = "▶", "⏸", "●"
@@ -153,7 +153,7 @@ class JsonPrinter(Printer):
     def end(self, listener: Listener) -> None:
         """Prints how it went."""
         for row in listener.wires:
-            verdicts = dict(zip((row.word for row in Verdict), row.counts.by_verdict, strict=True))
+            verdicts = dict(zip(WORDS, row.counts.by_verdict, strict=True))
             total = {"exchanges": row.counts.exchanges, "retries": row.counts.retries}
             click.echo(json.dumps({"event": "end", "wire": row.name, **total, **verdicts}))
 

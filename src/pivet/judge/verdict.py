@@ -20,3 +20,7 @@ class Verdict(IntEnum):
     def title(self) -> str:
         """Name for people."""
         return ("sound", "near a limit", "cannot tell", "unsound")[self]
+
+
+WORDS = tuple(row.word for row in Verdict)
+"""The short names, by verdict."""

@@ -8,7 +8,7 @@ import numpy as np
 
 from pivet.bench.history.reliability import HOUR_NS, Reliability, reliability
 from pivet.bench.history.told import moment, percent, sentence, worst_hour
-from pivet.bench.history.wire import WireHistory
+from pivet.bench.history.wire import WireHistory, by_wire
 from pivet.judge.verdict import Verdict
 from pivet.readings.limits import Crossing
 from pivet.readings.series import Sensor, Series
@@ -78,13 +78,11 @@ def states(
         crossings: limits that are crossed at the end of the readings.
         clock: times are by the calendar.
     """
-    by_wire: dict[str, list[WireHistory]] = {}
-    for row in histories:
-        by_wire.setdefault(row.name, []).append(row)
+    wires = by_wire(histories)
     ends = [int(row.times_ns[-1]) for row in histories if len(row)]
     end_ns = max(ends, default=0)
-    recent = {name: _recent(rows) for name, rows in by_wire.items()}
-    whole = {name: reliability(rows) for name, rows in by_wire.items()}
+    recent = {name: _recent(rows) for name, rows in wires.items()}
+    whole = {name: reliability(rows, clock) for name, rows in wires.items()}
     found = []
     for (wire, who), rows in _by_sensor(series).items():
         crossed = {s: c for s, c in crossings.items() if (s.wire, s.who) == (wire, who)}

@@ -13,10 +13,10 @@ from typing import Any, NamedTuple
 import numpy as np
 
 from pivet.bench.history.reliability import Hours, Reliability, reliability
-from pivet.bench.history.times import iso_times, second_times, zone_ns
+from pivet.bench.history.times import iso_times, second_times
 from pivet.bench.history.told import reliability_lines, summary_lines
 from pivet.bench.history.wire import WireHistory
-from pivet.judge.verdict import Verdict
+from pivet.judge.verdict import WORDS
 from pivet.readings.series import Series
 from pivet.readings.statistics import summarise
 from pivet.readings.units import UnitChoice
@@ -24,7 +24,6 @@ from pivet.readings.units import UnitChoice
 FIGURES = ("least", "low", "median", "mean", "high", "most", "spread")
 OF_WIRE = ("retries", "longest_gap_s", "every_s", "least_margin")
 OF_SERIES = ("quantity", "who", "unit", "due", "given", *FIGURES, "correction")
-VERDICTS = tuple(row.word for row in Verdict)
 
 
 class FiguresForm(StrEnum):
@@ -59,10 +58,8 @@ def wire_figures(
         series: readings, of which only its own count.
         clock: times are by the calendar.
     """
-    first = next((row for row in histories if len(row)), None)
-    zone = zone_ns(int(first.times_ns[0])) if clock and first is not None else 0
     own = [row for row in series if row.sensor.wire == histories[0].name]
-    return WireFigures(reliability(histories, zone), own, clock)
+    return WireFigures(reliability(histories, clock), own, clock)
 
 
 def figures_text(wires: Iterable[WireFigures], units: UnitChoice, form: FiguresForm) -> str:
@@ -89,12 +86,12 @@ def _csv(wires: Iterable[WireFigures], units: UnitChoice) -> Iterator[str]:
     """A row a quantity; a wire that gave none has one too."""
     text = io.StringIO()
     table = csv.writer(text, lineterminator="\n")
-    table.writerow(["wire", "sensor", "exchanges", *VERDICTS, *OF_WIRE, *OF_SERIES, "advice"])
+    table.writerow(["wire", "sensor", "exchanges", *WORDS, *OF_WIRE, *OF_SERIES, "advice"])
     for wire in wires:
         found = _object(wire, units)
         verdicts = found["verdicts"]
         first = [found["wire"], found["sensor"], found["exchanges"]]
-        first += [*(verdicts[word] for word in VERDICTS), *(found[name] for name in OF_WIRE)]
+        first += [*(verdicts[word] for word in WORDS), *(found[name] for name in OF_WIRE)]
         for row in found["readings"] or [{}]:
             table.writerow([*first, *(row.get(name) for name in OF_SERIES), found["advice"]])
     yield text.getvalue()
@@ -106,7 +103,7 @@ def _object(wire: WireFigures, units: UnitChoice) -> dict[str, Any]:
         "wire": told.name,
         "sensor": told.sheet,
         "exchanges": told.count,
-        "verdicts": {row.word: int(told.counts[row]) for row in Verdict},
+        "verdicts": dict(zip(WORDS, told.counts.tolist(), strict=True)),
         "reasons": dict(told.reasons),
         "retries": told.retries,
         "longest_gap_s": _number(told.gap_s, 3),
@@ -123,7 +120,7 @@ def _hours(hours: Hours, clock: bool) -> list[dict[str, Any]]:
     begins = iso_times(hours.begin_ns) if clock else second_times(hours.begin_ns)
     rows = zip(begins, hours.counts.tolist(), hours.reasons, strict=True)
     return [
-        {"begin": begin, **dict(zip(VERDICTS, counts, strict=True)), "reason": reason}
+        {"begin": begin, **dict(zip(WORDS, counts, strict=True)), "reason": reason}
         for begin, counts, reason in rows
     ]
 

@@ -9,7 +9,7 @@ from pivet.bench.capture import Capture, open_capture
 from pivet.bench.history.given import NOTHING, Given, read_given
 from pivet.bench.history.kept import KeptHistory
 from pivet.bench.history.series import all_series
-from pivet.bench.history.wire import WireHistory, wire_history
+from pivet.bench.history.wire import WireHistory, by_wire, wire_history
 from pivet.bench.person import read_roles
 from pivet.bench.roles import NO_ROLES, Roles
 from pivet.bench.text import short_names
@@ -41,10 +41,7 @@ class Readings:
 
     def wires(self) -> dict[str, list[WireHistory]]:
         """The histories by name of the wire."""
-        found: dict[str, list[WireHistory]] = {}
-        for row in self.histories:
-            found.setdefault(row.name, []).append(row)
-        return found
+        return by_wire(self.histories)
 
     def of_wires(self, names: Sequence[str]) -> "Readings":
         """Only some wires; all when none is named."""

@@ -8,6 +8,7 @@ import numpy as np
 import numpy.typing as npt
 
 from pivet.bench.history.advice import ADVICE
+from pivet.bench.history.times import zone_ns
 from pivet.bench.history.wire import WireHistory
 from pivet.judge.notices import NoticeBit
 from pivet.judge.verdict import Verdict
@@ -82,12 +83,12 @@ class Reliability:
         return float(self.counts[verdict]) / self.count if self.count else 0.0
 
 
-def reliability(histories: Sequence[WireHistory], zone_ns: int = 0) -> Reliability:
+def reliability(histories: Sequence[WireHistory], clock: bool = False) -> Reliability:
     """How reliable one wire was over all its captures.
 
     Args:
         histories: of the same wire, in order of time; at least one.
-        zone_ns: what the local time is ahead of the times, ns: hours begin by it.
+        clock: times are by the calendar: hours begin by the local one.
     """
     last = histories[-1]
     times = np.concatenate([row.times_ns for row in histories])
@@ -96,7 +97,8 @@ def reliability(histories: Sequence[WireHistory], zone_ns: int = 0) -> Reliabili
     attempt = np.concatenate([row.attempt for row in histories])
     counts = np.bincount(verdict, minlength=VERDICTS).astype(np.int64)
     causes = _causes(last, verdict, notices)
-    hours = _hours(last, times + zone_ns, verdict, notices, zone_ns)
+    ahead_ns = zone_ns(int(times[0])) if clock and times.size else 0
+    hours = _hours(last, times + ahead_ns, verdict, notices, ahead_ns)
     every = [_intervals(row) for row in histories]
     steps = np.concatenate(every)
     gap_s, gap_ns = max((_longest_gap(row) for row in histories), default=(np.nan, 0))
@@ -145,7 +147,7 @@ def _hours(
     local_ns: Int64Array,
     verdict: npt.NDArray[np.uint8],
     notices: npt.NDArray[np.uint32],
-    zone_ns: int,
+    ahead_ns: int,
 ) -> Hours:
     hour, inverse = np.unique(local_ns // HOUR_NS, return_inverse=True)
     counts = np.bincount(inverse * VERDICTS + verdict, minlength=hour.size * VERDICTS).reshape(
@@ -156,7 +158,7 @@ def _hours(
         inside = inverse == row
         common = _causes(history, verdict[inside], notices[inside]).most_common(1)
         reasons.append(history.family.words[common[0][0]] if common else "")
-    return Hours(hour * HOUR_NS - zone_ns, counts.astype(np.int64), tuple(reasons))
+    return Hours(hour * HOUR_NS - ahead_ns, counts.astype(np.int64), tuple(reasons))
 
 
 def _intervals(history: WireHistory) -> npt.NDArray[np.float64]:

@@ -1,5 +1,6 @@
 """The history of a wire: its exchanges and readings over time, as columns."""
 
+from collections.abc import Iterable
 from dataclasses import dataclass, field, replace
 
 import numpy as np
@@ -134,3 +135,11 @@ def _tracks(wire: Wire) -> tuple[TrackHistory, ...]:
 def decimals_of(quantity: str, rom: str) -> int:
     """With how many decimals readings of a file are shown."""
     return DEVICE_DECIMALS if rom else DECIMALS.get(quantity, 1)
+
+
+def by_wire(histories: Iterable[WireHistory]) -> dict[str, list[WireHistory]]:
+    """Histories by name of their wire, in their order."""
+    found: dict[str, list[WireHistory]] = {}
+    for row in histories:
+        found.setdefault(row.name, []).append(row)
+    return found

@@ -17,7 +17,7 @@ from pivet.bench.wire import Wire
 from pivet.errors import OutputError
 from pivet.files.readings_log import RunningLog
 from pivet.files.readings_table import Cell, Form, Table, TableRow
-from pivet.judge.verdict import Verdict
+from pivet.judge.verdict import WORDS
 from pivet.readings.correction import Correction
 from pivet.readings.derived import RULES, Why, derive, why_words
 from pivet.readings.series import Sensor
@@ -27,8 +27,6 @@ from pivet.readings.units import AS_KEPT, QUANTITIES, UnitChoice
 
 MEASURED = ("humidity", "temperature", "distance", "level")
 """The columns of a log; it does not know what comes later."""
-
-VERDICTS = tuple(row.word for row in Verdict)
 
 
 @dataclass(frozen=True, slots=True)
@@ -172,7 +170,7 @@ def heard_rows(event: Heard, at_ns: int, names: Names, derived: bool) -> list[Ta
         if not int(wire.judged.notices[index]) & wire.family.silencing:
             return []
         by_rom[""] = {}
-    verdict = VERDICTS[wire.verdicts[index]]
+    verdict = WORDS[wire.verdicts[index]]
     time = iso_time(at_ns)
     rows = []
     for rom, tracks in by_rom.items():

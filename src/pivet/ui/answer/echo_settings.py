@@ -19,7 +19,7 @@ from PySide6.QtWidgets import (
 )
 
 from pivet.bench.air import AirSource, air_sources
-from pivet.bench.text import short_names
+from pivet.bench.text import wire_names
 from pivet.readings.sound import (
     COLDEST_C,
     USUAL_AIR_C,
@@ -104,9 +104,8 @@ class EchoSettings(QWidget):
         capture, roles = self._session.capture, self._session.roles
         if capture is None:
             return []
-        shorts = short_names([wire.label for wire in capture.wires])
-        rows = zip(shorts, capture.wires, strict=True)
-        return air_sources([(short, wire, roles.told(wire.tracks)) for short, wire in rows])
+        rows = zip(wire_names(capture), capture.wires, strict=True)
+        return air_sources([(name, wire, roles.told(wire.tracks)) for name, wire in rows])
 
     def _warm(self, air_c: float) -> str:
         """A temperature in the unit that was chosen."""

@@ -46,11 +46,8 @@ class ScratchpadView(QWidget):
 
     def _words(self, pad: Scratchpad) -> list[str]:
         """What is painted, to be read aloud."""
-        sums = [] if pad.raw is None else [self._sum(pad, pad.raw)]
+        sums = [] if pad.raw is None else [_sum(pad, pad.raw, self._session.shown.units)]
         return [*sums, *(words for _, words in byte_words(pad))]
-
-    def _sum(self, pad: Scratchpad, raw: int) -> str:
-        return _sum(pad, raw) + _as_chosen(pad, self._session.shown.units)
 
     def sizeHint(self) -> QSize:
         """As high as there are bytes."""
@@ -113,15 +110,15 @@ class ScratchpadView(QWidget):
         draw_text(
             painter,
             QRectF(0, 40, self.width(), 18),
-            self._sum(pad, raw),
+            _sum(pad, raw, self._session.shown.units),
             font_of(self, 0.85),
             colours.ink,
         )
 
 
-def _sum(pad: Scratchpad, raw: int) -> str:
+def _sum(pad: Scratchpad, raw: int, units: UnitChoice) -> str:
     """How the temperature follows from the raw number."""
-    value = "" if pad.value is None else f" = {text_of(pad.value)} °C"
+    value = "" if pad.value is None else f" = {text_of(pad.value)} °C{_as_chosen(pad.value, units)}"
     if pad.half_degrees:
         if len(pad.data) < 8:
             return f"raw {raw}, half degrees"
@@ -134,9 +131,9 @@ def _sum(pad: Scratchpad, raw: int) -> str:
     return f"{raw} / 16{value}"
 
 
-def _as_chosen(pad: Scratchpad, units: UnitChoice) -> str:
+def _as_chosen(value: float, units: UnitChoice) -> str:
     """The temperature in the unit that was chosen; the sensor itself counts in °C."""
     unit = units.of("temperature").symbol
-    if pad.value is None or unit == kept_unit("temperature"):
+    if unit == kept_unit("temperature"):
         return ""
-    return f" = {units.text('temperature', pad.value, 2)} {unit}"
+    return f" = {units.text('temperature', value, 2)} {unit}"

@@ -222,7 +222,7 @@ class BenchKeeper(QObject):
             self.said.emit(str(error), True)
 
     def may_close(self) -> bool:
-        """Asks about a bench without a name; False when it is to stay open."""
+        """Asks about a bench without a name; False when it must not be closed."""
         bench = self.bench
         if bench is None:
             return True

@@ -21,6 +21,7 @@ from PySide6.QtWidgets import (
 
 from pivet.bench.export import write_table
 from pivet.bench.history.figures import FiguresForm, figures_text, wire_figures
+from pivet.bench.history.wire import by_wire
 from pivet.bench.live.log import LogWish
 from pivet.files import disk
 from pivet.files.readings_table import Form
@@ -92,10 +93,9 @@ def figures_work(store: ReadingsStore, path: Path, units: UnitChoice) -> Callabl
     series = [row for row in map(store.series, store.sensors) if row is not None]
 
     def work(progress: Progress) -> None:
-        found, names = [], list(dict.fromkeys(row.name for row in histories))
-        for number, name in enumerate(names):
-            progress(number / len(names))
-            rows = [row for row in histories if row.name == name]
+        found, wires = [], by_wire(histories)
+        for number, rows in enumerate(wires.values()):
+            progress(number / len(wires))
             found.append(wire_figures(rows, series, clock))
         with disk.writing(path) as stream:
             cast(IO[str], stream).write(figures_text(found, units, form))

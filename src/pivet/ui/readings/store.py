@@ -24,7 +24,6 @@ from pivet.bench.history.kept import KeptHistory
 from pivet.bench.history.open import capture_histories
 from pivet.bench.history.reliability import Reliability, reliability
 from pivet.bench.history.series import all_series, derivable, derived_series
-from pivet.bench.history.times import zone_ns
 from pivet.bench.history.watching import Told, Watching
 from pivet.bench.history.wire import WireHistory
 from pivet.bench.roles import Roles
@@ -164,7 +163,7 @@ class ReadingsStore(QObject):
         rows = [row for row in self._loaded.histories if row.name == wire and len(row)]
         if not rows:
             return None
-        return reliability(rows, zone_ns(int(rows[0].times_ns[0])) if self.clock else 0)
+        return reliability(rows, self.clock)
 
     def states(self) -> list[SensorState]:
         """Every sensor, the one that needs attention most first."""
