@@ -159,9 +159,10 @@ class Session(QObject):
     @property
     def wire_name(self) -> str:
         """The chosen wire's name, short."""
-        return (
-            "" if self._place is None else wire_names(self.captures[self._place[0]])[self._place[1]]
-        )
+        if self._place is None:
+            return ""
+        number, at = self._place
+        return wire_names(self.captures[number])[at]
 
     def show_reading(self, place: Place, number: int) -> None:
         """Shows the exchange of a reading."""
