@@ -19,7 +19,7 @@ from PySide6.QtCore import (
 )
 from PySide6.QtGui import QDragEnterEvent, QDropEvent, QWheelEvent
 from PySide6.QtTest import QTest
-from PySide6.QtWidgets import QApplication, QWidget
+from PySide6.QtWidgets import QApplication, QLabel, QWidget
 
 from pivet.bench.demo import demo_capture
 from pivet.ui.app import make_app
@@ -176,3 +176,8 @@ def _demo():
     if not _made:
         _made.append(demo_capture())
     return _made[0]
+
+
+def texts(widget: QWidget) -> str:
+    """All that the labels of a widget say."""
+    return " ".join(label.text() for label in widget.findChildren(QLabel) if label.isVisible())

@@ -6,7 +6,7 @@ from unittest import mock
 from PySide6.QtCore import QPoint, Qt
 from PySide6.QtGui import QGuiApplication
 from PySide6.QtTest import QTest
-from PySide6.QtWidgets import QInputDialog, QLabel, QMenu
+from PySide6.QtWidgets import QInputDialog, QMenu
 
 from pivet.bench.demo import DEMO_ROLES
 from pivet.bench.roles import Role, Roles
@@ -18,16 +18,11 @@ from pivet.ui.answer.echo_settings import VesselDialog
 from pivet.ui.by_hand import ByHandPane
 from pivet.ui.main_window import MainWindow
 from tests.base import CAPTURES
-from tests.ui.base import WindowTest
+from tests.ui.base import WindowTest, texts
 
 WHEELS, VAT = (0, 2), (0, 3)
 LEFT, DIPPED, ROUND = 239, 330, 3
 """Exchanges of the demo: a probe that left, one whose supply dipped, the end of a search."""
-
-
-def texts(widget) -> str:
-    """All that the labels of a widget say."""
-    return " ".join(label.text() for label in widget.findChildren(QLabel) if label.isVisible())
 
 
 class OneWire(WindowTest):

@@ -14,6 +14,7 @@ from pivet.readings.sound import COLDEST_C, WARMEST_C
 from pivet.ui.answer.echo_settings import VesselDialog
 from pivet.ui.views import View
 from tests.night import copy_of_night
+from tests.ui.base import texts
 from tests.ui.night import NightTest
 
 VAT = "brine_vat"
@@ -86,6 +87,26 @@ class Echo(NightTest):
         self.in_dialog(self.echo.ask_vessel, VesselDialog, lambda dialog: dialog._none.click())
         self.assertIsNone(self.session.wire.choices.vessel)
         self.assertEqual("distance", self.session.tracks[0].quantity)
+
+    def test_the_vessel_in_inches(self) -> None:
+        """Asked for and told so; what nobody changes stays exact."""
+        for _ in range(3):
+            self.press("Shift+U")
+        before = self.session.wire.choices.vessel
+
+        def fill(dialog: VesselDialog) -> None:
+            self.assertEqual("55.12 in", dialog.depth_box.text())
+            dialog.full_box.setValue(40.0)
+
+        self.in_dialog(self.echo.ask_vessel, VesselDialog, fill)
+        after = self.session.wire.choices.vessel
+        self.assertEqual(before.depth_m, after.depth_m)
+        self.assertEqual(before.area_m2, after.area_m2)
+        self.assertAlmostEqual(1.016, after.full_m)
+        said = texts(self.page.answer)
+        self.assertIn("full at 40.00 in", said)
+        self.assertRegex(said, r"median of 5: 22\.8\d in, spread 0\.0\d in")
+        self.assertNotIn(" m deep", said)
 
 
 class Unnamed(NightTest):

@@ -128,7 +128,7 @@ def exchange_lines(report: Report, told: Collection[str] = ()) -> Iterator[str]:
 
 def value_text(value: Value) -> str:
     """A value with its unit, and what else is to be known of it."""
-    about = f" ({value.about})" if value.about else ""
+    about = f" ({value.told()})" if value.about else ""
     return f"{value.text} {value.unit}{about}"
 
 

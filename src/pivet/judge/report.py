@@ -12,6 +12,7 @@ from pivet.judge.finding import Finding
 from pivet.judge.margins import margin_us
 from pivet.judge.pulses import Pulse
 from pivet.judge.verdict import Verdict
+from pivet.readings.units import AS_KEPT, Amount, UnitChoice
 from pivet.sheets.model import Sheet, Window
 
 
@@ -23,10 +24,12 @@ class Value:
         quantity, value, unit: what was measured.
         text: the value with as many decimals as the sensor has.
         reason: why it is refused; empty for a reading.
-        about: what else is to be known of it, in a few words; may be empty.
+        about: what else is to be known of it, in a few words; may be empty.  With ``amounts`` a
+            place ``{}`` stands for each; see ``told``.
         rom: code of the 1-Wire device, in kernel form; empty for other families.
         flight_us: time of flight of an echo, µs.
         derived: made from another reading of the exchange.
+        amounts: values in ``about``, in their order.
     """
 
     quantity: str
@@ -38,6 +41,13 @@ class Value:
     rom: str = ""
     flight_us: float | None = None
     derived: bool = False
+    amounts: tuple[Amount, ...] = ()
+
+    def told(self, units: UnitChoice = AS_KEPT) -> str:
+        """What else is to be known of it, in the units that were chosen."""
+        if not self.amounts:
+            return self.about
+        return self.about.format(*(units.words(*row) for row in self.amounts))
 
 
 WORDS = {

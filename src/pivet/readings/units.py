@@ -7,7 +7,7 @@ only for showing them.
 from collections.abc import Mapping
 from dataclasses import dataclass, field
 from enum import StrEnum
-from typing import overload
+from typing import NamedTuple, overload
 
 import numpy as np
 import numpy.typing as npt
@@ -137,6 +137,24 @@ class UnitChoice:
     def text(self, quantity: str, value: float, decimals: int) -> str:
         """A kept value as people read it, without its unit."""
         return f"{self.shown(quantity, value):z.{self.decimals(quantity, decimals)}f}"
+
+    def words(self, quantity: str, value: float, decimals: int) -> str:
+        """A kept value as people read it, with its unit."""
+        return f"{self.text(quantity, value, decimals)} {self.of(quantity).symbol}"
+
+
+class Amount(NamedTuple):
+    """A value inside a text, to be written in the unit that is chosen.
+
+    Attributes:
+        quantity: what it is; of a difference one whose units have no offset.
+        value: in the kept unit.
+        decimals: with which it is shown in the kept unit.
+    """
+
+    quantity: str
+    value: float
+    decimals: int
 
 
 def dimension_of(symbol: str) -> Dimension | None:

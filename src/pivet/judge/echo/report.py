@@ -23,6 +23,7 @@ from pivet.judge.report import (
 )
 from pivet.judge.verdict import Verdict
 from pivet.readings.sound import FIXED_SPEED, Vessel
+from pivet.readings.units import Amount
 
 SOUND = "Sound: the echo came and every pulse is inside"
 REFUSALS = (
@@ -141,12 +142,16 @@ def _values(case: Case, detail: Measurement) -> tuple[Value, ...]:
         value = Value("distance", as_float(distance), "m", text, reason, flight_us=flight)
         return (value,)
     about = f"flight {flight:.1f} µs"
+    amounts: tuple[Amount, ...] = ()
     if detail.median_m is not None and detail.spread_m is not None:
-        about += (
-            f"; median of {detail.over}: {detail.median_m:.3f} m, "
-            f"spread {detail.spread_m * 100:.1f} cm"
+        about += f"; median of {detail.over}: {{}}, spread {{}}"
+        amounts = (
+            Amount("distance", detail.median_m, 3),
+            Amount("distance", detail.spread_m, 3),
         )
-    value = Value("distance", as_float(distance), "m", text, "", about, flight_us=flight)
+    value = Value(
+        "distance", as_float(distance), "m", text, "", about, flight_us=flight, amounts=amounts
+    )
     if judged.vessel is None:
         return (value,)
     steady = distance if detail.median_m is None else detail.median_m
@@ -157,15 +162,30 @@ def _levels(vessel: Vessel, distance: float) -> tuple[Value, ...]:
     """Level, filling and volume, by the median: a jump is no change of level."""
     level = vessel.level_m(distance)
     share, litres = vessel.share(level) * 100, vessel.litres(level)
-    about = f"by the median, {vessel.depth_m:g} m deep"
-    rows = [("level", level, "m", f"{level:.3f}", about)]
-    rows.append(("filling", share, "%", f"{share:.1f}", f"full at {vessel.full_m:g} m"))
+    rows: list[tuple[str, float, str, int, str, tuple[Amount, ...]]] = [
+        ("level", level, "m", 3, "by the median, {} deep", (_length(vessel.depth_m),)),
+        ("filling", share, "%", 1, "full at {}", (_length(vessel.full_m),)),
+    ]
     if litres is not None:
-        rows.append(("volume", litres, "l", f"{litres:.1f}", f"{vessel.area_m2:.3f} m² wide"))
+        rows.append(("volume", litres, "l", 1, f"{vessel.area_m2:.3f} m² wide", ()))
     return tuple(
-        Value(quantity, as_float(value), unit, text, "", words, derived=True)
-        for quantity, value, unit, text, words in rows
+        Value(
+            quantity,
+            as_float(value),
+            unit,
+            f"{value:.{places}f}",
+            "",
+            words,
+            derived=True,
+            amounts=amounts,
+        )
+        for quantity, value, unit, places, words, amounts in rows
     )
+
+
+def _length(metres: float) -> Amount:
+    """A length that somebody gave, with as many decimals as it has."""
+    return Amount("distance", metres, len(f"{metres:g}".partition(".")[2]))
 
 
 def _stretches_of(values: tuple[Value, ...]) -> partial[list[Stretch]]:

@@ -28,11 +28,13 @@ from pivet.readings.sound import (
     fixed_air,
     round_area,
 )
+from pivet.readings.units import AS_KEPT, UnitChoice
 from pivet.ui.choosing import ChoiceBox
 from pivet.ui.session import Session
 
 GIVE = "give…"
 WARMTH = "temperature"
+LONGEST_M = 10.0
 CAVE_C = 12.0
 """Offered where a temperature is asked for."""
 
@@ -135,7 +137,7 @@ class EchoSettings(QWidget):
         wire = self._session.wire
         if wire is None:
             return
-        dialog = VesselDialog(wire.choices.vessel, self)
+        dialog = VesselDialog(wire.choices.vessel, self, self._session.shown.units)
         if dialog.exec() == QDialog.DialogCode.Accepted:
             self.take_vessel(dialog.vessel())
 
@@ -147,18 +149,23 @@ class EchoSettings(QWidget):
 
 
 class VesselDialog(QDialog):
-    """Depth, full level and cross-section of an upright vessel."""
+    """Depth, full level and cross-section of an upright vessel, in the unit that was chosen."""
 
-    def __init__(self, vessel: Vessel | None, parent: QWidget | None = None) -> None:
+    def __init__(
+        self,
+        vessel: Vessel | None,
+        parent: QWidget | None = None,
+        units: UnitChoice = AS_KEPT,
+    ) -> None:
         super().__init__(parent)
         self.setWindowTitle("Vessel below the sensor")
         depth = vessel.depth_m if vessel is not None else 1.0
-        self.depth_box = _metres(depth, "From the sensor to the bottom")
-        self.full_box = _metres(
-            vessel.full_m if vessel is not None else 0.9, "Level that counts as full"
-        )
+        full = vessel.full_m if vessel is not None else 0.9
+        self.depth_box = LengthBox(depth, units, "From the sensor to the bottom")
+        self.full_box = LengthBox(full, units, "Level that counts as full")
         area = vessel.area_m2 if vessel is not None else 0.0
-        self.diameter_box = _metres(2 * math.sqrt(area / math.pi), "0 when only the level matters")
+        diameter = 2 * math.sqrt(area / math.pi)
+        self.diameter_box = LengthBox(diameter, units, "0 when only the level matters")
         self.depth_box.valueChanged.connect(self._check)
         self.full_box.valueChanged.connect(self._check)
         self._wrong = QLabel("Full cannot be higher than the sensor.")
@@ -199,17 +206,28 @@ class VesselDialog(QDialog):
         if self._distance_only:
             return None
         return Vessel(
-            self.depth_box.value(), self.full_box.value(), round_area(self.diameter_box.value())
+            self.depth_box.metres, self.full_box.metres, round_area(self.diameter_box.metres)
         )
 
 
-def _metres(value: float, tip: str) -> QDoubleSpinBox:
-    box = QDoubleSpinBox()
-    box.setRange(0.0, 10.0)
-    box.setDecimals(3)
-    box.setSingleStep(0.01)
-    box.setSuffix(" m")
-    box.setValue(value)
-    box.setToolTip(tip)
-    box.setAlignment(Qt.AlignmentFlag.AlignRight)
-    return box
+class LengthBox(QDoubleSpinBox):
+    """A length up to 10 m in the unit that was chosen; as long as nobody changes it, exact."""
+
+    def __init__(self, metres: float, units: UnitChoice, tip: str) -> None:
+        super().__init__()
+        self._given, self._units = metres, units
+        self.setDecimals(units.decimals("distance", 3))
+        self.setRange(0.0, units.shown("distance", LONGEST_M))
+        self.setSingleStep(units.shown("distance", 0.01))
+        self.setSuffix(f" {units.of('distance').symbol}")
+        self.setValue(units.shown("distance", metres))
+        self.setToolTip(tip)
+        self.setAlignment(Qt.AlignmentFlag.AlignRight)
+        self._shown = self.value()
+
+    @property
+    def metres(self) -> float:
+        """The length, m."""
+        if self.value() == self._shown:
+            return self._given
+        return self._units.kept("distance", self.value())

@@ -183,9 +183,12 @@ class AnswerPanel(QFrame):
         colours = theme()
         size = font_of(self).pointSizeF()
         shown = self._session.shown.reading(self._session.wire_name, value)
-        about = value.about
+        units = self._session.shown.units
+        about = value.told(units)
         if shown.correction:
-            about = f"corrected {shown.correction}; read {value.text} {value.unit}"
+            places = len(value.text.partition(".")[2])
+            read = units.words(value.quantity, value.value, places)
+            about = f"corrected {shown.correction}; read {read}"
         if value.reason:
             text = (
                 f'<span style="font-size:{size * 1.3:.0f}pt; color:{colours.faint.name()}">'

@@ -133,7 +133,6 @@ def _sum(pad: Scratchpad, raw: int, units: UnitChoice) -> str:
 
 def _as_chosen(value: float, units: UnitChoice) -> str:
     """The temperature in the unit that was chosen; the sensor itself counts in °C."""
-    unit = units.of("temperature").symbol
-    if unit == kept_unit("temperature"):
+    if units.of("temperature").symbol == kept_unit("temperature"):
         return ""
-    return f" = {units.text('temperature', value, 2)} {unit}"
+    return f" = {units.words('temperature', value, 2)}"

@@ -117,8 +117,8 @@ class EchoRows(Rows):
             draw_text(painter, box, text, font, colours.faint, CENTER)
         corner = QRectF(grid.left(), grid.top() - AXIS, LABEL - 40, AXIS - 3)
         air_c = float(shown.wire.judged.air_c[shown.index])
-        warm = f"{shown.units.text('temperature', air_c, 1)} {shown.units.of('temperature').symbol}"
-        draw_text(painter, corner, f"at {warm}", font, colours.accent, LEFT)
+        air = f"at {shown.units.words('temperature', air_c, 1)}"
+        draw_text(painter, corner, air, font, colours.accent, LEFT)
 
     def _paint_shot(
         self, painter: QPainter, shown: Shown, box: QRectF, number: int, scale: EchoScale

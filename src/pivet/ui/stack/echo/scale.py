@@ -72,7 +72,7 @@ class EchoScale:
 def distance_text(distance_m: float, units: UnitChoice) -> str:
     """A distance in the unit that was chosen; while none was, in cm below a metre."""
     if Dimension.LENGTH in units.chosen:
-        return f"{units.text('distance', distance_m, 3)} {units.of('distance').symbol}"
+        return units.words("distance", distance_m, 3)
     return f"{distance_m * 100:.1f} cm" if distance_m < 1 else f"{distance_m:.3f} m"
 
 
