@@ -151,7 +151,7 @@ class WrongType(PivetTest):
     def test_ranking_of_nothing(self) -> None:
         """No exchange, no preference, no exception."""
         empty = decode(np.empty(0, np.int64), 10)
-        self.assertEqual({0.0}, {fit.score for fit in rank_sheets(empty)})
+        self.assertEqual({0.0}, {fit.score for fit in rank_sheets(empty).fits})
 
 
 class Blame(PivetTest):

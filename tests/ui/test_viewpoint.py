@@ -6,7 +6,7 @@ from typing import Any
 from hypothesis import given
 from hypothesis import strategies as st
 
-from pivet.bench.live.chapter import CHAPTER
+from pivet.judge.chapter import CHAPTER
 from pivet.ui.viewpoint import NOWHERE, Moved, Viewpoint
 from tests.base import PivetTest
 

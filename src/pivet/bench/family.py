@@ -7,6 +7,8 @@ from abc import ABC, abstractmethod
 from collections.abc import Mapping, Sequence
 from typing import Any, Generic, TypeVar
 
+import numpy.typing as npt
+
 from pivet.bench.choices import Choices
 from pivet.decode.interface import Decoder, Exchanges
 from pivet.judge.judgement import Judgement, Likeness
@@ -53,8 +55,31 @@ class Family(ABC, Generic[E, J]):
         """How much decoded lines look like a wire of this family."""
 
     @abstractmethod
-    def judge(self, exchanges: E, line_count: int, resolution_ns: int, choices: Choices) -> J:
-        """Judges exchanges; without a chosen sheet it is recognised."""
+    def rows(self, exchanges: E, first: int, last: int) -> E:
+        """Exchanges ``first`` up to ``last``; what lies beside them stays whole."""
+
+    @abstractmethod
+    def judge(
+        self,
+        exchanges: E,
+        line_count: int,
+        resolution_ns: int,
+        choices: Choices,
+        before: Any = None,
+    ) -> J:
+        """Judges exchanges; without a chosen sheet it is recognised.
+
+        ``before`` is what the exchanges before these left behind, see ``after``; None at the
+        first of a wire.
+        """
+
+    @abstractmethod
+    def after(self, exchanges: E, judged: J, count: int, before: Any) -> Any:
+        """What the first ``count`` exchanges, a chapter, leave behind for those that follow."""
+
+    @abstractmethod
+    def states(self, exchanges: E, judged: J) -> Sequence[npt.NDArray[Any]]:
+        """Columns, (..., n), on which everything rests that what follows may change."""
 
     @abstractmethod
     def report(

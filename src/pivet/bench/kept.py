@@ -8,13 +8,13 @@ import numpy as np
 
 from pivet.bench.capture import Capture
 from pivet.bench.choices import Choices
-from pivet.bench.live.chapter import CHAPTER
 from pivet.bench.recorded import RecordedWire
 from pivet.bench.wire import Wire
 from pivet.bench.wishes import read_wishes, wishes_text
 from pivet.errors import InputError
 from pivet.files.benchfile.rows import CaptureRow
 from pivet.files.benchfile.store import BenchFile
+from pivet.judge.chapter import CHAPTER
 from pivet.progress import Progress, silent
 from pivet.signal.trace import Level, Line, Trace
 

@@ -10,13 +10,13 @@ from dataclasses import replace
 import numpy as np
 
 from pivet.bench.families import FAMILIES
-from pivet.bench.live.chapter import CHAPTER
 from pivet.bench.live.stream import LiveWire
 from pivet.bench.wire import Wire
 from pivet.bench.wishes import read_wishes
 from pivet.errors import InputError
 from pivet.files.benchfile.rows import Block, GapRow, WireRow
 from pivet.files.benchfile.store import BenchFile
+from pivet.judge.chapter import CHAPTER
 from pivet.sheets.load import all_sheets, find_sheet, parse_sheet, sheet_text
 from pivet.sheets.model import Sheet
 from pivet.signal.trace import Level

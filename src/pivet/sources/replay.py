@@ -33,9 +33,11 @@ class ReplaySource(Source):
         trace: what is played; its beginning is the source's zero.
         pace: 1 as it was, 4 four times as fast; infinite as fast as it is read.
         clock: monotonic seconds.
+        sleep: waits, s.
     """
 
     returns = False
+    replays = True
 
     def __init__(
         self,
@@ -43,10 +45,12 @@ class ReplaySource(Source):
         trace: Trace,
         pace: float = 1.0,
         clock: Callable[[], float] = time.monotonic,
+        sleep: Callable[[float], None] = time.sleep,
     ) -> None:
         if not pace > 0:
             raise SourceError(f"a pace of {pace:g} plays nothing", "take a number above 0")
-        self._name, self._trace, self._pace, self._clock = name, trace, pace, clock
+        self._name, self._trace, self._pace = name, trace, pace
+        self._clock, self._sleep = clock, sleep
         self._lines: dict[str, Line] = {}
         self._begun: set[str] = set()
         self._started: float | None = None
@@ -97,7 +101,7 @@ class ReplaySource(Source):
         if math.isinf(self._pace):
             until = self._bound()
         else:
-            time.sleep(min(timeout_s, STEP_S))
+            self._sleep(min(timeout_s, STEP_S))
             until = self.now_ns()
         pieces = tuple(self._piece(line, until) for line in self._lines.values())
         self._at_ns = until

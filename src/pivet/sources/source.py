@@ -162,9 +162,11 @@ class Source(ABC):
         returns: after ``SourceLost`` it may be opened again, and then goes on.
         can_ask: asks can be made at all.
         grows: its lines are not known beforehand; they come with their first piece.
+        replays: its time is that of a recording, at whatever pace it is played.
     """
 
     returns: bool = True
+    replays: bool = False
     grows: bool = False
     can_ask: bool = False
 

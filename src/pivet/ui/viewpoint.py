@@ -4,8 +4,8 @@ from collections.abc import Callable
 from enum import Enum, auto
 
 from pivet.bench.choices import Choices
-from pivet.bench.live.chapter import CHAPTER
 from pivet.bench.wire import Wire
+from pivet.judge.chapter import CHAPTER
 
 NOWHERE = 1 << 40
 """A number behind every exchange."""

@@ -1,8 +1,10 @@
 """Echo sensors, for the bench."""
 
 from collections.abc import Mapping, Sequence
+from typing import Any
 
 import numpy as np
+import numpy.typing as npt
 
 from pivet.bench.choices import Choices
 from pivet.bench.family import Family
@@ -10,6 +12,7 @@ from pivet.decode.echo import EchoDecoder, EchoExchanges
 from pivet.decode.echo.columns import join
 from pivet.decode.interface import Decoder
 from pivet.judge.echo import Judged, judge
+from pivet.judge.echo.before import NOTHING, Before
 from pivet.judge.echo.notices import HEADLINES, Notice
 from pivet.judge.echo.recognise import likeness
 from pivet.judge.echo.report import report
@@ -39,15 +42,55 @@ class Echo(Family[EchoExchanges, Judged]):
         """By echoes that follow triggers."""
         return likeness(exchanges)
 
+    def rows(self, exchanges: EchoExchanges, first: int, last: int) -> EchoExchanges:
+        """Measurements ``first`` up to ``last``."""
+        return exchanges.rows(first, last)
+
     def judge(
-        self, exchanges: EchoExchanges, line_count: int, resolution_ns: int, choices: Choices
+        self,
+        exchanges: EchoExchanges,
+        line_count: int,
+        resolution_ns: int,
+        choices: Choices,
+        before: Before | None = None,
     ) -> Judged:
         """The sheet follows from the number of lines, or from there being no trigger."""
-        sheet = choices.sheet or self._recognised(exchanges, line_count)
-        return judge(exchanges, sheet, resolution_ns, choices.air, choices.vessel, choices.over)
+        before = before or NOTHING
+        triggered = before.trigger_ns is not None
+        sheet = choices.sheet or self._recognised(exchanges, line_count, triggered)
+        return judge(
+            exchanges, sheet, resolution_ns, choices.air, choices.vessel, choices.over, before
+        )
 
-    def _recognised(self, exchanges: EchoExchanges, line_count: int) -> Sheet:
-        triggered = bool((exchanges.trigger_ns >= 0).any())
+    def after(
+        self, exchanges: EchoExchanges, judged: Judged, count: int, before: Before | None
+    ) -> Before:
+        """The last trigger, and the last shots."""
+        given = judged.distance[:count][judged.given[:count]]
+        part = exchanges.rows(0, count)
+        return (before or NOTHING).and_then(part, given, judged.shots.over)
+
+    def states(self, exchanges: EchoExchanges, judged: Judged) -> Sequence[npt.NDArray[Any]]:
+        """The next trigger, shots behind a jump, and warmer air say more."""
+        every = exchanges
+        return (
+            every.start_ns,
+            every.end_ns,
+            every.trigger_ns,
+            every.rise_ns,
+            every.flight_ns,
+            every.marks,
+            judged.notices,
+            judged.verdict,
+            judged.since_last_ns,
+            judged.speed,
+            judged.classes.least_ns,
+            judged.window_verdict,
+            np.full(len(judged), hash(judged.sheet.id), dtype=np.int64),
+        )
+
+    def _recognised(self, exchanges: EchoExchanges, line_count: int, triggered: bool) -> Sheet:
+        triggered |= bool((exchanges.trigger_ns >= 0).any())
         wanted = 1 if line_count == 1 and triggered else 2
         return next(
             sheet for sheet in self.sheets if sheet.echo is not None and sheet.echo.lines == wanted

@@ -1,8 +1,10 @@
 """Humidity sensors with a 40-bit frame, for the bench."""
 
 from collections.abc import Mapping, Sequence
+from typing import Any
 
 import numpy as np
+import numpy.typing as npt
 
 from pivet.bench.choices import Choices
 from pivet.bench.family import Family
@@ -10,9 +12,10 @@ from pivet.decode.humidity import HumidityDecoder, HumidityExchanges, Mark
 from pivet.decode.humidity.columns import join
 from pivet.decode.interface import Decoder
 from pivet.judge.humidity import Judged, judge
+from pivet.judge.humidity.before import Before, after
 from pivet.judge.humidity.classes import KEYS
 from pivet.judge.humidity.notices import HEADLINES, Notice
-from pivet.judge.humidity.recognise import better_than, looks_answered, looks_asked, rank_sheets
+from pivet.judge.humidity.recognise import looks_answered, looks_asked, rank_sheets
 from pivet.judge.humidity.report import report
 from pivet.judge.judgement import Likeness
 from pivet.judge.margins import LeastMargins, least_margins
@@ -40,18 +43,48 @@ class Humidity(Family[HumidityExchanges, Judged]):
             return Likeness.ANSWERED
         return Likeness.ASKED if looks_asked(exchanges) else Likeness.POSSIBLE
 
+    def rows(self, exchanges: HumidityExchanges, first: int, last: int) -> HumidityExchanges:
+        """Exchanges ``first`` up to ``last``."""
+        return exchanges.rows(first, last)
+
     def judge(
         self,
         exchanges: HumidityExchanges,
         line_count: int,
         resolution_ns: int,
         choices: Choices,
+        before: Before | None = None,
     ) -> Judged:
         """Recognises the type, or tells whether another than the chosen one fits better."""
+        ranking = before.ranking if before is not None else None
+        ranking = ranking or rank_sheets(exchanges)
+        sheet, better = ranking.best, None
         if choices.sheet is not None:
-            better = better_than(exchanges, choices.sheet) if len(exchanges) else None
-            return judge(exchanges, choices.sheet, resolution_ns, better)
-        return judge(exchanges, rank_sheets(exchanges)[0].sheet, resolution_ns)
+            sheet = choices.sheet
+            better = ranking.better_than(sheet) if len(exchanges) else None
+        previous_ns = None if before is None else before.start_ns
+        return judge(exchanges, sheet, resolution_ns, better, previous_ns)
+
+    def after(
+        self, exchanges: HumidityExchanges, judged: Judged, count: int, before: Before | None
+    ) -> Before:
+        """The last start, and which sheets fit."""
+        return after(exchanges, count, before)
+
+    def states(self, exchanges: HumidityExchanges, judged: Judged) -> Sequence[npt.NDArray[Any]]:
+        """What stands open may go on, and another type may turn out to fit better."""
+        sheets = [judged.sheet.id, judged.better.id if judged.better else ""]
+        same = np.full(len(judged), hash(tuple(sheets)), dtype=np.int64)
+        return (
+            exchanges.start_ns,
+            exchanges.end_ns,
+            exchanges.widths_ns,
+            exchanges.marks,
+            judged.notices,
+            judged.verdict,
+            judged.since_last_ns,
+            same,
+        )
 
     def report(
         self,

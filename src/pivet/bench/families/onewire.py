@@ -1,8 +1,10 @@
 """1-Wire lines, for the bench."""
 
 from collections.abc import Mapping, Sequence
+from typing import Any
 
 import numpy as np
+import numpy.typing as npt
 
 from pivet.bench.choices import Choices
 from pivet.bench.family import Family
@@ -13,7 +15,10 @@ from pivet.judge.judgement import Likeness
 from pivet.judge.margins import LeastMargins, least_margins
 from pivet.judge.notices import NoticeBit
 from pivet.judge.onewire import Judged, judge
+from pivet.judge.onewire.bus import NOBODY
 from pivet.judge.onewire.classes import KEYS
+from pivet.judge.onewire.course import Before
+from pivet.judge.onewire.judged import after, read_by
 from pivet.judge.onewire.notices import HEADLINES, Notice
 from pivet.judge.onewire.recognise import likeness
 from pivet.judge.onewire.report import report
@@ -41,11 +46,46 @@ class OneWire(Family[OneWireExchanges, Judged]):
         """By presence and commands, else by lone resets."""
         return likeness(exchanges)
 
+    def rows(self, exchanges: OneWireExchanges, first: int, last: int) -> OneWireExchanges:
+        """Transactions ``first`` up to ``last``."""
+        return exchanges.rows(first, last)
+
     def judge(
-        self, exchanges: OneWireExchanges, line_count: int, resolution_ns: int, choices: Choices
+        self,
+        exchanges: OneWireExchanges,
+        line_count: int,
+        resolution_ns: int,
+        choices: Choices,
+        before: Before | None = None,
     ) -> Judged:
         """There is one sheet."""
-        return judge(exchanges, self._sheet(choices), resolution_ns)
+        return judge(exchanges, self._sheet(choices), resolution_ns, before)
+
+    def after(
+        self, exchanges: OneWireExchanges, judged: Judged, count: int, before: Before | None
+    ) -> Before:
+        """The devices, and what they were last told to do."""
+        return after(exchanges.rows(0, count), before)
+
+    def states(self, exchanges: OneWireExchanges, judged: Judged) -> Sequence[npt.NDArray[Any]]:
+        """What stands open may go on, and a second device may turn out to be there."""
+        every = exchanges
+        read = np.full(len(every), NOBODY, dtype=np.int32)
+        read[judged.pads.at] = read_by(judged.pads, judged.course)
+        return (
+            every.start_ns,
+            every.end_ns,
+            every.presence_ns,
+            every.wait_ns,
+            every.slot_count,
+            every.marks,
+            judged.notices,
+            judged.verdict,
+            judged.course.device,
+            read,
+            judged.classes.least_ns,
+            judged.classes.most_ns,
+        )
 
     def _sheet(self, choices: Choices) -> Sheet:
         return choices.sheet or self.sheets[0]

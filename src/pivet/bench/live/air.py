@@ -40,7 +40,7 @@ def renew_air(wires: Sequence[Listened]) -> None:
         newer = _read(wires, air.label)
         if newer is None or (air.given and newer.times_ns[-1] <= air.times_ns[-1]):
             continue
-        row.choose(replace(row.live.choices, air=_joined(air, newer)))
+        row.learn(replace(row.live.choices, air=_joined(air, newer)))
 
 
 def _read(wires: Sequence[Listened], label: str) -> Air | None:

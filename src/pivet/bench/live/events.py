@@ -4,6 +4,7 @@ from collections.abc import Mapping
 from dataclasses import dataclass, field
 
 from pivet.bench.live.asking.explore import Found
+from pivet.bench.live.setup import NO_SETUP, WireSetup
 from pivet.bench.wire import NO_NAMES, Wire
 from pivet.judge.report import Report
 from pivet.sources.source import About, Gap
@@ -69,7 +70,8 @@ class Heard:
         shown: the wire with its latest exchanges, judged.
         index: of the exchange in ``shown``.
         attempt: 0 asked by somebody else, 1 asked from here, 2 and more a retry.
-        revised: it was told before, and went on since.
+        revised: it was told before, and more or something else is known since.
+        setup: what was wanted of the wire.
     """
 
     wire: str
@@ -78,10 +80,24 @@ class Heard:
     index: int
     attempt: int
     revised: bool = False
+    setup: WireSetup = field(default=NO_SETUP, repr=False)
 
     def report(self, names: Mapping[str, str] = NO_NAMES) -> Report:
         """Everything about it; ``names`` are the person's names of devices."""
         return self.shown.report(self.index, names)
+
+
+@dataclass(frozen=True, slots=True)
+class Withdrawn:
+    """What was told was no exchange after all; it was the last, and its number comes again.
+
+    Attributes:
+        wire: its name.
+        number: that it had, from 1.
+    """
+
+    wire: str
+    number: int
 
 
 @dataclass(frozen=True, slots=True)
@@ -127,4 +143,4 @@ class Back:
     code: str
 
 
-Event = Opened | Away | Ended | Note | Known | Heard | Missed | Silent | Back
+Event = Opened | Away | Ended | Note | Known | Heard | Withdrawn | Missed | Silent | Back

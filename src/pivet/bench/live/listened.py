@@ -14,9 +14,10 @@ from pivet.bench.live.asking.explore import Found
 from pivet.bench.live.asking.onewire import Bus, bus_round
 from pivet.bench.live.asking.single import Single
 from pivet.bench.live.attempts import Attempts
-from pivet.bench.live.events import Back, Event, Heard, Known, Missed, Note, Silent
+from pivet.bench.live.events import Back, Event, Heard, Known, Missed, Note, Silent, Withdrawn
 from pivet.bench.live.setup import WireSetup, least_interval_s, usual_interval_s
 from pivet.bench.live.stream import SETTLED_NS, LiveWire
+from pivet.bench.live.told import Told
 from pivet.bench.live.unknown import Unknown
 from pivet.bench.wire import Wire
 from pivet.errors import PivetError
@@ -33,9 +34,6 @@ FAILED_TWICE = 2
 
 HOST_SLOWER = 1.01
 """The probe's clock may be slow: asks come a little later than the sheet allows."""
-
-RECENT = 8
-"""So many of the last exchanges are looked at again: a jump shows by the shots behind it."""
 
 
 @dataclass(slots=True)
@@ -82,10 +80,7 @@ class Listened:
         self._due_ns: int | None = None
         self._asked_ns: int | None = None
         self._attempts = Attempts()
-        self._told = 0
-        self._shown: Wire | None = None
-        self._recent: dict[int, tuple[int, int, int]] = {}
-        self._gaps = 0
+        self._told = Told()
         self._failed: dict[str, int] = {}
         if setup.sheet is not None:
             self._know(setup.sheet)
@@ -126,7 +121,6 @@ class Listened:
         """Takes what the source told."""
         if self.live is not None:
             self.live.hear(pieces)
-            yield from self._tell_gaps()
         else:
             yield from self._recognise(pieces)
         if self._talk is not None:
@@ -155,11 +149,10 @@ class Listened:
         if self.live is not None:
             self.live.end()
 
-    def _tell_gaps(self) -> Iterator[Event]:
-        assert self.live is not None
-        new = self.live.losses - self._gaps
-        self._gaps = self.live.losses
-        for gap in self.live.gaps[len(self.live.gaps) - new :] if new else []:
+    def _tell_missed(self, live: LiveWire) -> Iterator[Event]:
+        """A stretch that is not known is told once for the wire, whatever its lines lost."""
+        missed, live.missed = live.missed, []
+        for gap in missed:
             yield Missed(self.name, gap)
 
     def _go_on(self, pieces: Sequence[Piece], asked: Sequence[AskDone]) -> Iterator[Event]:
@@ -199,7 +192,7 @@ class Listened:
     @property
     def shown(self) -> Wire | None:
         """Its latest exchanges as they were last told."""
-        return self._shown
+        return self._told.last
 
     @property
     def heard_edges(self) -> int:
@@ -250,41 +243,40 @@ class Listened:
         return Single(sheet, self.setup.lines, self._resolution_ns).round(retries)
 
     def tell(self) -> Iterator[Event]:
-        """The exchanges that are new, or of which more is known since they were told."""
+        """The exchanges that are new, or of which more is known since they were told.
+
+        Each is told once, in order, however seldom anybody looks; see ``LiveWire.windows``.
+        """
         if self.live is None:
             return
         saying = self._talk is not None and self._talk.asking is not None
         self.live.settled_ns = SETTLED_NS if saying or not self.asks_itself else AT_REST_NS
-        wire = self.live.wire()
-        if wire is self._shown:
-            return
-        self._shown = wire
-        first = self.live.first
-        new = max(self._told - first, 0)
-        for index in range(max(new - RECENT, 0), min(new, len(wire))):
-            if self._recent.get(first + index, _state(wire, index)) != _state(wire, index):
-                yield self._heard(wire, index, revised=True)
-        for index in range(new, len(wire)):
-            yield self._heard(wire, index, revised=False)
-        yield from self._health(wire, new)
-        self._told = max(self._told, first + len(wire))
-        # What stood open may go on, and stand there again later: what was told of it stays.
-        for index in range(max(len(wire) - RECENT, 0), len(wire)):
-            self._recent[first + index] = _state(wire, index)
-        for number in [row for row in self._recent if row < self._told - RECENT]:
-            del self._recent[number]
+        yield from self._tell_missed(self.live)
+        for wire in self.live.windows():
+            if wire is not self._told.last:
+                yield from self._tell_window(wire)
+        if self.live.ended:
+            for number, verdict in self._told.take_back():
+                self.counts.exchanges -= 1
+                self.counts.by_verdict[verdict] -= 1
+                yield Withdrawn(self.name, number + 1)
+
+    def _tell_window(self, wire: Wire) -> Iterator[Event]:
+        found = self._told.look(wire)
+        for number, verdict in found.revised:
+            self.counts.by_verdict[verdict] -= 1
+            yield self._heard(wire, number - wire.first, revised=True)
+        for number in found.new:
+            yield self._heard(wire, number - wire.first, revised=False)
+        yield from self._health(wire, found.new.start - wire.first)
 
     def _heard(self, wire: Wire, index: int, revised: bool) -> Event:
-        assert self.live is not None
         attempt = self._attempts.of(int(wire.exchanges.start_ns[index]))
-        number = self.live.first + index
-        if revised:
-            self.counts.by_verdict[self._recent[number][2]] -= 1
-        else:
+        if not revised:
             self.counts.exchanges += 1
             self.counts.retries += attempt > 1
         self.counts.by_verdict[int(wire.verdicts[index])] += 1
-        return Heard(self.name, number + 1, wire, index, attempt, revised)
+        return Heard(self.name, wire.first + index + 1, wire, index, attempt, revised, self.setup)
 
     def _health(self, wire: Wire, start: int) -> Iterator[Event]:
         """Which sensors fell silent, or are back, in the exchanges from ``start`` on."""
@@ -314,8 +306,14 @@ class Listened:
         return Silent(self.name, code, why_none(wire, index), _look(wire, index))
 
     def choose(self, choices: Choices) -> None:
-        """Judges it by other choices from now on."""
+        """Judges it by other choices from now on; what was told stays as it was told."""
         self.setup = replace(self.setup, sheet=choices.sheet or self.sheet, choices=choices)
+        if self.live is not None:
+            self._told.choose(self.live.choose(choices))
+
+    def learn(self, choices: Choices) -> None:
+        """What is known beside it has changed: what that changes is told again."""
+        self.setup = replace(self.setup, choices=choices)
         if self.live is not None:
             self.live.choose(choices)
 
@@ -332,9 +330,3 @@ def _look(wire: Wire, index: int) -> str:
         held = "held low, or its pull-up is missing" if level == "low" else "held high"
         return f"The line rests {level}: it is {held}. Wiring: {wiring.text}."
     return f"The line rests {level}, as it should. Wiring: {wiring.text}."
-
-
-def _state(wire: Wire, index: int) -> tuple[int, int, int]:
-    """What is known of an exchange; what follows it may add to that."""
-    end, notices = wire.exchanges.end_ns[index], wire.judged.notices[index]
-    return int(end), int(notices), int(wire.verdicts[index])

@@ -38,6 +38,9 @@ class WireSetup:
     choices: Choices = field(default=NO_CHOICE)
 
 
+NO_SETUP = WireSetup("", ())
+
+
 def least_interval_s(sheet: Sheet) -> float:
     """How often a sensor can be asked at most, s."""
     if sheet.family == "onewire":

@@ -1,22 +1,26 @@
 """A live wire: pieces of its lines become exchanges, judged as they come.
 
-Exchanges are kept in chapters of ``CHAPTER``.  Each is judged together with the chapter before
-it: that is all that its verdict rests on, so the same chapters give the same verdicts when they
-are read back from a file.
+Exchanges are kept in chapters.  Two are in sight: one that is whole, and the one that grows; what
+was before them is known by what it left behind.  Where a chapter ends hangs on the number of
+exchanges alone, and none closes before all of it was told: so it does not matter how often, or
+how late, somebody looks.
 """
 
 import copy
-from collections.abc import Iterable
-from dataclasses import dataclass, field
+from collections.abc import Iterable, Iterator
+from dataclasses import replace
 from typing import Any
 
 import numpy as np
 
 from pivet.bench.choices import NO_CHOICE, Choices
 from pivet.bench.family import AnyFamily
-from pivet.bench.live.chapter import CHAPTER
+from pivet.bench.live.feeds import NONE, Begins, Breaks, Feeds, Goes
+from pivet.bench.live.sight import Sight
 from pivet.bench.wire import Wire
-from pivet.signal.trace import Int64Array, Level, Line
+from pivet.decode.batches import beside_between
+from pivet.judge.chapter import CHAPTER
+from pivet.signal.trace import Line
 from pivet.sources.source import Gap, Piece
 
 SETTLED_NS = 60_000_000
@@ -28,89 +32,11 @@ LONG_QUIET_NS = 400_000_000
 AT_ONCE = 1 << 14
 """So many edges are decoded at once; fewer wait until somebody looks."""
 
-NONE: Int64Array = np.empty(0, dtype=np.int64)
+MOST_PARTS = 64
+MOST_BESIDE = 1 << 16
+"""Of more spikes and strays that no exchange follows, the older ones are forgotten."""
 
-
-@dataclass(slots=True)
-class _Feed:
-    """One line on its way into the decoder.
-
-    Attributes:
-        name: of the line.
-        level: before the first edge that the decoder has not got.
-        size: number of edges that it has not got.
-        since: the line is known from here, ns.
-        until: the line is known up to here, ns; None while it is not known at all.
-    """
-
-    name: str
-    level: Level = Level.HIGH
-    since: int = 0
-    until: int | None = None
-    size: int = 0
-    _parts: list[Int64Array] = field(default_factory=list)
-
-    def add(self, piece: Piece) -> None:
-        """Takes a piece without a gap."""
-        if piece.edges_ns.size:
-            self._parts.append(piece.edges_ns)
-            self.size += piece.edges_ns.size
-        self.until = piece.known_until_ns
-
-    def take(self, until_ns: int) -> Int64Array:
-        """Gives the edges up to a moment."""
-        if not self._parts:
-            return NONE
-        pending = np.concatenate(self._parts) if len(self._parts) > 1 else self._parts[0]
-        count = int(np.searchsorted(pending, until_ns, side="right"))
-        self._parts = [pending[count:]] if count < pending.size else []
-        self.size = pending.size - count
-        self.level = Level(self.level ^ (count & 1))
-        return pending[:count]
-
-
-@dataclass(slots=True)
-class _Shown:
-    """The edges of a line that stand in the window, as a line that alternates.
-
-    Attributes:
-        initial: level before the first edge.
-        parts: the edges.
-        level: behind the last.
-    """
-
-    initial: Level
-    parts: list[Int64Array]
-    level: Level
-
-    def add(self, edges: Int64Array) -> None:
-        """Further edges."""
-        if edges.size:
-            self.parts.append(edges)
-            self.level = Level(self.level ^ (edges.size & 1))
-
-    def jump(self, at_ns: int, level: Level) -> None:
-        """After a gap the line stands at a level; the edge to it was not seen."""
-        if level is not self.level:
-            self.add(np.array([at_ns], dtype=np.int64))
-
-    @property
-    def end_ns(self) -> int:
-        """The last edge, ns; 0 before there is one."""
-        return int(self.parts[-1][-1]) if self.parts and self.parts[-1].size else 0
-
-    def cut(self, before_ns: int) -> None:
-        """Forgets edges before a moment."""
-        edges = np.concatenate(self.parts) if self.parts else NONE
-        count = int(np.searchsorted(edges, before_ns))
-        self.initial = Level(self.initial ^ (count & 1))
-        self.parts = [edges[count:].copy()]
-
-    def line(self, name: str) -> Line:
-        """What stands in the window."""
-        edges = np.concatenate(self.parts) if self.parts else NONE
-        self.parts = [edges]
-        return Line(name, self.initial, edges)
+EVER = 1 << 62
 
 
 class LiveWire:
@@ -124,12 +50,12 @@ class LiveWire:
         settled_ns: a line so long quiet ends what stands open, ns.
         title: what the person calls it.
         chapter: exchanges of a chapter.
+        before: what exchanges before these left behind.
 
     Attributes:
-        first: number of the window's first exchange since listening began, from 0.
-        gaps: stretches in the window that are not known.
-        lost: edges that were lost, as far as anybody knows.
-        losses: how often some were lost.
+        first: number of the first exchange in sight since listening began, from 0.
+        missed: stretches that are not known, since they were last taken.
+        edges: so many were heard.
     """
 
     def __init__(
@@ -141,122 +67,151 @@ class LiveWire:
         settled_ns: int = SETTLED_NS,
         title: str = "",
         chapter: int = CHAPTER,
+        before: Any = None,
     ) -> None:
         self.family, self.choices, self.title = family, choices, title
         self._chapter = chapter
         self.settled_ns = settled_ns
-        self.first = 0
-        self.gaps: list[Gap] = []
-        self.lost = self.losses = self.edges = 0
-        self._decoded = 0
+        self.first = self.edges = 0
+        self.missed: list[Gap] = []
         self._resolution_ns = resolution_ns
-        self._feeds = [_Feed(name) for name in lines]
-        self._shown: list[_Shown] = []
+        self._feeds = Feeds(lines)
+        self._sights: list[Sight] = []
         self._decoder: Any = None
         self._start_ns = self._until_ns = 0
+        self._before = before
         self._last = family.join([])
         self._open: list[Any] = []
-        self._certain: Any = None
+        self._told = 0
         self._wire: Wire | None = None
-        self._state = (0, 0)
+        self._state: tuple[int, ...] = ()
+        self._decoded = self._breaks = 0
         self._rested: tuple[int, int] | None = None
         self._open_rest: Any = None
 
     @property
     def lines(self) -> tuple[str, ...]:
         """Names of its lines."""
-        return tuple(row.name for row in self._feeds)
+        return self._feeds.names
 
     @property
     def known_until_ns(self) -> int:
         """All its lines are known up to here, ns."""
         return self._until_ns
 
+    @property
+    def ended(self) -> bool:
+        """Nothing stands open."""
+        return self._decoder is None
+
     def hear(self, pieces: Iterable[Piece]) -> None:
         """Takes what was heard of its lines; pieces of other lines are left out."""
         for piece in pieces:
-            feed = next((row for row in self._feeds if row.name == piece.line), None)
-            if feed is None:
-                continue
-            self._resolution_ns = max(self._resolution_ns, piece.resolution_ns)
-            if piece.gap is not None:
-                self._break(feed, piece.gap)
-            feed.add(piece)
-            self.edges += piece.edges_ns.size
-        if any(row.size >= AT_ONCE for row in self._feeds):
+            if self._feeds.hear(piece):
+                self._resolution_ns = max(self._resolution_ns, piece.resolution_ns)
+                self.edges += piece.edges_ns.size
+        if self._feeds.waiting >= AT_ONCE:
             self._catch_up()
 
     def end(self) -> None:
-        """Nothing follows: what stood open ends here."""
+        """Nothing follows, for now: what stood open ends here."""
         self._catch_up()
-        if self._decoder is not None:
-            self._keep(self._decoder.finish())
-            self._decoder = None
+        self._finish()
 
     def _catch_up(self) -> None:
         """Decodes what was heard."""
-        if all(row.until is not None for row in self._feeds):
-            self._decode()
+        for news in self._feeds.news():
+            if isinstance(news, Begins):
+                self._begin(news)
+            elif isinstance(news, Goes):
+                self._go(news)
+            elif isinstance(news, Breaks):
+                self._finish()
 
-    def _break(self, feed: _Feed, gap: Gap) -> None:
-        """A line was not known for a while: what stood open ends before, all begins anew."""
-        if feed.until is not None:
-            feed.until = max(min(feed.until, gap.start_ns), self._until_ns)
-        self._catch_up()
+    def _begin(self, news: Begins) -> None:
+        if self._sights:
+            for sight, level in zip(self._sights, news.levels, strict=True):
+                sight.jump(news.at_ns, level)
+        else:
+            self._sights = [Sight(level) for level in news.levels]
+            self._start_ns = news.at_ns
+        if news.missed is not None:
+            self.missed.append(news.missed)
+        self._until_ns = news.at_ns
+        self._decoder, self._rested = self.family.decoder(news.levels, news.at_ns), None
+
+    def _go(self, news: Goes) -> None:
+        if self._decoder is None:  # It was ended while its lines stayed known: it begins anew.
+            levels = tuple(sight.level for sight in self._sights)
+            self._decoder = self.family.decoder(levels, self._until_ns)
+        for sight, edges in zip(self._sights, news.edges, strict=True):
+            sight.add(edges)
+        self._until_ns = news.until_ns
+        self._decoded += sum(edges.size for edges in news.edges)
+        self._keep(self._decoder.feed(news.edges, news.until_ns))
+
+    def _finish(self) -> None:
         if self._decoder is not None:
             self._keep(self._decoder.finish())
             self._decoder = None
-        if gap.why:
-            self.gaps.append(gap)
-            self.losses += 1
-            self.lost += gap.lost or 0
-        feed.take(gap.end_ns)
-        feed.level, feed.since, feed.until = gap.level, gap.end_ns, gap.end_ns
-
-    def _decode(self) -> None:
-        until = min(row.until for row in self._feeds if row.until is not None)
-        if self._decoder is None and until >= max(row.since for row in self._feeds):
-            self._begin()
-        if self._decoder is None or until < self._until_ns:
-            return
-        taken = tuple(row.take(until) for row in self._feeds)
-        for shown, edges in zip(self._shown, taken, strict=True):
-            shown.add(edges)
-        self._until_ns = until
-        self._decoded += sum(edges.size for edges in taken)
-        self._keep(self._decoder.feed(taken, until))
-
-    def _begin(self) -> None:
-        start = max([self._until_ns, *(row.since for row in self._feeds)])
-        for row in self._feeds:
-            row.take(start)
-        levels = tuple(row.level for row in self._feeds)
-        if self._shown:
-            for shown, level in zip(self._shown, levels, strict=True):
-                shown.jump(start, level)
-        else:
-            self._shown = [_Shown(level, [], level) for level in levels]
-            self._start_ns = start
-        self._until_ns = start
-        self._decoder, self._rested = self.family.decoder(levels, start), None
+            self._breaks += 1
 
     def _keep(self, batch: Any) -> None:
-        """Takes exchanges that are certain; closes chapters."""
-        if not len(batch):
+        """Takes exchanges that are certain, and what was found beside them."""
+        if not (len(batch) or batch.spike_start_ns.size or batch.stray_start_ns.size):
             return
-        if sum(len(row) for row in self._open) >= self._chapter:
-            self._close_chapter()
         self._open.append(batch)
-        self._certain = None
+        if len(self._open) > MOST_PARTS:
+            self._open = [self._bounded(self.family.join(self._open))]
 
-    def _close_chapter(self) -> None:
-        """What is open becomes the last chapter; what was the last leaves the window."""
-        self.first += len(self._last)
-        self._last, self._open = self.family.join(self._open), []
-        self._start_ns = int(self._last.start_ns[0])
-        for shown in self._shown:
-            shown.cut(self._start_ns)
-        self.gaps = [gap for gap in self.gaps if gap.end_ns >= self._start_ns]
+    def _bounded(self, batch: Any) -> Any:
+        """A line may be noisy for long without an exchange: memory has an end."""
+        starts = np.sort(np.concatenate((batch.spike_start_ns, batch.stray_start_ns)))
+        if starts.size <= MOST_BESIDE or len(batch):
+            return batch
+        return beside_between(batch, int(starts[-MOST_BESIDE]), EVER)
+
+    def _split(self, batch: Any, count: int) -> tuple[Any, Any]:
+        """The first exchanges of a batch, and the others."""
+        bound = int(batch.start_ns[count]) if count < len(batch) else EVER
+        ahead = self.family.rows(batch, 0, count)
+        behind = self.family.rows(batch, count, len(batch))
+        return beside_between(ahead, -EVER, bound), beside_between(behind, bound, EVER)
+
+    def windows(self) -> Iterator[Wire]:
+        """What is to be told, in order: each whole chapter by itself, then what is there now.
+
+        A chapter closes when the next window is wanted, so each must be told before that.
+        """
+        self._catch_up()
+        self._open = [self.family.join(self._open)]
+        while len(self._open[0]) > self._chapter:
+            chapter, behind = self._split(self._open[0], self._chapter)
+            wire = self._window(chapter, None)
+            yield wire
+            self._told = max(self._told, wire.end)
+            self._close_chapter(wire, chapter, behind)
+        wire = self._window(self._open[0], self._rest())
+        yield wire
+        self._told = max(self._told, wire.end)
+
+    def wire(self) -> Wire:
+        """What is in sight now, judged; whole chapters before it are passed over."""
+        *_, last = self.windows()
+        return last
+
+    def _close_chapter(self, wire: Wire, chapter: Any, behind: Any) -> None:
+        """A whole chapter becomes the last; what was the last leaves the sight."""
+        left = len(self._last)
+        assert self._told >= self.first + left + len(chapter), "a chapter closes only when told"
+        if left:
+            self._before = self.family.after(wire.exchanges, wire.judged, left, self._before)
+        self.first += left
+        self._last, self._open = chapter, [behind]
+        self._start_ns = int(chapter.start_ns[0])
+        for sight in self._sights:
+            sight.cut(self._start_ns)
+        self._wire = None
 
     def _rest(self) -> Any:
         """Exchanges that stand open but are at rest; None when there are none.
@@ -266,11 +221,11 @@ class LiveWire:
         if self._decoder is None:
             return None
         # Not what was heard counts but what was decoded: one line may lag behind another.
-        seen = (self._decoded, self.losses)
+        seen = (self._decoded, self._breaks)
         if seen == self._rested:
             return self._open_rest
         rest = copy.deepcopy(self._decoder).finish()
-        last = max((int(row.end_ns) for row in self._shown), default=self._start_ns)
+        last = max((row.end_ns for row in self._sights), default=self._start_ns)
         self._rested = seen if self._until_ns - last > LONG_QUIET_NS else None
         over = len(rest) > 0 and not rest.ended.any()
         over = over and self._until_ns - int(rest.end_ns[-1]) >= self.settled_ns
@@ -282,26 +237,24 @@ class LiveWire:
         """Number of exchanges that nothing can change any more, since listening began."""
         return self.first + len(self._last) + sum(len(row) for row in self._open)
 
-    def wire(self) -> Wire:
-        """What stands in the window, judged: what is certain, and what is open but at rest."""
-        self._catch_up()
-        rest = self._rest()
-        state = (self.certain, 0 if rest is None else int(rest.end_ns[-1]))
-        if self._wire is not None and state == self._state:
-            return self._wire
-        if self._certain is None:
-            self._certain = self.family.join([self._last, *self._open])
-        exchanges = self._certain if rest is None else self.family.join([self._certain, rest])
-        self._state, self._wire = state, self._judged(exchanges)
+    def _window(self, grows: Any, rest: Any) -> Wire:
+        """The last chapter, one that grows, and what stands open, judged."""
+        certain = self.first + len(self._last) + len(grows)
+        state = (certain, grows.spike_start_ns.size, 0 if rest is None else int(rest.end_ns[-1]))
+        if self._wire is None or state != self._state:
+            parts = [self._last, grows, *([] if rest is None else [rest])]
+            self._state, self._wire = state, self._judged(self.family.join(parts))
         return self._wire
 
     def _judged(self, exchanges: Any) -> Wire:
-        if self._shown:
-            pairs = zip(self._shown, self._feeds, strict=True)
-            lines = tuple(shown.line(row.name) for shown, row in pairs)
+        names = self._feeds.names
+        if self._sights:
+            lines = tuple(row.line(name) for row, name in zip(self._sights, names, strict=True))
         else:
-            lines = tuple(Line(row.name, row.level, NONE) for row in self._feeds)
-        judged = self.family.judge(exchanges, len(lines), self._resolution_ns, self.choices)
+            lines = tuple(Line(name, self._feeds.level(name), NONE) for name in names)
+        judged = self.family.judge(
+            exchanges, len(lines), self._resolution_ns, self.choices, self._before
+        )
         return Wire(
             lines,
             self._resolution_ns,
@@ -315,6 +268,13 @@ class LiveWire:
             self.title,
         )
 
-    def choose(self, choices: Choices) -> None:
-        """Judges the window anew."""
-        self.choices, self._wire = choices, None
+    def choose(self, choices: Choices) -> Wire | None:
+        """Judges what is in sight anew; gives what was shown last, judged so."""
+        self.choices, shown = choices, self._wire
+        if shown is not None:
+            judged = self.family.judge(
+                shown.exchanges, len(shown.lines), shown.resolution_ns, choices, self._before
+            )
+            shown = replace(shown, judged=judged, choices=choices)
+        self._wire = shown
+        return shown

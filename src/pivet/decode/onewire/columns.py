@@ -1,7 +1,7 @@
 """1-Wire transactions as columns, and their slots as one long row."""
 
 from collections.abc import Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from enum import IntEnum, IntFlag
 from typing import Any
 
@@ -108,6 +108,13 @@ class OneWireExchanges:
         first = int(self.slot_count[:index].sum())
         return slice(first, first + int(self.slot_count[index]))
 
+    def rows(self, first: int, last: int) -> "OneWireExchanges":
+        """Transactions ``first`` up to ``last`` with their slots; views, no copies."""
+        ends = np.cumsum(self.slot_count)
+        slots = slice(*(int(ends[at - 1]) if at else 0 for at in (first, min(last, len(self)))))
+        own = {name: getattr(self, name)[first:last] for name in OWN}
+        return replace(self, **own, **{name: getattr(self, name)[slots] for name in OF_SLOTS})
+
     def slot_is_fast(self) -> npt.NDArray[np.bool_]:
         """Whether each slot is at overdrive speed, bool (s,)."""
         fast = np.repeat(self.fast, self.slot_count)
@@ -155,6 +162,10 @@ KINDS: dict[str, type] = {
     "stray_edges": np.int64,
 }
 """The columns and the kind of their numbers."""
+
+OF_SLOTS = ("fall_ns", "low_ns", "bit", "speaker")
+OWN = tuple(KINDS)[: tuple(KINDS).index("fall_ns")]
+"""Columns with a row a slot, and with a row a transaction."""
 
 
 def made(**columns: npt.NDArray[Any]) -> OneWireExchanges:

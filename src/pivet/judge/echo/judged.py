@@ -7,6 +7,7 @@ import numpy.typing as npt
 
 from pivet.decode.echo import EchoExchanges, Mark
 from pivet.decode.interface import ABSENT, WIDEST_NS
+from pivet.judge.echo.before import NOTHING, Before
 from pivet.judge.echo.notices import WEIGHTS, Notice
 from pivet.judge.echo.shots import Shots, compare
 from pivet.judge.margins import HOST_SLACK, judge_widths
@@ -135,8 +136,9 @@ def judge(
     air: Air | None = None,
     vessel: Vessel | None = None,
     over: int = MEDIAN_OVER,
+    before: Before = NOTHING,
 ) -> Judged:
-    """Judges all measurements of one wire.
+    """Judges measurements of one wire.
 
     Args:
         exchanges: in order of time.
@@ -145,15 +147,19 @@ def judge(
         air: the air temperature; None takes the usual 20 °C.
         vessel: derives a level.
         over: so many shots make a median.
+        before: what the measurements before left behind.
     """
     air = air or USUAL_AIR
     air_c = air.at(exchanges.start_ns)
     speed = speed_of_sound(air_c)
     distance = distance_m(exchanges.flight_ns, speed)
-    since = _since_last(exchanges)
-    notices, widths, windows = _in_blocks(exchanges, sheet, resolution_ns, speed, distance, since)
+    since = _since_last(exchanges, before)
+    scale = FIXED_SPEED if air.values.size > 1 or not len(exchanges) else float(speed[0])
+    notices, widths, windows = _in_blocks(
+        exchanges, sheet, resolution_ns, speed, scale, distance, since
+    )
     given = (exchanges.flight_ns != ABSENT) & ((notices & np.uint32(REFUSING)) == 0)
-    shots = compare(distance[given], over)
+    shots = compare(distance[given], over, before.distances)
     notices[given] |= _shot_notices(shots, speed[given], air)
     return Judged(
         sheet=sheet,
@@ -180,6 +186,7 @@ def _in_blocks(
     sheet: Sheet,
     resolution_ns: int,
     speed: FloatArray,
+    scale: float,
     distance: FloatArray,
     since: Int64Array,
 ) -> tuple[Flags, npt.NDArray[np.int32], npt.NDArray[np.uint8]]:
@@ -194,7 +201,7 @@ def _in_blocks(
         lengths = _widths(rows, sheet)
         if "rest" in lengths and part.stop < size:
             lengths["rest"][-1] = _rest(exchanges, part.stop - 1)
-        found = _window_verdicts(lengths, sheet, speed[part], resolution_ns)
+        found = _window_verdicts(lengths, sheet, speed[part], scale, resolution_ns)
         told = _course_notices(rows, sheet, since[part])
         told |= _range_notices(rows, sheet, distance[part])
         notices[part] = told | _window_notices(lengths, found, sheet, told)
@@ -214,10 +221,12 @@ def _shot_notices(shots: Shots, speed: FloatArray, air: Air) -> Flags:
     )
 
 
-def _since_last(exchanges: EchoExchanges) -> Int64Array:
+def _since_last(exchanges: EchoExchanges, before: Before) -> Int64Array:
     since = np.full(len(exchanges), -1, dtype=np.int64)
     triggered = np.flatnonzero(exchanges.trigger_ns != ABSENT)
     since[triggered[1:]] = np.diff(exchanges.start_ns[triggered])
+    if triggered.size and before.trigger_ns is not None:
+        since[triggered[0]] = int(exchanges.start_ns[triggered[0]]) - before.trigger_ns
     return since
 
 
@@ -247,16 +256,16 @@ def _window_verdicts(
     widths: dict[str, npt.NDArray[np.int32]],
     sheet: Sheet,
     speed: FloatArray,
+    scale: float,
     resolution_ns: int,
 ) -> dict[str, npt.NDArray[np.uint8]]:
-    """Verdicts by window; the echo's window follows the speed of sound."""
+    """Verdicts by window; echoes are judged as if all flew at the speed ``scale``, m/s."""
     found = {}
     for key, row in widths.items():
         if key == "echo":
-            usual = float(speed[0]) if speed.size else FIXED_SPEED
-            if bool((speed != usual).any()):
-                row = np.where(row == ABSENT, ABSENT, row * speed / usual).astype(np.int32)
-            found[key] = judge_widths(row, row, echo_window(sheet, usual), resolution_ns)
+            if bool((speed != scale).any()):
+                row = np.where(row == ABSENT, ABSENT, row * speed / scale).astype(np.int32)
+            found[key] = judge_widths(row, row, echo_window(sheet, scale), resolution_ns)
         else:
             found[key] = judge_widths(row, row, sheet.windows[key], resolution_ns)
     return found

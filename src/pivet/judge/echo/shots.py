@@ -37,13 +37,20 @@ class Shots:
     over: int
 
 
-def compare(distances: FloatArray, over: int = MEDIAN_OVER) -> Shots:
+def compare(
+    distances: FloatArray, over: int = MEDIAN_OVER, before: FloatArray | None = None
+) -> Shots:
     """Compares shots with their neighbours.
 
     Args:
         distances: those that may be given, in order of time, float64 (k,), m.
         over: so many shots make a median; odd.
+        before: the last of those that came before, float64 (b,), m.
     """
+    if before is not None and before.size:
+        found = compare(np.concatenate((before, distances)), over)
+        first = before.size
+        return Shots(found.median[first:], found.spread[first:], found.jumped[first:], over)
     median, spread = np.empty(distances.size), np.empty(distances.size)
     for start in range(0, distances.size, BLOCK):
         first = max(start - over + 1, 0)

@@ -9,14 +9,15 @@ import numpy.typing as npt
 from pivet.decode.checks import sum8
 from pivet.decode.humidity import HumidityExchanges, Mark, layout
 from pivet.decode.interface import ABSENT, WIDEST_NS
+from pivet.judge.chapter import CHAPTER
 from pivet.judge.humidity.classes import PulseClasses, sort_pulses
 from pivet.judge.humidity.clock import fit_clock
 from pivet.readings.values import quantity
 from pivet.sheets.load import sheets_of
 from pivet.sheets.model import Sheet
 
-LOOKED_AT = 512
-"""So many whole frames settle which sheet fits."""
+LOOKED_AT = 2 * CHAPTER
+"""So many exchanges settle which sheet fits: those that a live wire has in sight at first."""
 
 LEAST_BITS = 8
 LEAST_SHARE = 0.02
@@ -63,6 +64,29 @@ class Fit:
 
     sheet: Sheet
     score: float
+
+
+@dataclass(frozen=True, slots=True)
+class Ranking:
+    """How well all sheets fit a wire.
+
+    Attributes:
+        fits: the best first.
+        settled: a whole frame was seen.
+    """
+
+    fits: tuple[Fit, ...]
+    settled: bool
+
+    @property
+    def best(self) -> Sheet:
+        """The sheet that fits best."""
+        return self.fits[0].sheet
+
+    def better_than(self, sheet: Sheet) -> Sheet | None:
+        """The sheet that fits clearly better than another; None when there is none."""
+        own = next(fit.score for fit in self.fits if fit.sheet.id == sheet.id)
+        return self.best if self.settled and self.fits[0].score > own + CLEARLY else None
 
 
 def looks_answered(exchanges: HumidityExchanges) -> bool:
@@ -115,20 +139,19 @@ def looks_asked(exchanges: HumidityExchanges) -> bool:
     return alone and bool(fits.all()) and bool(rested.all())
 
 
-def rank_sheets(exchanges: HumidityExchanges) -> list[Fit]:
-    """All humidity sheets, the best fitting first."""
+def rank_sheets(exchanges: HumidityExchanges) -> Ranking:
+    """All humidity sheets, the best fitting first.
+
+    The first exchanges settle it where a whole frame is among them: what comes later says no more.
+    """
+    early = exchanges.rows(0, LOOKED_AT)
+    if (early.bit_count == layout.BITS).any():
+        exchanges = early
     sample = _sample(exchanges)
     classes = sort_pulses(sample)
     fits = [Fit(sheet, _score(sample, classes, sheet)) for sheet in sheets_of("humidity")]
-    return sorted(fits, key=lambda fit: -fit.score)
-
-
-def better_than(exchanges: HumidityExchanges, sheet: Sheet) -> Sheet | None:
-    """The sheet that fits clearly better than ``sheet``; None when there is none."""
-    ranked = rank_sheets(exchanges)
-    own = next(fit.score for fit in ranked if fit.sheet.id == sheet.id)
-    whole = bool((exchanges.bit_count == layout.BITS).any())
-    return ranked[0].sheet if whole and ranked[0].score > own + CLEARLY else None
+    whole = bool((sample.bit_count == layout.BITS).any())
+    return Ranking(tuple(sorted(fits, key=lambda fit: -fit.score)), whole)
 
 
 def _sample(exchanges: HumidityExchanges) -> HumidityExchanges:

@@ -3,6 +3,7 @@
 A loop over transactions, not over edges: each looks at what the ones before left behind.
 """
 
+import copy
 from collections.abc import Callable
 from dataclasses import dataclass, field
 
@@ -10,6 +11,7 @@ import numpy as np
 import numpy.typing as npt
 
 from pivet.decode.onewire import OneWireExchanges
+from pivet.judge.chapter import hindsight
 from pivet.judge.margins import HOST_SLACK
 from pivet.judge.onewire.bus import EVERY, NOBODY, Bus, Device
 from pivet.judge.onewire.notices import Notice
@@ -36,6 +38,8 @@ class Course:
         codes: of the devices, by number.
         order: codes in search order, as the last whole round found them.
         probable: number of the known device that a wrong code probably was, by transaction.
+        known: so many devices were known when a transaction was over, int32 (n,).
+        known_later: the same with hindsight, int32 (n,).
     """
 
     notices: npt.NDArray[np.uint32] = field(repr=False)
@@ -47,21 +51,49 @@ class Course:
     codes: tuple[int, ...]
     order: tuple[int, ...]
     probable: dict[int, int] = field(repr=False)
+    known: npt.NDArray[np.int32] = field(repr=False)
+    known_later: npt.NDArray[np.int32] = field(repr=False)
 
 
-def follow(exchanges: OneWireExchanges, pads: Pads) -> Course:
-    """Follows a line through its transactions."""
-    return _Follower(exchanges, pads).follow()
+@dataclass(slots=True)
+class Before:
+    """What is known of a line from the transactions before.
+
+    Attributes:
+        bus: its devices.
+        rounds: of each search command.
+        count: so many transactions, whole chapters.
+    """
+
+    bus: Bus = field(default_factory=Bus)
+    rounds: dict[int, Rounds] = field(
+        default_factory=lambda: {command: Rounds() for command in SEARCHES}
+    )
+    count: int = 0
+
+
+def follow(exchanges: OneWireExchanges, pads: Pads, before: Before | None = None) -> Course:
+    """Follows a line through its transactions, which stand behind some others."""
+    return _Follower(exchanges, pads, copy.deepcopy(before or Before())).follow()
+
+
+def follow_on(exchanges: OneWireExchanges, pads: Pads, before: Before | None) -> Before:
+    """What is known of a line behind some transactions, which stand behind some others."""
+    after = copy.deepcopy(before or Before())
+    _Follower(exchanges, pads, after).follow()
+    after.count += len(exchanges)
+    return after
 
 
 class _Follower:
     """The state of a line while it is followed."""
 
-    def __init__(self, exchanges: OneWireExchanges, pads: Pads) -> None:
+    def __init__(self, exchanges: OneWireExchanges, pads: Pads, before: Before) -> None:
         size = len(exchanges)
         self._exchanges, self._pads = exchanges, pads
-        self._bus = Bus()
-        self._rounds: dict[int, Rounds] = {command: Rounds() for command in SEARCHES}
+        self._bus, self._rounds, self._before_count = before.bus, before.rounds, before.count
+        self._met = np.int32(len(before.bus.devices))
+        self._known = np.full(size, -1, dtype=np.int32)
         self._notices = np.zeros(size, dtype=np.uint32)
         self._device = np.full(size, NOBODY, dtype=np.int32)
         self._since = np.full(size, -1, dtype=np.int64)
@@ -102,6 +134,8 @@ class _Follower:
             handler = self._handlers.get(function)
             if handler is not None:
                 handler(index, target)
+            self._known[index] = len(self._bus.devices)
+        known = np.maximum.accumulate(np.concatenate(([self._met], self._known)))[1:]
         order = self._rounds[Rom.SEARCH].known or ()
         return Course(
             self._notices,
@@ -113,6 +147,8 @@ class _Follower:
             tuple(device.code for device in self._bus.devices),
             order,
             self._probable,
+            known,
+            known[hindsight(known.size, self._before_count)],
         )
 
     def _note(self, index: int, notice: Notice) -> None:

@@ -11,7 +11,7 @@ from pivet.judge.margins import HOST_SLACK, judge_widths
 from pivet.judge.notices import Flags, flag, spiked, verdicts_of
 from pivet.judge.onewire.bus import EVERY
 from pivet.judge.onewire.classes import FAST, KEYS, PLAIN, SlotClasses, sort_pulses
-from pivet.judge.onewire.course import Course, follow
+from pivet.judge.onewire.course import Before, Course, follow, follow_on
 from pivet.judge.onewire.notices import WEIGHTS, Notice
 from pivet.judge.onewire.pads import BITS, Pads, read_pads, rom_holds
 from pivet.judge.verdict import Verdict
@@ -71,18 +71,21 @@ class Judged:
         return at if at < self.pads.at.size and self.pads.at[at] == index else None
 
 
-def judge(exchanges: OneWireExchanges, sheet: Sheet, resolution_ns: int) -> Judged:
-    """Judges all transactions of one wire.
+def judge(
+    exchanges: OneWireExchanges, sheet: Sheet, resolution_ns: int, before: Before | None = None
+) -> Judged:
+    """Judges transactions of one wire.
 
     Args:
-        exchanges: in order of time, from the first of the capture on.
+        exchanges: in order of time.
         sheet: of the line.
         resolution_ns: uncertainty of every width, ns.
+        before: what the transactions before left behind; None at the first of a capture.
     """
     classes = sort_pulses(exchanges)
     windows = _window_verdicts(classes, sheet, resolution_ns)
     pads = read_pads(exchanges)
-    course = follow(exchanges, pads)
+    course = follow(exchanges, pads, before)
     notices = course.notices | _course_notices(exchanges)
     notices |= _pad_notices(notices, pads)
     notices |= _window_notices(exchanges, classes, windows, sheet, notices)
@@ -184,14 +187,21 @@ def _window_notices(
     )
 
 
+def read_by(pads: Pads, course: Course) -> npt.NDArray[np.int32]:
+    """Number of the device that each scratchpad is of; ``EVERY`` where nobody can say, int32 (m,).
+
+    When all were asked at once, it is that of the only device that is known.
+    """
+    device = course.device[pads.at]
+    only = (device == EVERY) & (course.known_later[pads.at] == 1)
+    found: npt.NDArray[np.int32] = np.where(only, 0, device)
+    return found
+
+
 def _tracks(pads: Pads, given: npt.NDArray[np.bool_], course: Course) -> tuple[Track, ...]:
     """Temperatures by device, in search order, those without a code last."""
-    device = course.device[pads.at]
-    only = len(course.codes) == 1
+    device = read_by(pads, course)
     numbers = [number for number in np.unique(device).tolist() if number >= 0]
-    if only and (device == EVERY).any():
-        device = np.where(device == EVERY, 0, device)
-        numbers = [0]
     codes = {number: course.codes[number] for number in numbers}
     ordered = sorted(numbers, key=lambda number: _place(codes[number], course.order))
     rows = [(code_text(codes[number]), device == number) for number in ordered]
@@ -218,3 +228,8 @@ def _track(
         given=given[rows],
         rom=rom,
     )
+
+
+def after(exchanges: OneWireExchanges, before: Before | None) -> Before:
+    """What some transactions leave behind for those that follow."""
+    return follow_on(exchanges, read_pads(exchanges), before)

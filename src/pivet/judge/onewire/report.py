@@ -173,7 +173,7 @@ def _values(case: Case) -> tuple[Value, ...]:
     reason = ""
     if not judged.given[pad]:
         reason = case.first_words(REFUSALS, HEADLINES, HEADLINES[Notice.CRC_WRONG.code])
-    rom = detail.rom or _only_code(judged)
+    rom = detail.rom or _only_code(judged, index)
     about = f"{detail.role or rom}" if rom else ""
     since = int(judged.course.since_ns[index])
     if since >= 0 and not reason:
@@ -181,10 +181,10 @@ def _values(case: Case) -> tuple[Value, ...]:
     return (Value("temperature", as_float(value), "°C", text_of(value), reason, about, rom),)
 
 
-def _only_code(judged: Judged) -> str:
-    """Code of the device, if the line has only one."""
-    codes = judged.course.codes
-    return code_text(codes[0]) if len(codes) == 1 else ""
+def _only_code(judged: Judged, index: int) -> str:
+    """Code of the device, if only one is known."""
+    course = judged.course
+    return code_text(course.codes[0]) if course.known_later[index] == 1 else ""
 
 
 def _gap(judged: Judged, index: int, detail: Transaction) -> str:

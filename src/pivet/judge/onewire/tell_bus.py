@@ -198,7 +198,7 @@ def too_coarse(case: Case) -> Iterator[Finding]:
 
 
 def several(case: Case) -> Iterator[Finding]:
-    number = len(case.judged.course.codes)
+    number = int(case.judged.course.known[case.index])
     yield case.finding(
         Notice.SEVERAL_ANSWER,
         f"All devices were asked at once, and {number} are known here: their answers mix.",

@@ -1,0 +1,168 @@
+"""The lines of a live wire on their way into its decoder.
+
+Pieces of several lines come in any order; what the decoder gets hangs only on what was heard,
+not on how it came: a wire is known where all its lines are, and begins anew behind a gap of any.
+"""
+
+from collections import deque
+from collections.abc import Iterator
+from dataclasses import dataclass, field
+
+import numpy as np
+
+from pivet.signal.trace import Int64Array, Level
+from pivet.sources.source import Gap, Piece
+
+NONE: Int64Array = np.empty(0, dtype=np.int64)
+
+
+@dataclass(frozen=True, slots=True)
+class Begins:
+    """The wire is known from here on.
+
+    Attributes:
+        at_ns: from when on, ns.
+        levels: of its lines there.
+        missed: what is not known since it was known last; None when nothing was lost.
+    """
+
+    at_ns: int
+    levels: tuple[Level, ...]
+    missed: Gap | None
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Goes:
+    """The wire is known up to here.
+
+    Attributes:
+        edges: of each line since the last, int64 (n,), ns.
+        until_ns: up to when, ns.
+    """
+
+    edges: tuple[Int64Array, ...] = field(repr=False)
+    until_ns: int
+
+
+@dataclass(frozen=True, slots=True)
+class Breaks:
+    """The wire is not known any further."""
+
+
+@dataclass(slots=True)
+class _Stretch:
+    """A line from one gap to the next.
+
+    Attributes:
+        gap: before it.
+        level: before the first edge that nobody took.
+        until: the line is known up to here, ns.
+        size: number of edges that nobody took.
+    """
+
+    gap: Gap
+    level: Level
+    until: int
+    size: int = 0
+    parts: list[Int64Array] = field(default_factory=list)
+
+    @property
+    def since(self) -> int:
+        """The line is known from here, ns."""
+        return self.gap.end_ns
+
+    def add(self, piece: Piece) -> None:
+        """Further edges."""
+        if piece.edges_ns.size:
+            self.parts.append(piece.edges_ns)
+            self.size += piece.edges_ns.size
+        self.until = max(piece.known_until_ns, self.until)
+
+    def take(self, until_ns: int) -> Int64Array:
+        """Gives the edges up to a moment."""
+        if not self.parts:
+            return NONE
+        pending = np.concatenate(self.parts) if len(self.parts) > 1 else self.parts[0]
+        count = int(np.searchsorted(pending, until_ns, side="right"))
+        self.parts = [pending[count:]] if count < pending.size else []
+        self.size = pending.size - count
+        self.level = Level(self.level ^ (count & 1))
+        return pending[:count]
+
+
+class Feeds:
+    """The lines of one wire.
+
+    Args:
+        names: of the lines.
+    """
+
+    def __init__(self, names: tuple[str, ...]) -> None:
+        self.names = names
+        self._lines: dict[str, deque[_Stretch]] = {name: deque() for name in names}
+        self._until: int | None = None
+        self._running = False
+        self._broken: list[Gap] = []
+
+    def hear(self, piece: Piece) -> bool:
+        """Takes a piece; whether it is of one of these lines."""
+        line = self._lines.get(piece.line)
+        if line is None:
+            return False
+        if piece.gap is not None or not line:
+            start = piece.known_until_ns
+            gap = piece.gap or Gap(start, start, Level.HIGH, 0)
+            if line:
+                # What is known cannot become unknown again.
+                last = line[-1]
+                least = last.since if self._until is None else max(last.since, self._until)
+                last.until = max(min(last.until, gap.start_ns), least)
+            line.append(_Stretch(gap, gap.level, gap.end_ns))
+        line[-1].add(piece)
+        return True
+
+    @property
+    def waiting(self) -> int:
+        """So many edges of the fullest line wait to be decoded."""
+        return max(sum(row.size for row in line) for line in self._lines.values())
+
+    def level(self, name: str) -> Level:
+        """A line's level before what waits; high while nobody knows."""
+        line = self._lines[name]
+        return line[0].level if line else Level.HIGH
+
+    def news(self) -> Iterator[Begins | Goes | Breaks]:
+        """What the decoder is to do now, in order of time."""
+        while all(self._lines.values()):
+            heads = [line[0] for line in self._lines.values()]
+            until = min(row.until for row in heads)
+            over = [line for line in self._lines.values() if len(line) > 1]
+            over = [line for line in over if line[0].until == until]
+            if not self._running and until >= max(row.since for row in heads):
+                yield self._begin(heads)
+            if self._running:
+                if self._until is None or until >= self._until:
+                    self._until = until
+                    yield Goes(tuple(row.take(until) for row in heads), until)
+                if over:
+                    self._running = False
+                    yield Breaks()
+            if not over:
+                return
+            for line in over:
+                line.popleft()
+                self._broken.append(line[0].gap)
+
+    def _begin(self, heads: list[_Stretch]) -> Begins:
+        start = max(row.since for row in heads)
+        start = start if self._until is None else max(start, self._until)
+        for row in heads:
+            row.take(start - 1)
+        told = [gap for gap in self._broken if gap.why]
+        missed = None
+        if told and self._until is not None:
+            lost = [gap.lost for gap in told]
+            total = None if None in lost else sum(row for row in lost if row is not None)
+            missed = Gap(min(self._until, start), start, heads[-1].level, total, told[0].why)
+        self._running, self._until, self._broken = True, start, []
+        return Begins(start, tuple(row.level for row in heads), missed)

@@ -1,0 +1,39 @@
+"""What echo measurements leave behind for those that follow."""
+
+from dataclasses import dataclass, field
+
+import numpy as np
+import numpy.typing as npt
+
+from pivet.decode.echo import EchoExchanges
+from pivet.decode.interface import ABSENT
+
+FloatArray = npt.NDArray[np.float64]
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Before:
+    """What is known of a wire from the measurements before.
+
+    Attributes:
+        trigger_ns: start of the last trigger; None without one, ns.
+        distances: the last shots that could be given, as many as a median is of, float64 (k,), m.
+    """
+
+    trigger_ns: int | None = None
+    distances: FloatArray = field(default_factory=lambda: np.empty(0))
+
+    def and_then(self, exchanges: EchoExchanges, given: FloatArray, over: int) -> "Before":
+        """What is known behind further measurements.
+
+        Args:
+            exchanges: that follow.
+            given: their distances that can be given, m.
+            over: so many shots make a median.
+        """
+        triggered = np.flatnonzero(exchanges.trigger_ns != ABSENT)
+        last = int(exchanges.start_ns[triggered[-1]]) if triggered.size else self.trigger_ns
+        return Before(last, np.concatenate((self.distances, given))[-over:])
+
+
+NOTHING = Before()

@@ -1,0 +1,28 @@
+"""What humidity exchanges leave behind for those that follow."""
+
+from dataclasses import dataclass
+
+from pivet.decode.humidity import HumidityExchanges
+from pivet.judge.humidity.recognise import Ranking, rank_sheets
+
+
+@dataclass(frozen=True, slots=True)
+class Before:
+    """What is known of a wire from the exchanges before.
+
+    Attributes:
+        start_ns: start of the last of them, ns.
+        ranking: which sheets fit; None while no whole frame has come.
+    """
+
+    start_ns: int
+    ranking: Ranking | None
+
+
+def after(exchanges: HumidityExchanges, count: int, before: Before | None) -> Before:
+    """What is known behind the first ``count`` of some exchanges."""
+    ranking = before.ranking if before is not None else None
+    if ranking is None:
+        seen = rank_sheets(exchanges)
+        ranking = seen if seen.settled else None
+    return Before(int(exchanges.start_ns[count - 1]), ranking)
