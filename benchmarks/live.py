@@ -80,24 +80,24 @@ def flood(seconds: float) -> None:
 
         source = ProbeSource(link)
         listener = Listener(source, wanted)
-        listener.open()
-        recorder = Recorder(bench, listener, "flood")
+        opened = listener.open()
+        recorder = Recorder(bench, opened.about, "flood", listener.calendar)
         began, used, longest = time.monotonic(), time.process_time(), 0.0
-        exchanges = missed = notes = 0
+        exchanges = missed = notes = lost = 0
         while time.monotonic() - began < seconds:
             step = time.monotonic()
-            for event in listener.step(0.02):
-                recorder.tell(event)
-                exchanges += isinstance(event, ev.Heard)
-                missed += isinstance(event, ev.Missed)
-                notes += isinstance(event, ev.Note)
+            events = list(listener.step(0.02))
+            recorder.take(events)
+            exchanges += sum(isinstance(event, ev.Heard) for event in events)
+            gaps = [event.gap for event in events if isinstance(event, ev.Missed)]
+            missed, lost = missed + len(gaps), lost + sum(gap.lost or 0 for gap in gaps)
+            notes += sum(isinstance(event, ev.Note) for event in events)
             recorder.keep()
             longest = max(longest, time.monotonic() - step)
         passed = time.monotonic() - began
         used = time.process_time() - used
         recorder.keep(now=True)
         edges = bench.edge_count()
-        lost = sum(row.live.lost for row in listener.wires if row.live is not None)
         print(f"{edges / passed:,.0f} edges/s heard and stored for {passed:.0f} s")
         print(f"lost {lost} edges in {missed} gaps, {notes} notes; {exchanges} exchanges told")
         print(f"processor {used / passed:.0%} of a core, longest step {1000 * longest:.0f} ms")
@@ -216,17 +216,14 @@ def template(seconds: float) -> tuple[dict[str, np.ndarray], list[Piece], int]:
     heard: dict[str, list[np.ndarray]] = {}
     first: dict[str, Piece] = {}
 
-    def tap(batch: Batch) -> None:
-        for piece in batch.pieces:
-            if piece.gap is not None:
-                first.setdefault(piece.line, piece)
-            heard.setdefault(piece.line, []).append(piece.edges_ns)
-
-    listener.taps.append(tap)
     listener.open()
     begin = clock.seconds()
     while clock.seconds() - begin < seconds:
-        list(listener.step(0.05))
+        for event in listener.step(0.05):
+            for piece in event.pieces if isinstance(event, ev.Edges) else ():
+                if piece.gap is not None:
+                    first.setdefault(piece.line, piece)
+                heard.setdefault(piece.line, []).append(piece.edges_ns)
     edges = {name: np.concatenate(rows) for name, rows in heard.items()}
     period = round((seconds + 5) * 1e9)
     even = {name: row[: row.size // 2 * 2] for name, row in edges.items()}
@@ -258,15 +255,12 @@ def day(hours: float, kept: Path | None = None) -> None:
         bench = BenchFile.create(path)
         source = DaySource(edges, first, period, turns)
         listener = Listener(source, lambda _: setups)
-        listener.open()
-        recorder = Recorder(bench, listener, "day")
+        opened = listener.open()
+        recorder = Recorder(bench, opened.about, "day", listener.calendar)
         began, hour = time.monotonic(), 0
         memory: list[float] = []
         while not listener.over:
-            for event in listener.step(0.0):
-                recorder.tell(event)
-            for event in listener._tell():
-                recorder.tell(event)
+            recorder.take([*listener.step(0.0), *listener._tell()])
             recorder.keep()
             if source.now_ns() / 3600e9 >= hour:
                 memory.append(rss_mb())

@@ -32,10 +32,10 @@ def main() -> int:
     if len(sys.argv) == 1:
         return open_window(())
     from pivet.cli.commands import build, use_utf8
+    from pivet.cli.terminal import run
 
     use_utf8()
-    build(open_window, show_demo)(prog_name="pivet")
-    return 0
+    return run(build(open_window, show_demo))
 
 
 if __name__ == "__main__":

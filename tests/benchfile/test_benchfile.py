@@ -67,10 +67,11 @@ class File(PivetTest):
                 times = np.arange(start + 1, start + 1000, 7, dtype=np.int64)
                 level = Level(number * times.size & 1)
                 bench.add_block(line, Block(start, start + 10**9, level, times))
-            bench.put_exchanges(
-                ExchangeRow(wire.id, number, number * 10**6, 5000, 0, 0, 1, None, b"12345")
+            rows = (
+                ExchangeRow(number, number * 10**6, 5000, 0, 0, 1, None, b"12345")
                 for number in range(exchanges)
             )
+            bench.put_exchanges(wire.id, rows)
             track = bench.track(wire.id, "humidity", "%RH", "")
             bench.put_readings(track, [(row, 50.0 + row) for row in range(exchanges)])
             bench.put_roles([("wheel 1", '["28-0000051b2c7d"]')])

@@ -45,7 +45,7 @@ class KeptTest(CaveTest):
         """Shots, some without a sensor, a crash between them; a humidity sensor beside."""
         self.listen(FAST, wire("shelf_A", "dht22"))
         bench = BenchFile.create(self.path)
-        recorder = Recorder(bench, self.listener, "made up", self.clock.seconds)
+        recorder = self.new_recorder(bench)
         for seconds, plugged in ((2.0, True), (1.0, False), (3.0, True)):
             self.cave.plug("brine_vat", plugged, self.now_us)
             self.pass_on(recorder, seconds)
@@ -58,8 +58,7 @@ class KeptTest(CaveTest):
 
     def pass_on(self, recorder: Recorder, seconds: float) -> None:
         """Time passes, and is recorded."""
-        for event in self.passes(seconds):
-            recorder.tell(event)
+        recorder.take(list(self.passes(seconds)))
         recorder.keep(now=True)
 
     @property

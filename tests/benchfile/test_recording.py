@@ -6,14 +6,15 @@ from unittest import mock
 import numpy as np
 
 from pivet.bench.demo import demo_capture
+from pivet.bench.live import events as ev
 from pivet.bench.recorded import BEHIND, RecordedWire, recorded_wires
-from pivet.bench.recorder import BLOCK_EDGES, Recorder
+from pivet.bench.recorder import BLOCK_EDGES
 from pivet.errors import OutputError
 from pivet.files.benchfile.rows import Block
 from pivet.files.benchfile.store import BenchFile
 from pivet.judge.verdict import Verdict
 from pivet.signal.trace import Level
-from pivet.sources.source import Batch, Gap, Piece
+from pivet.sources.source import Gap, Piece
 from tests.base import PivetTest
 from tests.live.cave import STEP_S, CaveTest, wire
 
@@ -27,27 +28,22 @@ class Recording(CaveTest):
         self.listen(*[wire(name, sheets.get(name)) for name in names])
         bench = BenchFile.create(self.folder / "night.pivet")
         self.addCleanup(bench.close)
-        self.recorder = Recorder(bench, self.listener, "stand-in", self.clock.seconds)
-        self.parts: list[np.ndarray] = []
-        self.listener.taps.append(
-            lambda batch: self.parts.extend(
-                row.edges_ns for row in batch.pieces if "shelf_A" in row.line
-            )
-        )
+        self.recorder = self.new_recorder(bench)
         self.go_on(seconds)
         return bench
 
     @property
     def edges(self) -> np.ndarray:
         """All that was heard of shelf A."""
-        return np.concatenate(self.parts)
+        batches = [row.pieces for row in self.events if isinstance(row, ev.Edges)]
+        parts = [row.edges_ns for rows in batches for row in rows if "shelf_A" in row.line]
+        return np.concatenate(parts)
 
     def go_on(self, seconds: float) -> None:
         """Time passes while it records."""
         until = self.clock.seconds() + seconds
         while self.clock.seconds() < until:
-            for event in self.passes(STEP_S):
-                self.recorder.tell(event)
+            self.recorder.take(list(self.passes(STEP_S)))
             self.recorder.keep()
 
     def test_every_exchange_can_be_looked_at(self) -> None:
@@ -96,10 +92,10 @@ class Recording(CaveTest):
         self.listen(wire("shelf_A", "dht22"))
         bench = BenchFile.create(self.folder / "much.pivet")
         self.addCleanup(bench.close)
-        recorder = Recorder(bench, self.listener, "made up", self.clock.seconds)
+        recorder = self.new_recorder(bench)
         times = np.cumsum(np.random.default_rng(3).integers(1, 900, 100_001)) + 50
         gap = Gap(10, 10, Level.HIGH, 0)
-        recorder.hear(Batch((Piece("a", times, int(times[-1]) + 5, gap),)))
+        recorder.take([ev.Edges((Piece("a", times, int(times[-1]) + 5, gap),))])
         recorder.keep(now=True)
         blocks = list(bench.blocks(1, "a", 0, 2**60))
         self.assertLessEqual(max(row.edges_ns.size for row in blocks), BLOCK_EDGES)
@@ -117,8 +113,7 @@ class Recording(CaveTest):
             self.loop.crash()
             self.passes(2.0)
             self.loop.plugged = True
-            for event in self.passes(5.0):
-                self.recorder.tell(event)
+            self.recorder.take(list(self.passes(5.0)))
             with self.assertRaises(OutputError):
                 self.recorder.keep(now=True)
         self.go_on(3.0)

@@ -90,7 +90,7 @@ class FileAndBench(PivetTest):
         self.assertEqual(501, len(before))
         with bench.writing():
             changed = [replace(row, verdict=3) for row in rows[490:500]]
-            bench.put_exchanges([*changed, *rows[501:]])
+            bench.put_exchanges(wire, [*changed, *rows[501:]])
         after = history.read()[0]
         self.assertEqual(len(rows), len(after))
         self.assertEqual([3] * 10, after.verdict[490:500].tolist())

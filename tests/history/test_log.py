@@ -10,7 +10,7 @@ from unittest import mock
 
 from pivet.bench.demo import demo_capture
 from pivet.bench.history.given import NOTHING, Given
-from pivet.bench.live.events import Heard
+from pivet.bench.live.events import Event, Heard, Note
 from pivet.bench.live.log import LogWish, Names, ReadingsLog, read_wish
 from pivet.bench.roles import Role, Roles
 from pivet.bench.wire import Wire
@@ -117,7 +117,7 @@ class Readings(PivetTest):
         wish = LogWish(path, form, derived, daily=False)
         log = ReadingsLog(wish, lambda t: NOON_NS + t, lambda: names)
         for event in self.heard(self.wires[label]):
-            self.assertEqual("", log.tell(event))
+            log.take([event])
         log.close()
         return log.file.read_text(encoding="utf-8").splitlines()
 
@@ -150,10 +150,10 @@ class Readings(PivetTest):
         path = self.folder / "r.csv"
         log = ReadingsLog(LogWish(path, daily=False), lambda t: NOON_NS + t)
         self.addCleanup(log.close)
-        log.tell(Heard("w", 1, wire, 0, 1))
-        log.tell(Heard("w", 1, wire, 0, 1, revised=True))
+        log.take([Heard("w", 1, wire, 0, 1)])
+        log.take([Heard("w", 1, wire, 0, 1, revised=True)])
         self.assertEqual(2, len(path.read_text(encoding="utf-8").splitlines()))
-        log.tell(Heard("w", 1, wire, 5, 1, revised=True))
+        log.take([Heard("w", 1, wire, 5, 1, revised=True)])
         self.assertEqual(3, len(path.read_text(encoding="utf-8").splitlines()))
 
     def test_a_correction_that_comes_later(self) -> None:
@@ -164,11 +164,11 @@ class Readings(PivetTest):
         self.addCleanup(log.close)
         events = list(self.heard(self.wires["cave.shelf_A"]))[:4]
         for event in events[:2]:
-            log.tell(event)
+            log.take([event])
         first = log.file
         given[0] = NOTHING.corrected(Sensor("w", "", "humidity"), by_offset(-2.0))
         for event in events[2:]:
-            log.tell(event)
+            log.take([event])
         self.assertNotEqual(first, log.file)
         texts = [path.read_text(encoding="utf-8").splitlines() for path in (first, log.file)]
         before, after = (list(csv.DictReader(text)) for text in texts)
@@ -183,11 +183,14 @@ class Readings(PivetTest):
         folder = self.folder / "gone"
         log = ReadingsLog(LogWish(folder / "r.csv", daily=False), lambda t: NOON_NS + t)
         self.addCleanup(log.close)
-        told = [log.tell(event) for event in list(self.heard(wire))[:3]]
-        self.assertIn("behind", told[0])
-        self.assertEqual(["", ""], told[1:])
+        told: list[Event] = []
+        log.say = told.append
+        log.take(list(self.heard(wire))[:3])
+        (note,) = told
+        assert isinstance(note, Note)
+        self.assertIn("behind", note.says)
         folder.mkdir()
-        log.tell(Heard("w", 4, wire, 3, 1))
+        log.take([Heard("w", 4, wire, 3, 1)])
         self.assertEqual(5, len((folder / "r.csv").read_text(encoding="utf-8").splitlines()))
 
     def test_wishes(self) -> None:

@@ -5,6 +5,8 @@ from collections.abc import Callable, Sequence
 from pivet.bench.live import events as ev
 from pivet.bench.live.listener import Listener
 from pivet.bench.live.setup import WireSetup
+from pivet.bench.recorder import Recorder
+from pivet.files.benchfile.store import BenchFile
 from pivet.sheets.load import find_sheet
 from pivet.sources.probe import ProbeSource
 from pivet.standin.live.cave import Cave, make_cave
@@ -40,6 +42,12 @@ class CaveTest(PivetTest):
         )
         self.events.append(self.listener.open())
         return self.listener
+
+    def new_recorder(self, bench: BenchFile, label: str = "made up") -> Recorder:
+        """Records what is listened to, on the made clock; somebody must give it the events."""
+        about, calendar = self.listener.about, self.listener.calendar
+        assert about is not None
+        return Recorder(bench, about, label, calendar, self.clock.seconds)
 
     def passes(self, seconds: float) -> Sequence[ev.Event]:
         """Time passes; gives what was told meanwhile."""

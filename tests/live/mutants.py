@@ -134,7 +134,9 @@ def setup_of(wire: Wire) -> WireSetup:
     return WireSetup(wire.name, tuple(line.name for line in wire.lines), wire.choices.sheet)
 
 
-def listener_of(trace: Trace, setups: Sequence[WireSetup], pace: float, clock: MadeClock) -> Listener:
+def listener_of(
+    trace: Trace, setups: Sequence[WireSetup], pace: float, clock: MadeClock
+) -> Listener:
     """A listener that hears a capture at a pace."""
     source = ReplaySource("damaged", trace, pace, clock.seconds, clock.sleep)
     return Listener(source, lambda _: setups, clock.seconds, clock.sleep)

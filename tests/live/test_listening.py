@@ -1,7 +1,7 @@
 """Listening as a piece of work: orders, news, what is recorded, what is refused."""
 
 import itertools
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Iterator, Sequence
 from dataclasses import replace
 from unittest import mock
 
@@ -12,7 +12,7 @@ from pivet.bench.live.listening import Listening, Mailbox, News
 from pivet.bench.live.setup import WireSetup
 from pivet.errors import OutputError
 from pivet.files.benchfile.store import BenchFile
-from pivet.sources.source import About, Batch, LineInfo, SourceError
+from pivet.sources.source import About, LineInfo, SourceError
 from tests.base import PivetTest
 from tests.live.cave import CaveTest, wire
 
@@ -38,6 +38,7 @@ class ListeningTest(CaveTest):
         self.bench = BenchFile.create(self.folder / "night.pivet")
         self.addCleanup(self.bench.close)
         self.news: list[News] = []
+        self.at: Callable[[], None] = lambda: None
 
     def prepare(self, *setups: WireSetup) -> Listening:
         """Not yet begun."""
@@ -48,8 +49,7 @@ class ListeningTest(CaveTest):
     def sleep(self, seconds: float) -> None:
         """Time passes while the source is away, too."""
         self.clock.sleep(seconds)
-        for tap in self.listener.taps[1:]:
-            tap(Batch())
+        self.at()
 
     def run_for(self, seconds: float, *orders: tuple[float, Callable[[], None]]) -> None:
         """Runs so long; gives orders meanwhile."""
@@ -65,8 +65,15 @@ class ListeningTest(CaveTest):
             mock.patch("pivet.bench.recorder.KEEP_S", 0.0),
         ):
             self.listening.begin()
-            self.listener.taps.append(at)
-            self.listening.run()
+            step = self.listener.step
+
+            def stepped(timeout_s: float) -> Iterator[ev.Event]:
+                yield from step(timeout_s)
+                self.at()
+
+            self.at = at
+            with mock.patch.object(self.listener, "step", stepped):
+                self.listening.run()
 
     def told(self, kind: type[ev.Event]) -> list[ev.Event]:  # type: ignore[valid-type]
         """Events of a kind, in order."""
@@ -118,7 +125,7 @@ class Orders(ListeningTest):
         )
         said = self.notes()
         for part in (
-            "called 'shelf_A' already",
+            "two wires are called 'shelf_A'",
             "no line 'no_such_line'",
             "2 s or more",
             "no wire is called 'cellar'",

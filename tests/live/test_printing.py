@@ -55,15 +55,13 @@ class Printed(CaveTest):
         """All that is printed of what happened."""
         out = io.StringIO()
         with contextlib.redirect_stdout(out):
-            for event in self.events:
-                printer.show(event, self.listener)
-            printer.end(self.listener)
+            printer.take([*self.events, *self.listener.finish()])
         return out.getvalue().splitlines()
 
     def objects(self) -> dict[str, list[dict[str, Any]]]:
         """The JSON objects by event."""
         found: dict[str, list[dict[str, Any]]] = {}
-        for row in map(json.loads, self.printed(JsonPrinter())):
+        for row in map(json.loads, self.printed(JsonPrinter(self.listener.calendar))):
             found.setdefault(row["event"], []).append(row)
         return found
 
@@ -110,7 +108,7 @@ class Printed(CaveTest):
 
     def test_for_people(self) -> None:
         """One line an event, under the person's names; the way the line is wired beside."""
-        printer = Printer()
+        printer = Printer(self.listener.calendar)
         printer.names = {CORE: "wheel 1, core"}
         lines = self.printed(printer)
         text = "\n".join(lines)

@@ -28,7 +28,7 @@ class Telling(PivetTest):
         names = tuple(line.name for line in wire.lines)
         setup = WireSetup(label, names, wire.sheet, choices=replace(wire.choices))
         source = ReplaySource("night", capture.trace)
-        listened = Listened(setup, source, wire.resolution_ns, Levels())
+        listened = Listened(setup, source, wire.resolution_ns, Levels(), {})
         found: list[ev.Event] = list(listened.hear([begin(line, 0) for line in wire.lines], ()))
         for at in range(0, seconds * S, step_ns):
             pieces = [between(line, at, at + step_ns) for line in wire.lines]

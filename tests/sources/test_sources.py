@@ -63,7 +63,7 @@ class Folder(PivetTest):
     def setUp(self) -> None:
         super().setUp()
         self.clock = MadeClock()
-        self.source = FolderSource(self.folder, clock=self.clock.seconds)
+        self.source = FolderSource(self.folder, self.clock.seconds)
 
     def later(self) -> Batch:
         """A look, a second later."""
@@ -72,9 +72,11 @@ class Folder(PivetTest):
         return self.source.read(0.0)
 
     def test_only_finished_files(self) -> None:
-        """Old, hidden and growing files are left alone; a finished one is taken once."""
+        """What lies there is taken in; hidden and growing files are not; each once."""
         shutil.copy(CAPTURES / "av_dht22.vcd", self.folder / "old.vcd")
+        shutil.copy(CAPTURES / "av_dht22.vcd", self.folder / ".hidden.vcd")
         self.source.open()
+        self.assertEqual(("old.vcd was taken in.",), self.later().notes)
         self.assertTrue(self.later().empty)
         growing = self.folder / "new.vcd"
         text = (CAPTURES / "av_dht22.vcd").read_text()

@@ -10,7 +10,6 @@ from PySide6.QtWidgets import QFileDialog, QInputDialog, QMessageBox
 
 from pivet.bench.kept import KeptCapture
 from pivet.bench.live.listening import News, WireNow, wire_now
-from pivet.bench.recorder import Recorder
 from pivet.files.benchfile.store import BenchFile
 from pivet.judge.verdict import Verdict
 from pivet.ui.live.state import Live
@@ -37,12 +36,11 @@ class BenchWindowTest(CaveTest, WindowTest):
         """Hundreds of shots, the sensor off at the beginning, and some rounds of thermometers."""
         self.listen(FAST, wire("wheels", "onewire"))
         bench = BenchFile.create(path)
-        recorder = Recorder(bench, self.listener, "made up", self.clock.seconds)
+        recorder = self.new_recorder(bench)
         vat = self.cave.circuits["brine_vat"]
         for seconds, plugged in ((2.0, False), (45.0, True)):
             vat.plug(plugged, self.now_us)
-            for event in self.passes(seconds):
-                recorder.tell(event)
+            recorder.take(list(self.passes(seconds)))
         recorder.keep(now=True)
         bench.close()
 
@@ -231,7 +229,7 @@ class Following(BenchWindowTest):
         self.listen(FAST)
         with mock.patch.object(QMessageBox, "question"):
             bench = self.window.live.keeper.need()
-        recorder = Recorder(bench, self.listener, "made up", self.clock.seconds)
+        recorder = self.new_recorder(bench)
         kept = KeptCapture(bench, recorder.capture)
         capture = kept.capture()
         self.session.live[capture.key] = Live()
@@ -239,8 +237,7 @@ class Following(BenchWindowTest):
         self.window.live.keeper.throwaway = True
         stood = None
         for step in range(100):
-            for event in self.passes(0.9):
-                recorder.tell(event)
+            recorder.take(list(self.passes(0.9)))
             recorder.keep(now=True)
             self.session.hear(capture.key, self.told())
             self.wait_for(lambda: not self.session.moving, "the views have gone on")

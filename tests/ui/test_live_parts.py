@@ -8,7 +8,6 @@ from PySide6.QtWidgets import QLabel
 from pivet.bench.kept import KeptCapture
 from pivet.bench.live.listening import WireNow, wire_now
 from pivet.bench.live.setup import WireSetup, least_interval_s, usual_interval_s
-from pivet.bench.recorder import Recorder
 from pivet.files.benchfile.store import BenchFile
 from pivet.sheets.load import all_sheets, find_sheet
 from pivet.ui.bench.keeper import BenchKeeper
@@ -79,15 +78,14 @@ class Shown(CaveTest, WindowTest):
         self.listen(wire("shelf_A", "dht22"), wire("wheels", "onewire"), wire("spare"))
         self.window.live.keeper.throwaway = True
         self.bench = self.window.live.keeper.need()
-        self.recorder = Recorder(self.bench, self.listener, "made up", self.clock.seconds)
+        self.recorder = self.new_recorder(self.bench)
         self.kept = KeptCapture(self.bench, self.recorder.capture)
         self.session.live[self.kept] = Live()
         self.session.add_capture(self.kept.capture())
 
     def tell(self, seconds: float, here: bool = True) -> None:
         """Time passes; the window is told."""
-        for event in self.passes(seconds):
-            self.recorder.tell(event)
+        self.recorder.take(list(self.passes(seconds)))
         self.recorder.keep(now=True)
         rows = tuple(wire_now(row) for row in self.listener.wires)
         zero_ns = time.time_ns() - self.source.now_ns()

@@ -59,11 +59,10 @@ def record_night(path: Path, progress: Progress = silent, began: datetime | None
 
     listener = Listener(source, wanted, calendar=lambda: began_ns + source.now_ns())
     with _new_bench(path) as bench:
-        listener.open()
-        recorder = Recorder(bench, listener, "simulated cave")
+        opened = listener.open()
+        recorder = Recorder(bench, opened.about, "simulated cave", listener.calendar)
         while not listener.over:
-            for event in listener.step(0.0):
-                recorder.tell(event)
+            recorder.take(list(listener.step(0.0)))
             recorder.keep(now=True)
             share = source.now_ns() / max(trace.end_ns, 1)
             part(progress, MADE, PLAYED)(min(share, 1.0))

@@ -3,25 +3,29 @@
 import json
 import math
 import time
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass, field
 
 import numpy as np
 
 from pivet.bench.families import FAMILIES
-from pivet.bench.live.events import Event, Heard, Note
-from pivet.bench.live.listener import Listener
+from pivet.bench.live.calendar import Calendar
+from pivet.bench.live.events import Edges, Event, Heard, Moved, Note, Withdrawn
+from pivet.bench.live.setup import NO_SETUP, WireSetup
+from pivet.bench.live.taker import Once, Taker
 from pivet.bench.wire import Wire
 from pivet.bench.wishes import Wishes, wishes_text
 from pivet.errors import OutputError
+from pivet.files.benchfile.beside import next_beside
 from pivet.files.benchfile.columns import THOUSANDTHS
 from pivet.files.benchfile.rows import Block, CaptureRow, ExchangeRow, GapRow
 from pivet.files.benchfile.store import BenchFile
 from pivet.judge.margins import LeastMargins
 from pivet.judge.verdict import Verdict
+from pivet.judge.wording import count
 from pivet.sheets.load import sheet_text
 from pivet.signal.trace import Int64Array, Level
-from pivet.sources.source import Batch, Piece
+from pivet.sources.source import About, Gap, Piece
 
 KEEP_S = 0.4
 """What was heard is written at the latest after so long: less than a second may get lost."""
@@ -31,16 +35,21 @@ BLOCK_EDGES = 1 << 15
 CLOCK_S = 30.0
 
 MOST_HELD = 20_000_000
-"""While nothing can be written, so many edges wait in memory; then the oldest are given up."""
+MOST_ROWS = 500_000
+"""While nothing can be written, so many edges and exchanges wait in memory; then the oldest are
+given up, and that is said."""
 
 LEAST_MARGIN = -30.0
 """A margin that is worse is kept as this one."""
 
 NOT_WRITTEN = "heard, but there was no room to write it"
 
+Reading = tuple[str, str, str, float | None]
+"""Quantity, unit, device, value; None for one that failed."""
+
 
 @dataclass(slots=True)
-class _Heard:
+class _Stretch:
     """A line since it was last written.
 
     Attributes:
@@ -62,49 +71,111 @@ class _Heard:
             self.level = Level(self.level ^ (count & 1))
             self.edges, self.start_ns = [], self.until_ns
 
+    @property
+    def size(self) -> int:
+        """Number of edges that came."""
+        return sum(part.size for part in self.edges)
 
-class Recorder:
-    """Writes what a listener hears.
+
+@dataclass(slots=True)
+class _WirePart:
+    """What is to be written of a wire.
+
+    Attributes:
+        setup, lines, family, sheet: for its row, when it has none yet.
+        rows: exchanges by number.
+        readings: of each exchange.
+        anew: exchanges whose readings in the file are to go.
+        gone: exchanges that are to go.
+    """
+
+    setup: WireSetup
+    lines: tuple[str, ...]
+    family: str
+    sheet: str
+    rows: dict[int, ExchangeRow] = field(default_factory=dict)
+    readings: dict[int, list[Reading]] = field(default_factory=dict)
+    anew: set[int] = field(default_factory=set)
+    gone: set[int] = field(default_factory=set)
+
+
+class Recorder(Taker):
+    """Writes what a listener hears; see docs/reliability.md.
+
+    What is to be written waits in memory until a transaction with all of it is through: one that
+    fails changes nothing, neither in the file nor here.
 
     Args:
         bench: open for writing.
-        listener: that is open.
-        source: what the capture is called.
+        about: the source.
+        label: what the capture is called.
+        calendar: beside the source's clock.
         clock: monotonic seconds.
+
+    Raises:
+        OutputError: nothing can be written.
     """
+
+    what = "the bench file"
 
     def __init__(
         self,
         bench: BenchFile,
-        listener: Listener,
-        source: str,
+        about: About,
+        label: str,
+        calendar: Calendar,
         clock: Callable[[], float] = time.monotonic,
     ) -> None:
-        self._bench, self._listener, self._clock = bench, listener, clock
-        self._lines: dict[str, _Heard] = {}
-        self._closed: list[tuple[str, _Heard]] = []
+        self._bench, self._calendar, self._clock = bench, calendar, clock
+        self._lines: dict[str, _Stretch] = {}
+        self._closed: list[tuple[str, _Stretch]] = []
         self._gaps: list[tuple[str, GapRow]] = []
-        self._events: list[Heard] = []
-        self._notes: list[Note] = []
+        self._parts: dict[str, _WirePart] = {}
+        self._notes: list[tuple[int, Note]] = []
         self._wires: dict[str, int] = {}
         self._keep_at = clock() + KEEP_S
         self._tidy_at = clock() + TIDY_S
         self._clock_at = 0.0
-        self._trouble = ""
-        about = listener.about
-        assert about is not None
-        began = listener.wall_ns(0)
+        self._once = Once(clock)
         with bench.writing():
             self.capture: CaptureRow = bench.add_capture(
-                about.name, source, began, about.resolution_ns
+                about.name, label, calendar.wall_ns(0), about.resolution_ns
             )
             bench.put_words(*_words())
-        listener.taps.append(self.hear)
 
-    def hear(self, batch: Batch) -> None:
-        """Takes what the source told."""
-        for piece in batch.pieces:
-            self._hear(piece)
+    def take(self, events: Sequence[Event]) -> None:
+        """Takes what the listener told."""
+        margins: dict[int, LeastMargins] = {}
+        for event in events:
+            if isinstance(event, Edges):
+                for piece in event.pieces:
+                    self._hear(piece)
+            elif isinstance(event, Heard):
+                self._put_heard(event, margins)
+            elif isinstance(event, Withdrawn):
+                self._put_withdrawn(event)
+            elif isinstance(event, Note):
+                self._notes.append((time.time_ns(), event))
+
+    def skip(self, events: Sequence[Event]) -> Sequence[Event]:
+        """Edges that could not be taken are a gap of their lines."""
+        spans: dict[str, Gap] = {}
+        for event in events:
+            for piece in event.pieces if isinstance(event, Edges) else ():
+                before = spans.get(piece.line)
+                start = piece.known_until_ns if before is None else before.start_ns
+                if before is None and piece.edges_ns.size:
+                    start = int(piece.edges_ns[0]) - 1
+                level = before.level if before is not None else Level.HIGH
+                level = piece.gap.level if piece.gap is not None else level
+                level = Level(level ^ (piece.edges_ns.size & 1))
+                lost = piece.edges_ns.size + (before.lost or 0 if before is not None else 0)
+                spans[piece.line] = Gap(start, piece.known_until_ns, level, lost, NOT_WRITTEN)
+        pieces = tuple(
+            Piece(line, np.empty(0, dtype=np.int64), gap.end_ns, gap) for line, gap in spans.items()
+        )
+        kept = [row for row in events if isinstance(row, Heard | Withdrawn | Note)]
+        return (Edges(pieces), *kept)
 
     def _hear(self, piece: Piece) -> None:
         row = self._lines.get(piece.line)
@@ -114,7 +185,7 @@ class Recorder:
                 self._closed.append((piece.line, row))
             level = Level.HIGH if gap is None else gap.level
             start = piece.known_until_ns if gap is None else gap.end_ns
-            row = self._lines[piece.line] = _Heard(start, start, level)
+            row = self._lines[piece.line] = _Stretch(start, start, level)
             if gap is not None and gap.why:
                 self._gaps.append(
                     (piece.line, GapRow(gap.start_ns, gap.end_ns, gap.level, gap.lost, gap.why))
@@ -123,39 +194,104 @@ class Recorder:
             row.edges.append(piece.edges_ns)
         row.until_ns = piece.known_until_ns
 
-    def tell(self, event: Event) -> None:
-        """Takes what the listener told."""
-        if isinstance(event, Heard):
-            self._events.append(event)
-        elif isinstance(event, Note):
-            self._notes.append(event)
+    def _put_heard(self, event: Heard, margins: dict[int, LeastMargins]) -> None:
+        wire, number = event.shown, event.number - 1
+        part = self._parts.get(event.wire)
+        if part is None or not part.lines:
+            lines = tuple(line.name for line in wire.lines)
+            gone = set() if part is None else part.gone
+            part = _WirePart(event.setup, lines, wire.family.key, wire.sheet.id, gone=gone)
+            self._parts[event.wire] = part
+        if id(wire) not in margins:
+            margins[id(wire)] = wire.family.margins(wire.judged)
+        part.rows[number] = exchange_row(event, margins[id(wire)])
+        part.readings[number] = readings_of(wire, event.index)
+        part.gone.discard(number)
+        if event.revised:
+            part.anew.add(number)
 
-    def keep_if_possible(self) -> str:
-        """Writes what is due; why it could not be written, the first time, or nothing."""
+    def _put_withdrawn(self, event: Withdrawn) -> None:
+        number = event.number - 1
+        part = self._parts.setdefault(event.wire, _WirePart(NO_SETUP, (), "", ""))
+        part.rows.pop(number, None)
+        part.readings.pop(number, None)
+        part.gone.add(number)
+
+    def tick(self) -> None:
+        """Writes what is due; says why it could not be written, once until that changes."""
+        if self._clock() < self._keep_at:
+            return
         try:
+            if self._bench.gone:
+                self._follow()
             self.keep()
         except OutputError as error:
             self._keep_at = self._clock() + KEEP_S
             self._give_up_oldest()
-            said, self._trouble = self._trouble, str(error)
-            return "" if said == self._trouble else self._trouble
-        self._trouble = ""
-        return ""
+            says = self._once.failed(str(error))
+            if says:
+                self.say(Note(says))
+        else:
+            if self._once.worked():
+                self.say(Note(f"{self._bench.path.name} is written again; nothing is missing."))
+
+    def _follow(self) -> None:
+        """The file went away: goes on in another beside it, with all that stood in it.
+
+        Raises:
+            OutputError: there is no place for it; what was written is still there.
+        """
+        former = self._bench.path
+        path = next_beside(former)
+        if not former.parent.is_dir():
+            raise OutputError(
+                f"the folder of {former} is gone", "bring it back, or save the bench elsewhere"
+            )
+        self._bench.move_to(path)
+        self.say(Moved(former, path))
+        self.say(Note(f"{former.name} was deleted or replaced: recording goes on in {path.name}."))
+
+    def close(self) -> None:
+        """Writes all; says what could not be written."""
+        try:
+            if self._bench.gone:
+                self._follow()
+            self.keep(now=True)
+        except OutputError as error:
+            edges = sum(row.size for _, row in self._stretches())
+            rows = sum(len(part.rows) for part in self._parts.values())
+            lost = f"{count(edges, 'edge')} and {count(rows, 'exchange')} are not in the bench"
+            self.say(Note(f"{error} {lost}."))
+
+    @property
+    def unwritten(self) -> bool:
+        """Something waits to be written."""
+        return any(part.rows for part in self._parts.values()) or any(
+            row.size for _, row in self._stretches()
+        )
+
+    def _stretches(self) -> list[tuple[str, _Stretch]]:
+        return [*self._closed, *self._lines.items()]
 
     def _give_up_oldest(self) -> None:
-        """Memory has an end: what waits too long is a gap."""
-        held = sum(part.size for row in self._lines.values() for part in row.edges)
-        held += sum(part.size for _, row in self._closed for part in row.edges)
-        if held <= MOST_HELD:
-            return
-        for name, row in [*self._closed, *self._lines.items()]:
-            lost = sum(part.size for part in row.edges)
-            start = row.start_ns
-            row.written()
-            if lost:
-                gap = GapRow(start, row.until_ns, row.level, lost, NOT_WRITTEN)
-                self._gaps.append((name, gap))
-        self._closed, self._events = [], []
+        """Memory has an end: what waits too long is a gap, and said."""
+        if sum(row.size for _, row in self._stretches()) > MOST_HELD:
+            total = 0
+            for name, row in self._stretches():
+                lost, start = row.size, row.start_ns
+                row.written()
+                total += lost
+                if lost:
+                    gap = GapRow(start, row.until_ns, row.level, lost, NOT_WRITTEN)
+                    self._gaps.append((name, gap))
+            self._closed = []
+            self.say(Note(f"{count(total, 'edge')} that waited to be written were given up."))
+        for name, part in self._parts.items():
+            if len(part.rows) > MOST_ROWS:
+                old = sorted(part.rows)[: MOST_ROWS // 2]
+                for number in old:
+                    del part.rows[number], part.readings[number]
+                self.say(Note(f"{count(len(old), 'exchange')} that waited were given up.", name))
 
     def keep(self, now: bool = False) -> None:
         """Writes what is due, or all of it.
@@ -165,24 +301,29 @@ class Recorder:
         """
         if not now and self._clock() < self._keep_at:
             return
+        wires = dict(self._wires)
         with self._bench.writing():
             for name, gap in self._gaps:
                 self._bench.add_gap(self._bench.line(self.capture.id, name), gap)
-            for name, row in [*self._closed, *self._lines.items()]:
+            for name, row in self._stretches():
                 if row.edges:
                     self._put_line(name, row)
-            self._put_events()
-            for note in self._notes:
-                self._bench.add_note(time.time_ns(), note.says, self._wires.get(note.wire), None)
-            self._put_clock()
+            for name, part in self._parts.items():
+                self._put_part(name, part, wires)
+            for wall_ns, note in self._notes:
+                self._bench.add_note(wall_ns, note.says, wires.get(note.wire), None)
+            told_clock = self._put_clock()
+        # Only now it stands in the file: before, everything is as it was.
+        self._wires = wires
+        self._clock_at = self._clock() + CLOCK_S if told_clock else self._clock_at
         for row in self._lines.values():
             row.written()
-        self._closed, self._gaps, self._events, self._notes = [], [], [], []
+        self._closed, self._gaps, self._parts, self._notes = [], [], {}, []
         self._keep_at = self._clock() + KEEP_S
         if now or self._clock() >= self._tidy_at:
             self._tidy()
 
-    def _put_line(self, name: str, row: _Heard) -> None:
+    def _put_line(self, name: str, row: _Stretch) -> None:
         edges = np.concatenate(row.edges)
         line = self._bench.line(self.capture.id, name)
         start, level = row.start_ns, row.level
@@ -193,12 +334,12 @@ class Recorder:
             self._bench.add_block(line, Block(start, end, level, part))
             start, level = end, Level(level ^ (part.size & 1))
 
-    def _put_clock(self) -> None:
-        if self._clock() >= self._clock_at:
-            now = self._listener.source.now_ns()
-            wall = self._listener.wall_ns(now)
-            self._bench.add_clock(self.capture.id, now, wall)
-            self._clock_at = self._clock() + CLOCK_S
+    def _put_clock(self) -> bool:
+        if self._clock() < self._clock_at:
+            return False
+        heard = max((row.until_ns for row in self._lines.values()), default=0)
+        self._bench.add_clock(self.capture.id, heard, self._calendar.wall_ns(heard))
+        return True
 
     def _tidy(self) -> None:
         with self._bench.writing():
@@ -207,54 +348,33 @@ class Recorder:
                 self._bench.tidy_blocks(line, row.start_ns, BLOCK_EDGES)
         self._tidy_at = self._clock() + TIDY_S
 
-    def _put_events(self) -> None:
-        by_wire: dict[str, list[Heard]] = {}
-        for event in self._events:
-            by_wire.setdefault(event.wire, []).append(event)
-        for name, events in by_wire.items():
-            ident = self._wire(name, events[-1].shown)
-            margins: dict[int, LeastMargins] = {}
-            for event in events:
-                wire = event.shown
-                if id(wire) not in margins:
-                    margins[id(wire)] = wire.family.margins(wire.judged)
-            rows = {
-                event.number: exchange_row(ident, event, margins[id(event.shown)])
-                for event in events
-            }
-            self._bench.put_exchanges(rows.values())
-            self._put_readings(ident, events)
-
-    def _wire(self, name: str, wire: Wire) -> int:
-        if name not in self._wires:
-            setup = next((row.setup for row in self._listener.wires if row.name == name), None)
-            wishes = Wishes()
-            if setup is not None:
-                wishes = Wishes(setup.every_s, setup.retries, setup.choices)
+    def _put_part(self, name: str, part: _WirePart, wires: dict[str, int]) -> None:
+        if name not in wires:
+            setup = part.setup
+            if not part.lines:  # All that was told of it was taken back before it was written.
+                return
             made = self._bench.add_wire(
                 self.capture.id,
                 name,
-                json.dumps([line.name for line in wire.lines]),
-                wire.family.key,
-                wire.sheet.id,
-                wishes_text(wishes),
+                json.dumps(part.lines),
+                part.family,
+                part.sheet,
+                wishes_text(Wishes(setup.every_s, setup.retries, setup.choices)),
             )
-            self._wires[name] = made.id
-        return self._wires[name]
-
-    def _put_readings(self, ident: int, events: list[Heard]) -> None:
-        """Readings of the exchanges, from the newest state of their window."""
-        newest: dict[int, Heard] = {}
-        for event in events:
-            newest[id(event.shown)] = event
-        for last in newest.values():
-            numbers = {row.index: row.number - 1 for row in events if row.shown is last.shown}
-            for quantity, unit, device, rows in readings_of(last.shown, numbers):
-                track = self._bench.track(ident, quantity, unit, device)
-                self._bench.put_readings(track, rows)
+            wires[name] = made.id
+        ident = wires[name]
+        self._bench.forget_exchanges(ident, part.gone)
+        self._bench.forget_readings(ident, part.anew)
+        self._bench.put_exchanges(ident, part.rows.values())
+        by_track: dict[tuple[str, str, str], list[tuple[int, float | None]]] = {}
+        for number, readings in part.readings.items():
+            for quantity, unit, device, value in readings:
+                by_track.setdefault((quantity, unit, device), []).append((number, value))
+        for key, rows in by_track.items():
+            self._bench.put_readings(self._bench.track(ident, *key), rows)
 
 
-def exchange_row(ident: int, event: Heard, margins: LeastMargins) -> ExchangeRow:
+def exchange_row(event: Heard, margins: LeastMargins) -> ExchangeRow:
     """An exchange as the file keeps it; from columns, since many may come at once."""
     wire, index = event.shown, event.index
     start = int(wire.exchanges.start_ns[index])
@@ -263,7 +383,6 @@ def exchange_row(ident: int, event: Heard, margins: LeastMargins) -> ExchangeRow
     share = float(margins.share[index])
     known = not math.isnan(share)
     return ExchangeRow(
-        ident,
         event.number - 1,
         start,
         int(wire.exchanges.end_ns[index]) - start,
@@ -276,36 +395,17 @@ def exchange_row(ident: int, event: Heard, margins: LeastMargins) -> ExchangeRow
     )
 
 
-def readings_of(
-    wire: Wire, numbers: Mapping[int, int]
-) -> list[tuple[str, str, str, list[tuple[int, float | None]]]]:
-    """Quantity, unit, device and readings of some exchanges of a wire.
-
-    Args:
-        wire: judged.
-        numbers: by index in the wire, the numbers that the exchanges have in the file.
-    """
-    found = []
-    seen: set[tuple[str, str]] = set()
+def readings_of(wire: Wire, index: int) -> list[Reading]:
+    """What one exchange of a wire gave; the first track of a quantity and device counts."""
+    found: dict[tuple[str, str], Reading] = {}
     for track in wire.tracks:
-        if (track.quantity, track.rom) in seen:
-            continue
-        seen.add((track.quantity, track.rom))
-        first = int(np.searchsorted(track.at, min(numbers)))
-        last = int(np.searchsorted(track.at, max(numbers), side="right"))
-        rows = [
-            (numbers[index], value if given else None)
-            for index, value, given in zip(
-                track.at[first:last].tolist(),
-                track.values[first:last].tolist(),
-                track.given[first:last].tolist(),
-                strict=True,
+        place = int(track.at.searchsorted(index))
+        if place < track.at.size and track.at[place] == index:
+            value = float(track.values[place]) if track.given[place] else None
+            found.setdefault(
+                (track.quantity, track.rom), (track.quantity, track.unit, track.rom, value)
             )
-            if index in numbers
-        ]
-        if rows:
-            found.append((track.quantity, track.unit, track.rom, rows))
-    return found
+    return list(found.values())
 
 
 def _words() -> tuple[

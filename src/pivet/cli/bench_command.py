@@ -6,6 +6,7 @@ from pathlib import Path
 import click
 
 from pivet.cli.progress_line import progress_line
+from pivet.cli.terminal import say
 from pivet.files.benchfile.rescue import rescue as rescue_file
 from pivet.files.benchfile.store import BenchFile
 from pivet.judge.wording import count
@@ -25,15 +26,15 @@ def info(file: Path) -> None:
     opened = BenchFile.open(file)
     try:
         if opened.read_only:
-            click.echo(f"  note: {opened.why}.")
+            say(f"  note: {opened.why}.")
         for capture in opened.captures():
             began = datetime.fromtimestamp(capture.began_ns / 1e9).astimezone()
-            click.echo(f"{capture.name}, from {began:%Y-%m-%d %H:%M:%S}, source {capture.source}")
+            say(f"{capture.name}, from {began:%Y-%m-%d %H:%M:%S}, source {capture.source}")
             for wire in opened.wires(capture.id):
                 number = count(opened.count(wire.id), "exchange")
-                click.echo(f"  {wire.name:<20} {wire.sheet or wire.family:<12} {number}")
+                say(f"  {wire.name:<20} {wire.sheet or wire.family:<12} {number}")
         size = file.stat().st_size
-        click.echo(f"{count(opened.edge_count(), 'edge')}, {size / 1e6:.1f} MB")
+        say(f"{count(opened.edge_count(), 'edge')}, {size / 1e6:.1f} MB")
     finally:
         opened.close()
 
@@ -48,6 +49,6 @@ def rescue(damaged: Path, target: Path) -> None:
     kept = ", ".join(
         count(found.rows.get(table, 0), table) for table in ("exchange", "reading", "block")
     )
-    click.echo(f"{target}: {kept}")
+    say(f"{target}: {kept}")
     if found.broken:
-        click.echo(f"Not all could be read of: {', '.join(found.broken)}.")
+        say(f"Not all could be read of: {', '.join(found.broken)}.")

@@ -21,6 +21,7 @@ from pivet.cli.readings_command import readings, stats
 from pivet.cli.roles_command import own_roles, roles
 from pivet.cli.sheet_table import sheet_lines, sheet_rows
 from pivet.cli.standin_command import standin
+from pivet.cli.terminal import EXIT_UNUSABLE, say, say_json
 from pivet.errors import PivetError
 from pivet.files.captures import read_capture, write_capture
 from pivet.files.disk import make_folder
@@ -35,7 +36,6 @@ ShowDemo = Callable[[Path | None], int]
 
 DEMO_FOLDER = Path("pivet-demo")
 EXIT_UNSOUND = 1
-EXIT_UNUSABLE = 2
 
 FILE = click.Path(path_type=Path)
 
@@ -48,7 +48,7 @@ class OneSentence(click.Group):
         try:
             return super().invoke(ctx)
         except PivetError as error:
-            click.echo(f"pivet: {error}", err=True)
+            say(f"pivet: {error}", error=True)
             ctx.exit(EXIT_UNUSABLE)
 
 
@@ -93,12 +93,12 @@ def build(open_window: OpenWindow, show_demo: ShowDemo) -> click.Group:
         capture = demo_capture()
         if pictures is None:
             for line in capture_lines(capture, DEMO_ROLES.names):
-                click.echo(line)
-            click.echo("")
+                say(line)
+            say("")
         make_folder(folder)
         export_capture(capture, folder / capture.name)
         status = show_demo(folder)
-        click.echo(f"Capture and pictures of the demo are in {folder}.")
+        say(f"Capture and pictures of the demo are in {folder}.")
         ctx.exit(status)
 
     rows = (decode, readings, stats, explain, sheet, convert, roles, standin, probe, listen, bench)
@@ -138,12 +138,12 @@ def decode(
         capture = open_capture(file, sensor, wire, progress, air)
     if as_json:
         for line in json_lines(reports(capture, own_roles().names)):
-            click.echo(line, nl=False)
+            say_json(line.rstrip("\n"))
         if not capture.wires:
-            click.echo(f"pivet: no exchange was found in {capture.name}.", err=True)
+            say(f"pivet: no exchange was found in {capture.name}.", error=True)
     else:
         for line in capture_lines(capture, own_roles().names):
-            click.echo(line)
+            say(line)
     unsound = any(row.count(Verdict.UNSOUND) for row in capture.wires)
     ctx.exit(EXIT_UNSOUND if strict and unsound else 0)
 
@@ -161,7 +161,7 @@ def explain(ctx: click.Context, words: tuple[str, ...]) -> None:
     text = sys.stdin.read() if words == ("-",) else " ".join(words)
     found = explain_bytes(text)
     for line in explained_lines(found):
-        click.echo(line)
+        say(line)
     sound = any(row.verdict is not Verdict.UNSOUND for row in found)
     ctx.exit(0 if sound else EXIT_UNSOUND)
 
@@ -175,7 +175,7 @@ def sheet() -> None:
 def sheet_list() -> None:
     """Lists the sensor types."""
     for line in sheet_rows(all_sheets().values()):
-        click.echo(line)
+        say(line)
 
 
 @sheet.command("show")
@@ -183,7 +183,7 @@ def sheet_list() -> None:
 def sheet_show(sensor: str) -> None:
     """Shows the timing sheet of SENSOR."""
     for line in sheet_lines(find_sheet(sensor)):
-        click.echo(line)
+        say(line)
 
 
 @click.command()
@@ -194,7 +194,7 @@ def convert(source: Path, target: Path) -> None:
     with progress_line(f"Converting {source.name}") as progress:
         trace = read_capture(source, part(progress, 0.0, 0.5))
         write_capture(trace, target, part(progress, 0.5, 1.0))
-    click.echo(f"{target}: {len(trace.lines)} lines, {trace.edge_count} edges")
+    say(f"{target}: {len(trace.lines)} lines, {trace.edge_count} edges")
 
 
 def has_display() -> bool:

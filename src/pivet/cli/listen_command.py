@@ -5,19 +5,22 @@ import math
 import re
 import signal
 import time
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
+from dataclasses import replace
 from pathlib import Path
 from types import FrameType
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
 import click
 
 from pivet.bench.choices import NO_CHOICE, Choices
 from pivet.bench.live.air import air_from, refuse_unknown_air
-from pivet.bench.live.events import Note
+from pivet.bench.live.events import Event
 from pivet.bench.live.listener import Listener
 from pivet.bench.live.log import LogWish, Names, ReadingsLog
+from pivet.bench.live.runner import Runner
 from pivet.bench.live.setup import MOST_RETRIES, WireSetup
+from pivet.bench.live.taker import Taker
 from pivet.bench.live.usual import everything, recognised
 from pivet.bench.recorder import Recorder
 from pivet.cli.listen_print import JsonPrinter, Printer
@@ -32,11 +35,16 @@ from pivet.sources.registry import make_source
 from pivet.sources.replay import ReplaySource
 from pivet.sources.source import About
 
-STEP_S = 0.05
+if TYPE_CHECKING:
+    Parameter = click.ParamType[float]
+else:  # Only newer ones can be told of what they are.
+    Parameter = click.ParamType
+
+ENDING = (signal.SIGINT, signal.SIGTERM, signal.SIGHUP)
 UNITS = {"ms": 0.001, "s": 1.0, "m": 60.0, "h": 3600.0, "d": 86400.0}
 
 
-class Duration(click.ParamType[float]):
+class Duration(Parameter):
     """A time like 500ms, 2s, 10m or 1.5h; a plain number is seconds."""
 
     name = "time"
@@ -53,7 +61,7 @@ class Duration(click.ParamType[float]):
         return float(found[1]) * UNITS[found[2] or "s"]
 
 
-class Pace(click.ParamType[float]):
+class Pace(Parameter):
     """How fast a replay goes: a number, or ``max``."""
 
     name = "pace"
@@ -154,16 +162,26 @@ def listen(
         if setups:
             return setups
         if isinstance(source, ReplaySource):
-            return recognised(source, choices)
+            return recognised(source, replace(choices, sheet=sheet), whole_names=True)
         return everything(about, interval, retries, choices)
 
     with source:
         listener = Listener(source, wanted)
-        printer = JsonPrinter() if as_json else Printer()
-        until = math.inf if lasting is None else time.monotonic() + lasting
+        printer = (JsonPrinter if as_json else Printer)(listener.calendar)
         wish = log_wish(log, log_long, log_derived, not log_one_file)
-        with _bench(file) as bench, _log(wish, listener) as keep:
-            _run(listener, printer, until, bench, where, air_wire, keep)
+        with _bench(file) as bench:
+            opened = listener.open()
+            if air_wire is not None:
+                refuse_unknown_air(air_wire, [row.name for row in listener.wires])
+            takers: list[Taker] = []
+            if bench is not None:
+                takers.append(Recorder(bench, opened.about, where, listener.calendar))
+            if wish is not None:
+                names = Names(own_roles())
+                takers.append(ReadingsLog(wish, listener.calendar.wall_ns, lambda: names))
+            _run(listener, [*takers, printer], opened, lasting)
+    if printer.trouble is not None:
+        raise printer.trouble
 
 
 def _choices(air_temperature: float | None, thermometer: str | None) -> Choices:
@@ -205,20 +223,6 @@ def log_wish(path: Path | None, long: bool, derived: bool, daily: bool) -> LogWi
     return LogWish(path, form, derived, daily)
 
 
-@contextlib.contextmanager
-def _log(wish: LogWish | None, listener: Listener) -> Iterator[ReadingsLog | None]:
-    """The running log; a role that is known to this person stands in it."""
-    if wish is None:
-        yield None
-        return
-    names = Names(own_roles())
-    log = ReadingsLog(wish, listener.wall_ns, lambda: names)
-    try:
-        yield log
-    finally:
-        log.close()
-
-
 def _setup(
     text: str, sheet: Sheet | None, interval: float | None, retries: int, choices: Choices
 ) -> WireSetup:
@@ -229,42 +233,32 @@ def _setup(
     return WireSetup(name or parts[0], parts, sheet, interval, retries, choices)
 
 
-def _run(
-    listener: Listener,
-    printer: Printer,
-    until: float,
-    bench: BenchFile | None,
-    where: str,
-    thermometer: str | None,
-    log: ReadingsLog | None,
-) -> None:
-    """Listens until it is told to stop."""
-    stopped = []
+def _run(listener: Listener, takers: Sequence[Taker], opened: Event, lasting: float | None) -> None:
+    """Listens until it is told to stop, the time is over, or nobody reads any more."""
+    until = math.inf if lasting is None else time.monotonic() + lasting
+    runner = Runner(listener)
+    for taker in takers:
+        runner.add(taker)
+    runner.say(opened)
+    printer = takers[-1]
+    assert isinstance(printer, Printer)
+    with ended_by_signals() as stopped:
+        runner.run(
+            lambda: bool(stopped) or printer.trouble is not None or time.monotonic() >= until
+        )
 
-    def stop(_number: int, _frame: FrameType | None) -> None:
-        stopped.append(True)
 
-    before = {kind: signal.signal(kind, stop) for kind in (signal.SIGINT, signal.SIGTERM)}
+@contextlib.contextmanager
+def ended_by_signals() -> Iterator[list[int]]:
+    """Ctrl-C, a closed terminal and a polite kill end it in order; gives those that came."""
+    came: list[int] = []
+
+    def stop(number: int, _frame: FrameType | None) -> None:
+        came.append(number)
+
+    before = {kind: signal.signal(kind, stop) for kind in ENDING}
     try:
-        printer.show(listener.open(), listener)
-        if thermometer is not None:
-            refuse_unknown_air(thermometer, [row.name for row in listener.wires])
-        recorder = None if bench is None else Recorder(bench, listener, where)
-        while not stopped and not listener.over and time.monotonic() < until:
-            for event in listener.step(STEP_S):
-                printer.show(event, listener)
-                if recorder is not None:
-                    recorder.tell(event)
-                behind = log.tell(event) if log is not None else ""
-                if behind:
-                    printer.show(Note(behind), listener)
-            trouble = recorder.keep_if_possible() if recorder is not None else ""
-            if trouble:
-                printer.show(Note(trouble), listener)
-        if recorder is not None:
-            recorder.keep(now=True)
-        printer.end(listener)
+        yield came
     finally:
-        listener.close()
         for kind, handler in before.items():
             signal.signal(kind, handler)

@@ -1,17 +1,17 @@
 """What listening tells, printed for people or as JSON Lines."""
 
 import json
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from datetime import datetime
 from typing import Any
 
-import click
-
 from pivet.bench.live import events as ev
-from pivet.bench.live.listener import Listener
+from pivet.bench.live.calendar import Calendar
+from pivet.bench.live.taker import Taker
 from pivet.bench.text import exchange_lines
 from pivet.cli.probe_command import about_lines
 from pivet.cli.roles_command import own_roles
+from pivet.cli.terminal import say, say_json
 from pivet.files.jsonl import exchange_object
 from pivet.judge.verdict import WORDS, Verdict
 from pivet.judge.wording import count
@@ -19,18 +19,37 @@ from pivet.judge.wording import count
 OPENED, AWAY, BACK = "▶", "⏸", "●"
 
 
-class Printer:
-    """Prints what listening tells, for people."""
+class Printer(Taker):
+    """Prints what listening tells, for people.
 
-    def __init__(self) -> None:
+    Args:
+        calendar: beside the source's clock.
+
+    Attributes:
+        trouble: why nothing can be printed any more; None while it can.
+    """
+
+    what = "the terminal"
+
+    def __init__(self, calendar: Calendar) -> None:
         self.names = own_roles().names
+        self.trouble: OSError | None = None
+        self._calendar = calendar
 
-    def show(self, event: ev.Event, listener: Listener) -> None:
+    def take(self, events: Sequence[ev.Event]) -> None:
+        """Prints events; when nobody can read them any more it is over."""
+        try:
+            for event in events if self.trouble is None else ():
+                self.show(event)
+        except OSError as error:
+            self.trouble = error
+
+    def show(self, event: ev.Event) -> None:
         """Prints an event."""
-        for line in self.lines(event, listener):
-            click.echo(line)
+        for line in self.lines(event):
+            say(line)
 
-    def lines(self, event: ev.Event, listener: Listener) -> Iterator[str]:
+    def lines(self, event: ev.Event) -> Iterator[str]:
         """An event as lines."""
         if isinstance(event, ev.Opened):
             if event.again:
@@ -38,7 +57,7 @@ class Printer:
             else:
                 yield from about_lines(event.about)
         elif isinstance(event, ev.Heard):
-            yield from self._exchange(event, listener)
+            yield from self._exchange(event)
         elif isinstance(event, ev.Silent):
             yield f"{AWAY} {self._who(event.wire, event.code)} gives no reading: {event.says}"
             if event.look:
@@ -56,48 +75,51 @@ class Printer:
             yield f"  {event.wire}: {event.found.says}"
         elif isinstance(event, ev.Missed):
             yield f"  {event.wire}: {missed_text(event)}"
+        elif isinstance(event, ev.Withdrawn):
+            yield f"  {event.wire}: exchange {event.number - 1} belongs to the one before it"
+        elif isinstance(event, ev.Total):
+            yield from self._total(event)
         elif isinstance(event, ev.Back):
             yield f"{BACK} {self._who(event.wire, event.code)} gives readings again."
 
     def _who(self, wire: str, code: str) -> str:
         return f"{wire}, {self.names.get(code, code)}" if code else wire
 
-    def _exchange(self, event: ev.Heard, listener: Listener) -> Iterator[str]:
+    def _exchange(self, event: ev.Heard) -> Iterator[str]:
         report = event.report(self.names)
-        clock = listener.wall_time(report.start_ns).strftime("%H:%M:%S.%f")[:-3]
+        clock = self._calendar.wall_time(report.start_ns).strftime("%H:%M:%S.%f")[:-3]
         tries = f" (try {event.attempt})" if event.attempt > 1 else ""
+        tries += " (told again)" if event.revised else ""
         rows = exchange_lines(report, {row.code for row in report.findings if not row.weight})
         for number, line in enumerate(rows):
             yield f"{clock} {event.wire:<14}{line}{tries}" if not number else line
 
-    def end(self, listener: Listener) -> None:
-        """Prints how it went."""
-        for row in listener.wires:
-            if row.counts.exchanges:
-                parts = [
-                    f"{number} {verdict.title}"
-                    for verdict, number in zip(Verdict, row.counts.by_verdict, strict=True)
-                    if number
-                ]
-                if row.counts.retries:
-                    parts.append(count(row.counts.retries, "retry", "retries"))
-                total = count(row.counts.exchanges, "exchange")
-                click.echo(f"{row.name}: {total}: {', '.join(parts)}")
+    def _total(self, event: ev.Total) -> Iterator[str]:
+        """How it went on a wire."""
+        parts = [
+            f"{number} {verdict.title}"
+            for verdict, number in zip(Verdict, event.by_verdict, strict=True)
+            if number
+        ]
+        if event.retries:
+            parts.append(count(event.retries, "retry", "retries"))
+        if event.exchanges:
+            yield f"{event.wire}: {count(event.exchanges, 'exchange')}: {', '.join(parts)}"
 
 
 class JsonPrinter(Printer):
     """Prints one JSON object an event; see docs/json.md."""
 
-    def show(self, event: ev.Event, listener: Listener) -> None:
+    def show(self, event: ev.Event) -> None:
         """Prints an event."""
-        found = self._object(event, listener)
+        found = self._object(event)
         if found is not None:
-            click.echo(json.dumps(found, ensure_ascii=False))
+            say_json(json.dumps(found, ensure_ascii=False))
 
-    def _object(self, event: ev.Event, listener: Listener) -> dict[str, Any] | None:
+    def _object(self, event: ev.Event) -> dict[str, Any] | None:
         at = datetime.now().astimezone().isoformat(timespec="milliseconds")
         if isinstance(event, ev.Heard):
-            return self._heard(event, listener)
+            return self._heard(event)
         if isinstance(event, ev.Opened):
             return {
                 "event": "back" if event.again else "open",
@@ -137,11 +159,22 @@ class JsonPrinter(Printer):
             if isinstance(event, ev.Silent):
                 found["says"] = f"{event.says} {event.look}".strip()
             return found
+        return self._rare(event, at)
+
+    def _rare(self, event: ev.Event, at: str) -> dict[str, Any] | None:
+        """What is told once, or hardly ever."""
+        if isinstance(event, ev.Withdrawn):
+            number = event.number - 1
+            return {"event": "withdrawn", "at": at, "wire": event.wire, "exchange": number}
+        if isinstance(event, ev.Total):
+            verdicts = dict(zip(WORDS, event.by_verdict, strict=True))
+            total = {"exchanges": event.exchanges, "retries": event.retries}
+            return {"event": "end", "wire": event.wire, **total, **verdicts}
         return None
 
-    def _heard(self, event: ev.Heard, listener: Listener) -> dict[str, Any]:
+    def _heard(self, event: ev.Heard) -> dict[str, Any]:
         report = event.report(self.names)
-        wall = listener.wall_time(report.start_ns).isoformat(timespec="milliseconds")
+        wall = self._calendar.wall_time(report.start_ns).isoformat(timespec="milliseconds")
         return {
             "event": "exchange",
             "at": wall,
@@ -149,13 +182,6 @@ class JsonPrinter(Printer):
             "revised": event.revised,
             **exchange_object(report),
         }
-
-    def end(self, listener: Listener) -> None:
-        """Prints how it went."""
-        for row in listener.wires:
-            verdicts = dict(zip(WORDS, row.counts.by_verdict, strict=True))
-            total = {"exchanges": row.counts.exchanges, "retries": row.counts.retries}
-            click.echo(json.dumps({"event": "end", "wire": row.name, **total, **verdicts}))
 
 
 def missed_text(event: ev.Missed) -> str:

@@ -2,6 +2,7 @@
 
 import click
 
+from pivet.cli.terminal import say
 from pivet.sources.port import ports
 from pivet.sources.probe import ProbeSource
 from pivet.sources.source import About, LineInfo
@@ -19,13 +20,13 @@ def probe(port: str | None, baud: int | None) -> None:
         found = ports()
         for row in found:
             note = "" if row.usable else "   (no right to use it)"
-            click.echo(f"{row.path:<20} {row.about}{note}".rstrip())
+            say(f"{row.path:<20} {row.about}{note}".rstrip())
         if not found:
-            click.echo("No serial port is there. `pivet standin serve` simulates a probe.")
+            say("No serial port is there. `pivet standin serve` simulates a probe.")
         return
     with ProbeSource(port, baud) as source:
         for line in about_lines(source.open()):
-            click.echo(line)
+            say(line)
 
 
 def about_lines(about: About) -> list[str]:

@@ -5,6 +5,7 @@ import time
 from collections.abc import Iterator
 from contextlib import contextmanager
 
+from pivet.cli.terminal import escaped
 from pivet.progress import Progress, silent
 
 SHOWN_AFTER_S = 0.5
@@ -28,7 +29,7 @@ def progress_line(label: str) -> Iterator[Progress]:
         nonlocal shown_at, width
         now = time.monotonic()
         if now - shown_at >= RENEWED_AFTER_S:
-            text = f"{label} {share:4.0%}"
+            text = escaped(f"{label} {share:4.0%}")
             sys.stderr.write("\r" + text)
             sys.stderr.flush()
             shown_at, width = now, len(text)

@@ -14,6 +14,7 @@ from pivet.bench.history.open import Readings, open_readings
 from pivet.cli.moments import span_ns
 from pivet.cli.progress_line import progress_line
 from pivet.cli.roles_command import own_roles
+from pivet.cli.terminal import EscapedStream, say_text
 from pivet.errors import InputError
 from pivet.files import disk
 from pivet.files.readings_table import Form
@@ -97,7 +98,7 @@ def stats(
             wire_figures([row.between(first, last) for row in rows], series, found.clock)
             for rows in found.wires().values()
         ]
-    click.echo(figures_text(figures, units, FiguresForm(form or "txt")), nl=False)
+    say_text(figures_text(figures, units, FiguresForm(form or "txt")))
 
 
 def units_of(symbols: tuple[str, ...]) -> UnitChoice:
@@ -131,7 +132,7 @@ def _opened(file: Path, wires: tuple[str, ...]) -> Iterator[Readings]:
 @contextmanager
 def _target(path: Path | None) -> Iterator[IO[str]]:
     if path is None:
-        yield sys.stdout
+        yield cast(IO[str], EscapedStream()) if sys.stdout.isatty() else sys.stdout
         return
     with disk.writing(path) as stream:
         yield cast(IO[str], stream)

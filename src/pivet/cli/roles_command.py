@@ -7,6 +7,7 @@ import click
 
 from pivet.bench.roles import Roles
 from pivet.bench.roles_file import load_roles, save_roles
+from pivet.cli.terminal import say
 from pivet.errors import InputError
 from pivet.files.roles_json import CODE
 
@@ -42,7 +43,7 @@ def roles_list() -> None:
     """Lists all roles with the codes that held them, the present one first."""
     for role in own_roles().roles:
         before = f"  before: {', '.join(reversed(role.codes[:-1]))}" if role.codes[1:] else ""
-        click.echo(f"{role.code}  {role.name}{before}")
+        say(f"{role.code}  {role.name}{before}")
 
 
 @roles.command("name")

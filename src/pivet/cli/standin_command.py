@@ -9,6 +9,7 @@ from pathlib import Path
 import click
 import numpy as np
 
+from pivet.cli.terminal import say
 from pivet.errors import InputError
 from pivet.files.captures import write_capture
 from pivet.sheets.load import all_sheets, find_sheet
@@ -205,7 +206,7 @@ def capture(out: Path, sensor: str, overdrive: bool, **options: object) -> None:
     wish = Wish(sheet=find_sheet(sensor), fast=overdrive, **options)  # type: ignore[arg-type]
     trace = MAKERS[wish.sheet.family](wish)
     write_capture(trace, out)
-    click.echo(f"{out}: {wish.count} times a {wish.sheet.name}, {trace.edge_count} edges")
+    say(f"{out}: {wish.count} times a {wish.sheet.name}, {trace.edge_count} edges")
 
 
 @standin.command()

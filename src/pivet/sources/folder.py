@@ -28,27 +28,23 @@ class _File:
 
 
 class FolderSource(Source):
-    """Takes in captures as they appear; those that lie there at the beginning are left out.
+    """Takes in the captures that lie there, the oldest first, and those that come.
 
     A capture stands at the moment at which it was taken in, or behind the one before it.
 
     Args:
         folder: to be watched.
-        old_too: takes in what lies there already.
         clock: monotonic seconds.
     """
 
     grows = True
 
-    def __init__(
-        self, folder: Path, old_too: bool = False, clock: Callable[[], float] = time.monotonic
-    ) -> None:
-        self._folder, self._old_too, self._clock = folder, old_too, clock
+    def __init__(self, folder: Path, clock: Callable[[], float] = time.monotonic) -> None:
+        self._folder, self._clock = folder, clock
         self._files: dict[Path, _File] = {}
         self._zero = clock()
         self._end_ns = 0
         self._known: dict[str, int] = {}
-        self._first = True
         self._wanted: frozenset[str] = frozenset()
 
     @property
@@ -60,10 +56,6 @@ class FolderSource(Source):
         """Begins watching; see ``Source.open``."""
         if not self._folder.is_dir():
             raise SourceError(f"there is no folder {self._folder}", "make it, or give another")
-        if self._first and not self._old_too:
-            for path, state in self._states().items():
-                self._files[path] = _File(state, self._clock(), taken=True)
-        self._first = False
         return About(f"folder {self._folder}", (), 1, (("takes in", ", ".join(SUFFIXES)),))
 
     def listen(self, lines: Sequence[str]) -> None:
@@ -108,7 +100,7 @@ class FolderSource(Source):
         now = self._clock()
         states = self._states()
         self._files = {path: row for path, row in self._files.items() if path in states}
-        for path, state in states.items():
+        for path, state in sorted(states.items(), key=lambda row: row[1][1]):
             row = self._files.get(path)
             if row is None or row.state != state:
                 self._files[path] = _File(state, now, taken=False)
@@ -126,7 +118,8 @@ class FolderSource(Source):
         self._end_ns = start + trace.end_ns - trace.start_ns
         lines = [line for line in trace.lines if self._takes(line)]
         pieces = tuple(self._piece(line, trace, start) for line in lines)
-        return Batch(pieces, notes=(f"{path.name} was taken in.",))
+        notes = () if pieces else (f"{path.name} has no line that changes.",)
+        return Batch(pieces, (), (f"{path.name} was taken in.", *notes), trace)
 
     def _takes(self, line: Line) -> bool:
         if not line.edges_ns.size:

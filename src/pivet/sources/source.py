@@ -12,7 +12,7 @@ from dataclasses import dataclass, field
 import numpy as np
 
 from pivet.errors import PivetError
-from pivet.signal.trace import Int64Array, Level
+from pivet.signal.trace import Int64Array, Level, Trace
 from pivet.sources.ask import Ask
 
 NO_EDGES: Int64Array = np.empty(0, dtype=np.int64)
@@ -143,11 +143,13 @@ class Batch:
         pieces: in order of time for each line.
         asked: asks that are over.
         notes: troubles that did not end anything, each in a sentence.
+        capture: of which the pieces are the whole; None when they are a part of what comes.
     """
 
     pieces: tuple[Piece, ...] = ()
     asked: tuple[AskDone, ...] = ()
     notes: tuple[str, ...] = ()
+    capture: Trace | None = None
 
     @property
     def empty(self) -> bool:

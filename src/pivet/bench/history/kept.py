@@ -16,9 +16,10 @@ from pivet.files.benchfile.columns import (
 )
 from pivet.files.benchfile.reading import BenchReader
 from pivet.files.benchfile.rows import CaptureRow, WireRow
+from pivet.judge.chapter import CHAPTER
 from pivet.progress import Progress, part, silent
 
-AGAIN = 64
+AGAIN = 2 * CHAPTER
 """So many exchanges at the end are read again: what follows may have changed them."""
 
 

@@ -13,7 +13,7 @@ from pivet.bench.history.wire import WireHistory, by_wire, wire_history
 from pivet.bench.person import read_roles
 from pivet.bench.roles import NO_ROLES, Roles
 from pivet.bench.text import short_names
-from pivet.files.benchfile.opening import SUFFIX
+from pivet.files.benchfile.beside import SUFFIX
 from pivet.files.benchfile.store import BenchFile
 from pivet.progress import Progress, silent
 from pivet.readings.series import Series

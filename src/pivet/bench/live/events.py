@@ -2,12 +2,13 @@
 
 from collections.abc import Mapping
 from dataclasses import dataclass, field
+from pathlib import Path
 
 from pivet.bench.live.asking.explore import Found
 from pivet.bench.live.setup import NO_SETUP, WireSetup
 from pivet.bench.wire import NO_NAMES, Wire
 from pivet.judge.report import Report
-from pivet.sources.source import About, Gap
+from pivet.sources.source import About, Gap, Piece
 
 
 @dataclass(frozen=True, slots=True)
@@ -45,6 +46,47 @@ class Note:
 
     says: str
     wire: str = ""
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Edges:
+    """What was heard of lines, before anything was made of it.
+
+    Attributes:
+        pieces: in order of time for each line.
+    """
+
+    pieces: tuple[Piece, ...] = field(repr=False)
+
+
+@dataclass(frozen=True, slots=True)
+class Moved:
+    """A bench file went away while it was recorded, and goes on elsewhere.
+
+    Attributes:
+        former: where it was.
+        path: where it is.
+    """
+
+    former: Path
+    path: Path
+
+
+@dataclass(frozen=True, slots=True)
+class Total:
+    """How it went on a wire; told at the end.
+
+    Attributes:
+        wire: its name.
+        exchanges: so many.
+        retries: so many of them were further tries.
+        by_verdict: so many of each verdict.
+    """
+
+    wire: str
+    exchanges: int
+    retries: int
+    by_verdict: tuple[int, ...]
 
 
 @dataclass(frozen=True, slots=True)
@@ -143,4 +185,18 @@ class Back:
     code: str
 
 
-Event = Opened | Away | Ended | Note | Known | Heard | Withdrawn | Missed | Silent | Back
+Event = (
+    Opened
+    | Away
+    | Ended
+    | Note
+    | Edges
+    | Moved
+    | Total
+    | Known
+    | Heard
+    | Withdrawn
+    | Missed
+    | Silent
+    | Back
+)

@@ -53,6 +53,7 @@ class Listened:
         source: where its lines are.
         resolution_ns: step of the source's time stamps, ns.
         levels: of the source's lines.
+        asked_at: when each line was last asked, by whichever wire, ns.
 
     Attributes:
         live: its exchanges; None until it is known what it carries.
@@ -65,9 +66,14 @@ class Listened:
     """
 
     def __init__(
-        self, setup: WireSetup, source: Source, resolution_ns: int, levels: Levels
+        self,
+        setup: WireSetup,
+        source: Source,
+        resolution_ns: int,
+        levels: Levels,
+        asked_at: dict[str, int],
     ) -> None:
-        self.setup, self._levels = setup, levels
+        self.setup, self._levels, self._asked_at = setup, levels, asked_at
         self.live: LiveWire | None = None
         self.counts = Counts()
         self.exploring = self.resting = False
@@ -78,7 +84,6 @@ class Listened:
         self._talk: Conversation[bool] | None = None
         self._bus = Bus()
         self._due_ns: int | None = None
-        self._asked_ns: int | None = None
         self._attempts = Attempts()
         self._told = Told()
         self._failed: dict[str, int] = {}
@@ -100,6 +105,15 @@ class Listened:
         live = self._begin(family_of(sheet), choices)
         live.hear(self._levels.beginning(self.setup.lines))
 
+    def carry(self, family: AnyFamily) -> None:
+        """It is known what the wire carries; its sensor is still to be recognised."""
+        self._begin(family, self.setup.choices)
+
+    @property
+    def carries(self) -> tuple[AnyFamily | None, tuple[str, ...]]:
+        """Of which family its exchanges are, and on which lines."""
+        return None if self.live is None else self.live.family, self.setup.lines
+
     def _begin(self, family: AnyFamily, choices: Choices) -> LiveWire:
         """Its exchanges are decoded from now on."""
         lines, step = self.setup.lines, self._resolution_ns
@@ -115,6 +129,7 @@ class Listened:
         # Who answered a moment ago is read from now on, and missed when it is gone.
         self._bus.codes = [code for code in found.codes if is_thermometer(code & 0xFF)]
         self._bus.rounds = 1
+        self._note_ask(now_ns)
         self._due_ns = now_ns + round(least_interval_s(found.sheet) * 1e9)
 
     def hear(self, pieces: Sequence[Piece], asked: Sequence[AskDone]) -> Iterator[Event]:
@@ -167,10 +182,15 @@ class Listened:
         # A round of 1-Wire is many asks, and its interval is from round to round.
         if self.sheet is not None and self.sheet.family != "onewire":
             for begin_ns, _ in self._talk.begins:
-                self._asked_ns = max(begin_ns, self._asked_ns or begin_ns)
+                self._note_ask(begin_ns)
         self._talk.begins.clear()
         if self._talk.over:
             self._talk = None
+
+    def _note_ask(self, t_ns: int) -> None:
+        """The interval is kept for each line, also when another wire has it later."""
+        for name in self.setup.lines:
+            self._asked_at[name] = max(t_ns, self._asked_at.get(name, t_ns))
 
     def stop_asking(self) -> None:
         """Whatever is being asked is given up."""
@@ -212,9 +232,10 @@ class Listened:
     @property
     def _earliest_ns(self) -> int:
         """Before this moment the sheet forbids to ask, also when the last ask came late, ns."""
-        if self._asked_ns is None or self.sheet is None:
+        asked = [self._asked_at[name] for name in self.setup.lines if name in self._asked_at]
+        if not asked or self.sheet is None:
             return 0
-        return self._asked_ns + round(least_interval_s(self.sheet) * HOST_SLOWER * 1e9)
+        return max(asked) + round(least_interval_s(self.sheet) * HOST_SLOWER * 1e9)
 
     def ask_if_due(self) -> Iterator[Event]:
         """Begins a round of asks when it is time."""
@@ -227,7 +248,8 @@ class Listened:
         every = max(every, least_interval_s(self.sheet) * HOST_SLOWER)
         late = self._due_ns is None or now - self._due_ns > every * 1e9
         base = now if late or self._due_ns is None else self._due_ns
-        self._due_ns, self._asked_ns = base + round(every * 1e9), now
+        self._due_ns = base + round(every * 1e9)
+        self._note_ask(now)
         self._talk = Conversation(self._round(self.sheet), self._source, self._levels)
         self.asks += 1
         try:

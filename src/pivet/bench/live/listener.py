@@ -6,14 +6,16 @@ The listener belongs to one thread; ``step`` is called again and again and gives
 import time
 from collections.abc import Callable, Iterator, Sequence
 from dataclasses import replace
-from datetime import datetime
+from pathlib import Path
 
+from pivet.bench.capture import capture_of
 from pivet.bench.live.air import renew_air
 from pivet.bench.live.asking.conversation import Conversation, Levels
 from pivet.bench.live.asking.explore import Found, explore
-from pivet.bench.live.events import Away, Ended, Event, Known, Note, Opened
+from pivet.bench.live.calendar import Calendar
+from pivet.bench.live.events import Away, Edges, Ended, Event, Known, Note, Opened, Total
 from pivet.bench.live.listened import Listened
-from pivet.bench.live.setup import WireSetup, refuse_hurry
+from pivet.bench.live.setup import WireSetup, refuse_doubles, refuse_hurry
 from pivet.errors import InputError, PivetError
 from pivet.sources.source import About, Batch, Source, SourceEnded, SourceError, SourceLost
 
@@ -49,7 +51,7 @@ class Listener:
         about: what the source is; None before it was opened.
         wires: that are listened to.
         over: the source has given all it has.
-        taps: called with everything that the source tells.
+        calendar: beside the source's clock.
     """
 
     def __init__(
@@ -61,13 +63,13 @@ class Listener:
         calendar: Callable[[], int] = time.time_ns,
     ) -> None:
         self.source, self._wanted, self._clock = source, wanted, clock
-        self._sleep, self._calendar = sleep, calendar
+        self._sleep, self.calendar = sleep, Calendar(calendar)
         self.about: About | None = None
         self._levels = Levels()
         self.wires: list[Listened] = []
         self.over = False
-        self.taps: list[Callable[[Batch], None]] = []
-        self._open = self._takes_all = False
+        self._asked_at: dict[str, int] = {}
+        self._open = self._takes_all = self._finished = False
         self._retry_at = 0.0
         self._says = ""
         self._look_at = self._looked_at = self._debt = 0.0
@@ -86,6 +88,7 @@ class Listener:
         """
         about = self.source.open()
         setups = [self._named(about, row) for row in self._wanted(about)]
+        refuse_doubles(setups)
         for setup in setups:
             if setup.sheet is not None and setup.every_s:
                 refuse_hurry(setup.sheet, setup.every_s)
@@ -95,6 +98,7 @@ class Listener:
         self.source.listen(self._lines())
         for wire in self.wires:
             self._begin(wire)
+        self.calendar.look(self.source, opened=True)
         return Opened(about, again=False)
 
     def _named(self, about: About, setup: WireSetup) -> WireSetup:
@@ -104,7 +108,7 @@ class Listener:
         return replace(setup, lines=tuple(about.line(name).name for name in setup.lines))
 
     def _listened(self, setup: WireSetup, about: About) -> Listened:
-        return Listened(setup, self.source, about.resolution_ns, self._levels)
+        return Listened(setup, self.source, about.resolution_ns, self._levels, self._asked_at)
 
     def _lines(self) -> list[str]:
         return list(
@@ -151,6 +155,7 @@ class Listener:
         if self.about is None or not self._open:
             raise SourceError("the source is not there now", "wait until it is back")
         setup = self._named(self.about, setup)
+        refuse_doubles([*(row.setup for row in self.wires if not row.resting), setup])
         if any(row.name == setup.name for row in self.wires):
             raise InputError(f"a wire is called {setup.name!r} already", "give another name")
         if setup.sheet is not None and setup.every_s:
@@ -192,6 +197,8 @@ class Listener:
         wire = self.wire(name)
         if wire.resting == resting:
             return
+        if not resting:
+            refuse_doubles([row.setup for row in self.wires if not row.resting or row is wire])
         wire.resting = resting
         wire.stop_asking()
         if self._open:
@@ -218,6 +225,7 @@ class Listener:
         if not self._open:
             yield from self._come_back(timeout_s)
             return
+        self.calendar.look(self.source)
         if self._fresh:
             timeout_s = min(timeout_s, max(self._look_at - self._clock(), LEAST_S))
         try:
@@ -226,10 +234,8 @@ class Listener:
             yield from self._hear(batch)
             yield from self._ask()
         except SourceEnded:
-            for row in self.wires:
-                yield from row.end()
-            yield from self._tell()
             self.over = True
+            yield from self._end()
             yield Ended()
             return
         except SourceLost as error:
@@ -241,6 +247,23 @@ class Listener:
             self._fresh = False
             yield from self._tell()
             self._pause(began, self._clock())
+
+    def _end(self) -> Iterator[Event]:
+        """Nothing follows: what stands open ends here."""
+        for row in self.wires:
+            yield from row.end()
+        yield from self._tell()
+
+    def finish(self) -> Iterator[Event]:
+        """Listening ends: what stands open is told, and how it went; once."""
+        if self.about is None or self._finished:
+            return
+        self._finished = True
+        if not self.over:
+            yield from self._end()
+        for row in self.wires:
+            counts = row.counts
+            yield Total(row.name, counts.exchanges, counts.retries, tuple(counts.by_verdict))
 
     def _pause(self, began: float, ended: float) -> None:
         """Sets when to look again: what looking took is paid back by not looking."""
@@ -254,26 +277,38 @@ class Listener:
             yield Note(note)
         if self._takes_all:
             self._meet(batch)
-        for tap in self.taps:
-            tap(batch)
+        if batch.pieces:
+            yield Edges(batch.pieces)
         self._levels.hear(batch.pieces)
         for row in self.wires:
-            yield from row.hear(batch.pieces, batch.asked)
+            if not row.resting:
+                yield from row.hear(batch.pieces, batch.asked)
         for row in self._guests:
             yield from row.hear(batch.pieces, batch.asked)
         for row, talk in list(self._exploring):
             yield from self._explored(row, talk, batch)
         for row in [row for row in self._guests if row.live is not None]:
             self._dismiss(row)
+        if batch.capture is not None:
+            yield from self._end()
 
     def _meet(self, batch: Batch) -> None:
-        """Lines of which nobody knew before."""
+        """Wires of which nobody knew before, in a capture that is all there."""
         assert self.about is not None
-        known = set(self._lines())
-        for name in dict.fromkeys(piece.line for piece in batch.pieces):
-            if name not in known:
-                setup = WireSetup(name, (name,))
-                self.wires.append(self._listened(setup, self.about))
+        if batch.capture is None:
+            return
+        pieces = {piece.line for piece in batch.pieces}
+        for wire in capture_of(Path(self.source.name), batch.capture).wires:
+            lines = tuple(line.name for line in wire.lines)
+            known = [row for row in self.wires if set(row.setup.lines) & set(lines)]
+            alike = [row for row in known if row.carries == (wire.family, lines)]
+            if not alike and pieces.issuperset(lines):
+                name = wire.name if not known else f"{wire.name}, {wire.family.key}"
+                made = self._listened(WireSetup(name, lines), self.about)
+                made.carry(wire.family)
+                self.wires.append(made)
+            for row in known:
+                row.resting = row not in alike
 
     def _explored(self, row: Listened, talk: Conversation[Found], batch: Batch) -> Iterator[Event]:
         try:
@@ -355,14 +390,6 @@ class Listener:
             return
         self.about, self._open = about, True
         yield Opened(about, again=True)
-
-    def wall_ns(self, t_ns: int) -> int:
-        """When by the calendar a moment of the source's clock was, ns since 1970."""
-        return self._calendar() - self.source.now_ns() + t_ns
-
-    def wall_time(self, t_ns: int) -> datetime:
-        """When by the calendar a moment of the source's clock was, in the local zone."""
-        return datetime.fromtimestamp(self.wall_ns(t_ns) / 1e9).astimezone()
 
     def close(self) -> None:
         """Lets the source go."""

@@ -4,17 +4,18 @@ The thread runs ``run``; others give orders, which it carries out between two st
 what it tells out of the mailbox.
 """
 
-import queue
 import threading
 import time
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, field, replace
 
-from pivet.bench.live.events import Event, Note
+from pivet.bench.live.events import Edges, Event
 from pivet.bench.live.listened import Listened
 from pivet.bench.live.listener import Listener
 from pivet.bench.live.log import LogWish, Names, ReadingsLog
+from pivet.bench.live.runner import Order, Runner
 from pivet.bench.live.setup import WireSetup, usual_interval_s
+from pivet.bench.live.taker import Taker
 from pivet.bench.recorder import Recorder
 from pivet.bench.wire import Wire
 from pivet.errors import PivetError
@@ -22,14 +23,11 @@ from pivet.files.benchfile.rows import CaptureRow
 from pivet.files.benchfile.store import BenchFile
 from pivet.sources.source import About
 
-STEP_S = 0.03
 BUSY_S = 0.025
 """Without an event the state is told so often, while edges come ..."""
 
 IDLE_S = 0.25
 """... and so often while none do."""
-
-Order = Callable[[Listener], None]
 
 
 @dataclass(frozen=True, slots=True)
@@ -126,6 +124,49 @@ class Mailbox:
         return news
 
 
+class Window(Taker):
+    """Puts what is told, and how all wires are, into a mailbox.
+
+    Args:
+        listener: is looked at between two steps, by its own thread.
+        mailbox: where to.
+    """
+
+    what = "the window"
+    waits = False
+
+    def __init__(self, listener: Listener, mailbox: Mailbox) -> None:
+        self._listener, self._mailbox = listener, mailbox
+        self._events: list[Event] = []
+        self._told_at = 0.0
+        self._moved = 0
+
+    def take(self, events: Sequence[Event]) -> None:
+        """Takes what is to be told; edges are not."""
+        self._events += [event for event in events if not isinstance(event, Edges)]
+
+    def tick(self) -> None:
+        """Tells how things are, when something is new or it was some time ago."""
+        now = time.monotonic()
+        moved = sum(row.asks + row.heard_edges for row in self._listener.wires)
+        wait = IDLE_S if moved == self._moved else BUSY_S
+        if self._events or now - self._told_at >= wait:
+            self._told_at, self._moved = now, moved
+            self._put(over=False)
+
+    def close(self) -> None:
+        """Tells that it is over."""
+        self._put(over=True)
+
+    def _put(self, over: bool) -> None:
+        events, self._events = tuple(self._events), []
+        wires = tuple(wire_now(row) for row in self._listener.wires)
+        here = self._listener.here and not over
+        zero_ns = self._listener.calendar.zero_ns
+        now_ns = self._listener.source.now_ns()
+        self._mailbox.put(News(events, wires, here, over, zero_ns, now_ns))
+
+
 @dataclass(frozen=True, slots=True)
 class Begun:
     """The source was opened for the first time.
@@ -154,23 +195,19 @@ class Listening:
     ) -> None:
         self.mailbox = Mailbox(ring)
         self._listener, self._bench, self._label = listener, bench, label
-        self._orders: queue.SimpleQueue[Order] = queue.SimpleQueue()
+        self._runner = Runner(listener)
         self._stopped = threading.Event()
-        self._events: list[Event] = []
-        self._told_at = 0.0
-        self._moved = 0
         self._recorder: Recorder | None = None
         self._log: ReadingsLog | None = None
 
     def keep_log(self, wish: LogWish | None, names: Callable[[], Names] = Names) -> None:
         """Keeps a log from now on, or none; what is heard while nobody listens is not in it."""
-
-        def change(listener: Listener) -> None:
-            if self._log is not None:
-                self._log.close()
-            self._log = None if wish is None else ReadingsLog(wish, listener.wall_ns, names)
-
-        self.order(change)
+        former, self._log = self._log, None
+        if former is not None:
+            self._runner.remove(former)
+        if wish is not None:
+            self._log = ReadingsLog(wish, self._listener.calendar.wall_ns, names)
+            self._runner.add(self._log)
 
     def begin(self) -> Begun:
         """Opens the source and begins to record.
@@ -180,16 +217,24 @@ class Listening:
         """
         try:
             opened = self._listener.open()
-            self._recorder = Recorder(self._bench, self._listener, self._label)
+            calendar = self._listener.calendar
+            self._recorder = Recorder(self._bench, opened.about, self._label, calendar)
         except PivetError:
             self._listener.close()
             raise
-        self._events.append(opened)
+        self._runner.add(self._recorder)
+        self._runner.add(Window(self._listener, self.mailbox))
+        self._runner.say(opened)
         return Begun(opened.about, self._recorder.capture)
+
+    @property
+    def unwritten(self) -> bool:
+        """Something that was heard does not stand in the bench file yet."""
+        return self._recorder is not None and self._recorder.unwritten
 
     def order(self, order: Order) -> None:
         """Has something done between two steps; what it refuses becomes a note."""
-        self._orders.put(order)
+        self._runner.order(order)
 
     def stop(self) -> None:
         """Ends ``run`` after the present step."""
@@ -197,59 +242,7 @@ class Listening:
 
     def run(self) -> None:
         """Listens; after ``begin``."""
-        assert self._recorder is not None
-        try:
-            while not self._stopped.is_set() and not self._listener.over:
-                self._obey()
-                for event in self._listener.step(STEP_S):
-                    self._events.append(event)
-                    self._recorder.tell(event)
-                    self._add_to_log(event)
-                self._keep(self._recorder)
-                self._tell()
-            self._end(self._recorder)
-        finally:
-            self._listener.close()
-            if self._log is not None:
-                self._log.close()
-            self._tell(over=True)
-
-    def _obey(self) -> None:
-        while not self._orders.empty():
-            try:
-                self._orders.get()(self._listener)
-            except PivetError as error:
-                self._events.append(Note(str(error)))
-
-    def _keep(self, recorder: Recorder) -> None:
-        trouble = recorder.keep_if_possible()
-        if trouble:
-            self._events.append(Note(trouble))
-
-    def _add_to_log(self, event: Event) -> None:
-        trouble = self._log.tell(event) if self._log is not None else ""
-        if trouble:
-            self._events.append(Note(trouble))
-
-    def _end(self, recorder: Recorder) -> None:
-        try:
-            recorder.keep(now=True)
-        except PivetError as error:
-            self._events.append(Note(str(error)))
-
-    def _tell(self, over: bool = False) -> None:
-        now = time.monotonic()
-        moved = sum(row.asks + row.heard_edges for row in self._listener.wires)
-        wait = IDLE_S if moved == self._moved else BUSY_S
-        if not (over or self._events) and now - self._told_at < wait:
-            return
-        self._told_at, self._moved = now, moved
-        events, self._events = tuple(self._events), []
-        source = self._listener.source
-        now_ns = source.now_ns()
-        wires = tuple(wire_now(row) for row in self._listener.wires)
-        here = self._listener.here and not over
-        self.mailbox.put(News(events, wires, here, over, time.time_ns() - now_ns, now_ns))
+        self._runner.run(self._stopped.is_set)
 
 
 def wire_now(row: Listened) -> WireNow:

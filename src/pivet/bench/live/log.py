@@ -1,7 +1,8 @@
 """The running log of what is heard: each exchange that was to give readings is a row."""
 
 import json
-from collections.abc import Callable, Mapping
+import time
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, field
 from pathlib import Path
 
@@ -11,7 +12,8 @@ from pivet.bench.history.given import NOTHING, Given
 from pivet.bench.history.series import reason_words
 from pivet.bench.history.table import FINE_DECIMALS
 from pivet.bench.history.times import iso_time
-from pivet.bench.live.events import Event, Heard
+from pivet.bench.live.events import Event, Heard, Note
+from pivet.bench.live.taker import Once, Taker
 from pivet.bench.roles import NO_ROLES, Roles
 from pivet.bench.wire import Wire
 from pivet.errors import OutputError
@@ -89,27 +91,31 @@ class _Last:
     rows: list[TableRow] = field(default_factory=list)
 
 
-class ReadingsLog:
+class ReadingsLog(Taker):
     """Writes a log.
 
     Args:
         wish: what is wanted.
         wall_ns: the calendar at a moment of the source, ns since 1970.
         names: roles and corrections at this moment.
+        clock: monotonic seconds.
     """
+
+    what = "the log"
 
     def __init__(
         self,
         wish: LogWish,
         wall_ns: Callable[[int], int],
         names: Callable[[], Names] = Names,
+        clock: Callable[[], float] = time.monotonic,
     ) -> None:
         self.wish, self._wall_ns, self._names = wish, wall_ns, names
         self._raw: frozenset[str] = frozenset()
         self._corrections: Mapping[Sensor, Correction] = {}
         self._log = RunningLog(wish.path, self._table(), wish.daily)
         self._last: dict[str, _Last] = {}
-        self._trouble = ""
+        self._once = Once(clock)
 
     @property
     def file(self) -> Path:
@@ -120,17 +126,18 @@ class ReadingsLog:
         quantities = list(QUANTITIES) if self.wish.derived else MEASURED
         return Table(self.wish.form, quantities, self.wish.units, self._raw)
 
-    def tell(self, event: Event) -> str:
-        """Takes what the listener told; why it could not be written, the first time, or nothing."""
-        if not isinstance(event, Heard):
-            return ""
-        try:
-            self._write(event)
-        except OutputError as error:
-            said, self._trouble = self._trouble, str(error)
-            return "" if said == self._trouble else f"The log is behind: {self._trouble}"
-        self._trouble = ""
-        return ""
+    def take(self, events: Sequence[Event]) -> None:
+        """Takes what the listener told; a trouble is said once until it changes."""
+        for event in events:
+            if isinstance(event, Heard):
+                try:
+                    self._write(event)
+                except OutputError as error:
+                    says = self._once.failed(f"The log is behind: {error}")
+                    if says:
+                        self.say(Note(says))
+                else:
+                    self._once.worked()
 
     def _write(self, event: Heard) -> None:
         names = self._names()

@@ -1,5 +1,6 @@
 """What a person wants of a wire: lines, sensor, how often to ask."""
 
+from collections.abc import Sequence
 from dataclasses import dataclass, field
 
 from pivet.bench.choices import NO_CHOICE, Choices
@@ -77,3 +78,23 @@ def refuse_hurry(sheet: Sheet, every_s: float) -> None:
             f"a {sheet.name} cannot be asked every {every_s:g} s ({why})",
             f"take {least:g} s or more",
         )
+
+
+def refuse_doubles(setups: Sequence[WireSetup]) -> None:
+    """Refuses two wires of one name, and a line that two wires want, or one twice.
+
+    Raises:
+        InputError: says which.
+    """
+    names: set[str] = set()
+    owners: dict[str, str] = {}
+    for setup in setups:
+        if setup.name in names:
+            raise InputError(f"two wires are called {setup.name!r}", "give each a name of its own")
+        names.add(setup.name)
+        for line in setup.lines:
+            if line in owners:
+                both = owners[line] if owners[line] == setup.name else ""
+                who = f"twice by {both!r}" if both else f"by {owners[line]!r} and {setup.name!r}"
+                raise InputError(f"the line {line} is asked for {who}", "name each line once")
+            owners[line] = setup.name

@@ -32,10 +32,19 @@ def everything(
     ]
 
 
-def recognised(source: ReplaySource, choices: Choices = NO_CHOICE) -> list[WireSetup]:
-    """The wires of a capture: all of it is there, so all of it is looked at."""
-    wires = capture_of(Path(source.name), source.trace).wires
-    labels = short_names([wire.label for wire in wires])
+def recognised(
+    source: ReplaySource, choices: Choices = NO_CHOICE, whole_names: bool = False
+) -> list[WireSetup]:
+    """The wires of a capture: all of it is there, so all of it is looked at.
+
+    Args:
+        source: that plays it.
+        choices: of the person, for all wires.
+        whole_names: calls them as the capture does, else shortly.
+    """
+    wires = capture_of(Path(source.name), source.trace, choices.sheet).wires
+    names = [wire.name for wire in wires]
+    labels = names if whole_names else short_names([wire.label for wire in wires])
     return [
         WireSetup(label, tuple(line.name for line in wire.lines), wire.sheet, choices=choices)
         for label, wire in zip(labels, wires, strict=True)

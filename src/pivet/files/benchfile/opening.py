@@ -1,13 +1,14 @@
 """Opening bench files, and saying what is wrong with them."""
 
+import os
 import sqlite3
 from collections.abc import Callable
 from pathlib import Path
 
 from pivet.errors import InputError, OutputError
 from pivet.files.benchfile import schema
+from pivet.files.benchfile.beside import SUFFIX
 
-SUFFIX = ".pivet"
 BUSY_S = 5.0
 
 WRITE_ADVICE = "make room or choose another place; what was written before is safe"
@@ -61,4 +62,23 @@ def read_error(path: Path, error: sqlite3.Error) -> InputError:
 
 
 def write_error(path: Path, error: sqlite3.Error) -> OutputError:
+    """The sentence for a failed write; of one cause always the same."""
+    if is_full(path) or getattr(error, "sqlite_errorcode", 0) == sqlite3.SQLITE_FULL:
+        return OutputError(f"{path} cannot be written, the disk is full", WRITE_ADVICE)
     return OutputError(f"{path} cannot be written ({error})", WRITE_ADVICE)
+
+
+def is_full(path: Path) -> bool:
+    """Whether the disk of a file has no room left.
+
+    SQLite tells a full disk by many errors, after the file that could not grow.
+    """
+    try:
+        found = os.statvfs(path.parent)
+    except OSError:
+        return False
+    return found.f_bavail * found.f_frsize < ROOM
+
+
+ROOM = 1 << 16
+"""A disk with fewer free bytes is full."""

@@ -77,7 +77,7 @@ class BenchReader:
     def exchanges(self, wire: int, first: int, last: int) -> list[ExchangeRow]:
         """Exchanges ``first`` up to ``last`` of a wire."""
         rows = self.rows(
-            "SELECT wire, number, start_ns, length_ns, verdict, notices, attempt, device, bytes "
+            "SELECT number, start_ns, length_ns, verdict, notices, attempt, device, bytes "
             "FROM exchange WHERE wire = ? AND number >= ? AND number < ? ORDER BY number",
             (wire, first, last),
         )

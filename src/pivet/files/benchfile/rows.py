@@ -78,7 +78,6 @@ class GapRow:
 class ExchangeRow:
     """An exchange as it was judged when it was heard; see ``docs/bench-file.md``."""
 
-    wire: int
     number: int
     start_ns: int
     length_ns: int

@@ -1,5 +1,6 @@
 """A bench file that was opened: what it holds, and writing to it."""
 
+import contextlib
 import sqlite3
 import threading
 from collections.abc import Iterable, Iterator, Sequence
@@ -11,6 +12,7 @@ import numpy as np
 
 from pivet.errors import InputError, OutputError, PivetError
 from pivet.files.benchfile import edges, schema
+from pivet.files.benchfile.beside import gone_advice, remove_bench
 from pivet.files.benchfile.lock import WriterLock
 from pivet.files.benchfile.opening import (
     WRITE_ADVICE,
@@ -45,6 +47,7 @@ class BenchFile(BenchReader):
         self._turn = threading.Lock()
         self.read_only = lock is None
         self.why = f"{path.name} is only shown, for {held}" if held else ""
+        self._file = _identity(path)
         self._lines: dict[tuple[int, str], int] = {}
         self._tracks: dict[tuple[int, str, str], int] = {}
 
@@ -55,7 +58,7 @@ class BenchFile(BenchReader):
         Raises:
             OutputError: it is there already, or cannot be written.
         """
-        if path.exists():
+        if path.exists() and not _is_blank(path):
             raise OutputError(f"{path} is there already", "open it, or choose another name")
         lock = WriterLock(path)
         held = lock.take()
@@ -64,7 +67,7 @@ class BenchFile(BenchReader):
         try:
             connection = connect(path, schema.create)
         except sqlite3.Error as error:
-            path.unlink(missing_ok=True)
+            remove_bench(path)
             lock.give()
             raise write_error(path, error) from error
         return cls(path, connection, lock)
@@ -73,22 +76,27 @@ class BenchFile(BenchReader):
     def open(cls, path: Path) -> "BenchFile":
         """Opens a file; read-only when another instance writes it.
 
+        One without any content, as a full disk leaves it behind, is a new one.
+
         Raises:
             InputError: it is not there, no bench file, too new, or damaged.
+            OutputError: it is blank, and cannot be written.
         """
         if not path.exists():
-            raise InputError(f"{path} is not there", "check the name, or whether it was moved")
+            raise InputError(f"{path} is not there", gone_advice(path))
+        if _is_blank(path):
+            return cls.create(path)
         lock = WriterLock(path)
         held = lock.take()
         try:
             connection = connect(path, lambda made: check(path, made, not held))
+            return cls(path, connection, None if held else lock, held)
         except sqlite3.Error as error:
             lock.give()
             raise read_error(path, error) from error
         except PivetError:
             lock.give()
             raise
-        return cls(path, connection, None if held else lock, held)
 
     def close(self) -> None:
         """Closes it; may be called twice."""
@@ -108,6 +116,9 @@ class BenchFile(BenchReader):
     def writing(self) -> Iterator[None]:
         """Everything written within stands in the file at its end, or nothing does.
 
+        Numbers that are given within are forgotten when it fails: what is made later may get
+        them.
+
         Raises:
             OutputError: it cannot be written.
         """
@@ -115,17 +126,24 @@ class BenchFile(BenchReader):
             raise OutputError(self.why, "close it there, or save it under another name")
         with self._turn:
             try:
+                self._undo()
                 self._connection.execute("BEGIN IMMEDIATE")
                 try:
                     yield
+                    self._connection.execute("COMMIT")
                 except BaseException:
-                    self._connection.execute("ROLLBACK")
                     self._lines.clear()
                     self._tracks.clear()
+                    self._undo()
                     raise
-                self._connection.execute("COMMIT")
             except sqlite3.Error as error:
                 raise write_error(self.path, error) from error
+
+    def _undo(self) -> None:
+        """Takes back what a failed transaction left; SQLite may have done so by itself."""
+        if self._connection.in_transaction:
+            with contextlib.suppress(sqlite3.Error):
+                self._connection.execute("ROLLBACK")
 
     # What is written: only within ``writing``.
 
@@ -198,13 +216,13 @@ class BenchFile(BenchReader):
             "INSERT OR REPLACE INTO clock VALUES (?, ?, ?)", (capture, t_ns, wall_ns)
         )
 
-    def put_exchanges(self, rows: Iterable[ExchangeRow]) -> None:
-        """Exchanges; one that is there already is replaced."""
+    def put_exchanges(self, wire: int, rows: Iterable[ExchangeRow]) -> None:
+        """Exchanges of a wire; one that is there already is replaced."""
         self._connection.executemany(
             "INSERT OR REPLACE INTO exchange VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?)",
             (
                 (
-                    row.wire,
+                    wire,
                     row.number,
                     row.start_ns,
                     row.length_ns,
@@ -218,6 +236,20 @@ class BenchFile(BenchReader):
                 for row in rows
             ),
         )
+
+    def forget_readings(self, wire: int, numbers: Iterable[int]) -> None:
+        """Takes the readings of some exchanges away: they are told anew."""
+        self._connection.executemany(
+            "DELETE FROM reading WHERE number = ?2 "
+            "AND track IN (SELECT id FROM track WHERE wire = ?1)",
+            ((wire, number) for number in numbers),
+        )
+
+    def forget_exchanges(self, wire: int, numbers: Iterable[int]) -> None:
+        """Takes exchanges away that were none after all, with their readings."""
+        rows = [(wire, number) for number in numbers]
+        self.forget_readings(wire, (number for _, number in rows))
+        self._connection.executemany("DELETE FROM exchange WHERE wire = ? AND number = ?", rows)
 
     def track(self, wire: int, quantity: str, unit: str, device: str) -> int:
         """Number of a quantity of a sensor; made when it is new."""
@@ -329,6 +361,14 @@ class BenchFile(BenchReader):
             path.unlink(missing_ok=True)
             raise write_error(path, error) from error
 
+    @property
+    def gone(self) -> bool:
+        """The file is no longer where it was opened: deleted, moved, or another stands there.
+
+        What was written is still safe, as long as it is not closed: ``move_to`` saves it.
+        """
+        return not self.read_only and _identity(self.path) != self._file
+
     def move_to(self, path: Path) -> None:
         """Goes on in a whole copy; what stood before stays, closed.
 
@@ -358,8 +398,24 @@ class BenchFile(BenchReader):
                 raise OutputError(f"{path} cannot be written ({error})", WRITE_ADVICE) from error
             self.close()
             self._connection, self._lock = connection, lock
+            self._file = _identity(path)
             self.look_at(path)
             self.read_only, self.why = False, ""
+
+
+def _identity(path: Path) -> tuple[int, int] | None:
+    """Which file stands at a path; None when there is none."""
+    try:
+        found = path.stat()
+    except OSError:
+        return None
+    return found.st_dev, found.st_ino
+
+
+def _is_blank(path: Path) -> bool:
+    """Whether a regular file has no content, nor a journal from which it would get some."""
+    journal = path.with_name(f"{path.name}-wal")
+    return path.is_file() and not path.stat().st_size and not journal.exists()
 
 
 def _runs(rows: list[tuple[int, int, int, int, int]], most: int) -> Iterator[list[Any]]:

@@ -9,8 +9,9 @@ from pivet.bench.capture import Capture
 from pivet.bench.choices import Choices
 from pivet.bench.kept import KeptCapture
 from pivet.bench.live.listener import Listener
-from pivet.bench.live.listening import Begun, Listening, News, Order, WireNow
+from pivet.bench.live.listening import Begun, Listening, News, WireNow
 from pivet.bench.live.log import LogWish, Names
+from pivet.bench.live.runner import Order
 from pivet.bench.live.setup import WireSetup
 from pivet.bench.live.usual import everything, recognised
 from pivet.errors import PivetError

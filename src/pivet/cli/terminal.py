@@ -1,0 +1,100 @@
+"""What goes to the terminal: names from files and probes cannot do anything there."""
+
+import errno
+import os
+import re
+import sys
+from collections.abc import Callable
+from typing import Any
+
+import click
+
+from pivet.errors import PivetError
+
+EXIT_UNUSABLE = 2
+EXIT_INTERRUPTED = 130
+"""As shells have it: 128 and the number of the signal."""
+
+CONTROLS = "\x00-\x08\x0b-\x1f\x7f-\x9f\u061c\u200e\u200f\u2028-\u202e\u2066-\u2069\ud800-\udfff"
+"""Control characters, those that turn the direction of writing, and halves of pairs."""
+
+IN_TEXT = re.compile(f"[{CONTROLS}]")
+IN_LINE = re.compile(f"[{CONTROLS}\n\t]")
+
+
+def _escape(found: re.Match[str]) -> str:
+    number = ord(found[0])
+    short = {"\n": r"\n", "\t": r"\t", "\r": r"\r"}.get(found[0])
+    return short or (f"\\x{number:02x}" if number < 0x100 else f"\\u{number:04x}")
+
+
+def escaped(text: str) -> str:
+    r"""A line with whatever could steer a terminal written out, as ``\x1b`` for instance."""
+    return IN_LINE.sub(_escape, text)
+
+
+def say(line: str, error: bool = False) -> None:
+    """Prints a line."""
+    click.echo(escaped(line), err=error)
+
+
+def say_text(text: str) -> None:
+    """Prints lines that have their ends."""
+    click.echo(IN_TEXT.sub(_escape, text), nl=False)
+
+
+def say_json(line: str) -> None:
+    """Prints a JSON text; what could steer a terminal stands in it as JSON writes it."""
+    click.echo(IN_TEXT.sub(lambda found: f"\\u{ord(found[0]):04x}", line))
+
+
+class EscapedStream:
+    """A stream to a terminal: writes to it as ``say_text`` does."""
+
+    def write(self, text: str) -> int:
+        """Prints lines."""
+        say_text(text)
+        return len(text)
+
+    def flush(self) -> None:
+        """Nothing waits."""
+
+
+def run(command: click.Command) -> int:
+    """Runs the command line; returns the exit status, see docs/exit-codes.md."""
+    return guarded(lambda: command.main(prog_name="pivet", standalone_mode=False))
+
+
+def guarded(work: Callable[[], Any]) -> int:
+    """Does something for the command line; whatever goes wrong is one sentence.
+
+    A reader that has seen enough (``| head``) is no trouble.
+    """
+    try:
+        status = work()
+        sys.stdout.flush()
+    except PivetError as error:
+        return _refused(str(error))
+    except click.ClickException as error:
+        error.show()
+        return error.exit_code
+    except (click.Abort, KeyboardInterrupt):
+        return EXIT_INTERRUPTED
+    except OSError as error:
+        _leave_stdout()
+        if error.errno == errno.EPIPE:
+            return 0
+        return _refused(f"the output cannot be written ({error.strerror}): make room there.")
+    return status if isinstance(status, int) else 0
+
+
+def _refused(sentence: str) -> int:
+    say(f"pivet: {sentence}", error=True)
+    return EXIT_UNUSABLE
+
+
+def _leave_stdout() -> None:
+    """Whatever waits to be printed cannot be: the interpreter must not try it at its end."""
+    nowhere = os.open(os.devnull, os.O_WRONLY)
+    os.dup2(nowhere, sys.stdout.fileno())
+    os.close(nowhere)

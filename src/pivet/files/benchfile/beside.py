@@ -1,0 +1,52 @@
+"""What stands beside a bench file: SQLite's own files, and where a lost one goes on."""
+
+import re
+from pathlib import Path
+
+SUFFIX = ".pivet"
+ENDINGS = ("", "-wal", "-shm")
+
+GOES_ON = "goes on"
+
+
+def remove_bench(path: Path) -> None:
+    """Takes a bench away, with what SQLite keeps beside it."""
+    for ending in ENDINGS:
+        path.with_name(path.name + ending).unlink(missing_ok=True)
+
+
+def next_beside(path: Path, folder: Path | None = None) -> Path:
+    """Where a bench goes on whose file went away while it was recorded.
+
+    Args:
+        path: where it was.
+        folder: to be used in place of its own.
+    """
+    taken = {row.name for row in continuations(path, folder)}
+    stem = path.name.removesuffix(SUFFIX)
+    number = 1
+    while True:
+        name = f"{stem} ({GOES_ON}{'' if number == 1 else f' {number}'}){SUFFIX}"
+        if name not in taken:
+            return (folder or path.parent) / name
+        number += 1
+
+
+def continuations(path: Path, folder: Path | None = None) -> list[Path]:
+    """The files in which a bench went on, in order; see ``next_beside``."""
+    stem = re.escape(path.name.removesuffix(SUFFIX))
+    form = re.compile(rf"{stem} \({GOES_ON}(?: (\d+))?\){re.escape(SUFFIX)}")
+    try:
+        found = [(form.fullmatch(row.name), row) for row in (folder or path.parent).iterdir()]
+    except OSError:
+        return []
+    rows = [(int(match[1] or 1), row) for match, row in found if match is not None]
+    return [row for _, row in sorted(rows)]
+
+
+def gone_advice(path: Path) -> str:
+    """What to do about a bench file that is not there."""
+    rows = continuations(path)
+    if not rows:
+        return "check the name, or whether it was moved"
+    return f"it went away while it was recorded, and goes on in {rows[-1].name}: open that"
