@@ -21,7 +21,7 @@ from pivet.cli.readings_command import readings, stats
 from pivet.cli.roles_command import own_roles, roles
 from pivet.cli.sheet_table import sheet_lines, sheet_rows
 from pivet.cli.standin_command import standin
-from pivet.cli.terminal import EXIT_UNUSABLE, say, say_json
+from pivet.cli.terminal import EXIT_UNUSABLE, Enough, say, say_json
 from pivet.errors import PivetError
 from pivet.files.captures import read_capture, write_capture
 from pivet.files.disk import make_folder
@@ -50,6 +50,9 @@ class OneSentence(click.Group):
         except PivetError as error:
             say(f"pivet: {error}", error=True)
             ctx.exit(EXIT_UNUSABLE)
+        except BrokenPipeError as error:
+            # Else it would count as a failure.
+            raise Enough from error
 
 
 def build(open_window: OpenWindow, show_demo: ShowDemo) -> click.Group:

@@ -1,6 +1,5 @@
 """What goes to the terminal: names from files and probes cannot do anything there."""
 
-import errno
 import os
 import re
 import sys
@@ -60,6 +59,10 @@ class EscapedStream:
         """Nothing waits."""
 
 
+class Enough(Exception):
+    """Nobody reads what is printed any more; nothing is wrong."""
+
+
 def run(command: click.Command) -> int:
     """Runs the command line; returns the exit status, see docs/exit-codes.md."""
     return guarded(lambda: command.main(prog_name="pivet", standalone_mode=False))
@@ -80,10 +83,11 @@ def guarded(work: Callable[[], Any]) -> int:
         return error.exit_code
     except (click.Abort, KeyboardInterrupt):
         return EXIT_INTERRUPTED
+    except (Enough, BrokenPipeError):
+        _leave_stdout()
+        return 0
     except OSError as error:
         _leave_stdout()
-        if error.errno == errno.EPIPE:
-            return 0
         return _refused(f"the output cannot be written ({error.strerror}): make room there.")
     return status if isinstance(status, int) else 0
 

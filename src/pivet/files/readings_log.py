@@ -1,5 +1,7 @@
 """A running log: lines appended as they come, a file a day, gone on with after a restart."""
 
+import contextlib
+import os
 from collections import deque
 from datetime import date, datetime
 from pathlib import Path
@@ -62,8 +64,7 @@ class RunningLog:
             while self._waiting:
                 at_ns, text = self._waiting[0]
                 stream = self._stream_of(datetime.fromtimestamp(at_ns / 1e9).date())
-                stream.write(text.encode("utf-8"))
-                stream.flush()
+                _append(stream, text.encode("utf-8"))
                 self._waiting.popleft()
         except OSError as error:
             self._end()
@@ -79,18 +80,19 @@ class RunningLog:
             stream.close()
 
     def _stream_of(self, day: date) -> IO[bytes]:
-        if self._stream is not None and (day == self._day or not self._daily):
+        same = self._stream is not None and (day == self._day or not self._daily)
+        if same and self._stream is not None and _stands_at(self._stream, self.file):
             return self._stream
         self._end()
         header = self._table.header().encode("utf-8")
         for number in range(1, MOST_FILES):
             self.file = self._named(day, number)
             if not self.file.exists() or not self.file.stat().st_size:
-                stream = self.file.open("ab")
-                stream.write(header)
+                stream = self.file.open("ab", buffering=0)
+                _append(stream, header)
                 break
             if goes_on(self.file, header):
-                stream = self.file.open("ab")
+                stream = self.file.open("ab", buffering=0)
                 break
         else:
             raise OutputError(f"{self.path} has too many parts", "choose another name")
@@ -101,6 +103,31 @@ class RunningLog:
         stem = f"{self.path.stem}-{day:%Y-%m-%d}" if self._daily else self.path.stem
         again = f"-{number}" if number > 1 else ""
         return self.path.with_name(f"{stem}{again}{self.path.suffix}")
+
+
+def _append(stream: IO[bytes], data: bytes) -> None:
+    """Appends all of some bytes, or nothing: a full disk may take a part.
+
+    Raises:
+        OSError: they cannot be written.
+    """
+    size = os.fstat(stream.fileno()).st_size
+    try:
+        left = memoryview(data)
+        while left:
+            left = left[stream.write(left) :]
+    except OSError:
+        with contextlib.suppress(OSError):
+            os.ftruncate(stream.fileno(), size)
+        raise
+
+
+def _stands_at(stream: IO[bytes], path: Path) -> bool:
+    """Whether an open file is still the one that stands at a path."""
+    try:
+        return os.path.samestat(os.fstat(stream.fileno()), path.stat())
+    except OSError:
+        return False
 
 
 def goes_on(path: Path, header: bytes) -> bool:

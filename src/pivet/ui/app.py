@@ -1,16 +1,24 @@
 """Starting the window."""
 
+import os
 import sys
 from collections.abc import Sequence
 from pathlib import Path
 
+from PySide6.QtCore import QMessageLogContext, QtMsgType, qInstallMessageHandler
 from PySide6.QtGui import QIcon
 from PySide6.QtWidgets import QApplication
 
 from pivet.ui.main_window import MainWindow
 from pivet.ui.settings import Settings
+from pivet.ui.signals import SignalWatch
 from pivet.ui.theme import apply_theme
 
+NO_DISPLAY = (
+    "no display can be reached, so there is no window: use `pivet decode FILE` in the terminal, or "
+    "set QT_QPA_PLATFORM (offscreen runs it unseen)."
+)
+EXIT_UNUSABLE = 2
 ICON = Path(__file__).parent / "icons" / "org.pivet.Pivet.svg"
 
 
@@ -27,6 +35,14 @@ def make_app() -> QApplication:
     return app
 
 
+def _on_message(kind: QtMsgType, _where: QMessageLogContext, text: str | None) -> None:
+    """Without a display Qt ends the process; before it does, one sentence is said."""
+    if kind == QtMsgType.QtFatalMsg:
+        sys.stderr.write(f"pivet: {NO_DISPLAY}\n")
+        sys.stderr.flush()
+        os._exit(EXIT_UNUSABLE)
+
+
 def run(paths: Sequence[Path], demo: bool = False) -> int:
     """Opens the window and stays until it is closed.
 
@@ -34,11 +50,14 @@ def run(paths: Sequence[Path], demo: bool = False) -> int:
         paths: captures to open.
         demo: listen to the simulated cave.
     """
+    qInstallMessageHandler(_on_message)
     app = make_app()
+    qInstallMessageHandler(None)
     settings = Settings()
     apply_theme(app, settings.theme)
     window = MainWindow()
     sys.excepthook = lambda _kind, error, _trace: window.show_mistake(error)
+    SignalWatch(window.end, window)
     window.show()
     if demo:
         window.live.listen_to_cave()

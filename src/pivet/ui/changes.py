@@ -61,8 +61,8 @@ class ChangeNote(QUndoCommand):
         self._before, self._after = before, after
 
     def redo(self) -> None:
-        """Does it."""
-        self._session.put_note(self._place, self._number, self._after)
+        """Does it; what could not be done is nothing to undo."""
+        self.setObsolete(not self._session.put_note(self._place, self._number, self._after))
 
     def undo(self) -> None:
         """Takes it back."""

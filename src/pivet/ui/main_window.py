@@ -15,6 +15,7 @@ from PySide6.QtGui import (
 )
 from PySide6.QtWidgets import (
     QApplication,
+    QDialog,
     QHBoxLayout,
     QLabel,
     QMainWindow,
@@ -30,8 +31,8 @@ from pivet.bench.roles_file import load_roles, save_roles
 from pivet.bench.text import summary_lines
 from pivet.bench.wire import Wire
 from pivet.errors import PivetError
+from pivet.files.benchfile.beside import SUFFIX
 from pivet.progress import Progress
-from pivet.ui.bench.keeper import SUFFIX
 from pivet.ui.empty import EmptyPage
 from pivet.ui.exchange_page import GAP, ExchangePage
 from pivet.ui.jobs import JobBar
@@ -58,6 +59,7 @@ class MainWindow(QMainWindow):
 
     def __init__(self, remembers: bool = True) -> None:
         super().__init__()
+        self.told_to_end = False
         self._settings = Settings(remembers)
         self.session = Session(self)
         self.page = ExchangePage(self.session)
@@ -409,9 +411,17 @@ class MainWindow(QMainWindow):
             self.notice.say("Only files of this computer can be dropped here.")
         event.acceptProposedAction()
 
+    def end(self) -> None:
+        """Closes the window at once: the system says so, and nobody can be asked."""
+        self.told_to_end = True
+        for widget in QApplication.topLevelWidgets():
+            if isinstance(widget, QDialog):
+                widget.reject()
+        self.close()
+
     def closeEvent(self, event: QCloseEvent) -> None:
         """Stops jobs and listening, and remembers how the window stood."""
-        if not self.live.close():
+        if not self.live.close(ask=not self.told_to_end):
             event.ignore()
             return
         self.views.close()

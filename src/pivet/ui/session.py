@@ -388,15 +388,17 @@ class Session(QObject):
         except PivetError:
             return ""
 
-    def put_note(self, place: Place, number: int, text: str) -> None:
-        """Gives an exchange a note; for undo commands."""
+    def put_note(self, place: Place, number: int, text: str) -> bool:
+        """Gives an exchange a note, for undo commands; whether it could be written."""
         capture = self.captures[place[0]]
         assert capture.kept is not None
         try:
             capture.kept.put_note(capture.wires[place[1]], number, text)
         except PivetError as error:
             self.refuse(str(error))
+            return False
         self.exchange_changed.emit()
+        return True
 
     def put_choices(self, place: Place, choices: Choices) -> None:
         """Judges a wire of a bench file by other choices; for undo commands."""

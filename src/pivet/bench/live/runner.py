@@ -69,10 +69,11 @@ class Runner:
                 self._said.put(Note(str(error)))
 
     def _give(self, events: list[Event]) -> None:
+        said: list[Event] = []
         while not self._said.empty():
-            events.append(self._said.get())
+            said.append(self._said.get())
         for lane in self._lanes:
-            lane.put(events)
+            lane.put([*said, *events])
 
     def run(self, stopped: Callable[[], bool]) -> None:
         """Listens until it is told to stop, or the source has given all.

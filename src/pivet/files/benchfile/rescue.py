@@ -6,7 +6,8 @@ from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
 
-from pivet.errors import InputError
+from pivet.errors import InputError, OutputError
+from pivet.files.benchfile.beside import gone_advice, remove_bench
 from pivet.files.benchfile.store import BenchFile
 from pivet.progress import Progress, silent
 
@@ -73,45 +74,55 @@ def rescue(damaged: Path, target: Path, progress: Progress = silent) -> Rescued:
         OutputError: the target cannot be written.
         Cancelled: from ``progress``.
     """
-    source = sqlite3.connect(f"file:{damaged}?mode=ro", uri=True)
+    if not damaged.is_file():
+        raise InputError(f"{damaged} is not there", gone_advice(damaged))
+    if target.exists() and damaged.samefile(target):
+        raise OutputError(f"{target} is the damaged file itself", "give another name")
+    source = sqlite3.connect(f"{damaged.absolute().as_uri()}?mode=ro", uri=True)
     made = BenchFile.create(target)
-    counts: dict[str, int] = {}
-    broken = []
-    found: dict[str, list[int]] = {}
     try:
         with made.writing():
-            for number, (table, keys) in enumerate(KEYS.items()):
-                kept = _Kept()
-                owners = range(1, GUESSED)
-                if OWNERS.get(table) in found:
-                    owners = range(1, max(found[OWNERS[table]], default=0) + 1)
-                columns = _columns(made, table)
-                late = table == "reading" and _version(source) < READINGS_RIGHT
-                for row in _readable(source, table, keys, owners, kept):
-                    if late:
-                        row = (row[0], row[1] - 1, *row[2:])
-                    # Older files have fewer columns: newer ones stand behind them.
-                    names = ", ".join(columns[: len(row)])
-                    marks = ", ".join("?" * len(row))
-                    made._connection.execute(
-                        f"INSERT OR IGNORE INTO {table} ({names}) VALUES ({marks})", row
-                    )
-                    counts[table] = counts.get(table, 0) + 1
-                    if table in OWNERS.values():
-                        found.setdefault(table, []).append(int(row[0]))
-                if kept.broken:
-                    broken.append(table)
-                progress((number + 1) / len(KEYS))
+            found = _copy(source, made, progress)
     except BaseException:
         made.close()
-        target.unlink(missing_ok=True)
+        remove_bench(target)
         raise
     finally:
         source.close()
     made.close()
-    if not counts.get("capture") and not counts.get("block"):
-        target.unlink(missing_ok=True)
+    if not found.rows.get("capture") and not found.rows.get("block"):
+        remove_bench(target)
         raise InputError(f"nothing of {damaged} can be read", "look for a copy of it")
+    return found
+
+
+def _copy(source: sqlite3.Connection, made: BenchFile, progress: Progress) -> Rescued:
+    """Copies what can be read, table by table."""
+    counts: dict[str, int] = {}
+    broken = []
+    found: dict[str, list[int]] = {}
+    late = _version(source) < READINGS_RIGHT
+    for number, (table, keys) in enumerate(KEYS.items()):
+        kept = _Kept()
+        owners = range(1, GUESSED)
+        if OWNERS.get(table) in found:
+            owners = range(1, max(found[OWNERS[table]], default=0) + 1)
+        columns = _columns(made, table)
+        for row in _readable(source, table, keys, owners, kept):
+            if late and table == "reading":
+                row = (row[0], row[1] - 1, *row[2:])
+            # Older files have fewer columns: newer ones stand behind them.
+            names = ", ".join(columns[: len(row)])
+            marks = ", ".join("?" * len(row))
+            made._connection.execute(
+                f"INSERT OR IGNORE INTO {table} ({names}) VALUES ({marks})", row
+            )
+            counts[table] = counts.get(table, 0) + 1
+            if table in OWNERS.values():
+                found.setdefault(table, []).append(int(row[0]))
+        if kept.broken:
+            broken.append(table)
+        progress((number + 1) / len(KEYS))
     return Rescued(counts, tuple(broken))
 
 

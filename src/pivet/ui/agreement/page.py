@@ -251,6 +251,8 @@ class AgreementPage(ReadingsPage):
         """Takes a reference and compares with it."""
         given = self._store.given.referred(reference)
         self._store.change(given, f"reference {reference.name}")
+        if reference not in self._store.given.references:
+            return
         self.reference.setCurrentIndex(self.reference.findText(f"{reference.name} (reference)"))
         self._compare()
 

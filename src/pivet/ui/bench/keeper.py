@@ -12,6 +12,7 @@ from PySide6.QtWidgets import QWidget
 from pivet.bench.capture import Capture
 from pivet.bench.roles import Roles
 from pivet.errors import OutputError, PivetError
+from pivet.files.benchfile.beside import SUFFIX, continuations, remove_bench
 from pivet.files.benchfile.lock import WriterLock
 from pivet.files.disk import make_folder
 from pivet.progress import Progress
@@ -25,7 +26,6 @@ if TYPE_CHECKING:  # the bench file is imported when there is one: the window st
     from pivet.files.benchfile.store import BenchFile
 
 Opened = tuple["BenchFile", list[Capture]]
-SUFFIX = ".pivet"
 
 
 class BenchKeeper(QObject):
@@ -152,7 +152,12 @@ class BenchKeeper(QObject):
             self.said.emit(str(error), True)
         self.opened.emit(bench.path)
         self.changed.emit()
-        if bench.read_only:
+        further = continuations(bench.path)
+        if further:
+            self.said.emit(
+                f"{bench.path.name} went away once, and goes on in {further[-1].name}.", True
+            )
+        elif bench.read_only:
             self.said.emit(f"{bench.why}.", False)
         elif not captures:
             self.said.emit(f"{bench.path.name} holds no exchange yet.", False)
@@ -203,10 +208,17 @@ class BenchKeeper(QObject):
     def _took_name(self, former: Path, path: Path) -> None:
         """The bench goes on at another place; where it had no name nothing is left."""
         if self.unnamed:
-            _remove(former)
+            remove_bench(former)
         self.unnamed = self.throwaway = False
         self._session.rename(former, path)
         self.opened.emit(path)
+
+    def moved(self, former: Path, path: Path) -> None:
+        """The file went away while it was recorded, and the bench goes on at another place."""
+        self.unnamed = False
+        self._session.rename(former, path)
+        self.opened.emit(path)
+        self.changed.emit()
 
     def _keep_roles(self) -> None:
         """The names of devices stand in the bench too."""
@@ -242,8 +254,12 @@ class BenchKeeper(QObject):
             self.throwaway = answer == kinds.Discard
         return True
 
-    def close(self) -> None:
-        """Closes the bench; one without a name is gone then, see ``may_close``."""
+    def close(self, stays: bool = False) -> None:
+        """Closes the bench; one without a name is gone then, see ``may_close``.
+
+        Args:
+            stays: nobody was asked, so nothing is thrown away.
+        """
         bench = self.bench
         if bench is None:
             return
@@ -252,9 +268,10 @@ class BenchKeeper(QObject):
         for number in reversed(range(len(self._session.captures))):
             if self._session.captures[number].kept is not None:
                 self._session.close_capture(number)
+        keeps = stays and not self.throwaway and self._holds_something(bench)
         bench.close()
-        if self.unnamed:
-            _remove(bench.path)
+        if self.unnamed and not keeps:
+            remove_bench(bench.path)
         self.unnamed = self.throwaway = False
         self.changed.emit()
 
@@ -289,9 +306,3 @@ def _open(path: Path, progress: Progress) -> Opened:
     except BaseException:
         bench.close()
         raise
-
-
-def _remove(path: Path) -> None:
-    """Takes a bench away, with what SQLite keeps beside it."""
-    for ending in ("", "-wal", "-shm"):
-        path.with_name(path.name + ending).unlink(missing_ok=True)

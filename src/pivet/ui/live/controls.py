@@ -8,8 +8,9 @@ from PySide6.QtCore import QObject, Signal
 from PySide6.QtWidgets import QDialog, QFileDialog, QInputDialog, QVBoxLayout, QWidget
 
 from pivet.errors import PivetError
+from pivet.files.benchfile.beside import SUFFIX
 from pivet.ui.actions import SEPARATOR, Entry
-from pivet.ui.bench.keeper import SUFFIX, BenchKeeper
+from pivet.ui.bench.keeper import BenchKeeper
 from pivet.ui.jobs import JobBar
 from pivet.ui.live.bar import LiveBar
 from pivet.ui.notice_bar import NoticeBar
@@ -83,6 +84,7 @@ class LiveControls(QObject):
 
             self._desk = Desk(self._session, self)
             self._desk.said.connect(self._notice.say)
+            self._desk.moved.connect(self.keeper.moved)
             self._desk.failed.connect(self.failed)
             self._desk.changed.connect(self.changed)
         return self._desk
@@ -214,9 +216,10 @@ class LiveControls(QObject):
         if not self.listens:
             self._notice.say("Nothing is listened to.", False)
             return
-        self.desk.stop()
+        kept = self.desk.stop()
         self.end_cave()
-        self._notice.say("Listening has ended; what was heard stays in the bench.", False)
+        if kept:
+            self._notice.say("Listening has ended; what was heard stays in the bench.", False)
 
     def choose_bench_file(self) -> None:
         """Asks for a name, and goes on under it."""
@@ -265,12 +268,15 @@ class LiveControls(QObject):
         if chosen:
             session.edits.change_note(text.strip())
 
-    def close(self) -> bool:
-        """Ends everything; False when the person wants to go on."""
-        if not self.keeper.may_close():
+    def close(self, ask: bool = True) -> bool:
+        """Ends everything; False when the person wants to go on.
+
+        Where nobody can be asked, a bench without a name stays, and is found at the next start.
+        """
+        if ask and not self.keeper.may_close():
             return False
         if self.listens:
             self.desk.stop()
         self.end_cave()
-        self.keeper.close()
+        self.keeper.close(stays=not ask)
         return True

@@ -26,8 +26,10 @@ class Desk(QObject):
         known: it was found out what is on a wire; carries its name and what was found.
         changed: listening began or ended somewhere.
         failed: Pivet made a mistake; carries it.
+        moved: the bench file went away and goes on elsewhere; carries both paths.
     """
 
+    moved = Signal(object, object)
     said = Signal(str, bool)
     known = Signal(str, object)
     changed = Signal()
@@ -93,6 +95,8 @@ class Desk(QObject):
                 self.said.emit(f"{event.says} It is looked for every second.", True)
             elif isinstance(event, ev.Opened) and event.again:
                 self.said.emit(f"{event.about.name} is back; listening goes on.", False)
+            elif isinstance(event, ev.Moved):
+                self.moved.emit(event.former, event.path)
             elif isinstance(event, ev.Ended):
                 self.said.emit("The replay is over.", False)
             elif isinstance(event, ev.Note):
@@ -166,12 +170,13 @@ class Desk(QObject):
         if thread is not None and now is not None:
             self._session.edits.undo.push(RestWire(thread, now.name, True))
 
-    def stop_one(self, thread: ListeningThread) -> None:
-        """Ends listening to one source; what was heard stays."""
+    def stop_one(self, thread: ListeningThread) -> bool:
+        """Ends listening to one source; whether all that was heard stands in the bench."""
         thread.stop()
         self._on_finished(thread)
+        return not thread.unwritten
 
-    def stop(self) -> None:
-        """Ends all listening; what was heard stays."""
-        for thread in list(self._threads):
-            self.stop_one(thread)
+    def stop(self) -> bool:
+        """Ends all listening; whether all that was heard stands in the bench."""
+        kept = [self.stop_one(thread) for thread in list(self._threads)]
+        return all(kept)

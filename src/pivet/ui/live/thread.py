@@ -142,6 +142,11 @@ class ListeningThread(QThread):
             self._wires = news.wires
         return news
 
+    @property
+    def unwritten(self) -> bool:
+        """Something that was heard does not stand in the bench file."""
+        return self._listening is not None and self._listening.unwritten
+
     def stop(self) -> None:
         """Ends it, and waits for the end."""
         self._stopped = True

@@ -19,9 +19,9 @@ class ChangeGiven(QUndoCommand):
         self._before, self._after = store.given, after
 
     def redo(self) -> None:
-        """Does it."""
-        self._store.put_given(self._owner, self._after)
+        """Does it; what could not be done is nothing to undo."""
+        self.setObsolete(not self._store.put_given(self._owner, self._after))
 
     def undo(self) -> None:
-        """Takes it back."""
+        """Takes it back; as long as that cannot be written it stays to be undone."""
         self._store.put_given(self._owner, self._before)

@@ -122,6 +122,9 @@ class LimitsDialog(QDialog):
             return
         given = self._store.given.limited(sensor, limit)
         self._store.change(given, f"limits of {sensor.who or sensor.wire}")
+        if self._store.given.limits.get(sensor) != limit:
+            self._said.setText("The limits could not be written: see the bar in the window.")
+            return
         super().accept()
 
     def _take_away(self) -> None:

@@ -329,32 +329,40 @@ class ReadingsStore(QObject):
             self._take(loaded, False, tell=False)
 
     def change(self, after: Given, name: str) -> None:
-        """Gives something else to these readings.  Can be undone."""
+        """Gives something else to these readings.  Can be undone.
+
+        What cannot be written is refused with a sentence, and all stays as it was.
+        """
         self._session.edits.undo.push(ChangeGiven(self, after, name))
 
-    def put_given(self, owner: Hashable, given: Given) -> None:
+    def put_given(self, owner: Hashable, given: Given) -> bool:
         """Gives something else to a bench or a capture, and keeps it in the bench.
 
         Args:
             owner: the open bench file, or the key of a capture from a file.
             given: all that is given to it now.
+
+        Returns:
+            Whether it was done: a bench that cannot be written stays as it was.
         """
         before = self._givens.get(owner, NOTHING)
-        self._givens[owner] = given
         bench = self._bench()
         if owner is bench and bench is not None and not bench.read_only:
             try:
                 write_given(bench, before, given)
             except PivetError as error:
                 self._session.refuse(str(error))
+                return False
+        self._givens[owner] = given
         if owner != self.owner:
-            return
+            return True
         if before.corrections != given.corrections:
             self._renew_series()
             self._show_corrections()
         if before.limits != given.limits:
             self._watch(False)
         self.given_changed.emit()
+        return True
 
     def place_of(self, series: Series, row: int) -> tuple[Place, int] | None:
         """Where the exchange of a reading stands: its wire, and its number on it."""

@@ -233,9 +233,10 @@ class TrendPage(ReadingsPage):
         if at_ns is None:
             return
         mark = Mark(at_ns, UNNAMED, self._session.wire_name)
-        self._mark = mark
         store.change(store.given.marked(mark), "mark")
-        self.choose_mark(mark, look=False)
+        if mark in store.given.marks:
+            self._mark = mark
+            self.choose_mark(mark, look=False)
 
     def _remove_mark(self, mark: Mark) -> None:
         self._mark = None
