@@ -215,7 +215,11 @@ class Host(PivetTest):
     def listening(self, lines: int = 1) -> LinkHost:
         """A host that wants to hear lines."""
         host = LinkHost()
-        host.pack(msg.Listen(lines))
+        number, _ = host.pack(msg.Listen(lines))
+        # What is told of a line before that is of an earlier listener.
+        edges = msg.Edges(0, Level.LOW, 7, 5, 3, np.array([7]))
+        list(host.feed(frame_bytes(msg.Edges.KIND, 254, edges.pack())))
+        list(host.feed(frame_bytes(msg.Done.KIND, 255, msg.Done(number).pack())))
         return host
 
     @given(

@@ -3,6 +3,7 @@
 import contextlib
 import time
 from collections.abc import Callable, Sequence
+from dataclasses import replace
 from typing import TypeVar
 
 from pivet.signal.trace import Int64Array, Level
@@ -35,6 +36,7 @@ BEAT_EVERY_S = 1.0
 SILENT_S = 3.0
 """A probe beats ten times a second; after so long without a frame it is gone."""
 
+NOTE_EVERY_S = 10.0
 OVERHEAD = 4
 """Bytes of a body beside its payload: kind, number, CRC."""
 
@@ -80,6 +82,7 @@ class ProbeSource(Source):
         self._known: dict[int, int] = {}
         self._spoke = self._beat = 0.0
         self._troubles = (0, 0)
+        self._noted = -NOTE_EVERY_S
 
     @property
     def name(self) -> str:
@@ -93,7 +96,7 @@ class ProbeSource(Source):
         for baud in self._bauds:
             self._port = self._open_port(self._url, baud)
             self._host, self._told, self._clocks = LinkHost(), [], Clocks()
-            self._i_am, self._origin, self._troubles = None, None, (0, 0)
+            self._i_am, self._origin, self._about = None, None, None
             self._listening = frozenset()
             try:
                 return self._greet()
@@ -113,7 +116,7 @@ class ProbeSource(Source):
                 f"speaks {msg.MAJOR}",
                 "install a newer Pivet" if newer else "put a newer firmware on the probe",
             )
-        lines = [self._line_is(number) for number in range(hello.lines)]
+        lines = _told_apart([self._line_is(number) for number in range(hello.lines)])
         self._numbers = {row.name: number for number, row in enumerate(lines)}
         self._wait_for(msg.ProbeBeat, ANSWER_WAIT_S, keep=True)
         facts = (
@@ -125,6 +128,8 @@ class ProbeSource(Source):
         )
         resolution = -(-hello.tick_ps // 1000)
         self._about = About(hello.name or self._url, tuple(lines), resolution, facts)
+        # What was half sent to somebody before is nobody's loss.
+        self._troubles = self._troubles_now
         return self._about
 
     def _said_hello(self) -> msg.IAm:
@@ -147,6 +152,8 @@ class ProbeSource(Source):
     def _line_is(self, number: int) -> LineInfo:
         self._send(msg.AskLine(number))
         row = self._wait_for(msg.LineIs, ANSWER_WAIT_S)
+        while row.line != number:
+            row = self._wait_for(msg.LineIs, ANSWER_WAIT_S)
         return LineInfo(
             row.name or f"line {number}",
             bool(row.can & msg.Can.PULL_LOW),
@@ -184,12 +191,20 @@ class ProbeSource(Source):
         for row in self._host.feed(data):
             whole = True
             if isinstance(row, msg.IAm):
-                self._i_am = row
+                self._meet(row)
             elif isinstance(row, msg.ProbeBeat) and self._i_am is not None:
                 self._on_beat(row)
             self._told.append(row)
         if whole:
             self._spoke = now
+
+    def _meet(self, row: msg.IAm) -> None:
+        """The probe says who it is; once it is known, another answer means that it restarted."""
+        if self._about is None or self._i_am is None:
+            self._i_am = row
+            self._host.believe(row)
+        elif row != self._i_am:
+            raise SourceLost(f"the probe at {self._url} has restarted", "Pivet goes on by itself")
 
     def _on_beat(self, beat: msg.ProbeBeat) -> None:
         if self._origin is None:
@@ -206,7 +221,10 @@ class ProbeSource(Source):
         """Ticks of the probe as the source's time, ns."""
         assert self._origin is not None and self._i_am is not None
         zero, at_ns = self._origin
-        return (tick - zero) * self._i_am.tick_ps // 1000 + at_ns
+        # In two parts: ticks times picoseconds would leave int64 after a hundred days.
+        whole, rest = divmod(self._i_am.tick_ps, 1000)
+        passed = tick - zero
+        return passed * whole + passed * rest // 1000 + at_ns
 
     def now_ns(self) -> int:
         """This moment on the probe's clock, as well as beats tell, ns."""
@@ -305,17 +323,22 @@ class ProbeSource(Source):
                     return AskDone(ident, now, now, refused=row.reason.says)
         return None
 
-    def _notes(self) -> tuple[str, ...]:
+    @property
+    def _troubles_now(self) -> tuple[int, int]:
         frames = self._host.frames
-        troubles = (frames.damaged + self._host.malformed, frames.missing)
-        before, self._troubles = self._troubles, troubles
-        damaged, missing = (now - then for now, then in zip(troubles, before, strict=True))
-        if damaged or missing:
-            return (
-                f"bytes from {self._url} were lost or damaged "
-                f"({max(damaged, missing)} messages): see the cable and the speed of the port.",
-            )
-        return ()
+        return frames.damaged + self._host.malformed, frames.missing
+
+    def _notes(self) -> tuple[str, ...]:
+        """Bytes that were lost are told at most every few seconds, all that were since."""
+        now = self._now_s()
+        if self._troubles_now == self._troubles or now < self._noted + NOTE_EVERY_S:
+            return ()
+        before, self._troubles, self._noted = self._troubles, self._troubles_now, now
+        damaged, missing = (row - then for row, then in zip(self._troubles, before, strict=True))
+        return (
+            f"bytes from {self._url} were lost or damaged "
+            f"({max(damaged, missing)} messages): see the cable and the speed of the port.",
+        )
 
     def ask(self, ask: Ask) -> int:
         """Sends an ask to the probe; see ``Source.ask``."""
@@ -356,6 +379,15 @@ class ProbeSource(Source):
         with contextlib.suppress(SourceLost):
             port.write(self._host.pack(msg.Listen(0))[1])
         port.close()
+
+
+def _told_apart(lines: list[LineInfo]) -> list[LineInfo]:
+    """Lines of one name get their numbers."""
+    names = [row.name for row in lines]
+    return [
+        replace(row, name=f"{row.name} (line {number})") if names.count(row.name) > 1 else row
+        for number, row in enumerate(lines)
+    ]
 
 
 class _NoAnswer(SourceError):

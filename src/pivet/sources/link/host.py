@@ -11,8 +11,13 @@ from pivet.signal.trace import Int64Array, Level
 from pivet.sources.ask import Ask, in_runs
 from pivet.sources.link import messages as msg
 from pivet.sources.link.frames import FrameReader, FrameWriter
+from pivet.sources.link.words import MOST_TICK
 
 WRAP = 1 << 32
+MOST_NS = 1 << 61
+"""Times beyond are none of this world: 73 years."""
+
+BACK_NS = 1_000_000_000
 SHORTEST_RUN = 3
 """Steps that come so often in a row are sent as a run."""
 
@@ -80,10 +85,15 @@ class LinkHost:
     line, so the host sees how many did not arrive: then the line is not known from the last
     news of it, and ``Heard.gap`` says so.
 
+    What cannot be is refused here and counts as lost: times beyond all clocks, edges that do not
+    rise, knowledge that goes back.  So whoever gets ``Heard`` need not doubt it.
+
     Attributes:
         frames: finds the frames; counts damaged and missing ones.
         malformed: frames that were whole, but made no sense.
         tick: the latest tick that the probe spoke of.
+        most_tick: no later tick is believed; what comes after could not be reckoned with.
+        back_ticks: so far a later message may go back behind what is known.
     """
 
     def __init__(self) -> None:
@@ -91,8 +101,11 @@ class LinkHost:
         self._writer = FrameWriter()
         self.malformed = 0
         self.tick = 0
+        self.most_tick = MOST_TICK
+        self.back_ticks = 0
         self._lines: dict[int, _LineState] = {}
         self._waiting: set[int] = set()
+        self._listen: int | None = None
 
     def pack(self, message: msg.HostMessage) -> tuple[int, bytes]:
         """Number and bytes of a message's frame; ``Done`` and ``Refused`` name the number."""
@@ -100,7 +113,14 @@ class LinkHost:
             wanted = {line for line in range(msg.MOST_LINES) if message.lines >> line & 1}
             self._waiting = wanted - self._lines.keys()
             self._lines = {line: row for line, row in self._lines.items() if line in wanted}
+            self._listen, data = self._writer.write(message.KIND, message.pack())
+            return self._listen, data
         return self._writer.write(message.KIND, message.pack())
+
+    def believe(self, probe: msg.IAm) -> None:
+        """Which ticks can be, by the length that a probe says they have."""
+        self.most_tick = min(MOST_NS * 1000 // probe.tick_ps, MOST_TICK)
+        self.back_ticks = BACK_NS * 1000 // probe.tick_ps
 
     def whole_tick(self, low: int) -> int:
         """A tick of 64 bits from its low 32: that nearest to the latest known."""
@@ -114,19 +134,25 @@ class LinkHost:
             if kind is None:
                 continue
             try:
-                message = kind.unpack(frame.payload)
+                yield from self._told(kind.unpack(frame.payload))
             except msg.Malformed:
                 self.malformed += 1
-            else:
-                yield from self._told(message)
 
     def _told(self, message: msg.ProbeMessage) -> Iterator[Told]:
         if isinstance(message, msg.Edges):
             yield from self._edges(message)
         elif isinstance(message, msg.Lost):
             yield from self._lost(message)
+        elif isinstance(message, msg.Done | msg.Refused):
+            if message.number == self._listen:
+                self._listen = None
+            yield message
         elif isinstance(message, msg.ProbeBeat):
-            # The only whole tick: after a restart of the probe it may stand anywhere.
+            # The only whole tick: after a restart of the probe it may stand anywhere, but then
+            # the probe does not listen to the lines any more.
+            if self._lines.keys() <= message.sent.keys():
+                known = [row.until for row in self._lines.values()]
+                self._refuse_beyond(message.tick, max(known, default=0))
             self.tick = message.tick
             for line, sent in message.sent.items():
                 level = Level(message.levels >> line & 1)
@@ -134,24 +160,34 @@ class LinkHost:
             yield message
         elif isinstance(message, msg.Asked):
             end = self.whole_tick(message.end)
+            self._refuse_beyond(end, 0)
             yield from self._news(message.line, end, message.level, message.sent)
             yield message
         else:
             yield message
 
+    def _refuse_beyond(self, tick: int, known: int) -> None:
+        """Refuses a tick beyond all clocks, or far behind what is known already.
+
+        Raises:
+            Malformed: it is.
+        """
+        if not known - self.back_ticks <= tick <= self.most_tick:
+            raise msg.Malformed("a tick that cannot be")
+
     def _edges(self, message: msg.Edges) -> Iterator[Heard]:
         first = self.whole_tick(message.first)
+        self._refuse_beyond(first + int(message.between.sum()) + message.quiet, 0)
         before = Level(message.level ^ 1)
         row = self._lines.get(message.line)
         gap = None
         if row is None:
-            if message.line not in self._waiting:
+            if message.line not in self._waiting or self._listen is not None:
                 return
             row = self._begin(message.line, first - 1, message.sent, before)
             gap = Missing(row.until, row.until, before, 0, Why.BEGIN)
         elif first <= row.until:
-            self.malformed += 1
-            return
+            raise msg.Malformed("edges that do not rise")
         missing = (message.sent - row.sent) % msg.SENT_WRAP
         if missing or row.level is not before:
             gap = Missing(row.until, first - 1, before, missing or None, Why.LINK)
@@ -171,6 +207,7 @@ class LinkHost:
         row = self._lines.get(message.line)
         if row is None:
             return
+        self._refuse_beyond(self.whole_tick(message.until), row.until)
         until = max(self.whole_tick(message.until), row.until)
         count = None if message.count == msg.UNKNOWN_COUNT else message.count
         gap = Missing(row.until, until, message.level, count, Why.PROBE)
@@ -182,7 +219,7 @@ class LinkHost:
         """All edges of a line up to a tick were sent; those that did not arrive are missing."""
         row = self._lines.get(line)
         if row is None:
-            if line in self._waiting:
+            if line in self._waiting and self._listen is None:
                 self._begin(line, tick, sent, level)
                 yield Heard(line, NONE, tick, Missing(tick, tick, level, 0, Why.BEGIN))
             return

@@ -1,0 +1,1 @@
+"""Fuzzing: each reader of what strangers send has a grammar of its own."""
