@@ -19,12 +19,18 @@ class PivetError(Exception):
     """
 
     def __init__(self, what: str, todo: str = "") -> None:
+        what, todo = clipped(what), clipped(todo)
         super().__init__(what, todo)
         self.what = what
         self.todo = todo
 
     def __str__(self) -> str:
         return f"{self.what}: {self.todo}." if self.todo else f"{self.what}."
+
+
+def clipped(text: str, most: int = 400) -> str:
+    """A text of bounded length: a stranger's file may have names as long as itself."""
+    return text if len(text) <= most else f"{text[: most // 2]} … {text[-most // 2 :]}"
 
 
 class InputError(PivetError, ValueError):

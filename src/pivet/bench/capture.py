@@ -1,11 +1,10 @@
 """A capture: one file, its trace and the wires found on it."""
 
+import hashlib
 from collections.abc import Hashable
 from dataclasses import dataclass, field, replace
 from pathlib import Path
 from typing import Protocol
-
-import numpy as np
 
 from pivet.bench.choices import Choices
 from pivet.bench.finding import find_wires
@@ -16,7 +15,7 @@ from pivet.progress import Progress, part, silent
 from pivet.readings.sound import Air
 from pivet.sheets.load import find_sheet
 from pivet.sheets.model import Sheet
-from pivet.signal.trace import Line, Trace
+from pivet.signal.trace import Level, Line, Trace
 
 READING_SHARE = 0.7
 """Share of the reading in the time that opening a capture takes."""
@@ -223,15 +222,11 @@ def _named(trace: Trace, name: str, where: str) -> Line:
 
 def _distinct(lines: tuple[Line, ...]) -> tuple[Line, ...]:
     """Lines that change, those with the very same edges once: one net under several names."""
-    kept: list[Line] = []
+    kept: dict[tuple[Level, bytes], Line] = {}
     for line in lines:
-        if not line.edges_ns.size:
-            continue
-        for at, other in enumerate(kept):
-            same = line.initial == other.initial and line.edges_ns.size == other.edges_ns.size
-            if same and np.array_equal(line.edges_ns, other.edges_ns):
-                kept[at] = replace(other, aliases=(*other.aliases, line.name, *line.aliases))
-                break
-        else:
-            kept.append(line)
-    return tuple(kept)
+        if line.edges_ns.size:
+            key = (line.initial, hashlib.sha256(line.edges_ns.tobytes()).digest())
+            other = kept.get(key)
+            more = () if other is None else (*other.aliases, line.name, *line.aliases)
+            kept[key] = line if other is None else replace(other, aliases=more)
+    return tuple(kept.values())

@@ -152,8 +152,8 @@ class KeptCapture:
         rows = self._bench.wires(self.id)
         for done, row in enumerate(rows):
             progress(done / len(rows))
-            recorded = self._wires.setdefault(row.name, RecordedWire(self._bench, row))
             try:
+                recorded = self._wires.setdefault(row.name, RecordedWire(self._bench, row))
                 if len(recorded):
                     wires.append(recorded.around(len(recorded) - 1, AHEAD))
             except InputError as error:

@@ -4,7 +4,9 @@ import json
 from dataclasses import dataclass
 
 from pivet.bench.roles import Role, Roles
+from pivet.files.benchfile.checked import Ident, Number, decoded
 from pivet.files.benchfile.store import BenchFile
+from pivet.files.roles_json import CODE
 
 LOOKED = "looked at"
 
@@ -19,9 +21,9 @@ class Looked:
         number: of the exchange.
     """
 
-    capture: int
+    capture: Ident
     wire: str
-    number: int
+    number: Number
 
 
 def read_roles(bench: BenchFile) -> Roles:
@@ -32,11 +34,8 @@ def read_roles(bench: BenchFile) -> Roles:
     """
     roles = []
     for name, text in bench.roles():
-        try:
-            codes = json.loads(text)
-        except ValueError:
-            continue
-        if isinstance(codes, list) and codes and all(isinstance(code, str) for code in codes):
+        codes = decoded(text, list[str])
+        if name and codes and all(CODE.fullmatch(code) for code in codes):
             roles.append(Role(name, tuple(codes)))
     return Roles(tuple(roles))
 
@@ -57,11 +56,7 @@ def read_looked(bench: BenchFile) -> Looked | None:
     Raises:
         InputError: it cannot be read.
     """
-    try:
-        row = json.loads(bench.settings().get(LOOKED, "null"))
-        return Looked(int(row["capture"]), str(row["wire"]), int(row["number"]))
-    except (KeyError, TypeError, ValueError):
-        return None
+    return decoded(bench.settings().get(LOOKED, "null"), Looked)
 
 
 def write_looked(bench: BenchFile, looked: Looked) -> None:

@@ -4,20 +4,20 @@ Nothing is read whole: for an exchange the edges around it are read, decoded and
 much before it as when it was heard.
 """
 
-import json
 from dataclasses import replace
 
 import numpy as np
 
-from pivet.bench.families import FAMILIES
+from pivet.bench.families import find_family
 from pivet.bench.live.stream import LiveWire
 from pivet.bench.wire import Wire
 from pivet.bench.wishes import read_wishes
 from pivet.errors import InputError
+from pivet.files.benchfile.checked import damaged, decoded
 from pivet.files.benchfile.rows import Block, GapRow, WireRow
 from pivet.files.benchfile.store import BenchFile
 from pivet.judge.chapter import CHAPTER
-from pivet.sheets.load import all_sheets, find_sheet, parse_sheet, sheet_text
+from pivet.sheets.load import all_sheets, find_sheet, parse_sheet, sheet_text, sheets_of
 from pivet.sheets.model import Sheet
 from pivet.signal.trace import Level
 from pivet.sources.source import NO_EDGES, Gap, Piece
@@ -41,10 +41,16 @@ class RecordedWire:
 
     def __init__(self, bench: BenchFile, row: WireRow) -> None:
         self.row, self._bench = row, bench
-        self.lines = tuple(json.loads(row.lines))
+        self.family = find_family(row.family)
+        self.lines = tuple(decoded(row.lines, list[str]) or ())
+        if len(self.lines) not in self.family.lines or len(set(self.lines)) < len(self.lines):
+            raise damaged(bench.path, f"the wire {row.name[:40]!r} has no such lines")
         sheet = None if row.sheet is None else _sheet(bench, row.sheet)
         self.choices = replace(read_wishes(row.setup).choices, sheet=sheet)
-        self.capture = next(row for row in bench.captures() if row.id == self.row.capture)
+        captures = [row for row in bench.captures() if row.id == self.row.capture]
+        if not captures:
+            raise damaged(bench.path, f"no capture has the wire {row.name[:40]!r}")
+        self.capture = captures[0]
 
     def __len__(self) -> int:
         return self._bench.count(self.row.id)
@@ -69,7 +75,7 @@ class RecordedWire:
         following = self._bench.exchanges(self.row.id, rows[-1].number + 1, rows[-1].number + 2)
         until = following[0].start_ns - LEAD_NS if following else end + REST_NS
         live = LiveWire(
-            FAMILIES[self.row.family],
+            self.family,
             self.lines,
             self.capture.resolution_ns,
             self.choices,
@@ -111,11 +117,25 @@ def _sheet(bench: BenchFile, sheet_id: str) -> Sheet:
     content = bench.sheet_content(sheet_id)
     if content and content != sheet_text(sheet_id):
         try:
-            return parse_sheet(content, f"the sheet {sheet_id} in {bench.path.name}")
+            return _fitting(parse_sheet(content, f"the sheet {sheet_id} in {bench.path.name}"))
         except InputError:
             if sheet_id not in all_sheets():
                 raise
     return find_sheet(sheet_id)
+
+
+def _fitting(sheet: Sheet) -> Sheet:
+    """A sheet that its family can judge by: with the windows and values of those that ship.
+
+    Raises:
+        InputError: it is no such sheet.
+    """
+    for known in sheets_of(sheet.family):
+        alike = known.windows.keys() == sheet.windows.keys()
+        alike &= [row.form for row in known.values] == [row.form for row in sheet.values]
+        if alike and (known.echo is None) == (sheet.echo is None):
+            return sheet
+    raise InputError(f"the sheet {sheet.id[:40]!r} is none of its family", "use the one of Pivet")
 
 
 def _line_pieces(

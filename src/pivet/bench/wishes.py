@@ -8,9 +8,13 @@ from typing import Any
 import numpy as np
 
 from pivet.bench.choices import NO_CHOICE, Choices
+from pivet.bench.live.setup import MOST_RETRIES
 from pivet.errors import InputError
+from pivet.files.benchfile.checked import decoded
 from pivet.readings.sound import MEDIAN_OVER, Air, Vessel, fixed_air
 
+OVERS = range(1, 100, 2)
+MOST_EVERY_S = 1e6
 MOST_AIR = 4096
 """So many temperatures of the air are kept at most, evenly taken from those that there are."""
 
@@ -61,20 +65,17 @@ def _air_row(air: Air) -> Any:
 
 def read_wishes(text: str) -> Wishes:
     """Wishes from JSON; what makes no sense there is left out, as if it had not been said."""
-    try:
-        rows = json.loads(text)
-    except ValueError:
+    rows = decoded(text, dict[str, Any])
+    if rows is None:
         return Wishes()
-    if not isinstance(rows, Mapping):
-        return Wishes()
-    every, retries, over = rows.get("every_s"), rows.get("retries", 1), rows.get("median_over")
+    every, retries, over = (rows.get(key) for key in ("every_s", "retries", "median_over"))
     return Wishes(
-        float(every) if isinstance(every, int | float) else None,
-        retries if isinstance(retries, int) else 1,
+        float(every) if isinstance(every, int | float) and 0 <= every < MOST_EVERY_S else None,
+        retries if isinstance(retries, int) and 0 <= retries <= MOST_RETRIES else 1,
         Choices(
             air=_read_air(rows.get("air")),
             vessel=_read_vessel(rows.get("vessel")),
-            over=over if isinstance(over, int) else MEDIAN_OVER,
+            over=over if isinstance(over, int) and over in OVERS else MEDIAN_OVER,
         ),
     )
 
@@ -86,9 +87,9 @@ def _read_air(row: Any) -> Air | None:
         if isinstance(row, Mapping):
             times = np.array(row["t_ns"], dtype=np.int64)
             values = np.array(row["celsius"], dtype=np.float64)
-            if times.size == values.size > 0:
+            if times.ndim == 1 and times.shape == values.shape and times.size:
                 return Air(str(row["from"]), times, values)
-    except (InputError, KeyError, TypeError, ValueError):
+    except (InputError, KeyError, OverflowError, TypeError, ValueError):
         pass
     return None
 
@@ -96,5 +97,5 @@ def _read_air(row: Any) -> Air | None:
 def _read_vessel(row: Any) -> Vessel | None:
     try:
         return Vessel(**{key: float(value) for key, value in row.items()})
-    except (InputError, AttributeError, TypeError, ValueError):
+    except (InputError, AttributeError, OverflowError, TypeError, ValueError):
         return None

@@ -4,21 +4,23 @@ from collections.abc import Callable
 from pathlib import Path
 
 from pivet.errors import OutputError
-from pivet.files.edge_csv import read_csv, write_csv
-from pivet.files.vcd import read_vcd
+from pivet.files.edge_csv import parse_csv, write_csv
+from pivet.files.incoming import read_bytes
+from pivet.files.vcd import parse_vcd
 from pivet.files.vcd_write import write_vcd
-from pivet.progress import Progress, silent
+from pivet.progress import Progress, part, silent
 from pivet.signal.trace import Trace
 
-Reader = Callable[[Path, Progress], Trace]
+Parser = Callable[[bytes, str, Progress], Trace]
 Writer = Callable[[Trace, Path, Progress], None]
 
-READERS: dict[str, Reader] = {
-    ".vcd": read_vcd,
-    ".csv": read_csv,
-    ".txt": read_csv,
-    ".tsv": read_csv,
+PARSERS: dict[str, Parser] = {
+    ".vcd": parse_vcd,
+    ".csv": parse_csv,
+    ".txt": parse_csv,
+    ".tsv": parse_csv,
 }
+READING_SHARE = 0.1
 WRITERS: dict[str, Writer] = {".vcd": write_vcd, ".csv": write_csv}
 
 
@@ -29,18 +31,11 @@ def read_capture(path: Path, progress: Progress = silent) -> Trace:
         InputError: it cannot be read; one sentence says why.
         Cancelled: from ``progress``.
     """
-    reader = READERS.get(path.suffix.lower())
-    if reader is None:
-        reader = read_vcd if _begins_like_vcd(path) else read_csv
-    return reader(path, progress)
-
-
-def _begins_like_vcd(path: Path) -> bool:
-    try:
-        with path.open("rb") as stream:
-            return stream.read(256).lstrip()[:1] == b"$"
-    except OSError:
-        return False
+    content = read_bytes(path, part(progress, 0.0, READING_SHARE))
+    parser = PARSERS.get(path.suffix.lower())
+    if parser is None:
+        parser = parse_vcd if content[:256].lstrip()[:1] == b"$" else parse_csv
+    return parser(content, path.name, part(progress, READING_SHARE, 1.0))
 
 
 def write_capture(trace: Trace, path: Path, progress: Progress = silent) -> None:

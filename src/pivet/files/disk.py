@@ -1,4 +1,4 @@
-"""Reading and writing whole files, with failures said in one sentence."""
+"""Writing whole files, with failures said in one sentence."""
 
 import errno
 import os
@@ -8,16 +8,8 @@ from contextlib import contextmanager
 from pathlib import Path
 from typing import IO
 
-from pivet.errors import InputError, OutputError
-from pivet.progress import Progress, silent
+from pivet.errors import OutputError
 
-PIECE = 8 << 20
-
-READ_ADVICE = {
-    errno.ENOENT: ("is not there (any more)", "check the name, or whether it was moved"),
-    errno.EACCES: ("may not be read", "ask for the right to read it"),
-    errno.EISDIR: ("is a folder", "choose a file in it"),
-}
 WRITE_ADVICE = {
     errno.ENOSPC: ("the disk is full", "make room or choose another place"),
     errno.EDQUOT: ("your share of the disk is used up", "make room or choose another place"),
@@ -26,30 +18,6 @@ WRITE_ADVICE = {
     errno.ENOENT: ("the folder is not there", "choose another place"),
     errno.EISDIR: ("a folder has that name", "choose another name"),
 }
-
-
-def read_bytes(path: Path, progress: Progress = silent) -> bytes:
-    """The content of a file.
-
-    Raises:
-        InputError: it is not there, may not be read, is no file or is empty.
-        Cancelled: from ``progress``.
-    """
-    content = bytearray()
-    try:
-        with path.open("rb") as stream:
-            size = max(os.fstat(stream.fileno()).st_size, 1)
-            while piece := stream.read(PIECE):
-                content += piece
-                progress(min(len(content) / size, 1.0))
-    except OSError as error:
-        what, todo = READ_ADVICE.get(
-            error.errno or 0, (f"cannot be read ({error.strerror})", "try a copy of it")
-        )
-        raise InputError(f"{path} {what}", todo) from error
-    if not content.strip(b"\0 \t\r\n"):
-        raise InputError(f"{path} is empty", "record the capture again")
-    return bytes(content)
 
 
 @contextmanager

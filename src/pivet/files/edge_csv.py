@@ -16,6 +16,7 @@ from pivet.files import disk
 from pivet.files.csv_rows import RowReader, Rows
 from pivet.files.csv_shape import Shape, find_shape
 from pivet.files.exact import exact_step_ns
+from pivet.files.incoming import read_bytes
 from pivet.progress import Progress, part, silent
 from pivet.signal.changes import turns
 from pivet.signal.trace import Line, Trace
@@ -35,7 +36,7 @@ def read_csv(path: Path, progress: Progress = silent) -> Trace:
         InputError: the file cannot be read or is no such CSV; the message says where.
         Cancelled: from ``progress``.
     """
-    content = disk.read_bytes(path, part(progress, 0.0, 0.1))
+    content = read_bytes(path, part(progress, 0.0, 0.1))
     return parse_csv(content, path.name, part(progress, 0.1, 1.0))
 
 

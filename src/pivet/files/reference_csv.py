@@ -8,6 +8,7 @@ import csv
 import io
 import math
 import re
+from collections import Counter
 from collections.abc import Sequence
 from dataclasses import dataclass, field
 from datetime import datetime
@@ -17,7 +18,7 @@ import numpy as np
 import numpy.typing as npt
 
 from pivet.errors import InputError
-from pivet.files import disk
+from pivet.files.incoming import read_bytes
 from pivet.readings.units import QUANTITIES, UNITS, UnitChoice, dimension_of
 
 LEAST_SHARE = 0.8
@@ -25,6 +26,12 @@ LEAST_SHARE = 0.8
 
 LOOKED_AT = 200
 LEAST_EPOCH, MOST_EPOCH = 500_000_000, 5_000_000_000
+"""Seconds since 1970 that a log may speak of: 1985 to 2128."""
+
+LEAST_YEAR, MOST_YEAR = 1984, 2130
+MOST_TIME = 64
+MOST_COLUMNS = 200
+MOST_BYTES = 1 << 28
 
 FORMS = (
     "%d.%m.%Y %H:%M:%S",
@@ -64,13 +71,17 @@ def read_reference(path: Path) -> list[LoggedColumn]:
     Raises:
         InputError: it cannot be read, or holds no times, or no numbers.
     """
-    raw = disk.read_bytes(path)
+    raw = read_bytes(path, most=MOST_BYTES)
     text = raw.decode("utf-8-sig", errors="replace")
     sample = text[:8192]
     delimiter = max(";\t,", key=sample.count)
     if not sample.count(delimiter):
         raise InputError(f"{path} has one column only", "save the log with commas between columns")
-    rows = [row for row in csv.reader(io.StringIO(text), delimiter=delimiter) if any(row)]
+    text = text.replace("\r\n", "\n").replace("\r", "\n")
+    try:
+        rows = [row for row in csv.reader(io.StringIO(text), delimiter=delimiter) if any(row)]
+    except csv.Error as error:
+        raise InputError(f"{path} is no CSV file ({error})", "export it again") from error
     header, body = _headed(rows)
     comma = delimiter != ","
     found = _times(body)
@@ -78,7 +89,7 @@ def read_reference(path: Path) -> list[LoggedColumn]:
         raise InputError(f"no column of {path} holds times", "keep the log with its time column")
     at, times = found
     columns = []
-    for number in range(len(header)):
+    for number in range(min(len(header), MOST_COLUMNS)):
         if number in at:
             continue
         values = _numbers([row[number] if number < len(row) else "" for row in body], comma)
@@ -92,7 +103,7 @@ def read_reference(path: Path) -> list[LoggedColumn]:
 def _headed(rows: list[list[str]]) -> tuple[list[str], list[list[str]]]:
     """The header, and the rows with as many fields as most have."""
     widths = [len(row) for row in rows]
-    usual = max(set(widths), key=widths.count) if widths else 0
+    usual = Counter(widths).most_common(1)[0][0] if widths else 0
     rows = [row for row in rows if len(row) == usual]
     if not rows:
         return [], []
@@ -103,7 +114,7 @@ def _headed(rows: list[list[str]]) -> tuple[list[str], list[list[str]]]:
 
 def _times(body: Sequence[Sequence[str]]) -> tuple[set[int], npt.NDArray[np.int64]] | None:
     """The columns that hold the time, and the times; a day and a clock may stand apart."""
-    width = len(body[0]) if body else 0
+    width = min(len(body[0]), MOST_COLUMNS) if body else 0
     pairs = [(at, at + 1) for at in range(width - 1)]
     for columns in (*pairs, *((at,) for at in range(width))):
         some = [_time(_joined(row, columns)) for row in body[:LOOKED_AT]]
@@ -125,6 +136,8 @@ def _time(text: str) -> int | None:
     seconds = _number(text, False)
     if seconds is not None:
         return round(seconds * 1e9) if LEAST_EPOCH <= seconds <= MOST_EPOCH else None
+    if len(text) > MOST_TIME:
+        return None
     try:
         return _ns(datetime.fromisoformat(text)) if len(text) > 10 else None
     except ValueError:
@@ -137,9 +150,13 @@ def _time(text: str) -> int | None:
     return None
 
 
-def _ns(at: datetime) -> int:
+def _ns(at: datetime) -> int | None:
+    """Ns since 1970; None for a time of which no log can speak."""
+    if not LEAST_YEAR < at.year < MOST_YEAR:
+        return None
     local = at if at.tzinfo is not None else at.astimezone()
-    return round(local.timestamp() * 1e6) * 1000
+    seconds = local.timestamp()
+    return round(seconds * 1e6) * 1000 if LEAST_EPOCH <= seconds <= MOST_EPOCH else None
 
 
 def _number(text: str, comma: bool) -> float | None:

@@ -4,16 +4,42 @@ import json
 import re
 from collections.abc import Sequence
 from pathlib import Path
-from typing import IO, cast
+from typing import IO, Annotated, cast
+
+import msgspec
 
 from pivet.errors import InputError
 from pivet.files import disk
+from pivet.files.incoming import read_bytes
 
 VERSION = 1
 CODE = re.compile(r"[0-9a-f]{2}-[0-9a-f]{12}")
+MOST_BYTES = 16 << 20
 
 Rows = list[tuple[str, tuple[str, ...]]]
 """Name of each role and the codes that held it, the present one last."""
+
+Code = Annotated[str, msgspec.Meta(pattern=f"^{CODE.pattern}$")]
+Some = Annotated[str, msgspec.Meta(min_length=1)]
+
+
+class _Role(msgspec.Struct):
+    """A role."""
+
+    name: Some
+    codes: Annotated[tuple[Code, ...], msgspec.Meta(min_length=1)]
+
+
+class _Version(msgspec.Struct):
+    """What every version has."""
+
+    pivet_roles: int
+
+
+class _Roles(_Version):
+    """The whole file."""
+
+    roles: tuple[_Role, ...] = ()
 
 
 def read_roles(path: Path) -> Rows:
@@ -22,33 +48,24 @@ def read_roles(path: Path) -> Rows:
     Raises:
         InputError: it is no such file, or cannot be read.
     """
-    try:
-        data = json.loads(path.read_text(encoding="utf-8"))
-    except FileNotFoundError:
+    if not path.exists():
         return []
-    except OSError as error:
-        raise InputError(f"{path} cannot be read ({error.strerror})", "check its rights") from error
-    except ValueError as error:
-        raise InputError(f"{path} is no JSON ({error})", "mend or remove it") from error
-    version = data.get("pivet_roles") if isinstance(data, dict) else None
-    if version != VERSION:
-        raise InputError(
-            f"{path} is no file of roles of version {VERSION}", "use a newer Pivet, or remove it"
-        )
-    return [_row(row, path) for row in data.get("roles", [])]
-
-
-def _row(row: object, path: Path) -> tuple[str, tuple[str, ...]]:
-    name = row.get("name") if isinstance(row, dict) else None
-    codes = row.get("codes") if isinstance(row, dict) else None
-    if not isinstance(name, str) or not isinstance(codes, list) or not name or not codes:
-        raise InputError(f"{path} has a role without name or codes", "mend it")
-    for code in codes:
-        if not isinstance(code, str) or not CODE.fullmatch(code):
+    content = read_bytes(path, most=MOST_BYTES)
+    try:
+        version = msgspec.json.decode(content, type=_Version).pivet_roles
+        if version != VERSION:
             raise InputError(
-                f"{path} gives the role {name!r} the code {code!r}", "write 28-0000051b2c7d"
+                f"{path} is of version {version}, known here: {VERSION}",
+                "use a newer Pivet, or remove it",
             )
-    return name, tuple(codes)
+        found = msgspec.json.decode(content, type=_Roles)
+    except msgspec.ValidationError as error:
+        raise InputError(
+            f"{path} is no file of roles of version {VERSION} ({error})", "mend or remove it"
+        ) from error
+    except (msgspec.DecodeError, RecursionError) as error:
+        raise InputError(f"{path} is no JSON ({error})", "mend or remove it") from error
+    return [(row.name, row.codes) for row in found.roles]
 
 
 def write_roles(rows: Sequence[tuple[str, tuple[str, ...]]], path: Path) -> None:

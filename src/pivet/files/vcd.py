@@ -5,7 +5,7 @@ from pathlib import Path
 import numpy as np
 
 from pivet.errors import InputError
-from pivet.files import disk
+from pivet.files.incoming import read_bytes
 from pivet.files.vcd_body import HIGH, LOW, Body, BodyReader
 from pivet.files.vcd_header import UNITS_FS, Header, Signal, read_header
 from pivet.progress import Progress, part, silent
@@ -14,6 +14,8 @@ from pivet.signal.trace import Int64Array, Line, Trace
 
 NS_FS = UNITS_FS["ns"]
 LATEST_NS = 2**62
+MOST_QUIET = 10_000
+"""Of a capture with more signals those are left out that never change."""
 
 
 def read_vcd(path: Path, progress: Progress = silent) -> Trace:
@@ -26,7 +28,7 @@ def read_vcd(path: Path, progress: Progress = silent) -> Trace:
         InputError: the file cannot be read or is no VCD file; the message says where.
         Cancelled: from ``progress``.
     """
-    content = disk.read_bytes(path, part(progress, 0.0, 0.1))
+    content = read_bytes(path, part(progress, 0.0, 0.1))
     return parse_vcd(content, path.name, part(progress, 0.1, 1.0))
 
 
@@ -41,6 +43,9 @@ def parse_vcd(content: bytes, where: str, progress: Progress = silent) -> Trace:
     if not any(line.edges_ns.size for line in lines):
         raise InputError(f"no signal in {where} ever changes", "check which signals were recorded")
     notes = [*header.notes, *body.notes]
+    if len(lines) < len(header.signals):
+        left_out = len(header.signals) - len(lines)
+        notes.append(f"{left_out} signals that never change were left out")
     for off, on in body.off:
         until = "its end" if on is None else f"{clock.ns(on) / 1e9:g} s"
         notes.append(
@@ -89,7 +94,16 @@ def _lines(header: Header, body: Body, clock: _Clock, first: int, last: int) -> 
     order = np.argsort(signal, kind="stable")
     bounds = np.searchsorted(signal[order], np.arange(len(header.signals) + 1))
     lines = []
-    for number, entry in enumerate(header.signals):
+    numbers = np.arange(len(header.signals))
+    if numbers.size > MOST_QUIET:
+        moving = np.ones(order.size, dtype=bool)
+        own, sorted_values = signal[order], value[order]
+        moving[1:] = (own[1:] != own[:-1]) | (sorted_values[1:] != sorted_values[:-1])
+        begins = np.append(True, own[1:] != own[:-1])[: order.size]
+        moving &= ~begins | (stamp[order] > first)
+        numbers = np.unique(own[moving])
+    for number in numbers.tolist():
+        entry = header.signals[number]
         rows = order[bounds[number] : bounds[number + 1]]
         stamps = np.maximum(stamp[rows], first)
         lines.append(_line(entry, clock.all_ns(stamps), value[rows], clock.ns(first)))

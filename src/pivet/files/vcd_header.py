@@ -1,6 +1,7 @@
 """The declarations at the head of a VCD file (IEEE 1364, clause 18)."""
 
 import re
+from collections.abc import Iterator
 from dataclasses import dataclass
 
 from pivet.errors import InputError
@@ -16,6 +17,11 @@ UNITS_FS = {
 END = b"$enddefinitions"
 NOT_LEVELS = frozenset({"event", "real", "realtime", "shortreal", "string", "parameter"})
 DEFAULT_FS = UNITS_FS["ns"]
+MOST_SCOPES = 200
+MOST_NAME = 2000
+MOST_WORDS = 1000
+"""Of a longer declaration only so many words are looked at."""
+
 OWN_COMMENT = "pivet resolution_ns {} zero_ns {}"
 """A comment of this form carries what a time scale cannot: the resolution, and the time of
 stamp 0, which may lie before the capture's own zero.  ``zero_ns`` may be left out."""
@@ -77,21 +83,25 @@ def read_header(content: bytes, where: str) -> Header:
     closing = content.find(b"$end", end + len(END))
     body = closing + len(b"$end") if closing >= 0 else len(content)
     declared = _Declared(where)
-    words = content[:end].decode("utf-8", "replace").split()
-    at = 0
-    while at < len(words):
-        keyword = words[at]
-        stop = _next_end(words, at + 1)
-        declared.take(keyword, words[at + 1 : stop])
-        at = stop + 1
+    for keyword, words in _declarations(content, end):
+        declared.take(keyword, words)
     return declared.header(body)
 
 
-def _next_end(words: list[str], at: int) -> int:
-    try:
-        return words.index("$end", at)
-    except ValueError:
-        return len(words)
+def _declarations(content: bytes, end: int) -> Iterator[tuple[str, list[str]]]:
+    """Each declaration by its first word, word by word: a head may be most of a file."""
+    keyword, words = "", list[str]()
+    for found in re.finditer(rb"\S+", memoryview(content)[:end]):
+        word = found[0].decode("utf-8", "replace")
+        if not keyword:
+            keyword = word
+        elif word == "$end":
+            yield keyword, words
+            keyword, words = "", []
+        elif len(words) < MOST_WORDS:
+            words.append(word)
+    if keyword:
+        yield keyword, words
 
 
 class _Declared:
@@ -110,6 +120,11 @@ class _Declared:
         """Takes one declaration; those that say nothing of signals or time are passed over."""
         if keyword == "$scope":
             self._scopes.append(words[1] if len(words) > 1 else "")
+            if len(self._scopes) > MOST_SCOPES:
+                raise InputError(
+                    f"{self._where} nests scopes deeper than {MOST_SCOPES}",
+                    "export fewer levels of the design",
+                )
         elif keyword == "$upscope":
             if self._scopes:
                 self._scopes.pop()
@@ -134,6 +149,11 @@ class _Declared:
             self._others.add(code)
             return
         full = ".".join((*self._scopes, "".join(name)))
+        if len(full) > MOST_NAME:
+            raise InputError(
+                f"{self._where} has a signal with a name of over {MOST_NAME} characters",
+                "export it with shorter names",
+            )
         self._names.setdefault(code, []).append(full)
 
     def header(self, body: int) -> Header:

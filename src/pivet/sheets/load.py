@@ -45,8 +45,10 @@ def parse_sheet(text: str, where: str) -> Sheet:
         raise InputError(f"{where} is no TOML file ({error})", "mend the line it names") from error
     except KeyError as error:
         raise InputError(f"{where} lacks the entry {error}", "add it") from error
-    except (TypeError, ValueError) as error:
+    except (AttributeError, OverflowError, TypeError, ValueError) as error:
         raise InputError(f"{where} cannot be used: {error}", "mend that entry") from error
+    except RecursionError as error:
+        raise InputError(f"{where} is nested too deeply", "mend it") from error
 
 
 def _window(row: dict[str, Any]) -> Window:

@@ -3,6 +3,7 @@
 from collections.abc import Iterator, Mapping
 
 from pivet.bench.family import AnyFamily
+from pivet.errors import InputError
 from pivet.sheets.model import Sheet
 
 KEYS = ("humidity", "onewire", "echo")
@@ -44,6 +45,17 @@ class _Families(Mapping[str, AnyFamily]):
 
 
 FAMILIES: Mapping[str, AnyFamily] = _Families()
+
+
+def find_family(key: str) -> AnyFamily:
+    """A family by its key, from a file.
+
+    Raises:
+        InputError: there is none.
+    """
+    if key not in KEYS:
+        raise InputError(f"there is no family of sensors {key[:40]!r}", "use a newer Pivet")
+    return FAMILIES[key]
 
 
 def family_of(sheet: Sheet) -> AnyFamily:

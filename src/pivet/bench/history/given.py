@@ -1,5 +1,6 @@
 """What a person gives to readings: marks, corrections, limits, references."""
 
+import contextlib
 import json
 from collections.abc import Mapping
 from dataclasses import dataclass, field, replace
@@ -8,12 +9,14 @@ import numpy as np
 import numpy.typing as npt
 
 from pivet.errors import InputError
+from pivet.files.benchfile.checked import decoded
 from pivet.files.benchfile.given import given_rows, put_rows, replace_rows
 from pivet.files.benchfile.reading import BenchReader
 from pivet.files.benchfile.store import BenchFile
 from pivet.readings.correction import Correction
 from pivet.readings.limits import Crossing, Limit, Side
 from pivet.readings.series import Sensor
+from pivet.readings.units import QUANTITIES
 
 
 @dataclass(frozen=True, slots=True, order=True)
@@ -102,17 +105,14 @@ def read_given(bench: BenchReader) -> Given:
     marks = [Mark(row[0], row[2], row[1]) for row in given_rows(bench, "mark")]
     corrections = {}
     for *who, gain, offset, text in given_rows(bench, "correction"):
-        try:
-            points = tuple((float(raw), float(true)) for raw, true in json.loads(text))
-        except (TypeError, ValueError):
-            continue
-        corrections[Sensor(*who)] = Correction(gain, offset, points)
+        points = decoded(text, list[tuple[float, float]])
+        if points is not None and who[-1] in QUANTITIES and np.isfinite((gain, offset)).all():
+            corrections[Sensor(*who)] = Correction(gain, offset, tuple(points))
     limits = {}
     for *who, low, high, hysteresis, delay_s in given_rows(bench, "bound"):
-        try:
-            limits[Sensor(*who)] = Limit(low, high, hysteresis, delay_s)
-        except InputError:
-            continue
+        with contextlib.suppress(InputError):
+            if who[-1] in QUANTITIES:
+                limits[Sensor(*who)] = Limit(low, high, hysteresis, delay_s)
     return Given(tuple(sorted(marks)), corrections, limits, tuple(_references(bench)))
 
 
@@ -123,7 +123,7 @@ def _references(bench: BenchReader) -> list[Reference]:
     found = []
     for ident, name, quantity, accuracy in given_rows(bench, "reference"):
         rows = sorted(values.get(ident, []))
-        if rows:
+        if rows and quantity in QUANTITIES:
             times = np.array([row[0] for row in rows], dtype=np.int64)
             found.append(
                 Reference(name, quantity, times, np.array([row[1] for row in rows]), accuracy)
@@ -183,7 +183,7 @@ def read_crossings(bench: BenchReader) -> list[tuple[Sensor, Crossing]]:
     for wire, who, quantity, side, since, told, value, worst, until in given_rows(
         bench, "crossing"
     ):
-        if side in set(Side):
+        if side in set(Side) and quantity in QUANTITIES:
             crossing = Crossing(Side(side), since, told, value, worst, until)
             found.append((Sensor(wire, who, quantity), crossing))
     return sorted(found, key=lambda row: row[1].told_ns)

@@ -3,10 +3,11 @@
 import numpy as np
 import numpy.typing as npt
 
-from pivet.bench.families import FAMILIES
+from pivet.bench.families import find_family
 from pivet.bench.history.growing import Growing
 from pivet.bench.history.wire import TrackHistory, WireHistory, decimals_of
 from pivet.bench.wishes import read_wishes
+from pivet.files.benchfile.checked import damaged
 from pivet.files.benchfile.columns import (
     TrackRow,
     clock_columns,
@@ -18,6 +19,7 @@ from pivet.files.benchfile.reading import BenchReader
 from pivet.files.benchfile.rows import CaptureRow, WireRow
 from pivet.judge.chapter import CHAPTER
 from pivet.progress import Progress, part, silent
+from pivet.readings.units import QUANTITIES
 
 AGAIN = 2 * CHAPTER
 """So many exchanges at the end are read again: what follows may have changed them."""
@@ -96,7 +98,7 @@ class _KeptWire:
         else:
             calendar = starts + began_ns
         numbers = np.asarray(taken["number"], dtype=np.int64)
-        family = FAMILIES[self.row.family]
+        family = find_family(self.row.family)
         return WireHistory(
             name=self.row.name,
             family=family,
@@ -108,7 +110,11 @@ class _KeptWire:
             notices=np.asarray(taken["notices"], dtype=np.uint32),
             attempt=np.asarray(taken["attempt"], dtype=np.int16),
             margin=np.asarray(taken["margin"], dtype=np.float32),
-            tracks=tuple(track.history(numbers) for track in self._tracks.values()),
+            tracks=tuple(
+                track.history(numbers)
+                for track in self._tracks.values()
+                if track.row.quantity in QUANTITIES
+            ),
             vessel=read_wishes(self.row.setup).choices.vessel,
         )
 
@@ -145,7 +151,9 @@ class KeptHistory:
             wire = self._wires.setdefault(row.id, _KeptWire(row))
             wire.row = row
             wire.read(self._bench, share)
-            place = next(at for at, c in enumerate(self._captures) if c.id == row.capture)
+            place = next((at for at, c in enumerate(self._captures) if c.id == row.capture), None)
+            if place is None:
+                raise damaged(self._bench.path, f"no capture has the wire {row.name[:40]!r}")
             capture = self._captures[place]
             times, walls = clock_columns(self._bench, capture.id)
             off = (walls - times - capture.began_ns).astype(np.float64)

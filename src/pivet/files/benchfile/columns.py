@@ -6,6 +6,16 @@ from dataclasses import dataclass, field
 import numpy as np
 import numpy.typing as npt
 
+from pivet.files.benchfile.checked import (
+    Bits,
+    Ident,
+    Margin,
+    Name,
+    Ns,
+    Number,
+    Small,
+    Verdict,
+)
 from pivet.files.benchfile.reading import BenchReader
 
 THOUSANDTHS = 1000
@@ -57,7 +67,8 @@ class ReadingColumns:
 
 def tracks_of(bench: BenchReader, wire: int) -> list[TrackRow]:
     """The tracks of a wire."""
-    rows = bench.rows("SELECT id, quantity, device FROM track WHERE wire = ? ORDER BY id", (wire,))
+    sql = "SELECT id, quantity, device FROM track WHERE wire = ? ORDER BY id"
+    rows = bench.rows(sql, (wire,), tuple[Ident, Name, Name])
     return [TrackRow(*row) for row in rows]
 
 
@@ -73,6 +84,7 @@ def exchange_columns(bench: BenchReader, wire: int, first: int) -> Iterator[Exch
             f"SELECT number, start_ns, verdict, notices, attempt, {margin} FROM exchange "
             "WHERE wire = ? AND number >= ? ORDER BY number LIMIT ?",
             (wire, first, AT_ONCE),
+            tuple[Number, Ns, Verdict, Bits, Small, Margin | None],
         )
         if rows:
             *whole, last = zip(*rows, strict=True)
@@ -97,11 +109,14 @@ def reading_columns(bench: BenchReader, track: int, first: int) -> Iterator[Read
             "SELECT number, value FROM reading WHERE track = ? AND number >= ? "
             "ORDER BY number LIMIT ?",
             (track, first, AT_ONCE),
+            tuple[Number, float | None],
         )
         if rows:
             numbers, values = zip(*rows, strict=True)
             found = np.fromiter(numbers, dtype=np.int64, count=len(rows))
-            yield ReadingColumns(found, np.array(values, dtype=np.float64))
+            read = np.array(values, dtype=np.float64)
+            read[~np.isfinite(read)] = np.nan
+            yield ReadingColumns(found, read)
             first = int(found[-1]) + 1
         if len(rows) < AT_ONCE:
             return
@@ -111,6 +126,7 @@ def clock_columns(
     bench: BenchReader, capture: int
 ) -> tuple[npt.NDArray[np.int64], npt.NDArray[np.int64]]:
     """Moments of a capture and what the calendar said then, int64 (k,) each, ns."""
-    rows = bench.rows("SELECT t_ns, wall_ns FROM clock WHERE capture = ? ORDER BY t_ns", (capture,))
+    sql = "SELECT t_ns, wall_ns FROM clock WHERE capture = ? ORDER BY t_ns"
+    rows = bench.rows(sql, (capture,), tuple[Ns, Ns])
     times = np.array([row[0] for row in rows], dtype=np.int64)
     return times, np.array([row[1] for row in rows], dtype=np.int64)

@@ -2,10 +2,16 @@
 
 import zlib
 
+import numpy as np
+
 from pivet.signal import varint
 from pivet.signal.trace import Int64Array
 
 LEVEL = 6
+MOST_BYTES = 1 << 24
+"""A block is unpacked to no more."""
+
+MOST_NS = 1 << 61
 
 
 def packed(edges_ns: Int64Array, start_ns: int) -> bytes:
@@ -22,12 +28,16 @@ def packed(edges_ns: Int64Array, start_ns: int) -> bytes:
 
 
 def unpacked(data: bytes, start_ns: int) -> Int64Array | None:
-    """The edges of a block, int64 (n,), ns; None when it is damaged."""
+    """The edges of a block, int64 (n,), ns; None when it is damaged, or larger than any block."""
+    unpacker = zlib.decompressobj()
     try:
-        distances = varint.unpacked(zlib.decompress(data))
+        plain = unpacker.decompress(data, MOST_BYTES)
     except zlib.error:
         return None
+    distances = varint.unpacked(plain) if unpacker.eof else None
     if distances is None or (distances.size > 1 and int(distances[1:].min()) < 1):
+        return None
+    if float(distances.sum(dtype=np.float64)) > MOST_NS:
         return None
     edges: Int64Array = distances.cumsum() + start_ns
     return edges

@@ -3,6 +3,7 @@
 from collections.abc import Iterable
 from typing import Any
 
+from pivet.files.benchfile.checked import TABLES
 from pivet.files.benchfile.reading import BenchReader
 from pivet.files.benchfile.store import BenchFile
 
@@ -38,7 +39,14 @@ def given_rows(bench: BenchReader, table: str) -> list[Row]:
     columns = COLUMNS[table]
     if not bench.has(table, columns[0]):
         return []
-    return bench.rows(f"SELECT {', '.join(columns)} FROM {table} ORDER BY {columns[0]}")
+    sql = f"SELECT {', '.join(columns)} FROM {table} ORDER BY {columns[0]}"
+    return bench.rows(sql, kind=_kind(table))
+
+
+def _kind(table: str) -> Any:
+    kinds = TABLES[table]
+    # The number of a mark says nothing.
+    return tuple[kinds[len(kinds) - len(COLUMNS[table]) :]]  # type: ignore[misc]
 
 
 def put_rows(bench: BenchFile, table: str, rows: Iterable[Row]) -> None:

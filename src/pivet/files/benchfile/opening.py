@@ -8,6 +8,7 @@ from pathlib import Path
 from pivet.errors import InputError, OutputError
 from pivet.files.benchfile import schema
 from pivet.files.benchfile.beside import SUFFIX
+from pivet.files.benchfile.checked import check_tables, damaged
 
 BUSY_S = 5.0
 
@@ -17,19 +18,44 @@ WRITE_ADVICE = "make room or choose another place; what was written before is sa
 def connect(path: Path, prepare: Callable[[sqlite3.Connection], None]) -> sqlite3.Connection:
     """A connection to a file that was prepared; closed again when that fails.
 
+    What stands in the file is not trusted: no function in it runs, and its pages are checked.
+
     Raises:
         sqlite3.Error, InputError: from ``prepare``, or the file cannot be opened.
     """
     connection = sqlite3.connect(
         path, timeout=BUSY_S, isolation_level=None, check_same_thread=False
     )
+    connection.text_factory = _text
     try:
+        connection.execute("PRAGMA trusted_schema = OFF")
+        connection.execute("PRAGMA cell_size_check = ON")
         connection.execute("PRAGMA synchronous = NORMAL")
         prepare(connection)
     except BaseException:
         connection.close()
         raise
     return connection
+
+
+def strange(path: Path) -> sqlite3.Connection:
+    """A connection to a file of which nothing is believed, only for reading.
+
+    Raises:
+        InputError: it cannot be opened.
+    """
+    uri = f"{path.absolute().as_uri()}?mode=ro"
+    try:
+        connection = sqlite3.connect(uri, uri=True, isolation_level=None)
+        connection.text_factory = _text
+        connection.execute("PRAGMA trusted_schema = OFF")
+    except sqlite3.Error as error:
+        raise read_error(path, error) from error
+    return connection
+
+
+def _text(data: bytes) -> str:
+    return data.decode("utf-8", "replace")
 
 
 def check(path: Path, connection: sqlite3.Connection, writes: bool) -> None:
@@ -44,21 +70,55 @@ def check(path: Path, connection: sqlite3.Connection, writes: bool) -> None:
             f"{schema.VERSION})",
             "install that one; the file stays as it is",
         )
+    if version < 1:
+        raise damaged(path, f"file version {version}, which no Pivet writes")
+    check_tables(path, connection, version)
     if version < schema.VERSION and writes:
         schema.migrate(connection, version)
-    connection.execute("SELECT count(*) FROM capture").fetchone()
 
 
 def read_error(path: Path, error: sqlite3.Error) -> InputError:
-    text = str(error)
-    if "not a database" in text:
+    """The sentence for a file that cannot be read."""
+    text, code = str(error), getattr(error, "sqlite_errorcode", 0) & 0xFF
+    if code == sqlite3.SQLITE_NOTADB:
+        if _was_one(path):
+            return damaged(path, "its first bytes are not those of a bench file")
         return InputError(f"{path} is no bench file", f"choose a file ending in {SUFFIX}")
-    if "malformed" in text or "disk image" in text or "corrupt" in text:
+    if code == sqlite3.SQLITE_INTERRUPT:
+        return damaged(path, f"reading it takes over {MOST_S:g} s")
+    if code in SURROUNDINGS:
         return InputError(
-            f"{path} is damaged ({text})",
-            f"rescue what can be read: pivet bench rescue {path.name} rescued{SUFFIX}",
+            f"{path} cannot be read ({text})", "check its rights, or try a copy of it"
         )
-    return InputError(f"{path} cannot be read ({text})", "check its rights, or try a copy of it")
+    return damaged(path, text)
+
+
+def _was_one(path: Path) -> bool:
+    """Whether a file begins nearly as SQLite's do."""
+    try:
+        with path.open("rb") as stream:
+            begin = stream.read(len(MAGIC))
+    except OSError:
+        return False
+    return sum(one == other for one, other in zip(begin, MAGIC, strict=False)) >= len(MAGIC) // 2
+
+
+MAGIC = b"SQLite format 3\0"
+SURROUNDINGS = frozenset(
+    (
+        sqlite3.SQLITE_BUSY,
+        sqlite3.SQLITE_CANTOPEN,
+        sqlite3.SQLITE_FULL,
+        sqlite3.SQLITE_LOCKED,
+        sqlite3.SQLITE_NOMEM,
+        sqlite3.SQLITE_PERM,
+        sqlite3.SQLITE_READONLY,
+    )
+)
+"""Errors that are not the file's."""
+
+MOST_S = 20.0
+"""No question to a file may take longer."""
 
 
 def write_error(path: Path, error: sqlite3.Error) -> OutputError:

@@ -8,6 +8,9 @@ from typing import Any
 
 from pivet.errors import InputError, OutputError
 from pivet.files.benchfile.beside import gone_advice, remove_bench
+from pivet.files.benchfile.checked import is_row
+from pivet.files.benchfile.opening import strange
+from pivet.files.benchfile.schema import GIVEN_SINCE
 from pivet.files.benchfile.store import BenchFile
 from pivet.progress import Progress, silent
 
@@ -46,6 +49,10 @@ READINGS_RIGHT = 3
 """Up to the version before, readings stood one exchange too late."""
 
 MOST_SKIP = 1 << 40
+MOST_KEY = 1 << 62
+GIVEN_TABLES = frozenset(
+    ("mark", "correction", "bound", "crossing", "reference", "reference_value")
+)
 
 
 @dataclass(frozen=True, slots=True)
@@ -78,8 +85,13 @@ def rescue(damaged: Path, target: Path, progress: Progress = silent) -> Rescued:
         raise InputError(f"{damaged} is not there", gone_advice(damaged))
     if target.exists() and damaged.samefile(target):
         raise OutputError(f"{target} is the damaged file itself", "give another name")
-    source = sqlite3.connect(f"{damaged.absolute().as_uri()}?mode=ro", uri=True)
     made = BenchFile.create(target)
+    try:
+        source = strange(damaged)
+    except BaseException:
+        made.close()
+        remove_bench(target)
+        raise
     try:
         with made.writing():
             found = _copy(source, made, progress)
@@ -100,13 +112,11 @@ def _copy(source: sqlite3.Connection, made: BenchFile, progress: Progress) -> Re
     """Copies what can be read, table by table."""
     counts: dict[str, int] = {}
     broken = []
-    found: dict[str, list[int]] = {}
+    found: dict[str, set[int]] = {}
     late = _version(source) < READINGS_RIGHT
     for number, (table, keys) in enumerate(KEYS.items()):
         kept = _Kept()
-        owners = range(1, GUESSED)
-        if OWNERS.get(table) in found:
-            owners = range(1, max(found[OWNERS[table]], default=0) + 1)
+        owners = sorted(found.get(OWNERS.get(table, ""), range(1, GUESSED)))
         columns = _columns(made, table)
         for row in _readable(source, table, keys, owners, kept):
             if late and table == "reading":
@@ -119,7 +129,7 @@ def _copy(source: sqlite3.Connection, made: BenchFile, progress: Progress) -> Re
             )
             counts[table] = counts.get(table, 0) + 1
             if table in OWNERS.values():
-                found.setdefault(table, []).append(int(row[0]))
+                found.setdefault(table, set()).add(int(row[0]))
         if kept.broken:
             broken.append(table)
         progress((number + 1) / len(KEYS))
@@ -139,7 +149,24 @@ def _readable(
     owners: Iterable[int],
     kept: _Kept,
 ) -> Iterator[tuple[Any, ...]]:
-    """The rows of a table that can be read."""
+    """The rows of a table that can be read, and may stand there."""
+    if not _is_table(source, table):
+        kept.broken |= _version(source) >= GIVEN_SINCE or table not in GIVEN_TABLES
+        return
+    for row in _rows(source, table, keys, owners, kept):
+        if is_row(table, row):
+            yield row
+        else:
+            kept.broken = True
+
+
+def _rows(
+    source: sqlite3.Connection,
+    table: str,
+    keys: tuple[str, ...],
+    owners: Iterable[int],
+    kept: _Kept,
+) -> Iterator[tuple[Any, ...]]:
     if not keys:
         try:
             yield from source.execute(f"SELECT * FROM {table}")
@@ -153,15 +180,28 @@ def _readable(
             yield from _forward(source, sql, keys[1], (first,), kept)
 
 
+def _is_table(source: sqlite3.Connection, table: str) -> bool:
+    """Whether a name is that of a plain table: what stands in its place is not asked."""
+    sql = "SELECT type, sql FROM sqlite_master WHERE name = ?"
+    try:
+        rows = source.execute(sql, (table,)).fetchall()
+    except sqlite3.Error:
+        # The list of tables itself is damaged: asking shows what can be read.
+        return True
+    virtual = [str(row[1]).lower().split()[:2] == ["create", "virtual"] for row in rows]
+    return [row[0] for row in rows] == ["table"] and not any(virtual)
+
+
 def _forward(
     source: sqlite3.Connection, sql: str, key: str, before: tuple[int, ...], kept: _Kept
 ) -> Iterator[tuple[Any, ...]]:
     """Rows in the order of a key; what cannot be read is stepped over, further and further."""
     at, skip = 0, 1
-    while skip < MOST_SKIP:
+    while skip < MOST_SKIP and at < MOST_KEY:
         try:
             for row in source.execute(f"{sql} {key} >= ? ORDER BY {key}", (*before, at)):
-                at, skip = int(row[0]) + 1, 1
+                if isinstance(row[0], int):
+                    at, skip = row[0] + 1, 1
                 yield row[1:]
         except sqlite3.Error:
             kept.broken = True

@@ -7,6 +7,7 @@ APPLICATION_ID = 0x50495654
 """``PIVT``, in the file's header: tells a bench file from other SQLite files."""
 
 VERSION = 3
+SHEETS_WHOLE_SINCE, GIVEN_SINCE = 2, 3
 
 TABLES = """
 CREATE TABLE setting (key TEXT PRIMARY KEY, value TEXT NOT NULL) WITHOUT ROWID;
@@ -136,6 +137,18 @@ def create(connection: sqlite3.Connection) -> None:
         f"BEGIN; {TABLES} {GIVEN} PRAGMA application_id = {APPLICATION_ID}; "
         f"PRAGMA user_version = {VERSION}; COMMIT;"
     )
+
+
+def make_version(connection: sqlite3.Connection, version: int) -> None:
+    """Makes the tables that a file of a version has, for comparison."""
+    connection.executescript(TABLES)
+    if version >= GIVEN_SINCE:
+        connection.executescript(GIVEN)
+        return
+    # What later versions added.
+    connection.execute("ALTER TABLE exchange DROP COLUMN margin")
+    if version < SHEETS_WHOLE_SINCE:
+        connection.execute("ALTER TABLE sheet DROP COLUMN content")
 
 
 def migrate(

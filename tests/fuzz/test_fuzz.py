@@ -1,0 +1,27 @@
+"""Each reader gets some seconds of what strangers could send; `./run bench fuzz` takes minutes."""
+
+import unittest
+
+from tests.base import PivetTest
+from tests.fuzz.all import FUZZERS
+
+SECONDS = 5.0
+LEAST_CASES = 12
+
+
+class Fuzz(PivetTest):
+    """Never another exception than a sentence, never longer than a moment."""
+
+    def test_every_reader(self) -> None:
+        """Fixed seeds, the same each time."""
+        for make in FUZZERS:
+            fuzzer = make(self.folder)
+            with self.subTest(fuzzer.name):
+                done = fuzzer.run(range(10**6), SECONDS)
+                self.assertGreater(done, LEAST_CASES)
+                self.assertGreater(fuzzer.taken, 0, "some cases get through")
+                self.assertGreater(fuzzer.refused, 0, "some are refused")
+
+
+if __name__ == "__main__":
+    unittest.main()
