@@ -4,6 +4,7 @@ import errno
 import os
 import subprocess
 import sys
+import threading
 import unittest
 from pathlib import Path
 from unittest import mock
@@ -51,19 +52,60 @@ class Reading(PivetTest):
         path = self.folder / "a.vcd"
         path.write_bytes(b"$x" * 100)
         gone = OSError(errno.EIO, "Input/output error")
-        stream = mock.MagicMock()
-        stream.__enter__.return_value.read.side_effect = [b"$timescale", gone]
-        stream.__enter__.return_value.fileno.return_value = os.open(path, os.O_RDONLY)
-        self.addCleanup(os.close, stream.__enter__.return_value.fileno.return_value)
-        with mock.patch.object(Path, "open", return_value=stream):
+        with mock.patch.object(os, "read", side_effect=[b"$timescale", gone]):
             self.assertIn("cannot be read (Input/output error)", self.refusal(path))
+
+    def test_no_file(self) -> None:
+        """Devices are refused; a file that grows, and one that shrinks, while it is read."""
+        for name in ("/dev/zero", "/dev/null", "/dev/tty0", "/proc/self/maps", "a\0b"):
+            if "\0" in name or Path(name).exists():
+                with self.assertRaises(InputError):
+                    read_capture(Path(name))
+        path = self.folder / "a.vcd"
+        path.write_bytes(b"$x" * 100)
+        for piece in (b"$x" * 101, b"$x" * 99):
+            with mock.patch.object(os, "read", side_effect=[piece, b""]):
+                self.assertIn("changed while it was read", self.refusal(path))
+
+    def test_too_large(self) -> None:
+        """A file of holes only is not taken into memory."""
+        path = self.folder / "a.vcd"
+        with path.open("wb") as stream:
+            stream.truncate(1 << 42)
+        self.assertIn("larger than", self.refusal(path))
+
+    def test_pipe(self) -> None:
+        """What comes through a pipe is read; one into which nobody writes is said."""
+        path = self.folder / "pipe"
+        os.mkfifo(path)
+        content = (CAPTURES / "av_dht22.vcd").read_bytes()
+        writer = threading.Thread(target=path.write_bytes, args=(content,))
+        writer.start()
+        self.assertGreater(read_capture(path).edge_count, 100)
+        writer.join()
+        self.assertIn("into which nobody writes", self.refusal(path))
+
+        def stop(_share: float) -> None:
+            raise Cancelled
+
+        with self.assertRaises(Cancelled):
+            read_capture(path, stop)
+        self.assertEqual(1, threading.active_count())
+
+    def test_standard_input(self) -> None:
+        """A pipe that is open already, whose writer has gone."""
+        ours, theirs = os.pipe()
+        os.write(theirs, (CAPTURES / "csv_edges_dht22.csv").read_bytes()[:60_000])
+        os.close(theirs)
+        self.addCleanup(os.close, ours)
+        self.assertGreater(read_capture(Path(f"/dev/fd/{ours}")).edge_count, 100)
 
     def test_no_rights(self) -> None:
         """A forbidden file, seen by somebody who is not root."""
         path = self.folder / "a.vcd"
         path.write_bytes(b"$x")
         denied = PermissionError(errno.EACCES, "Permission denied")
-        with mock.patch.object(Path, "open", side_effect=denied):
+        with mock.patch.object(os, "open", side_effect=denied):
             self.assertIn("may not be read", self.refusal(path))
 
     def test_told_by_content(self) -> None:

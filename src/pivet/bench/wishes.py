@@ -13,7 +13,7 @@ from pivet.errors import InputError
 from pivet.files.benchfile.checked import decoded
 from pivet.readings.sound import MEDIAN_OVER, Air, Vessel, fixed_air
 
-OVERS = range(1, 100, 2)
+OVERS = range(1, 100)
 MOST_EVERY_S = 1e6
 MOST_AIR = 4096
 """So many temperatures of the air are kept at most, evenly taken from those that there are."""

@@ -5,6 +5,7 @@ import re
 from dataclasses import dataclass
 
 from pivet.errors import InputError
+from pivet.files.spreadsheet import without_mark
 
 UNIT_NS_EXPONENT = {"s": 9, "ms": 6, "us": 3, "µs": 3, "μs": 3, "ns": 0}
 UNIT_WORDS = {
@@ -117,7 +118,7 @@ def _shape(
         notes.append("its time column names no unit: seconds were assumed")
         exponent = UNIT_NS_EXPONENT["s"]
     names = head[1:] or [f"level {n}" if width > 2 else "level" for n in range(1, width)]
-    unique = [name or f"level {n + 1}" for n, name in enumerate(names)]
+    unique = [without_mark(name) or f"level {n + 1}" for n, name in enumerate(names)]
     for at, name in enumerate(unique):
         if name in unique[:at]:
             unique[at] = f"{name} {at + 1}"

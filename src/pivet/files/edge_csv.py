@@ -17,6 +17,7 @@ from pivet.files.csv_rows import RowReader, Rows
 from pivet.files.csv_shape import Shape, find_shape
 from pivet.files.exact import exact_step_ns
 from pivet.files.incoming import read_bytes
+from pivet.files.spreadsheet import harmless_row
 from pivet.progress import Progress, part, silent
 from pivet.signal.changes import turns
 from pivet.signal.trace import Line, Trace
@@ -108,7 +109,7 @@ def write_csv(trace: Trace, path: Path, progress: Progress = silent) -> None:
 
 def _write(trace: Trace, stream: IO[str], progress: Progress) -> None:
     names = [line.name for line in trace.lines]
-    csv.writer(stream, lineterminator="\n").writerow(["time_s", *names])
+    csv.writer(stream, lineterminator="\n").writerow(harmless_row(["time_s", *names]))
     ends = np.array([trace.start_ns, trace.end_ns], dtype=np.int64)
     times = np.unique(np.concatenate([ends, *(line.edges_ns for line in trace.lines)]))
     places = 9 - (len(str(exact_step_ns(trace))) - 1)

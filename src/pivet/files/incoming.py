@@ -47,6 +47,8 @@ def read_bytes(path: Path, progress: Progress = silent, most: int = MOST_FILE) -
     """
     try:
         content = _content(path, progress, most)
+    except InputError:
+        raise
     except ValueError as error:
         raise InputError(f"{str(path)!r} is no name of a file", "check the name") from error
     except OSError as error:

@@ -10,6 +10,7 @@ from collections.abc import Iterable, Sequence
 from enum import StrEnum
 from typing import Any, NamedTuple
 
+from pivet.files.spreadsheet import harmless_row
 from pivet.readings.units import AS_KEPT, QUANTITIES, UnitChoice
 
 
@@ -162,7 +163,7 @@ class Table:
 
     def _line(self, cells: Sequence[object]) -> str:
         # The writer hands on what ``write`` gives back.
-        line: str = self._csv.writerow(cells)
+        line: str = self._csv.writerow(harmless_row(cells))
         return line
 
 

@@ -4,7 +4,7 @@ import json
 import re
 from collections.abc import Sequence
 from pathlib import Path
-from typing import IO, Annotated, cast
+from typing import IO, cast
 
 import msgspec
 
@@ -19,15 +19,12 @@ MOST_BYTES = 16 << 20
 Rows = list[tuple[str, tuple[str, ...]]]
 """Name of each role and the codes that held it, the present one last."""
 
-Code = Annotated[str, msgspec.Meta(pattern=f"^{CODE.pattern}$")]
-Some = Annotated[str, msgspec.Meta(min_length=1)]
-
 
 class _Role(msgspec.Struct):
     """A role."""
 
-    name: Some
-    codes: Annotated[tuple[Code, ...], msgspec.Meta(min_length=1)]
+    name: str = ""
+    codes: tuple[str, ...] = ()
 
 
 class _Version(msgspec.Struct):
@@ -55,7 +52,7 @@ def read_roles(path: Path) -> Rows:
         version = msgspec.json.decode(content, type=_Version).pivet_roles
         if version != VERSION:
             raise InputError(
-                f"{path} is of version {version}, known here: {VERSION}",
+                f"{path} is no file of roles of version {VERSION}, but of version {version}",
                 "use a newer Pivet, or remove it",
             )
         found = msgspec.json.decode(content, type=_Roles)
@@ -65,7 +62,18 @@ def read_roles(path: Path) -> Rows:
         ) from error
     except (msgspec.DecodeError, RecursionError) as error:
         raise InputError(f"{path} is no JSON ({error})", "mend or remove it") from error
-    return [(row.name, row.codes) for row in found.roles]
+    return [_row(row, path) for row in found.roles]
+
+
+def _row(row: _Role, path: Path) -> tuple[str, tuple[str, ...]]:
+    if not row.name or not row.codes:
+        raise InputError(f"{path} has a role without name or codes", "mend it")
+    for code in row.codes:
+        if not CODE.fullmatch(code):
+            raise InputError(
+                f"{path} gives the role {row.name!r} the code {code!r}", "write 28-0000051b2c7d"
+            )
+    return row.name, row.codes
 
 
 def write_roles(rows: Sequence[tuple[str, tuple[str, ...]]], path: Path) -> None:

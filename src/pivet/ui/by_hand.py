@@ -17,7 +17,7 @@ from pivet.bench.by_hand import Reading, explain_bytes, explained_lines
 from pivet.errors import InputError
 from pivet.ui.answer.findings import Mark
 from pivet.ui.painting import clear, font_of
-from pivet.ui.small import scrolled
+from pivet.ui.small import plain_label, scrolled
 from pivet.ui.theme import theme
 
 HINT = (
@@ -45,7 +45,7 @@ class ByHandPane(QDialog):
         self._copy.clicked.connect(self._on_copy)
         close = QPushButton("Close")
         close.clicked.connect(self.close)
-        self._said = QLabel()
+        self._said = plain_label()
         self._said.setWordWrap(True)
         self._results = QVBoxLayout()
         self._results.setSpacing(14)
@@ -98,7 +98,7 @@ class _ReadingView(QWidget):
     def __init__(self, row: Reading) -> None:
         super().__init__()
         colours = theme()
-        title = QLabel(row.title)
+        title = plain_label(row.title)
         title.setFont(font_of(self, 1.0, bold=True))
         says = _label(row.says, colours.verdict(row.verdict).name())
         says.setFont(font_of(self, 1.15, bold=True))
@@ -123,7 +123,7 @@ class _ReadingView(QWidget):
 
 
 def _label(text: str, colour: str) -> QLabel:
-    label = QLabel(text)
+    label = plain_label(text)
     label.setTextFormat(Qt.TextFormat.PlainText)
     label.setWordWrap(True)
     label.setTextInteractionFlags(Qt.TextInteractionFlag.TextSelectableByMouse)

@@ -1,5 +1,6 @@
 """What a person changes in the shown work, so that it can be undone."""
 
+from collections.abc import Callable
 from typing import TYPE_CHECKING
 
 from PySide6.QtGui import QUndoCommand
@@ -103,3 +104,19 @@ class ChangeRoles(QUndoCommand):
     def undo(self) -> None:
         """Takes it back."""
         self._session.put_roles(self._before)
+
+
+class TakeOverNames(QUndoCommand):
+    """Names of devices that came with a bench become the person's."""
+
+    def __init__(self, put: Callable[[Roles], None], borrowed: Roles) -> None:
+        super().__init__("taking over names")
+        self._put, self._borrowed = put, borrowed
+
+    def redo(self) -> None:
+        """Does it."""
+        self._put(Roles())
+
+    def undo(self) -> None:
+        """Takes it back."""
+        self._put(self._borrowed)

@@ -4,10 +4,11 @@ from collections.abc import Sequence
 from pathlib import Path
 
 from PySide6.QtCore import Qt, Signal, SignalInstance
-from PySide6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
 from pivet.bench.capture import Capture
 from pivet.ui.painting import clear, font_of
+from pivet.ui.small import plain_label
 from pivet.ui.theme import theme
 
 MOST_SHOWN = 6
@@ -34,9 +35,9 @@ class EmptyPage(QWidget):
 
     def __init__(self, parent: QWidget | None = None) -> None:
         super().__init__(parent)
-        self._title = QLabel()
+        self._title = plain_label()
         self._title.setFont(font_of(self, 1.7, bold=True))
-        self._words = QLabel()
+        self._words = plain_label()
         self._words.setWordWrap(True)
         self._words.setMinimumWidth(520)
         self._above, self._below = QVBoxLayout(), QVBoxLayout()
@@ -98,7 +99,7 @@ class EmptyPage(QWidget):
         for other in (self._above, self._below):
             clear(other)
         if title:
-            label = QLabel(title)
+            label = plain_label(title)
             label.setFont(font_of(self, 0.9, bold=True))
             layout.addWidget(label)
         for text, tip, value in rows:

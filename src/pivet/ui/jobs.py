@@ -4,10 +4,11 @@ from collections.abc import Callable
 from typing import Any
 
 from PySide6.QtCore import QObject, QRunnable, QThreadPool, QTimer, Signal
-from PySide6.QtWidgets import QFrame, QHBoxLayout, QLabel, QProgressBar, QPushButton, QWidget
+from PySide6.QtWidgets import QFrame, QHBoxLayout, QProgressBar, QPushButton, QWidget
 
 from pivet.errors import Cancelled
 from pivet.progress import Progress
+from pivet.ui.small import plain_label
 
 SHOWN_AFTER_MS = 400
 STEPS = 1000
@@ -79,7 +80,7 @@ class JobBar(QFrame):
         self._pool = QThreadPool(self)
         self._pool.setMaxThreadCount(1)
         self._jobs: list[Job] = []
-        self._label = QLabel()
+        self._label = plain_label()
         self._bar = QProgressBar()
         self._bar.setRange(0, STEPS)
         self._bar.setTextVisible(False)

@@ -17,7 +17,6 @@ from PySide6.QtWidgets import (
     QApplication,
     QDialog,
     QHBoxLayout,
-    QLabel,
     QMainWindow,
     QStackedWidget,
     QVBoxLayout,
@@ -32,7 +31,9 @@ from pivet.bench.text import summary_lines
 from pivet.bench.wire import Wire
 from pivet.errors import PivetError
 from pivet.files.benchfile.beside import SUFFIX
+from pivet.judge.wording import count
 from pivet.progress import Progress
+from pivet.ui.changes import TakeOverNames
 from pivet.ui.empty import EmptyPage
 from pivet.ui.exchange_page import GAP, ExchangePage
 from pivet.ui.jobs import JobBar
@@ -41,6 +42,7 @@ from pivet.ui.menus import Menus
 from pivet.ui.notice_bar import NoticeBar
 from pivet.ui.session import Session
 from pivet.ui.settings import Settings
+from pivet.ui.small import plain_label
 from pivet.ui.taking import Taking
 from pivet.ui.theme import ThemeChoice, apply_theme
 from pivet.ui.views import Views
@@ -80,7 +82,7 @@ class MainWindow(QMainWindow):
             self, self.session, self.page, self.jobs, self.notice, self._settings, self.live
         )
         self._borrowed = self._kept_roles = Roles()
-        self._file_label = QLabel()
+        self._file_label = plain_label()
         self._build()
         self.menus = Menus(self, self._settings)
         self._connect()
@@ -89,6 +91,7 @@ class MainWindow(QMainWindow):
         self._load_roles()
         self._tell_left_behind()
         self.session.roles_changed.connect(self._save_roles)
+        self.live.keeper.borrows.connect(self._on_borrowed)
 
     def _build(self) -> None:
         self.setAcceptDrops(True)
@@ -278,6 +281,28 @@ class MainWindow(QMainWindow):
 
         self._borrowed = DEMO_ROLES
         self.session.put_roles(self.session.roles.joined(DEMO_ROLES))
+
+    def _on_borrowed(self, roles: Roles) -> None:
+        """Names that come with a bench are shown while it is open, but not kept."""
+        self._borrowed = roles
+        if roles.roles:
+            names = count(len(roles.roles), "name")
+            self.notice.say(
+                f"{names} of devices come from this bench: Edit › Take over its names keeps them.",
+                False,
+            )
+
+    def take_over_names(self) -> None:
+        """The names of devices that come with the bench become the person's.  Can be undone."""
+        if not self._borrowed.roles:
+            self.notice.say("All names of devices are yours already.", False)
+            return
+        self.session.edits.undo.push(TakeOverNames(self._put_borrowed, self._borrowed))
+        self.notice.say("The names of this bench's devices are kept from now on.", False)
+
+    def _put_borrowed(self, roles: Roles) -> None:
+        self._borrowed = roles
+        self._save_roles()
 
     def close_capture(self) -> None:
         """Closes the chosen capture."""

@@ -2,10 +2,11 @@
 
 from PySide6.QtCore import Qt
 from PySide6.QtGui import QKeyEvent
-from PySide6.QtWidgets import QFrame, QHBoxLayout, QLabel, QPushButton, QWidget
+from PySide6.QtWidgets import QFrame, QHBoxLayout, QPushButton, QWidget
 
 from pivet.judge.verdict import Verdict
 from pivet.ui.answer.findings import Mark
+from pivet.ui.small import plain_label
 from pivet.ui.theme import theme
 
 
@@ -16,7 +17,7 @@ class NoticeBar(QFrame):
         super().__init__(parent)
         self.setObjectName("panel")
         self._mark = Mark(Verdict.UNSOUND, 14)
-        self._text = QLabel()
+        self._text = plain_label()
         self._text.setWordWrap(True)
         self._text.setTextFormat(Qt.TextFormat.PlainText)
         self._text.setTextInteractionFlags(Qt.TextInteractionFlag.TextSelectableByMouse)

@@ -1,5 +1,7 @@
 """Small parts that several views are made of."""
 
+from html import escape
+
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QLabel, QPushButton, QScrollArea, QWidget
 
@@ -14,9 +16,28 @@ def tight_button(text: str, tip: str) -> QPushButton:
     return button
 
 
+def plain_label(text: str = "") -> QLabel:
+    """A text that stays what it is: names come from files, probes and people."""
+    label = QLabel(text)
+    label.setTextFormat(Qt.TextFormat.PlainText)
+    return label
+
+
+def rich_label(text: str = "") -> QLabel:
+    """A text with marks of our own; whatever else is in it must be escaped."""
+    label = QLabel(text)
+    label.setTextFormat(Qt.TextFormat.RichText)
+    return label
+
+
+def plain_tip(text: str) -> str:
+    """A text as a tip: one that looks like marks is shown as it is."""
+    return f"<span>{escape(text)}</span>" if set(text) & set("<&") else text
+
+
 def told_label() -> QLabel:
-    """A text of several lines that can be selected."""
-    label = QLabel()
+    """A text of several lines with marks of our own, that can be selected."""
+    label = rich_label()
     label.setWordWrap(True)
     label.setTextInteractionFlags(Qt.TextInteractionFlag.TextSelectableByMouse)
     return label

@@ -16,6 +16,7 @@ from pivet.bench.history.reliability import Hours, Reliability, reliability
 from pivet.bench.history.times import iso_times, second_times
 from pivet.bench.history.told import reliability_lines, summary_lines
 from pivet.bench.history.wire import WireHistory
+from pivet.files.spreadsheet import harmless_row
 from pivet.judge.verdict import WORDS
 from pivet.readings.series import Series
 from pivet.readings.statistics import summarise
@@ -93,7 +94,8 @@ def _csv(wires: Iterable[WireFigures], units: UnitChoice) -> Iterator[str]:
         first = [found["wire"], found["sensor"], found["exchanges"]]
         first += [*(verdicts[word] for word in WORDS), *(found[name] for name in OF_WIRE)]
         for row in found["readings"] or [{}]:
-            table.writerow([*first, *(row.get(name) for name in OF_SERIES), found["advice"]])
+            cells = [*first, *(row.get(name) for name in OF_SERIES), found["advice"]]
+            table.writerow(harmless_row(cells))
     yield text.getvalue()
 
 

@@ -23,13 +23,15 @@ class WriterLock:
     def take(self) -> str:
         """Takes it, if nobody holds it; why not, for people, or nothing."""
         try:
-            handle = os.open(self._path, os.O_RDWR | os.O_CREAT, 0o644)
+            handle = os.open(
+                self._path, os.O_RDWR | os.O_CREAT | os.O_NOFOLLOW | os.O_CLOEXEC, 0o644
+            )
         except OSError as error:
             return f"its folder may not be written to ({error.strerror})"
         try:
             fcntl.flock(handle, fcntl.LOCK_EX | fcntl.LOCK_NB)
             # Who held it before may have taken the file away between opening and locking.
-            if os.fstat(handle).st_ino == self._path.stat().st_ino:
+            if os.path.samestat(os.fstat(handle), self._path.lstat()):
                 self._handle = handle
                 return ""
         except OSError:
@@ -41,6 +43,7 @@ class WriterLock:
         """Lets it go."""
         if self._handle is not None:
             with contextlib.suppress(OSError):
-                self._path.unlink()
+                if os.path.samestat(os.fstat(self._handle), self._path.lstat()):
+                    self._path.unlink()
             os.close(self._handle)
             self._handle = None

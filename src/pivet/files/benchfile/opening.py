@@ -49,7 +49,7 @@ def strange(path: Path) -> sqlite3.Connection:
         connection = sqlite3.connect(uri, uri=True, isolation_level=None)
         connection.text_factory = _text
         connection.execute("PRAGMA trusted_schema = OFF")
-    except sqlite3.Error as error:
+    except READ_ERRORS as error:
         raise read_error(path, error) from error
     return connection
 
@@ -77,7 +77,7 @@ def check(path: Path, connection: sqlite3.Connection, writes: bool) -> None:
         schema.migrate(connection, version)
 
 
-def read_error(path: Path, error: sqlite3.Error) -> InputError:
+def read_error(path: Path, error: Exception) -> InputError:
     """The sentence for a file that cannot be read."""
     text, code = str(error), getattr(error, "sqlite_errorcode", 0) & 0xFF
     if code == sqlite3.SQLITE_NOTADB:
@@ -102,6 +102,9 @@ def _was_one(path: Path) -> bool:
         return False
     return sum(one == other for one, other in zip(begin, MAGIC, strict=False)) >= len(MAGIC) // 2
 
+
+READ_ERRORS = (sqlite3.Error, UnicodeDecodeError)
+"""What SQLite raises: of a damaged file even the message may be no text."""
 
 MAGIC = b"SQLite format 3\0"
 SURROUNDINGS = frozenset(

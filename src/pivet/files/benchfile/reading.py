@@ -24,7 +24,7 @@ from pivet.files.benchfile.checked import (
     damaged,
 )
 from pivet.files.benchfile.edges import MOST_NS
-from pivet.files.benchfile.opening import MOST_S, connect, read_error
+from pivet.files.benchfile.opening import MOST_S, READ_ERRORS, connect, read_error
 from pivet.files.benchfile.rows import Block, CaptureRow, ExchangeRow, GapRow, WireRow
 from pivet.signal.trace import Level
 
@@ -69,7 +69,7 @@ class BenchReader:
         self._until = time.monotonic() + MOST_S
         try:
             found = self._reader.execute(sql, values).fetchall()
-        except sqlite3.Error as error:
+        except READ_ERRORS as error:
             raise read_error(self.path, error) from error
         except OverflowError as error:
             raise damaged(self.path, "a number beyond all") from error

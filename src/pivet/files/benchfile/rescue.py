@@ -9,7 +9,7 @@ from typing import Any
 from pivet.errors import InputError, OutputError
 from pivet.files.benchfile.beside import gone_advice, remove_bench
 from pivet.files.benchfile.checked import is_row
-from pivet.files.benchfile.opening import strange
+from pivet.files.benchfile.opening import READ_ERRORS, strange
 from pivet.files.benchfile.schema import GIVEN_SINCE
 from pivet.files.benchfile.store import BenchFile
 from pivet.progress import Progress, silent
@@ -170,7 +170,7 @@ def _rows(
     if not keys:
         try:
             yield from source.execute(f"SELECT * FROM {table}")
-        except sqlite3.Error:
+        except READ_ERRORS:
             kept.broken = True
     elif len(keys) == 1:
         yield from _forward(source, f"SELECT {keys[0]}, * FROM {table} WHERE", keys[0], (), kept)
@@ -185,7 +185,7 @@ def _is_table(source: sqlite3.Connection, table: str) -> bool:
     sql = "SELECT type, sql FROM sqlite_master WHERE name = ?"
     try:
         rows = source.execute(sql, (table,)).fetchall()
-    except sqlite3.Error:
+    except READ_ERRORS:
         # The list of tables itself is damaged: asking shows what can be read.
         return True
     virtual = [str(row[1]).lower().split()[:2] == ["create", "virtual"] for row in rows]
@@ -203,7 +203,7 @@ def _forward(
                 if isinstance(row[0], int):
                     at, skip = row[0] + 1, 1
                 yield row[1:]
-        except sqlite3.Error:
+        except READ_ERRORS:
             kept.broken = True
             at, skip = at + skip, 2 * skip
         else:
@@ -218,5 +218,5 @@ def _columns(made: BenchFile, table: str) -> list[str]:
 def _version(source: sqlite3.Connection) -> int:
     try:
         return int(source.execute("PRAGMA user_version").fetchone()[0])
-    except sqlite3.Error:
+    except READ_ERRORS:
         return READINGS_RIGHT

@@ -15,6 +15,7 @@ from pivet.files.benchfile import edges, schema
 from pivet.files.benchfile.beside import gone_advice, remove_bench
 from pivet.files.benchfile.lock import WriterLock
 from pivet.files.benchfile.opening import (
+    READ_ERRORS,
     WRITE_ADVICE,
     check,
     connect,
@@ -91,7 +92,7 @@ class BenchFile(BenchReader):
         try:
             connection = connect(path, lambda made: check(path, made, not held))
             return cls(path, connection, None if held else lock, held)
-        except sqlite3.Error as error:
+        except READ_ERRORS as error:
             lock.give()
             raise read_error(path, error) from error
         except PivetError:

@@ -8,7 +8,6 @@ from PySide6.QtWidgets import (
     QDialogButtonBox,
     QDoubleSpinBox,
     QFormLayout,
-    QLabel,
     QLineEdit,
     QRadioButton,
     QVBoxLayout,
@@ -20,6 +19,7 @@ from pivet.errors import InputError
 from pivet.readings.correction import Correction, by_offset, by_points
 from pivet.readings.series import Sensor
 from pivet.readings.units import UnitChoice
+from pivet.ui.small import plain_label
 from pivet.ui.theme import theme
 
 LIMIT = 10_000.0
@@ -52,7 +52,7 @@ class CorrectionDialog(QDialog):
         unit = units.of(sensor.quantity).symbol
         self.offset = value_spin(unit)
         self.spins = [value_spin(unit) for _ in range(4)]
-        self._said = QLabel()
+        self._said = plain_label()
         self._said.setStyleSheet(f"color: {theme().unsound.name()}")
         self._said.setWordWrap(True)
         form = QFormLayout()

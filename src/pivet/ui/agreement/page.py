@@ -11,7 +11,6 @@ from PySide6.QtWidgets import (
     QFrame,
     QHBoxLayout,
     QInputDialog,
-    QLabel,
     QSplitter,
     QVBoxLayout,
     QWidget,
@@ -40,7 +39,7 @@ from pivet.ui.choosing import ChoiceBox
 from pivet.ui.readings.page import ReadingsPage
 from pivet.ui.readings.store import ReadingsStore
 from pivet.ui.session import Session
-from pivet.ui.small import tight_button, told_label
+from pivet.ui.small import rich_label, tight_button, told_label
 from pivet.ui.theme import theme
 
 GAP, SIDE_PX = 8, 330
@@ -88,9 +87,9 @@ class AgreementPage(ReadingsPage):
         column = QVBoxLayout(side)
         column.setContentsMargins(14, 12, 14, 12)
         column.setSpacing(8)
-        column.addWidget(QLabel("<b>Sensor</b>"))
+        column.addWidget(rich_label("<b>Sensor</b>"))
         column.addWidget(self.sensor)
-        column.addWidget(QLabel("<b>Reference</b>"))
+        column.addWidget(rich_label("<b>Reference</b>"))
         column.addWidget(self.reference)
         column.addLayout(_row(self.type_value, self.read_log, self.forget))
         column.addSpacing(6)
@@ -100,7 +99,7 @@ class AgreementPage(ReadingsPage):
         column.addLayout(told)
         column.addWidget(self.figures)
         column.addSpacing(6)
-        column.addWidget(QLabel("<b>Correction of the sensor</b>"))
+        column.addWidget(rich_label("<b>Correction of the sensor</b>"))
         column.addWidget(self.correction)
         column.addLayout(_row(self.keep, self.points, self.remove))
         column.addStretch(1)

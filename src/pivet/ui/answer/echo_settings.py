@@ -12,7 +12,6 @@ from PySide6.QtWidgets import (
     QFormLayout,
     QHBoxLayout,
     QInputDialog,
-    QLabel,
     QPushButton,
     QVBoxLayout,
     QWidget,
@@ -31,6 +30,7 @@ from pivet.readings.sound import (
 from pivet.readings.units import AS_KEPT, UnitChoice
 from pivet.ui.choosing import ChoiceBox
 from pivet.ui.session import Session
+from pivet.ui.small import plain_label
 
 GIVE = "give…"
 WARMTH = "temperature"
@@ -57,7 +57,7 @@ class EchoSettings(QWidget):
         self._vessel.clicked.connect(self.ask_vessel)
         row = QHBoxLayout(self)
         row.setContentsMargins(0, 0, 0, 0)
-        row.addWidget(QLabel("Air"))
+        row.addWidget(plain_label("Air"))
         row.addWidget(self._air, 1)
         row.addWidget(self._vessel)
 
@@ -168,7 +168,7 @@ class VesselDialog(QDialog):
         self.diameter_box = LengthBox(diameter, units, "0 when only the level matters")
         self.depth_box.valueChanged.connect(self._check)
         self.full_box.valueChanged.connect(self._check)
-        self._wrong = QLabel("Full cannot be higher than the sensor.")
+        self._wrong = plain_label("Full cannot be higher than the sensor.")
         form = QFormLayout()
         form.addRow("Sensor above the bottom", self.depth_box)
         form.addRow("Full at a level of", self.full_box)
@@ -185,7 +185,7 @@ class VesselDialog(QDialog):
         self._distance_only = False
         column = QVBoxLayout(self)
         column.addWidget(
-            QLabel("Level = depth − distance; of an upright, round vessel also the volume.")
+            plain_label("Level = depth − distance; of an upright, round vessel also the volume.")
         )
         column.addLayout(form)
         column.addWidget(self._wrong)

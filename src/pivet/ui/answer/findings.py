@@ -8,6 +8,7 @@ from pivet.judge.finding import Finding
 from pivet.judge.verdict import Verdict
 from pivet.ui.painting import draw_mark, font_of, with_alpha
 from pivet.ui.session import Session
+from pivet.ui.small import plain_label, rich_label
 from pivet.ui.theme import theme
 
 
@@ -57,7 +58,7 @@ class FindingCard(QFrame):
         row.setContentsMargins(2, 4, 2, 4)
         row.addWidget(Mark(finding.weight, 13), 0, Qt.AlignmentFlag.AlignTop)
         row.addLayout(words, 1)
-        link = QLabel(
+        link = rich_label(
             f'<a href="#" style="color:{theme().accent.name()}; text-decoration:none">?</a>'
         )
         link.setToolTip("What does this mean?")
@@ -67,7 +68,7 @@ class FindingCard(QFrame):
         session.lit_changed.connect(self.update)
 
     def _label(self, text: str, colour: str, scale: float) -> QLabel:
-        label = QLabel(text)
+        label = plain_label(text)
         label.setWordWrap(True)
         label.setTextFormat(Qt.TextFormat.PlainText)
         label.setFont(font_of(self, scale))

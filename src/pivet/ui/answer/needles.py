@@ -10,6 +10,7 @@ from pivet.judge.wording import span
 from pivet.sheets.model import Window
 from pivet.ui.painting import RIGHT, draw_mark, draw_text, font_of, with_alpha
 from pivet.ui.session import Session
+from pivet.ui.small import plain_tip
 from pivet.ui.theme import theme
 
 ROW = 25.0
@@ -179,10 +180,8 @@ class NeedleList(QWidget):
         self._session.hover(self._columns(report, number))
         window = list(report.windows.values())[number].window
         origin = "assumed around the typical value" if window.assumed else "from the sheet"
-        self.setToolTip(
-            f"{window.label}: {span(window.min_us, window.max_us)}, "
-            f"typically {window.typ_us:g} µs, {origin}"
-        )
+        tip = f"{window.label}: {span(window.min_us, window.max_us)}, "
+        self.setToolTip(plain_tip(f"{tip}typically {window.typ_us:g} µs, {origin}"))
 
     def leaveEvent(self, event: QEvent) -> None:
         """The pointer has gone."""

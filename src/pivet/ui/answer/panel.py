@@ -1,5 +1,6 @@
 """The answer: verdict in words, readings, the sum as arithmetic, windows, findings."""
 
+from html import escape
 from typing import TYPE_CHECKING
 
 from PySide6.QtCore import Qt, Signal
@@ -18,7 +19,7 @@ from pivet.ui.answer.needles import NeedleList
 from pivet.ui.choosing import ChoiceBox
 from pivet.ui.painting import clear, font_of
 from pivet.ui.session import Session
-from pivet.ui.small import scrolled
+from pivet.ui.small import plain_label, rich_label, scrolled
 from pivet.ui.theme import theme
 
 if TYPE_CHECKING:
@@ -43,15 +44,15 @@ class AnswerPanel(QFrame):
         self.setObjectName("panel")
         self.setMinimumWidth(290)
         self._mark = Mark(Verdict.SOUND, 20)
-        self._headline = QLabel()
+        self._headline = plain_label()
         self._headline.setWordWrap(True)
         self._headline.setFont(font_of(self, 1.2, bold=True))
         self._values = QVBoxLayout()
         self._values.setSpacing(0)
-        self._check = QLabel()
+        self._check = plain_label()
         self._check.setWordWrap(True)
         self._check.setTextInteractionFlags(Qt.TextInteractionFlag.TextSelectableByMouse)
-        self._note = QLabel()
+        self._note = plain_label()
         self._note.setWordWrap(True)
         self._note.setTextFormat(Qt.TextFormat.PlainText)
         self._note.setTextInteractionFlags(Qt.TextInteractionFlag.TextSelectableByMouse)
@@ -73,7 +74,7 @@ class AnswerPanel(QFrame):
         session.wire_changed.connect(self._renew_wire)
 
     def _title(self, text: str) -> QLabel:
-        label = QLabel(text)
+        label = plain_label(text)
         label.setFont(font_of(self, 0.9, bold=True))
         label.setObjectName("faint")
         return label
@@ -83,7 +84,7 @@ class AnswerPanel(QFrame):
         head.addWidget(self._mark, 0, Qt.AlignmentFlag.AlignTop)
         head.addWidget(self._headline, 1)
         judged = QHBoxLayout()
-        judged.addWidget(QLabel("Judged as"))
+        judged.addWidget(plain_label("Judged as"))
         judged.addWidget(self._sheet, 1)
         inner = QWidget()
         column = QVBoxLayout(inner)
@@ -192,8 +193,9 @@ class AnswerPanel(QFrame):
         if value.reason:
             text = (
                 f'<span style="font-size:{size * 1.3:.0f}pt; color:{colours.faint.name()}">'
-                f"<s>{shown.text} {shown.unit}</s></span> "
-                f'<span style="color:{colours.unsound.name()}">refused: {value.reason}</span>'
+                f"<s>{shown.text} {escape(shown.unit)}</s></span> "
+                f'<span style="color:{colours.unsound.name()}">'
+                f"refused: {escape(value.reason)}</span>"
             )
         else:
             big = 1.35 if value.derived else 2.6
@@ -206,15 +208,15 @@ class AnswerPanel(QFrame):
                 text = f"{value.quantity} {text}"
             if about:
                 text += ("&nbsp; " if value.derived else "<br>") + (
-                    f'<span style="color:{colours.faint.name()}">{about}</span>'
+                    f'<span style="color:{colours.faint.name()}">{escape(about)}</span>'
                 )
-        label = QLabel(text)
+        label = rich_label(text)
         label.setWordWrap(bool(value.reason or about))
         label.setTextInteractionFlags(Qt.TextInteractionFlag.TextSelectableByMouse)
         return label
 
     def _gap_label(self, report: Report) -> QLabel:
-        label = QLabel(report.gap)
+        label = plain_label(report.gap)
         label.setWordWrap(True)
         label.setFont(font_of(self, 1.1))
         return label

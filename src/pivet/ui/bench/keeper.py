@@ -42,12 +42,16 @@ class BenchKeeper(QObject):
         unnamed: the person has given it no name yet.
         throwaway: it holds nothing that anybody would miss.
         ask_path: asks for the name of a new file.
+        borrowed: names of devices that come from the bench, and are not the person's.
 
     Signals:
         said: something is to be told; carries the sentence and whether it is trouble.
         opened: a file was opened or given a name; carries its path.
         changed: another bench is open, or none.
+        borrows: names of devices come from the open bench only; carries them.
     """
+
+    borrows = Signal(object)
 
     said = Signal(str, bool)
     opened = Signal(object)
@@ -63,7 +67,7 @@ class BenchKeeper(QObject):
         self.bench: BenchFile | None = None
         self.unnamed = self.throwaway = False
         self.ask_path: Callable[[], Path | None] = lambda: None
-        self._kept_roles = Roles()
+        self._kept_roles = self.borrowed = Roles()
         session.roles_changed.connect(self._keep_roles)
 
     @property
@@ -145,8 +149,7 @@ class BenchKeeper(QObject):
         from pivet.bench.person import read_looked, read_roles
 
         try:
-            self._kept_roles = read_roles(bench)
-            self._session.put_roles(self._session.roles.joined(self._kept_roles))
+            self._borrow(read_roles(bench))
             self._look(read_looked(bench))
         except PivetError as error:
             self.said.emit(str(error), True)
@@ -161,6 +164,18 @@ class BenchKeeper(QObject):
             self.said.emit(f"{bench.why}.", False)
         elif not captures:
             self.said.emit(f"{bench.path.name} holds no exchange yet.", False)
+
+    def _borrow(self, roles: Roles) -> None:
+        """Devices are called as the bench has them while it is open; the person's names go first.
+
+        Whose bench it is nobody knows: its names become the person's only when they say so.
+        """
+        own = self._session.roles
+        joined = own.joined(roles)
+        self._kept_roles = joined
+        self.borrowed = joined.without(own)
+        self.borrows.emit(self.borrowed)
+        self._session.put_roles(joined)
 
     def _look(self, looked: "Looked | None") -> None:
         """Goes where the person looked last."""
@@ -268,6 +283,10 @@ class BenchKeeper(QObject):
         for number in reversed(range(len(self._session.captures))):
             if self._session.captures[number].kept is not None:
                 self._session.close_capture(number)
+        own = self._session.roles.without(self.borrowed)
+        self.borrowed = Roles()
+        self._session.put_roles(own)
+        self.borrows.emit(self.borrowed)
         keeps = stays and not self.throwaway and self._holds_something(bench)
         bench.close()
         if self.unnamed and not keeps:

@@ -25,6 +25,7 @@ from pivet.sources.source import About, LineInfo
 from pivet.ui.live.asking_form import AskingForm
 from pivet.ui.live.desk import Desk
 from pivet.ui.live.thread import ListeningThread
+from pivet.ui.small import plain_label
 from pivet.ui.theme import theme
 
 CAVE = "The simulated cave"
@@ -65,7 +66,7 @@ class AddWire(QDialog):
         self.find_out = QPushButton("What answers there?")
         self.find_out.setAutoDefault(False)
         self.opener.setAutoDefault(False)
-        self.said, self.answer = QLabel(), QLabel()
+        self.said, self.answer = plain_label(), plain_label()
         self.sensor = QComboBox()
         self.asking = AskingForm()
         self.name = QLineEdit()
@@ -80,7 +81,7 @@ class AddWire(QDialog):
         first.addWidget(self.opener)
         second = QHBoxLayout()
         second.addWidget(self.line, 1)
-        second.addWidget(QLabel("echo on"))
+        second.addWidget(plain_label("echo on"))
         second.addWidget(self.second, 1)
         for label in (self.said, self.answer):
             label.setWordWrap(True)

@@ -6,7 +6,6 @@ from PySide6.QtWidgets import (
     QComboBox,
     QDoubleSpinBox,
     QFormLayout,
-    QLabel,
     QWidget,
 )
 
@@ -17,6 +16,7 @@ from pivet.bench.live.setup import (
     usual_interval_s,
 )
 from pivet.sheets.model import Sheet
+from pivet.ui.small import plain_label
 from pivet.ui.theme import theme
 
 LONGEST_S = 86_400.0
@@ -42,12 +42,12 @@ class AskingForm(QWidget):
         self.every.setDecimals(2)
         self.every.setSuffix(" s")
         self.every.setAccessibleName("Interval")
-        self.reason = QLabel(UNKNOWN)
+        self.reason = plain_label(UNKNOWN)
         self.reason.setWordWrap(True)
         self.retries = QComboBox()
         self.retries.addItems(["none", *(str(n) for n in range(1, MOST_RETRIES + 1))])
         self.retries.setCurrentIndex(1)
-        self.wiring = QLabel()
+        self.wiring = plain_label()
         self.wiring.setWordWrap(True)
         form = QFormLayout(self)
         form.setContentsMargins(0, 0, 0, 0)

@@ -4,11 +4,11 @@ import time
 from typing import TYPE_CHECKING
 
 from PySide6.QtCore import Qt, Signal
-from PySide6.QtWidgets import QFrame, QHBoxLayout, QLabel, QSizePolicy, QWidget
+from PySide6.QtWidgets import QFrame, QHBoxLayout, QSizePolicy, QWidget
 
 from pivet.judge.wording import count
 from pivet.ui.session import Session
-from pivet.ui.small import tight_button
+from pivet.ui.small import plain_label, plain_tip, tight_button
 from pivet.ui.theme import theme
 
 if TYPE_CHECKING:
@@ -32,7 +32,7 @@ class LiveBar(QFrame):
         super().__init__(parent)
         self.setObjectName("panel")
         self._session = session
-        self._said = QLabel()
+        self._said = plain_label()
         self._said.setTextFormat(Qt.TextFormat.PlainText)
         self._said.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
         self.ask = tight_button("Ask now", "Asks this wire as soon as its sheet allows (N)")
@@ -105,7 +105,7 @@ class LiveBar(QFrame):
             colour = colours.unsound if look else colours.ink
             self._said.setStyleSheet(f"color: {colour.name()}")
         if self._said.toolTip() != look:
-            self._said.setToolTip(look)
+            self._said.setToolTip(plain_tip(look))
 
     def _newer(self) -> int:
         place = self._session.place

@@ -9,7 +9,6 @@ from PySide6.QtWidgets import (
     QFrame,
     QHBoxLayout,
     QHeaderView,
-    QLabel,
     QSplitter,
     QTableWidget,
     QTableWidgetItem,
@@ -28,7 +27,7 @@ from pivet.ui.overview.marks import SPOKEN, URGENCY, MarkDelegate
 from pivet.ui.readings.page import ReadingsPage
 from pivet.ui.readings.store import ReadingsStore
 from pivet.ui.session import Session
-from pivet.ui.small import scrolled, tight_button, told_label
+from pivet.ui.small import plain_label, plain_tip, scrolled, tight_button, told_label
 from pivet.ui.theme import theme
 
 GAP = 8
@@ -59,7 +58,7 @@ class OverviewPage(ReadingsPage):
         self.table = QTableWidget(0, len(COLUMNS))
         self.hours = HourBars()
         self.title, self.told = told_label(), told_label()
-        self.empty = QLabel(NOTHING)
+        self.empty = plain_label(NOTHING)
         self.empty.setAlignment(Qt.AlignmentFlag.AlignCenter)
         self.limits = tight_button("Limits…", "Lines that readings must not cross (Ctrl+Shift+M)")
         self._states: list[SensorState] = []
@@ -154,7 +153,7 @@ class OverviewPage(ReadingsPage):
         )
         for column, text in enumerate(cells):
             item = QTableWidgetItem(text)
-            item.setToolTip(text)
+            item.setToolTip(plain_tip(text))
             if column == 0:
                 item.setData(URGENCY, int(state.urgency))
                 item.setData(Qt.ItemDataRole.AccessibleTextRole, SPOKEN[state.urgency])

@@ -1,6 +1,7 @@
 """Notifications of the desktop, by the freedesktop.org specification (over D-Bus)."""
 
 import threading
+from html import escape
 
 SERVICE = "org.freedesktop.Notifications"
 PATH = "/org/freedesktop/Notifications"
@@ -13,13 +14,23 @@ DEFAULT_MS = -1
 def notify(title: str, text: str) -> bool:
     """Shows a notification; whether there was a desktop to show it.
 
-    Where there is none the notice in the window stands alone.
+    Where there is none the notice in the window stands alone.  The text may hold marks by the
+    specification, so names in it are escaped.
     """
     from jeepney import DBusAddress, new_method_call
     from jeepney.io.blocking import open_dbus_connection
 
     address = DBusAddress(PATH, bus_name=SERVICE, interface=SERVICE)
-    body: tuple[object, ...] = ("Pivet", 0, "org.pivet.Pivet", title, text, [], {}, DEFAULT_MS)
+    body: tuple[object, ...] = (
+        "Pivet",
+        0,
+        "org.pivet.Pivet",
+        title,
+        escape(text),
+        [],
+        {},
+        DEFAULT_MS,
+    )
     try:
         with open_dbus_connection(bus="SESSION") as connection:
             call = new_method_call(address, "Notify", SIGNATURE, body)

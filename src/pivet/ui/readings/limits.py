@@ -6,7 +6,6 @@ from PySide6.QtWidgets import (
     QDialog,
     QDoubleSpinBox,
     QFormLayout,
-    QLabel,
     QPushButton,
     QVBoxLayout,
     QWidget,
@@ -18,6 +17,7 @@ from pivet.readings.series import Sensor
 from pivet.ui.agreement.correcting import buttons, value_spin
 from pivet.ui.readings.store import ReadingsStore
 from pivet.ui.session import Session
+from pivet.ui.small import plain_label
 from pivet.ui.theme import theme
 
 LONGEST_S = 86_400.0
@@ -49,7 +49,7 @@ class LimitsDialog(QDialog):
         self.delay.setRange(0.0, LONGEST_S)
         self.delay.setDecimals(0)
         self.delay.setSuffix(" s")
-        self._said = QLabel()
+        self._said = plain_label()
         self._said.setWordWrap(True)
         self._said.setStyleSheet(f"color: {theme().unsound.name()}")
         self.none = QPushButton("No limits")

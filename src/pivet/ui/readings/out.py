@@ -12,7 +12,6 @@ from PySide6.QtWidgets import (
     QFormLayout,
     QHBoxLayout,
     QInputDialog,
-    QLabel,
     QLineEdit,
     QPushButton,
     QVBoxLayout,
@@ -30,6 +29,7 @@ from pivet.readings.series import Series
 from pivet.readings.units import UnitChoice
 from pivet.ui.agreement.correcting import buttons
 from pivet.ui.readings.store import ReadingsStore
+from pivet.ui.small import plain_label
 
 KINDS = {
     "CSV, a column a quantity (*.csv)": Form.WIDE,
@@ -142,7 +142,7 @@ class LogDialog(QDialog):
         form.addRow("", self.derived)
         column = QVBoxLayout(self)
         column.addLayout(form)
-        told = QLabel(
+        told = plain_label(
             "Every reading is a line as soon as it is heard, and a failed one says why. The log "
             "goes on where it stood when Pivet listens again."
         )

@@ -22,6 +22,7 @@ from PySide6.QtWidgets import (
 from pivet.standin.live.cave import PROBES, RANGES
 from pivet.ui.choosing import ChoiceBox
 from pivet.ui.painting import font_of
+from pivet.ui.small import plain_label
 from pivet.ui.standin.process import StandinProcess
 from pivet.ui.theme import theme
 
@@ -242,7 +243,7 @@ def _spin(low: float, high: float, unit: str) -> QDoubleSpinBox:
 
 
 def _bold(text: str) -> QLabel:
-    label = QLabel(text)
+    label = plain_label(text)
     label.setStyleSheet("font-weight: 600")
     return label
 

@@ -7,7 +7,6 @@ from PySide6.QtCore import Qt, Signal
 from PySide6.QtWidgets import (
     QFrame,
     QHBoxLayout,
-    QLabel,
     QListWidget,
     QListWidgetItem,
     QVBoxLayout,
@@ -15,7 +14,7 @@ from PySide6.QtWidgets import (
 )
 
 from pivet.bench.history.given import Mark
-from pivet.ui.small import tight_button, told_label
+from pivet.ui.small import plain_tip, rich_label, tight_button, told_label
 from pivet.ui.theme import theme
 
 MARK = Qt.ItemDataRole.UserRole
@@ -55,7 +54,7 @@ class Aside(QFrame):
         self.add.clicked.connect(self.mark_asked)
         self.remove.clicked.connect(self.remove_current)
         head = QHBoxLayout()
-        head.addWidget(QLabel("<b>Marks</b>"), 1)
+        head.addWidget(rich_label("<b>Marks</b>"), 1)
         head.addWidget(self.add)
         head.addWidget(self.remove)
         column = QVBoxLayout(self)
@@ -91,7 +90,7 @@ class Aside(QFrame):
         for mark, when in rows:
             where = f" · {mark.wire}" if mark.wire else ""
             item = QListWidgetItem(mark.text)
-            item.setToolTip(f"{when}{where}: F2 renames it, Del takes it away")
+            item.setToolTip(plain_tip(f"{when}{where}: F2 renames it, Del takes it away"))
             item.setData(MARK, mark)
             item.setFlags(item.flags() | Qt.ItemFlag.ItemIsEditable)
             self.marks.addItem(item)

@@ -4,10 +4,11 @@ from collections.abc import Collection, Mapping, Sequence
 
 from PySide6.QtCore import QPointF, QSize, Qt, Signal
 from PySide6.QtGui import QIcon, QPainter, QPalette, QPixmap
-from PySide6.QtWidgets import QFrame, QLabel, QTreeWidget, QTreeWidgetItem, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QFrame, QTreeWidget, QTreeWidgetItem, QVBoxLayout, QWidget
 
 from pivet.readings.series import Sensor
 from pivet.ui.readings.lines import LineStyle, label_of
+from pivet.ui.small import plain_tip, rich_label
 from pivet.ui.theme import theme
 from pivet.ui.trend.signs import draw_shape
 
@@ -39,7 +40,7 @@ class ChoicePanel(QFrame):
         self.tree.setAccessibleName("What is shown")
         self.tree.itemChanged.connect(lambda *_: self.chosen.emit())
         self.tree.currentItemChanged.connect(self._on_current)
-        title = QLabel("<b>What is shown</b>")
+        title = rich_label("<b>What is shown</b>")
         column = QVBoxLayout(self)
         column.setContentsMargins(10, 10, 6, 6)
         column.addWidget(title)
@@ -71,7 +72,7 @@ class ChoicePanel(QFrame):
                 head.setIcon(0, sample(styles[key]))
                 head.setFlags(head.flags() | Qt.ItemFlag.ItemIsAutoTristate)
                 head.setFlags(head.flags() | Qt.ItemFlag.ItemIsUserCheckable)
-                head.setToolTip(0, text)
+                head.setToolTip(0, plain_tip(text))
                 heads[key] = head
             mark = " (corrected)" if sensor in corrected else ""
             row = QTreeWidgetItem(heads[key], [sensor.quantity + mark])

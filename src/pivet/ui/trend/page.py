@@ -11,7 +11,6 @@ from PySide6.QtGui import QKeySequence, QShortcut, QShowEvent
 from PySide6.QtWidgets import (
     QFrame,
     QHBoxLayout,
-    QLabel,
     QSplitter,
     QVBoxLayout,
     QWidget,
@@ -24,7 +23,7 @@ from pivet.ui.readings.lines import styles_of
 from pivet.ui.readings.page import ReadingsPage
 from pivet.ui.readings.store import ReadingsStore
 from pivet.ui.session import Session
-from pivet.ui.small import tight_button
+from pivet.ui.small import plain_label, rich_label, tight_button
 from pivet.ui.trend.aside import Aside
 from pivet.ui.trend.choice import ChoicePanel
 from pivet.ui.trend.plot import Shown
@@ -63,7 +62,7 @@ class TrendPage(ReadingsPage):
         self._run = run
         self.choice, self.plots, self.aside = ChoicePanel(), Plots(), Aside()
         self.bar = _Bar()
-        self.empty = QLabel(NOTHING)
+        self.empty = plain_label(NOTHING)
         self.empty.setAlignment(Qt.AlignmentFlag.AlignCenter)
         self._pointed: int | None = None
         self._mark: Mark | None = None
@@ -327,7 +326,7 @@ class _Bar(QHBoxLayout):
 
     def __init__(self) -> None:
         super().__init__()
-        self.said = QLabel("<b>Readings over time</b>")
+        self.said = rich_label("<b>Readings over time</b>")
         self.ten = tight_button("10 minutes", "Shows the last ten minutes (1)")
         self.hour = tight_button("Hour", "Shows the last hour (2)")
         self.all = tight_button("All", "Shows all there is (A)")

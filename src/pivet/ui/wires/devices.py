@@ -8,7 +8,6 @@ from PySide6.QtWidgets import (
     QFrame,
     QHBoxLayout,
     QInputDialog,
-    QLabel,
     QListWidget,
     QListWidgetItem,
     QMenu,
@@ -23,6 +22,7 @@ from pivet.bench.devices import DeviceRow, devices_of, shift_of
 from pivet.judge.wording import count, seconds
 from pivet.ui.painting import RIGHT, draw_mark, draw_text, font_of
 from pivet.ui.session import Place, Session
+from pivet.ui.small import plain_label, plain_tip
 from pivet.ui.theme import theme
 
 ROW_HEIGHT = 54
@@ -87,9 +87,9 @@ class DevicesPanel(QFrame):
         self._session = session
         self._shown: tuple[Place | None, int] = (None, -1)
         self.setObjectName("panel")
-        self._title = QLabel("Devices")
+        self._title = plain_label("Devices")
         self._title.setFont(font_of(self, 0.95, bold=True))
-        self._warning = QLabel()
+        self._warning = plain_label()
         self._warning.setWordWrap(True)
         self._warning.linkActivated.connect(self._go_to_shift)
         self.devices = DeviceList(self)
@@ -139,7 +139,7 @@ class DevicesPanel(QFrame):
             item.setData(ROW_ROLE, row)
             item.setData(Qt.ItemDataRole.AccessibleTextRole, f"{row.role} {row.code} {row.last}")
             told = f"{row.code}\n{row.kind}\nread {row.reads} times, {row.failures} in vain"
-            item.setToolTip(told)
+            item.setToolTip(plain_tip(told))
             self.devices.addItem(item)
             if row.code == chosen:
                 self.devices.setCurrentItem(item)

@@ -15,6 +15,7 @@ from pivet.bench.wire import Wire
 from pivet.judge.wording import age
 from pivet.ui.live.state import Live
 from pivet.ui.session import Place, Session
+from pivet.ui.small import plain_tip
 
 if TYPE_CHECKING:
     from pivet.bench.live.listening import WireNow
@@ -251,7 +252,7 @@ class WiresModel(QAbstractListModel):
         if role in spoken:
             return row.spoken
         if role == Qt.ItemDataRole.ToolTipRole:
-            return _tip(row)
+            return plain_tip(_tip(row))
         return None
 
     def flags(self, index: Index) -> Qt.ItemFlag:
