@@ -76,7 +76,7 @@ class Files(BenchWindowTest):
         self.assertEqual(0, self.session.number)
         self.press("Shift+PgUp")
         self.assertIn("sound", self.window.notice.text)
-        with mock.patch.object(QInputDialog, "getInt", return_value=(300, True)):
+        with mock.patch("pivet.ui.live.controls.ask_number", return_value=300.0):
             self.press("Ctrl+G")
         self.assertEqual(300, self.session.number)
         self.assertEqual(300, self.session.report.number)

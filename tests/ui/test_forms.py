@@ -7,7 +7,7 @@ from unittest import mock
 
 from PySide6.QtCore import Qt
 from PySide6.QtTest import QTest
-from PySide6.QtWidgets import QFileDialog, QInputDialog, QMessageBox
+from PySide6.QtWidgets import QFileDialog, QMessageBox
 
 from pivet.files.benchfile.store import BenchFile
 from pivet.readings.sound import COLDEST_C, WARMEST_C
@@ -61,7 +61,7 @@ class Echo(NightTest):
     def test_the_air_in_fahrenheit(self) -> None:
         """Offered within what the formula bears, kept in °C; left as it was when not given."""
         self.press("U")
-        with mock.patch.object(QInputDialog, "getDouble", return_value=(50.0, True)) as ask:
+        with mock.patch("pivet.ui.answer.echo_settings.ask_number", return_value=50.0) as ask:
             self.echo.ask_air()
         _parent, _title, text, _usual, least, most, _places = ask.call_args.args
         self.assertIn("°F", text)
@@ -71,7 +71,7 @@ class Echo(NightTest):
         self.assertAlmostEqual(10.0, float(self.session.wire.choices.air.values[0]))
         self.assertIn("50 °F given", self.echo.air_box.currentText())
         before = self.session.wire.choices.air
-        with mock.patch.object(QInputDialog, "getDouble", return_value=(0.0, False)):
+        with mock.patch("pivet.ui.answer.echo_settings.ask_number", return_value=None):
             self.echo.ask_air()
         self.assertIs(before, self.session.wire.choices.air)
 

@@ -70,6 +70,7 @@ class Exports(NightTest):
 
     def test_nothing_without_a_name(self) -> None:
         """A form that is left writes nothing and says nothing."""
+        self.window.notice.hide()
         before = set(self.folder.iterdir())
         with self.asked("", ""):
             self.press("Ctrl+E")

@@ -26,6 +26,7 @@ from pivet.errors import PivetError
 from pivet.files.captures import read_capture, write_capture
 from pivet.files.disk import make_folder
 from pivet.files.jsonl import json_lines
+from pivet.files.targets import Kind, refuse_target
 from pivet.judge.verdict import Verdict
 from pivet.progress import part
 from pivet.readings.sound import USUAL_AIR_C, fixed_air
@@ -192,8 +193,10 @@ def sheet_show(sensor: str) -> None:
 @click.command()
 @click.argument("source", type=FILE)
 @click.argument("target", type=FILE)
-def convert(source: Path, target: Path) -> None:
+@click.option("--force", is_flag=True, help="Write over whatever is there.")
+def convert(source: Path, target: Path, force: bool) -> None:
     """Converts the capture SOURCE to TARGET (.vcd or .csv)."""
+    refuse_target(target, Kind.CAPTURE, (source,), force)
     with progress_line(f"Converting {source.name}") as progress:
         trace = read_capture(source, part(progress, 0.0, 0.5))
         write_capture(trace, target, part(progress, 0.5, 1.0))

@@ -18,6 +18,7 @@ from pivet.cli.terminal import EscapedStream, say_text
 from pivet.errors import InputError
 from pivet.files import disk
 from pivet.files.readings_table import Form
+from pivet.files.targets import Kind, refuse_target
 from pivet.readings.units import AS_KEPT, UNITS, UnitChoice, dimension_of
 
 FILE = click.Path(path_type=Path)
@@ -57,6 +58,7 @@ def which_readings(command: Command) -> Command:
     help="A column a quantity, a line a quantity, or JSON Lines.",
 )
 @click.option("--output", "-o", type=FILE, help="Write here, not to the terminal.")
+@click.option("--force", is_flag=True, help="Write over whatever is there.")
 def readings(
     file: Path,
     wires: tuple[str, ...],
@@ -66,8 +68,11 @@ def readings(
     derived: bool,
     form: str,
     output: Path | None,
+    force: bool,
 ) -> None:
     """Prints the readings of FILE, a bench file or a capture, with the reasons of gaps."""
+    if output is not None:
+        refuse_target(output, Kind.READINGS, (file,), force)
     units = units_of(symbols)
     with _opened(file, wires) as found:
         first, last = span_ns(begin, end, found)

@@ -12,6 +12,7 @@ import numpy as np
 from pivet.cli.terminal import say
 from pivet.errors import InputError
 from pivet.files.captures import write_capture
+from pivet.files.targets import Kind, refuse_target
 from pivet.sheets.load import all_sheets, find_sheet
 from pivet.sheets.model import Sheet
 from pivet.signal.trace import Line, Trace
@@ -201,8 +202,10 @@ def standin() -> None:
     help="Step of the capture, in ns.",
 )
 @click.option("--seed", type=int, default=1, show_default=True)
-def capture(out: Path, sensor: str, overdrive: bool, **options: object) -> None:
+@click.option("--force", is_flag=True, help="Write over whatever is there.")
+def capture(out: Path, sensor: str, overdrive: bool, force: bool, **options: object) -> None:
     """Writes a made-up capture of a sensor to OUT (.vcd or .csv)."""
+    refuse_target(out, Kind.CAPTURE, force=force)
     wish = Wish(sheet=find_sheet(sensor), fast=overdrive, **options)  # type: ignore[arg-type]
     trace = MAKERS[wish.sheet.family](wish)
     write_capture(trace, out)

@@ -30,6 +30,7 @@ def writing(path: Path, binary: bool = False) -> Iterator[IO[str] | IO[bytes]]:
         OutputError: the file cannot be written.
     """
     beside: Path | None = None
+    path = _real(path)
     try:
         number, name = tempfile.mkstemp(prefix=f".{path.name}.", dir=path.parent)
         beside = Path(name)
@@ -46,6 +47,19 @@ def writing(path: Path, binary: bool = False) -> Iterator[IO[str] | IO[bytes]]:
     finally:
         if beside is not None:
             beside.unlink(missing_ok=True)
+
+
+def _real(path: Path) -> Path:
+    """Where a file stands to which links lead; what is there already must be a plain file.
+
+    Raises:
+        OutputError: it is a device, a pipe or a folder.
+    """
+    real = path.resolve() if path.is_symlink() else path
+    if real.exists() and not real.is_file():
+        what = "a folder" if real.is_dir() else "a device or a pipe"
+        raise OutputError(f"{path} is {what}, no file", "choose another name")
+    return real
 
 
 def write_error(path: Path, error: OSError) -> OutputError:

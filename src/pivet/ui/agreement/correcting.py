@@ -6,7 +6,6 @@ from PySide6.QtWidgets import (
     QDateTimeEdit,
     QDialog,
     QDialogButtonBox,
-    QDoubleSpinBox,
     QFormLayout,
     QLineEdit,
     QRadioButton,
@@ -19,6 +18,7 @@ from pivet.errors import InputError
 from pivet.readings.correction import Correction, by_offset, by_points
 from pivet.readings.series import Sensor
 from pivet.readings.units import UnitChoice
+from pivet.ui.numbers import NumberBox
 from pivet.ui.small import plain_label
 from pivet.ui.theme import theme
 
@@ -155,9 +155,9 @@ class ReferenceDialog(QDialog):
         return Reference(name, quantity, times, np.array([value]), accuracy or None)
 
 
-def value_spin(unit: str) -> QDoubleSpinBox:
+def value_spin(unit: str) -> NumberBox:
     """A field for a value in a unit."""
-    spin = QDoubleSpinBox()
+    spin = NumberBox()
     spin.setRange(-LIMIT, LIMIT)
     spin.setDecimals(3 if unit in ("m", "in") else 2)
     spin.setSuffix(f" {unit}")

@@ -8,10 +8,8 @@ from PySide6.QtWidgets import (
     QComboBox,
     QDialog,
     QDialogButtonBox,
-    QDoubleSpinBox,
     QFormLayout,
     QHBoxLayout,
-    QInputDialog,
     QPushButton,
     QVBoxLayout,
     QWidget,
@@ -29,6 +27,7 @@ from pivet.readings.sound import (
 )
 from pivet.readings.units import AS_KEPT, UnitChoice
 from pivet.ui.choosing import ChoiceBox
+from pivet.ui.numbers import NumberBox, ask_number
 from pivet.ui.session import Session
 from pivet.ui.small import plain_label
 
@@ -119,8 +118,8 @@ class EchoSettings(QWidget):
         units = self._session.shown.units
         ask = f"For the speed of sound, {units.of(WARMTH).symbol}:"
         usual, least, most = (units.shown(WARMTH, row) for row in (CAVE_C, COLDEST_C, WARMEST_C))
-        air, ok = QInputDialog.getDouble(self, "Air temperature", ask, usual, least, most, 1)
-        if ok:
+        air = ask_number(self, "Air temperature", ask, usual, least, most, 1)
+        if air is not None:
             self.give_air(min(max(units.kept(WARMTH, air), COLDEST_C), WARMEST_C))
         else:
             self.renew()
@@ -210,7 +209,7 @@ class VesselDialog(QDialog):
         )
 
 
-class LengthBox(QDoubleSpinBox):
+class LengthBox(NumberBox):
     """A length up to 10 m in the unit that was chosen; as long as nobody changes it, exact."""
 
     def __init__(self, metres: float, units: UnitChoice, tip: str) -> None:

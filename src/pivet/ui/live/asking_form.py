@@ -4,7 +4,6 @@ from PySide6.QtCore import Qt
 from PySide6.QtWidgets import (
     QCheckBox,
     QComboBox,
-    QDoubleSpinBox,
     QFormLayout,
     QWidget,
 )
@@ -16,6 +15,7 @@ from pivet.bench.live.setup import (
     usual_interval_s,
 )
 from pivet.sheets.model import Sheet
+from pivet.ui.numbers import NumberBox
 from pivet.ui.small import plain_label
 from pivet.ui.theme import theme
 
@@ -38,7 +38,7 @@ class AskingForm(QWidget):
         self.asks.setChecked(can_ask)
         self.asks.setEnabled(can_ask)
         self.asks.setToolTip("Otherwise Pivet only listens to what other firmware asks")
-        self.every = QDoubleSpinBox()
+        self.every = NumberBox()
         self.every.setDecimals(2)
         self.every.setSuffix(" s")
         self.every.setAccessibleName("Interval")

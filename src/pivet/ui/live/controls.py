@@ -14,6 +14,7 @@ from pivet.ui.bench.keeper import BenchKeeper
 from pivet.ui.jobs import JobBar
 from pivet.ui.live.bar import LiveBar
 from pivet.ui.notice_bar import NoticeBar
+from pivet.ui.numbers import ask_number
 from pivet.ui.session import Session
 from pivet.ui.settings import Settings
 
@@ -29,6 +30,7 @@ PACES = (
     ("30 times as fast", 30.0),
     ("as fast as it goes", math.inf),
 )
+MOST_NUMBER = float(1 << 40)
 BENCHES = f"Benches (*{SUFFIX})"
 
 
@@ -250,11 +252,12 @@ class LiveControls(QObject):
         wire = self._session.wire
         if wire is None:
             return
-        number, chosen = QInputDialog.getInt(
-            self._window, "Go to exchange", "Number of the exchange:", self._session.number, 0
+        ask = "Number of the exchange:"
+        number = ask_number(
+            self._window, "Go to exchange", ask, self._session.number, 0, MOST_NUMBER
         )
-        if chosen:
-            self._session.choose_number(number)
+        if number is not None:
+            self._session.choose_number(round(number))
 
     def change_note(self) -> None:
         """Asks for a note on the shown exchange."""

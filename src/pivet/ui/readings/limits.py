@@ -4,7 +4,6 @@ from PySide6.QtWidgets import (
     QCheckBox,
     QComboBox,
     QDialog,
-    QDoubleSpinBox,
     QFormLayout,
     QPushButton,
     QVBoxLayout,
@@ -15,6 +14,7 @@ from pivet.errors import InputError
 from pivet.readings.limits import Limit
 from pivet.readings.series import Sensor
 from pivet.ui.agreement.correcting import buttons, value_spin
+from pivet.ui.numbers import NumberBox
 from pivet.ui.readings.store import ReadingsStore
 from pivet.ui.session import Session
 from pivet.ui.small import plain_label
@@ -45,7 +45,7 @@ class LimitsDialog(QDialog):
         self.has_low, self.has_high = QCheckBox("Not below"), QCheckBox("Not above")
         self.low, self.high, self.hysteresis = value_spin(""), value_spin(""), value_spin("")
         self.hysteresis.setMinimum(0.0)
-        self.delay = QDoubleSpinBox()
+        self.delay = NumberBox()
         self.delay.setRange(0.0, LONGEST_S)
         self.delay.setDecimals(0)
         self.delay.setSuffix(" s")

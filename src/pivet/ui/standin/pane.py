@@ -9,7 +9,6 @@ from PySide6.QtGui import QColor, QPainter, QPaintEvent
 from PySide6.QtWidgets import (
     QCheckBox,
     QComboBox,
-    QDoubleSpinBox,
     QFrame,
     QGridLayout,
     QHBoxLayout,
@@ -21,6 +20,7 @@ from PySide6.QtWidgets import (
 
 from pivet.standin.live.cave import PROBES, RANGES
 from pivet.ui.choosing import ChoiceBox
+from pivet.ui.numbers import NumberBox
 from pivet.ui.painting import font_of
 from pivet.ui.small import plain_label
 from pivet.ui.standin.process import StandinProcess
@@ -233,8 +233,8 @@ def _box(names: tuple[str, ...]) -> QComboBox:
     return box
 
 
-def _spin(low: float, high: float, unit: str) -> QDoubleSpinBox:
-    spin = QDoubleSpinBox()
+def _spin(low: float, high: float, unit: str) -> NumberBox:
+    spin = NumberBox()
     spin.setRange(low, high)
     spin.setDecimals(2 if unit == "m" else 1)
     spin.setSingleStep(0.05 if unit == "m" else 0.5)

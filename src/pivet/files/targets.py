@@ -1,0 +1,75 @@
+"""Files that are to be written: nothing is overwritten by accident."""
+
+import re
+from collections.abc import Callable, Iterable
+from enum import Enum
+from pathlib import Path
+
+from pivet.errors import OutputError
+
+HEAD = 4096
+OWN_VCD = b"pivet resolution_ns"
+
+
+class Kind(Enum):
+    """What Pivet writes, told by how a file begins."""
+
+    CAPTURE = "a capture"
+    READINGS = "readings"
+
+
+def _is_capture(head: bytes) -> bool:
+    vcd = head.lstrip()[:1] == b"$" and OWN_VCD in head
+    return vcd or head.startswith(b"time_s,")
+
+
+def _is_readings(head: bytes) -> bool:
+    form = rb'time(_s)?,wire,role,device,exchange,|\{"(time(_s)?|exchange|wire)": '
+    return re.match(form, head) is not None
+
+
+LOOKS: dict[Kind, Callable[[bytes], bool]] = {
+    Kind.CAPTURE: _is_capture,
+    Kind.READINGS: _is_readings,
+}
+
+
+def refuse_target(
+    target: Path, kind: Kind | None, inputs: Iterable[Path] = (), force: bool = False
+) -> None:
+    """Refuses to write over what somebody would miss.
+
+    Args:
+        target: is to be written.
+        kind: a file that is there already may be one of these; None for none.
+        inputs: what is read meanwhile; never written over.
+        force: the person wants it all the same.
+
+    Raises:
+        OutputError: it is one of the inputs, or there already and of another kind.
+    """
+    for source in inputs:
+        if is_same(source, target):
+            raise OutputError(f"{target} is the very file that is read", "write to another one")
+    if force or not target.exists() or not target.is_file():
+        return
+    if kind is None or not _begins(target, LOOKS[kind]):
+        what = "" if kind is None else f", and not {kind.value} that Pivet wrote"
+        raise OutputError(f"{target} is there already{what}", "choose another name, or add --force")
+
+
+def is_same(one: Path, other: Path) -> bool:
+    """Whether two paths lead to the same file, by whatever links."""
+    try:
+        return one.samefile(other)
+    except (OSError, ValueError):
+        return False
+
+
+def _begins(path: Path, looks: Callable[[bytes], bool]) -> bool:
+    try:
+        with path.open("rb") as stream:
+            head = stream.read(HEAD)
+    except OSError:
+        return False
+    return not head or looks(head)
