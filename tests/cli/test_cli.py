@@ -8,11 +8,9 @@ import sys
 import unittest
 from unittest import mock
 
-from click.testing import CliRunner, Result
-
-from pivet.cli.commands import build
 from pivet.cli.progress_line import progress_line
 from tests.base import CAPTURES, PivetTest, expected_captures
+from tests.cli.running import Done, pivet
 
 
 class Cli(PivetTest):
@@ -32,11 +30,9 @@ class Cli(PivetTest):
         self.opened.append(("demo", folder))
         return 0
 
-    def run_cli(self, *words: object) -> Result:
+    def run_cli(self, *words: object) -> Done:
         """Runs ``pivet`` with some words."""
-        return CliRunner().invoke(
-            build(self.open_window, self.show_demo), [str(word) for word in words]
-        )
+        return pivet(*words, window=self.open_window, demo=self.show_demo)
 
     def objects(self, *words: object) -> list[dict]:
         """The JSON objects that a call prints."""

@@ -12,10 +12,8 @@ from collections.abc import Callable
 from pathlib import Path
 from typing import Any
 
-from click.testing import CliRunner
-
-from pivet.cli.commands import build
 from tests.base import CAPTURES, PivetTest
+from tests.cli.running import pivet
 
 PATIENCE_S = 40.0
 
@@ -113,7 +111,7 @@ class Live(PivetTest):
 
     def test_probe(self) -> None:
         """Hello and capabilities."""
-        done = CliRunner().invoke(build(lambda _: 0, lambda _: 0), ["probe", self.link])
+        done = pivet("probe", self.link)
         self.assertEqual(0, done.exit_code, done.output)
         for word in ("stand-in cave", "probe link 1.0", "125 ns", "cave.wheels", "pulls low"):
             self.assertIn(word, done.output)
@@ -179,7 +177,7 @@ class Files(PivetTest):
 
     def run_listen(self, *words: str) -> list[dict[str, Any]]:
         """Runs `listen --json` to its end."""
-        done = CliRunner().invoke(build(lambda _: 0, lambda _: 0), ["listen", "--json", *words])
+        done = pivet("listen", "--json", *words)
         self.assertEqual(0, done.exit_code, done.output)
         return [json.loads(line) for line in done.output.splitlines()]
 
@@ -193,9 +191,7 @@ class Files(PivetTest):
                     for row in rows
                     if row["event"] == "exchange"
                 }
-                done = CliRunner().invoke(
-                    build(lambda _: 0, lambda _: 0), ["decode", str(path), "--json"]
-                )
+                done = pivet("decode", path, "--json")
                 wanted = [json.loads(line) for line in done.output.splitlines()]
                 self.assertEqual(len(wanted), len(found))
                 for row in wanted:
@@ -212,15 +208,13 @@ class Files(PivetTest):
         source = f"replay:{CAPTURES / 'iv_ow_basic.vcd'}"
         rows = self.run_listen("--source", source, "--pace", "max", "--bench", str(path))
         found = [row for row in rows if row["event"] == "exchange"]
-        run = CliRunner().invoke
-        pivet = build(lambda _: 0, lambda _: 0)
-        done = run(pivet, ["bench", "info", str(path)])
+        done = pivet("bench", "info", str(path))
         self.assertIn(f"{len(found)} exchanges", done.output)
-        done = run(pivet, ["bench", "rescue", str(path), str(target)])
+        done = pivet("bench", "rescue", str(path), str(target))
         self.assertIn(f"{len(found)} exchanges", done.output)
-        done = run(pivet, ["bench", "info", str(target)])
+        done = pivet("bench", "info", str(target))
         self.assertIn(f"{len(found)} exchanges", done.output)
-        done = run(pivet, ["bench", "info", str(CAPTURES / "README.md")])
+        done = pivet("bench", "info", str(CAPTURES / "README.md"))
         self.assertEqual(2, done.exit_code)
         self.assertIn("is no bench file", done.output)
 
@@ -233,6 +227,6 @@ class Files(PivetTest):
             (["--source", "/dev/none", "--every", "2s", "--only-listen"], "give one of them"),
             (["--source", "/dev/none", "--every", "soon"], "is no time"),
         ):
-            done = CliRunner().invoke(build(lambda _: 0, lambda _: 0), ["listen", *words])
+            done = pivet("listen", *words)
             self.assertEqual(2, done.exit_code, done.output)
             self.assertIn(says, done.output)

@@ -4,20 +4,18 @@ import csv
 import json
 import unittest
 
-from click.testing import CliRunner, Result
-
-from pivet.cli.commands import build
 from pivet.judge.verdict import WORDS
 from tests.base import CAPTURES, PivetTest
+from tests.cli.running import Done, pivet
 from tests.night import night_file
 
 
 class ReadingsCommand(PivetTest):
     """Readings of files."""
 
-    def run_cli(self, *words: object, code: int = 0) -> Result:
+    def run_cli(self, *words: object, code: int = 0) -> Done:
         """Runs the command line."""
-        done = CliRunner().invoke(build(lambda _: 0, lambda _: 0), [str(word) for word in words])
+        done = pivet(*words)
         self.assertEqual(code, done.exit_code, done.output)
         return done
 
