@@ -5,6 +5,7 @@ wait, and all others.
 """
 
 import os
+import signal
 import subprocess
 import sys
 import tempfile
@@ -30,6 +31,8 @@ GROUPS = ("--live", "--others")
 def main() -> int:
     """Runs the tests whose names are given, else all; returns the exit status."""
     os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
+    # A job in the background is deaf to Ctrl-C, and so would be all that the tests start.
+    signal.signal(signal.SIGINT, signal.default_int_handler)
     sys.path.insert(0, str(ROOT))
     names = sys.argv[1:]
     if not names:

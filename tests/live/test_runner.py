@@ -7,10 +7,16 @@ import unittest
 from collections.abc import Callable, Sequence
 from unittest import mock
 
+import numpy as np
+
+from pivet.bench.demo import demo_capture
+from pivet.bench.history.given import NOTHING
 from pivet.bench.live import events as ev
 from pivet.bench.live import lanes
 from pivet.bench.live.calendar import Calendar
+from pivet.bench.live.limits import Limits
 from pivet.bench.live.listener import Listener
+from pivet.bench.live.log import Names
 from pivet.bench.live.runner import Runner
 from pivet.bench.live.taker import Once, Taker
 from pivet.bench.live.usual import recognised
@@ -18,6 +24,8 @@ from pivet.bench.recorder import NOT_WRITTEN, Recorder
 from pivet.errors import OutputError
 from pivet.files.benchfile.store import BenchFile
 from pivet.files.captures import read_capture
+from pivet.readings.limits import Limit, LimitWatch
+from pivet.readings.series import Sensor
 from pivet.sources.folder import FolderSource
 from pivet.sources.replay import ReplaySource
 from pivet.standin.probe.loop import MadeClock
@@ -214,6 +222,37 @@ class Skipped(PivetTest):
         )
         self.assertEqual((heard, NOT_WRITTEN), (gap.lost, gap.why))
         self.assertEqual(9, bench.count(1))
+
+
+class LimitsOverReadings(PivetTest):
+    """Limits, without a file and without a window."""
+
+    def test_crossed_and_back(self) -> None:
+        """Told once, at once; under other limits anew; without any nothing is looked at."""
+        capture = demo_capture()
+        wire = next(row for row in capture.wires if "shelf_A" in row.label)
+        sensor = Sensor("shelf", "", "temperature")
+        given = [NOTHING]
+        limits = Limits(lambda t_ns: t_ns, lambda: Names(given=given[0]))
+        said: list[ev.Event] = []
+        limits.say = said.append
+        events = [ev.Heard("shelf", index + 1, wire, index, 1) for index in range(len(wire))]
+        limits.take(events)
+        self.assertEqual([], said)
+        track = next(row for row in wire.tracks if row.quantity == "temperature")
+        values = track.values[track.given]
+        line = float(np.median(values))
+        given[0] = NOTHING.limited(sensor, Limit(None, line, 0.05))
+        for first in range(0, len(events), 7):
+            limits.take(events[first : first + 7])
+        watch = LimitWatch(Limit(None, line, 0.05))
+        times = wire.exchanges.start_ns[track.at[track.given]]
+        wanted = watch.feed(times, values)
+        self.assertEqual(wanted, [row.told.crossing for row in said])  # type: ignore[union-attr]
+        self.assertGreater(len(said), 0)
+        revised = [ev.Heard("shelf", 1, wire, 0, 1, True)]
+        limits.take(revised)
+        self.assertEqual(len(wanted), len(said))
 
 
 class SaidOnce(unittest.TestCase):

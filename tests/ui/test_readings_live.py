@@ -85,6 +85,7 @@ class LiveReadings(LiveWindowTest):
             self.assertEqual(1, notified.call_count)
         bench = self.live.keeper.bench
         assert bench is not None
+        self.wait(lambda: bool(read_crossings(bench)), "it stands in the bench")
         (kept,) = read_crossings(bench)
         self.assertEqual(HUMIDITY, kept[0])
 

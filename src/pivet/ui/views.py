@@ -87,6 +87,8 @@ class Views(QObject):
             window, session, lambda: self.store, self._seen_trend, jobs, notice, settings, live
         )
         live.keeper.opened.connect(lambda _: self._on_bench())
+        live.keeper.changed.connect(self._on_bench_changed)
+        live.crossed.connect(self._on_crossed)
         session.show_as(_with_units(session, settings.units))
 
     @property
@@ -101,7 +103,6 @@ class Views(QObject):
             from pivet.ui.readings.store import ReadingsStore
 
             self._store = ReadingsStore(self._session, self._jobs, lambda: self._live.keeper.bench)
-            self._store.crossed.connect(self._on_crossed)
             self._store.given_changed.connect(self._watch_limits)
         return self._store
 
@@ -121,12 +122,19 @@ class Views(QObject):
             self._notice.say(str(error))
             return
         self._session.show_as(replace(self._session.shown, corrections=given.corrections))
+        self._live.limits = given.limits
         if given.limits:
             self._watch_limits()
+
+    def _on_bench_changed(self) -> None:
+        if self._live.keeper.bench is None:
+            self._live.limits = {}
 
     def _watch_limits(self) -> None:
         """As long as there are limits somebody looks at them."""
         self.store.need(self, True)
+        if self.store.clock:
+            self._live.limits = self.store.given.limits
         self.store.need(self, bool(self.store.given.limits))
 
     @property

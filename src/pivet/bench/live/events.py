@@ -4,6 +4,7 @@ from collections.abc import Mapping
 from dataclasses import dataclass, field
 from pathlib import Path
 
+from pivet.bench.history.watching import Told
 from pivet.bench.live.asking.explore import Found
 from pivet.bench.live.setup import NO_SETUP, WireSetup
 from pivet.bench.wire import NO_NAMES, Wire
@@ -70,6 +71,17 @@ class Moved:
 
     former: Path
     path: Path
+
+
+@dataclass(frozen=True, slots=True)
+class Crossed:
+    """A reading crossed a limit, or is back.
+
+    Attributes:
+        told: which, and how far.
+    """
+
+    told: Told
 
 
 @dataclass(frozen=True, slots=True)
@@ -193,6 +205,7 @@ Event = (
     | Edges
     | Moved
     | Total
+    | Crossed
     | Known
     | Heard
     | Withdrawn

@@ -10,6 +10,7 @@ from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, field, replace
 
 from pivet.bench.live.events import Edges, Event
+from pivet.bench.live.limits import Limits
 from pivet.bench.live.listened import Listened
 from pivet.bench.live.listener import Listener
 from pivet.bench.live.log import LogWish, Names, ReadingsLog
@@ -188,25 +189,31 @@ class Listening:
         bench: that may be written.
         label: what the source is called in the file.
         ring: called, by its thread, when there is news.
+        names: roles, corrections and limits at this moment.
     """
 
     def __init__(
-        self, listener: Listener, bench: BenchFile, label: str, ring: Callable[[], None]
+        self,
+        listener: Listener,
+        bench: BenchFile,
+        label: str,
+        ring: Callable[[], None],
+        names: Callable[[], Names] = Names,
     ) -> None:
-        self.mailbox = Mailbox(ring)
+        self.mailbox, self._names = Mailbox(ring), names
         self._listener, self._bench, self._label = listener, bench, label
         self._runner = Runner(listener)
         self._stopped = threading.Event()
         self._recorder: Recorder | None = None
         self._log: ReadingsLog | None = None
 
-    def keep_log(self, wish: LogWish | None, names: Callable[[], Names] = Names) -> None:
+    def keep_log(self, wish: LogWish | None) -> None:
         """Keeps a log from now on, or none; what is heard while nobody listens is not in it."""
         former, self._log = self._log, None
         if former is not None:
             self._runner.remove(former)
         if wish is not None:
-            self._log = ReadingsLog(wish, self._listener.calendar.wall_ns, names)
+            self._log = ReadingsLog(wish, self._listener.calendar.wall_ns, self._names)
             self._runner.add(self._log)
 
     def begin(self) -> Begun:
@@ -223,6 +230,7 @@ class Listening:
             self._listener.close()
             raise
         self._runner.add(self._recorder)
+        self._runner.add(Limits(calendar.wall_ns, self._names))
         self._runner.add(Window(self._listener, self.mailbox))
         self._runner.say(opened)
         return Begun(opened.about, self._recorder.capture)

@@ -1,6 +1,7 @@
 """What the window offers for listening and for the bench file."""
 
 import math
+from collections.abc import Mapping
 from pathlib import Path
 from typing import TYPE_CHECKING
 
@@ -19,6 +20,8 @@ from pivet.ui.session import Session
 from pivet.ui.settings import Settings
 
 if TYPE_CHECKING:  # what listens is imported when somebody listens: the window starts faster
+    from pivet.readings.limits import Limit
+    from pivet.readings.series import Sensor
     from pivet.ui.live.add_wire import AddWire
     from pivet.ui.live.desk import Desk
     from pivet.ui.standin.pane import StandinPane
@@ -48,9 +51,14 @@ class LiveControls(QObject):
         cave_begun: the simulated cave begins.
         failed: Pivet made a mistake; carries it.
         changed: listening began or ended somewhere.
+        crossed: a limit was crossed just now, or is no longer; carries what is told.
+
+    Attributes:
+        limits: those that the open bench has.
     """
 
     changed = Signal()
+    crossed = Signal(object)
     cave_begun = Signal()
     failed = Signal(object)
 
@@ -73,6 +81,7 @@ class LiveControls(QObject):
         self.pane: StandinPane | None = None
         self.dialog: AddWire | None = None
         self.place_for_pane: QVBoxLayout | None = None
+        self.limits: Mapping[Sensor, Limit] = {}
         session.refuse = notice.say
         self.keeper.said.connect(notice.say)
         self.bar.ask_asked.connect(self.ask_now)
@@ -84,7 +93,8 @@ class LiveControls(QObject):
         if self._desk is None:
             from pivet.ui.live.desk import Desk
 
-            self._desk = Desk(self._session, self)
+            self._desk = Desk(self._session, lambda: self.limits, self)
+            self._desk.crossed.connect(self.crossed)
             self._desk.said.connect(self._notice.say)
             self._desk.moved.connect(self.keeper.moved)
             self._desk.failed.connect(self.failed)

@@ -1,13 +1,17 @@
 """The desk: what the window listens to, and what a person has done with it."""
 
-from collections.abc import Sequence
+from collections.abc import Callable, Mapping, Sequence
 
 from PySide6.QtCore import QObject, Signal
 
+from pivet.bench.history.given import Given
 from pivet.bench.live import events as ev
 from pivet.bench.live.listening import News
+from pivet.bench.live.log import Names
 from pivet.bench.live.setup import WireSetup
 from pivet.files.benchfile.store import BenchFile
+from pivet.readings.limits import Limit
+from pivet.readings.series import Sensor
 from pivet.ui.live.changes import RestWire, SetPace
 from pivet.ui.live.state import Live
 from pivet.ui.live.thread import ListeningThread
@@ -19,6 +23,7 @@ class Desk(QObject):
 
     Args:
         session: shows what is heard.
+        limits: those that the open bench has now.
         parent: owns it.
 
     Signals:
@@ -27,7 +32,10 @@ class Desk(QObject):
         changed: listening began or ended somewhere.
         failed: Pivet made a mistake; carries it.
         moved: the bench file went away and goes on elsewhere; carries both paths.
+        crossed: a limit was crossed just now, or is no longer; carries what is told.
     """
+
+    crossed = Signal(object)
 
     moved = Signal(object, object)
     said = Signal(str, bool)
@@ -35,9 +43,14 @@ class Desk(QObject):
     changed = Signal()
     failed = Signal(object)
 
-    def __init__(self, session: Session, parent: QObject | None = None) -> None:
+    def __init__(
+        self,
+        session: Session,
+        limits: Callable[[], Mapping[Sensor, Limit]],
+        parent: QObject | None = None,
+    ) -> None:
         super().__init__(parent)
-        self._session = session
+        self._session, self._limits = session, limits
         self._threads: list[ListeningThread] = []
 
     @property
@@ -58,7 +71,7 @@ class Desk(QObject):
         pace: float = 1.0,
     ) -> ListeningThread:
         """Begins to listen to a source; None as wires takes all."""
-        thread = ListeningThread(where, bench, setups, pace, self)
+        thread = ListeningThread(where, bench, setups, pace, self, self._names)
         self._threads.append(thread)
         thread.begun.connect(lambda _: self._on_begun(thread))
         thread.refused.connect(lambda says: self._on_refused(thread, says))
@@ -67,6 +80,11 @@ class Desk(QObject):
         thread.finished.connect(lambda: self._on_finished(thread))
         thread.start()
         return thread
+
+    def _names(self) -> Names:
+        """What logs and limits must know beside what is heard; asked by other threads."""
+        shown = self._session.shown
+        return Names(shown.roles, Given(corrections=shown.corrections, limits=self._limits()))
 
     def _on_begun(self, thread: ListeningThread) -> None:
         capture = thread.capture()
@@ -89,25 +107,35 @@ class Desk(QObject):
         self._tell(news)
 
     def _tell(self, news: News) -> None:
-        """The last thing worth a sentence; away and back before all else."""
+        """What is worth a sentence; the last one stays."""
         for event in news.events:
-            if isinstance(event, ev.Away):
-                self.said.emit(f"{event.says} It is looked for every second.", True)
-            elif isinstance(event, ev.Opened) and event.again:
-                self.said.emit(f"{event.about.name} is back; listening goes on.", False)
+            if isinstance(event, ev.Known):
+                self.known.emit(event.wire, event.found)
+            elif isinstance(event, ev.Crossed):
+                self.crossed.emit(event.told)
             elif isinstance(event, ev.Moved):
                 self.moved.emit(event.former, event.path)
-            elif isinstance(event, ev.Ended):
-                self.said.emit("The replay is over.", False)
-            elif isinstance(event, ev.Note):
-                where = f"{event.wire}: " if event.wire else ""
-                self.said.emit(f"{where}{event.says}", True)
-            elif isinstance(event, ev.Silent):
-                self.said.emit(self._silent(event), True)
-            elif isinstance(event, ev.Back):
-                self.said.emit(f"{self._who(event)} gives readings again.", False)
-            elif isinstance(event, ev.Known):
-                self.known.emit(event.wire, event.found)
+            else:
+                said = self._said(event)
+                if said is not None:
+                    self.said.emit(*said)
+
+    def _said(self, event: ev.Event) -> tuple[str, bool] | None:
+        """An event as a sentence, and whether it is trouble."""
+        if isinstance(event, ev.Away):
+            return f"{event.says} It is looked for every second.", True
+        if isinstance(event, ev.Opened) and event.again:
+            return f"{event.about.name} is back; listening goes on.", False
+        if isinstance(event, ev.Ended):
+            return "The replay is over.", False
+        if isinstance(event, ev.Note):
+            where = f"{event.wire}: " if event.wire else ""
+            return f"{where}{event.says}", True
+        if isinstance(event, ev.Silent):
+            return self._silent(event), True
+        if isinstance(event, ev.Back):
+            return f"{self._who(event)} gives readings again.", False
+        return None
 
     def _who(self, event: ev.Silent | ev.Back) -> str:
         if not event.code:

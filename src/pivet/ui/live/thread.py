@@ -34,6 +34,7 @@ class ListeningThread(QThread):
         setups: the wires; None takes all that there are.
         pace: of a replay.
         parent: owns it.
+        names: roles, corrections and limits at this moment.
 
     Signals:
         begun: the source was opened; carries what it is.
@@ -54,9 +55,11 @@ class ListeningThread(QThread):
         setups: Sequence[WireSetup] | None,
         pace: float = 1.0,
         parent: QObject | None = None,
+        names: Callable[[], Names] = Names,
     ) -> None:
         super().__init__(parent)
         self.where, self._bench, self._setups, self._pace = where, bench, setups, pace
+        self._names = names
         self._listening: Listening | None = None
         self._stopped = False
         self._wires: tuple[WireNow, ...] = ()
@@ -83,7 +86,8 @@ class ListeningThread(QThread):
                 return everything(about, 0.0 if source.can_ask else None)
 
             listener = Listener(source, wanted)
-            listening = Listening(listener, self._bench, self.where, self.rung.emit)
+            ring = self.rung.emit
+            listening = Listening(listener, self._bench, self.where, ring, self._names)
             begun = listening.begin()
         except PivetError as error:
             self.refused.emit(str(error))
@@ -108,10 +112,10 @@ class ListeningThread(QThread):
         assert self.kept is not None
         return self.kept.capture()
 
-    def keep_log(self, wish: LogWish | None, names: Callable[[], Names]) -> None:
+    def keep_log(self, wish: LogWish | None) -> None:
         """Keeps a running log from now on, or none."""
         if self._listening is not None:
-            self._listening.keep_log(wish, names)
+            self._listening.keep_log(wish)
 
     def order(self, order: Order) -> bool:
         """Has something done between two steps; whether anybody listens any more."""

@@ -78,12 +78,10 @@ class ReadingsStore(QObject):
     Signals:
         changed: there are other readings, or more of them; carries whether they are others.
         given_changed: marks, corrections, limits or references are others.
-        crossed: a limit was crossed just now, or is no longer; carries what is told.
     """
 
     changed = Signal(bool)
     given_changed = Signal()
-    crossed = Signal(object)
 
     def __init__(
         self, session: Session, jobs: JobBar, bench: Callable[[], BenchFile | None]
@@ -268,9 +266,9 @@ class ReadingsStore(QObject):
         if shown.corrections != self.given.corrections:
             self._session.show_as(replace(shown, corrections=self.given.corrections))
 
-    def _take(self, loaded: Loaded, others: bool, tell: bool = True) -> None:
+    def _take(self, loaded: Loaded, others: bool) -> None:
         self._loaded, self._made = loaded, {}
-        self._watch(tell and not others)
+        self._watch()
         self.changed.emit(others)
         waiting, self._waiting = self._waiting, []
         for run in waiting:
@@ -278,8 +276,8 @@ class ReadingsStore(QObject):
         if self._viewers and self.live:
             self._timer.start(round(1000 * REFRESH_S))
 
-    def _watch(self, tell: bool) -> None:
-        """Looks whether limits were crossed; those of before are kept, but not told again."""
+    def _watch(self) -> None:
+        """Looks whether limits were crossed; who listens has told it already."""
         for told in self._watching.take(self.given.limits, self.series):
             key = (told.sensor, told.crossing.side, told.crossing.since_ns)
             self.crossings = [
@@ -287,8 +285,6 @@ class ReadingsStore(QObject):
             ]
             self.crossings.append((told.sensor, told.crossing))
             self._keep_crossing(told)
-            if tell and self.live:
-                self.crossed.emit(told)
 
     def _keep_crossing(self, told: Told) -> None:
         bench = self._bench()
@@ -326,7 +322,7 @@ class ReadingsStore(QObject):
             loaded = load(self._loaded.histories, self._session.roles, self.given)
             # Limits are held against the values as they are shown now; what was is not told again.
             self._watching = Watching()
-            self._take(loaded, False, tell=False)
+            self._take(loaded, False)
 
     def change(self, after: Given, name: str) -> None:
         """Gives something else to these readings.  Can be undone.
@@ -360,7 +356,7 @@ class ReadingsStore(QObject):
             self._renew_series()
             self._show_corrections()
         if before.limits != given.limits:
-            self._watch(False)
+            self._watch()
         self.given_changed.emit()
         return True
 

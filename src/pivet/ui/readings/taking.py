@@ -133,18 +133,13 @@ class ReadingsOut(QObject):
         """Those that listen now keep the log that is wanted."""
         if not self._live.listens:
             return
-        from pivet.bench.history.given import Given
-        from pivet.bench.live.log import Names, read_wish
+        from pivet.bench.live.log import read_wish
         from pivet.ui.readings.out import numbered
 
         wish = read_wish(self._settings.log)
 
-        def names() -> Names:
-            shown = self._session.shown
-            return Names(shown.roles, Given(corrections=shown.corrections))
-
         for number, thread in enumerate(self._live.desk.threads):
-            thread.keep_log(None if wish is None else numbered(wish, number), names)
+            thread.keep_log(None if wish is None else numbered(wish, number))
 
     @property
     def logs(self) -> str:
