@@ -15,9 +15,9 @@ from pathlib import Path
 
 ROOT = Path(__file__).parent.parent
 LIVE = (
-    "tests.benchfile",
+    "tests.files.benchfile",
     "tests.cli.test_listen",
-    "tests.live",
+    "tests.bench.live",
     "tests.sources",
     "tests.standin",
     "tests.ui.test_live",

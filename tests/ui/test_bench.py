@@ -13,7 +13,7 @@ from pivet.bench.live.listening import News, WireNow, wire_now
 from pivet.files.benchfile.store import BenchFile
 from pivet.judge.verdict import Verdict
 from pivet.ui.live.state import Live
-from tests.live.cave import CaveTest, wire
+from tests.bench.live.cave import CaveTest, wire
 from tests.ui.base import WindowTest
 
 FAST = replace(wire("brine_vat", "hc-sr04"), every_s=0.06)

@@ -17,7 +17,7 @@ from pivet.ui.live.changes import RestWire, SetPace
 from pivet.ui.live.state import Live, merged
 from pivet.ui.live.thread import ListeningThread
 from pivet.ui.wires.model import Row
-from tests.live.cave import CaveTest, wire
+from tests.bench.live.cave import CaveTest, wire
 from tests.ui.base import WindowTest
 
 

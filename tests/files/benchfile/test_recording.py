@@ -16,7 +16,7 @@ from pivet.judge.verdict import Verdict
 from pivet.signal.trace import Level
 from pivet.sources.source import Gap, Piece
 from tests.base import PivetTest
-from tests.live.cave import STEP_S, CaveTest, wire
+from tests.bench.live.cave import STEP_S, CaveTest, wire
 
 
 class Recording(CaveTest):

@@ -14,7 +14,7 @@ from pivet.files.benchfile.beside import continuations, next_beside
 from pivet.files.benchfile.rescue import rescue
 from pivet.files.benchfile.store import BenchFile
 from tests.base import PivetTest
-from tests.live.cave import STEP_S, CaveTest, wire
+from tests.bench.live.cave import STEP_S, CaveTest, wire
 
 CONTENT = {
     "line": "SELECT name FROM line ORDER BY name",

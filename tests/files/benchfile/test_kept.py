@@ -21,7 +21,7 @@ from pivet.files.captures import read_capture
 from pivet.readings.sound import fixed_air
 from pivet.sheets.load import find_sheet, sheet_text
 from pivet.signal.trace import Level
-from tests.live.cave import CaveTest, wire
+from tests.bench.live.cave import CaveTest, wire
 
 FAST = replace(wire("brine_vat", "hc-sr04"), every_s=0.06)
 _recorded: list[bytes] = []

@@ -13,7 +13,7 @@ from pivet.judge.verdict import Verdict
 from pivet.sources.link.clock import Clocks
 from pivet.sources.replay import ReplaySource
 from tests.base import PivetTest
-from tests.live.test_stream import begin, between
+from tests.bench.live.test_stream import begin, between
 
 S = 10**9
 

@@ -14,7 +14,7 @@ from pivet.errors import OutputError
 from pivet.files.benchfile.store import BenchFile
 from pivet.sources.source import About, LineInfo, SourceError
 from tests.base import PivetTest
-from tests.live.cave import CaveTest, wire
+from tests.bench.live.cave import CaveTest, wire
 
 
 class At:

@@ -14,7 +14,7 @@ from pivet.sheets.onewire import code_text
 from pivet.standin.live.climate import Disturbance
 from pivet.standin.onewire.thermometer import make_code
 from pivet.standin.wheels import CODES
-from tests.live.cave import CaveTest, wire
+from tests.bench.live.cave import CaveTest, wire
 
 
 class Finding(CaveTest):

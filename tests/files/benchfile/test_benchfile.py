@@ -35,7 +35,7 @@ class Edges(PivetTest):
 
     def test_example_of_the_document(self) -> None:
         """docs/bench-file.md gives a block and its edges."""
-        text = (Path(__file__).parents[2] / "docs" / "bench-file.md").read_text()
+        text = (Path(__file__).parents[3] / "docs" / "bench-file.md").read_text()
         data = re.search(r"`([0-9a-f]+)` with `start_ns` 1000", text)
         assert data is not None
         found = edges.unpacked(bytes.fromhex(data[1]), 1000)
@@ -99,7 +99,7 @@ class File(PivetTest):
     def test_others_can_query_it(self) -> None:
         """Plain SQL without Pivet, as docs/bench-file.md shows."""
         self.made().close()
-        text = (Path(__file__).parents[2] / "docs" / "bench-file.md").read_text()
+        text = (Path(__file__).parents[3] / "docs" / "bench-file.md").read_text()
         queries = [part.split("```")[0] for part in text.split("```sql\n")[1:]]
         self.assertGreaterEqual(len(queries), 3)
         plain = sqlite3.connect(self.path)
@@ -109,7 +109,7 @@ class File(PivetTest):
 
     def test_the_document_lists_every_table(self) -> None:
         """No table and no column is missing from it."""
-        text = (Path(__file__).parents[2] / "docs" / "bench-file.md").read_text()
+        text = (Path(__file__).parents[3] / "docs" / "bench-file.md").read_text()
         self.made().close()
         plain = sqlite3.connect(self.path)
         self.addCleanup(plain.close)

@@ -2,6 +2,7 @@
 
 import math
 import unittest
+from dataclasses import replace
 from typing import Any
 
 import numpy as np
@@ -10,9 +11,11 @@ from hypothesis import strategies as st
 
 from pivet.bench.demo import demo_capture
 from pivet.bench.live import events as ev
+from pivet.bench.live.calendar import Calendar
 from pivet.bench.live.feeds import Begins, Breaks, Feeds, Goes
 from pivet.bench.live.listener import Listener
 from pivet.bench.live.setup import WireSetup
+from pivet.bench.live.told import Told
 from pivet.bench.recorder import Recorder
 from pivet.bench.wire import Wire
 from pivet.errors import InputError
@@ -20,11 +23,11 @@ from pivet.files.benchfile.store import BenchFile
 from pivet.judge.chapter import CHAPTER, hindsight
 from pivet.sheets.load import find_sheet
 from pivet.signal.trace import Level, Trace
-from pivet.sources.source import Gap, Piece
+from pivet.sources.source import About, Gap, Piece
 from pivet.standin.long_night import long_night
 from pivet.standin.probe.loop import MadeClock
 from tests.base import PivetTest
-from tests.live import mutants
+from tests.bench.live import mutants
 
 CASES = 312
 
@@ -233,6 +236,74 @@ class Lines(unittest.TestCase):
         begins, _ = feeds.news()
         assert isinstance(begins, Begins)
         self.assertIsNone(begins.missed)
+
+
+class Looks(PivetTest):
+    """What a further look adds to what was told."""
+
+    def setUp(self) -> None:
+        super().setUp()
+        self.wire = next(row for row in demo_capture().wires if "shelf_A" in row.label)
+
+    def part(self, first: int, last: int) -> Wire:
+        """Some exchanges, as they are in sight at a moment."""
+        exchanges = self.wire.exchanges.rows(first, last)
+        judged = self.wire.family.judge(exchanges, 1, self.wire.resolution_ns, self.wire.choices)
+        return replace(self.wire, exchanges=exchanges, judged=judged, first=first)
+
+    def test_new_once(self) -> None:
+        """However sights overlap; what has not changed is not told again."""
+        told, seen = Told(), []
+        for first, last in ((0, 3), (0, 3), (0, 9), (4, 12), (6, 12), (6, 20)):
+            news = told.look(self.part(first, last))
+            seen += news.new
+            self.assertEqual([], [row for row in news.revised if row[0] != first])
+        self.assertEqual([*range(20)], seen)
+
+    def test_what_was_not_told_cannot_be_passed(self) -> None:
+        """A sight that begins behind what was told would lose exchanges."""
+        told = Told()
+        told.look(self.part(0, 3))
+        with self.assertRaises(AssertionError):
+            told.look(self.part(4, 8))
+
+    def test_gone_and_back(self) -> None:
+        """What stood at rest and is not in sight for a while is told again only if it changed."""
+        told = Told()
+        told.look(self.part(0, 5))
+        for last in (4, 3):
+            news = told.look(self.part(0, last))
+            self.assertEqual(([], 0), (news.revised, len(news.new)))
+        news = told.look(self.part(0, 6))
+        self.assertEqual(([], [5]), (news.revised, [*news.new]))
+
+    def test_taken_back(self) -> None:
+        """What is not there at the end was no exchange; its number comes again."""
+        told = Told()
+        told.look(self.part(0, 5))
+        told.look(self.part(0, 3))
+        verdicts = self.wire.verdicts
+        self.assertEqual([(3, int(verdicts[3])), (4, int(verdicts[4]))], told.take_back())
+        self.assertEqual([], told.take_back())
+        self.assertEqual([3, 4, 5], [*told.look(self.part(0, 6)).new])
+
+    def test_taken_back_in_the_file(self) -> None:
+        """Rows and readings go, also when they were written before."""
+        bench = BenchFile.create(self.folder / "a.pivet")
+        self.addCleanup(bench.close)
+        about = About("made up", (), 100)
+        recorder = Recorder(bench, about, "made up", Calendar(lambda: 0))
+        heard = [ev.Heard("w", row + 1, self.wire, row, 0) for row in range(6)]
+        recorder.take([*heard[:5], ev.Withdrawn("w", 5)])
+        recorder.keep(now=True)
+        recorder.take([ev.Withdrawn("w", 4), ev.Withdrawn("nobody", 9)])
+        recorder.keep(now=True)
+        self.assertEqual([0, 1, 2], [row.number for row in bench.exchanges(1, 0, 99)])
+        self.assertEqual({0, 1, 2}, set(readings_in(bench, 1)))
+        recorder.take([heard[3]])
+        recorder.close()
+        self.assertEqual({0, 1, 2, 3}, set(readings_in(bench, 1)))
+        self.assertEqual(1, len(bench.wires()))
 
 
 class Refused(PivetTest):

@@ -7,7 +7,7 @@ from pivet.bench.live.unknown import LOOK_MOST, Unknown
 from pivet.signal.trace import Level
 from pivet.sources.source import NO_EDGES, Gap, Piece
 from tests.base import PivetTest
-from tests.live.test_stream import begin, between
+from tests.bench.live.test_stream import begin, between
 
 S = 10**9
 

@@ -12,9 +12,9 @@ from typing import Any
 from pivet.bench.live import events as ev
 from pivet.cli.listen_print import JsonPrinter, Printer
 from pivet.sources.probe import ProbeSource
-from tests.live.cave import CaveTest, wire
+from tests.bench.live.cave import CaveTest, wire
 
-DOCS = Path(__file__).parents[2] / "docs" / "json.md"
+DOCS = Path(__file__).parents[3] / "docs" / "json.md"
 CORE = "28-0000051b2c7d"
 
 
@@ -55,7 +55,8 @@ class Printed(CaveTest):
         """All that is printed of what happened."""
         out = io.StringIO()
         with contextlib.redirect_stdout(out):
-            printer.take([*self.events, *self.listener.finish()])
+            taken_back = ev.Withdrawn("shelf_A", 400)
+            printer.take([*self.events, taken_back, *self.listener.finish()])
         return out.getvalue().splitlines()
 
     def objects(self) -> dict[str, list[dict[str, Any]]]:
