@@ -128,6 +128,8 @@ class Terminal(PivetTest):
             ("listen", "--source", f"replay:{path}", "--pace", "max"),
             ("listen", "--source", f"replay:{path}", "--pace", "max", "--json"),
             ("decode", self.folder / EVIL.replace("/", "_")),
+            (f"--{EVIL}",),
+            (EVIL,),
         ):
             said = pivet(*words).output
             self.assertTrue(said)

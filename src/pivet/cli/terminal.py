@@ -4,7 +4,7 @@ import os
 import re
 import sys
 from collections.abc import Callable
-from typing import Any
+from typing import IO, Any, cast
 
 import click
 
@@ -48,11 +48,18 @@ def say_json(line: str) -> None:
 
 
 class EscapedStream:
-    """A stream to a terminal: writes to it as ``say_text`` does."""
+    """A stream to a terminal: writes to it as ``say_text`` does.
+
+    Args:
+        error: to standard error.
+    """
+
+    def __init__(self, error: bool = False) -> None:
+        self._error = error
 
     def write(self, text: str) -> int:
         """Prints lines."""
-        say_text(text)
+        click.echo(IN_TEXT.sub(_escape, text), nl=False, err=self._error)
         return len(text)
 
     def flush(self) -> None:
@@ -79,7 +86,7 @@ def guarded(work: Callable[[], Any]) -> int:
     except PivetError as error:
         return _refused(str(error))
     except click.ClickException as error:
-        error.show()
+        error.show(cast(IO[str], EscapedStream(error=True)))
         return error.exit_code
     except (click.Abort, KeyboardInterrupt):
         return EXIT_INTERRUPTED

@@ -274,6 +274,16 @@ class Beginnings(PivetTest):
         self.assertEqual([first, second], continuations(path))
         self.assertEqual([], continuations(Path("/none/at.pivet")))
 
+    def test_a_planted_link(self) -> None:
+        """A link in the place of the lock is not followed: what it leads to stays as it was."""
+        precious = self.folder / "precious"
+        precious.write_text("mine", encoding="utf-8")
+        (self.folder / ".a.pivet-lock").symlink_to(precious)
+        with self.assertRaisesRegex(OutputError, "a link stands where its lock"):
+            BenchFile.create(self.folder / "a.pivet")
+        self.assertEqual("mine", precious.read_text(encoding="utf-8"))
+        self.assertTrue((self.folder / ".a.pivet-lock").is_symlink())
+
     def test_made_where_nothing_can_be_written(self) -> None:
         """One sentence, and nothing is left behind."""
         if os.geteuid() == 0:

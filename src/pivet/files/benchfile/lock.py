@@ -1,6 +1,7 @@
 """Who may write: one instance at a time."""
 
 import contextlib
+import errno
 import fcntl
 import os
 from pathlib import Path
@@ -27,6 +28,8 @@ class WriterLock:
                 self._path, os.O_RDWR | os.O_CREAT | os.O_NOFOLLOW | os.O_CLOEXEC, 0o644
             )
         except OSError as error:
+            if error.errno == errno.ELOOP:
+                return f"a link stands where its lock should be ({self._path.name}): take it away"
             return f"its folder may not be written to ({error.strerror})"
         try:
             fcntl.flock(handle, fcntl.LOCK_EX | fcntl.LOCK_NB)
