@@ -23,7 +23,7 @@ sys.path.insert(0, str(ROOT))
 
 import numpy as np  # noqa: E402
 
-from benchmarks.live import rss_mb  # noqa: E402
+from benchmarks.live import FIVE, rss_mb  # noqa: E402
 from pivet.bench.live import events as ev  # noqa: E402
 from pivet.bench.live.listener import Listener  # noqa: E402
 from pivet.bench.live.runner import Runner  # noqa: E402
@@ -37,13 +37,6 @@ from pivet.standin.live.cave import make_cave  # noqa: E402
 from pivet.standin.live.flood import flood_circuits  # noqa: E402
 from pivet.standin.probe.loop import Loop, MadeClock  # noqa: E402
 
-FIVE = (
-    ("shelf_A", ("shelf_A",), "dht22"),
-    ("wash_room", ("wash_room",), "dht11"),
-    ("wheels", ("wheels",), "onewire"),
-    ("brine_vat", ("brine_vat.trigger", "brine_vat.echo"), "hc-sr04"),
-    ("blast_chiller", ("blast_chiller",), "dht22"),
-)
 FLOOD_EDGES = 20_000
 
 
@@ -94,10 +87,11 @@ class Bench:
         self.runner.add(self.recorder)
         self.runner.add(self.witness)
 
-    def passes(self, seconds: float) -> None:
-        """Time passes."""
+    def passes(self, seconds: float, seldom_s: float = 0.0) -> None:
+        """Time passes; between two looks at least so long, s."""
         until = self.clock.seconds() + seconds
         while self.clock.seconds() < until:
+            self.clock.sleep(seldom_s)
             self.runner.step(0.05)
 
     def close(self) -> None:
@@ -225,7 +219,7 @@ def hours(value: float) -> None:
         bench.witness.take = lambda _events: None  # type: ignore[method-assign]
         seen: list[tuple[float, int]] = []
         for minute in range(round(value * 60)):
-            bench.passes(57.0)
+            bench.passes(57.0, seldom_s=0.2)
             bench.loop.crash()
             bench.passes(1.5)
             bench.loop.plugged = True

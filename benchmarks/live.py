@@ -146,7 +146,9 @@ def kills(number: int) -> None:
                 [*PIVET, "listen", "--source", link, *words, "--json", "--bench", str(path)],
                 stdout=subprocess.DEVNULL,
             )
-            time.sleep(random.uniform(1.8, 4.5))
+            while not path.exists():  # A busy machine takes its time to begin.
+                time.sleep(0.02)
+            time.sleep(random.uniform(0.0, 2.7))
             process.kill()
             killed = time.time_ns()
             process.wait()

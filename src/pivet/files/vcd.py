@@ -100,7 +100,7 @@ def _lines(header: Header, body: Body, clock: _Clock, first: int, last: int) -> 
         own, sorted_values = signal[order], value[order]
         moving[1:] = (own[1:] != own[:-1]) | (sorted_values[1:] != sorted_values[:-1])
         begins = np.append(True, own[1:] != own[:-1])[: order.size]
-        moving &= ~begins | (stamp[order] > first)
+        moving &= ~begins | ((stamp[order] > first) & (sorted_values == LOW))
         numbers = np.unique(own[moving])
     for number in numbers.tolist():
         entry = header.signals[number]
