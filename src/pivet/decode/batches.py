@@ -5,6 +5,9 @@ from dataclasses import fields, replace
 from typing import TYPE_CHECKING, TypeVar
 
 import numpy as np
+import numpy.typing as npt
+
+from pivet.signal.trace import Int64Array
 
 if TYPE_CHECKING:
     from _typeshed import DataclassInstance
@@ -38,10 +41,28 @@ def beside_between(batch: B, from_ns: int, to_ns: int) -> B:
         from_ns: its beginning, ns.
         to_ns: its end, which does not count, ns.
     """
+    return _beside_where(batch, lambda starts: (starts >= from_ns) & (starts < to_ns))
+
+
+def beside_bounded(batch: B, most: int) -> B:
+    """The same exchanges with at most so many spikes and strays behind the last of them.
+
+    Those that stand before its end may be its own; of those behind, the newest are kept.
+    """
+    starts = np.sort(np.concatenate((batch.spike_start_ns, batch.stray_start_ns)))  # type: ignore[attr-defined]
+    ends = batch.end_ns  # type: ignore[attr-defined]
+    end_ns = int(ends[-1]) if ends.size else int(np.iinfo(np.int64).min)
+    behind = starts[starts > end_ns]
+    if behind.size <= most:
+        return batch
+    newest = int(behind[-most])
+    return _beside_where(batch, lambda row: (row <= end_ns) | (row >= newest))
+
+
+def _beside_where(batch: B, wanted: Callable[[Int64Array], npt.NDArray[np.bool_]]) -> B:
     kept = {}
     for kind in ("spike", "stray"):
         names = [row.name for row in fields(batch) if row.name.startswith(f"{kind}_")]
-        starts = getattr(batch, f"{kind}_start_ns")
-        inside = (starts >= from_ns) & (starts < to_ns)
+        inside = wanted(getattr(batch, f"{kind}_start_ns"))
         kept.update({name: getattr(batch, name)[inside] for name in names})
     return replace(batch, **kept)

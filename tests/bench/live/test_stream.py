@@ -1,6 +1,7 @@
 """A live wire gives what the same capture gives when it is opened whole."""
 
 from dataclasses import replace
+from unittest import mock
 
 import numpy as np
 from hypothesis import given, settings
@@ -103,6 +104,37 @@ class Stream(PivetTest):
         self.assertGreater(live.first, 4 * len(wire))
         edges = sum(line.edges_ns.size for line in live.wire().lines)
         self.assertLess(edges, 0.35 * live.edges)
+
+    def test_noise_stays_small(self) -> None:
+        """Spikes that no exchange follows are forgotten, the oldest first; exchanges stay."""
+        wire = next(row for row in self.wires if row.family.key == "humidity")
+        (line,) = wire.lines
+        live = live_wire(wire)
+        live.hear([begin(line, wire.start_ns)])
+        end = int(wire.exchanges.end_ns[4]) + MANY
+        live.hear([between(line, wire.start_ns, end)])
+        shown = live.wire()
+        noise = np.arange(1000, dtype=np.int64) * 20_000
+        with (
+            mock.patch("pivet.bench.live.stream.MOST_BESIDE", 3000),
+            mock.patch("pivet.bench.live.stream.MOST_SEEN", 9000),
+        ):
+            for _ in range(200):
+                pulses = np.stack((noise, noise + 400)).T.ravel() + end + 50_000
+                end += 30_000_000
+                live.hear([Piece(line.name, pulses, end)])
+                live._catch_up()
+            after = live.wire()
+        self.assertEqual(len(shown), len(after))
+        kept = after.lines[0]
+        self.assertLess(kept.edges_ns.size, shown.lines[0].edges_ns.size + 3 * 9000)
+        same = kept.edges_ns[: shown.lines[0].edges_ns.size]
+        np.testing.assert_array_equal(shown.lines[0].edges_ns, same)
+        self.assertIs(line.level_at(wire.start_ns), kept.initial)
+        self.assertIs(Level.HIGH, kept.level_after(-1 + kept.edges_ns.size))
+        self.assertLess(after.exchanges.spike_start_ns.size, 3000 + 1000 * 66)
+        self.assertGreater(after.exchanges.spike_start_ns.size, 2999)
+        self.assertGreater(int(after.exchanges.spike_start_ns[-1]), end - 31_000_000)
 
     @settings(max_examples=40)
     @given(st.integers(0, 5), st.integers(600, 1800), st.integers(1, 900), st.booleans())

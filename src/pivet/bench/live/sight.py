@@ -39,6 +39,22 @@ class Sight:
         self.level = Level(self.level ^ 1)
 
     @property
+    def size(self) -> int:
+        """Number of edges."""
+        return sum(row.size for row in self._parts)
+
+    def thin(self, after_ns: int, most: int) -> None:
+        """Forgets edges behind a moment, when they are more than so many; the newest half stays.
+
+        An even number goes, so what stays keeps its levels: the line looks quiet there.
+        """
+        edges = np.concatenate(self._parts) if self._parts else NONE
+        first = int(np.searchsorted(edges, after_ns, side="right"))
+        if edges.size - first > most:
+            gone = (edges.size - first - most // 2) & ~1
+            self._parts = [np.concatenate((edges[:first], edges[first + gone :]))]
+
+    @property
     def end_ns(self) -> int:
         """The last edge, ns; 0 before there is one."""
         last = next((row for row in reversed(self._parts) if row.size), NONE)

@@ -11,14 +11,12 @@ from collections.abc import Iterable, Iterator
 from dataclasses import replace
 from typing import Any
 
-import numpy as np
-
 from pivet.bench.choices import NO_CHOICE, Choices
 from pivet.bench.family import AnyFamily
 from pivet.bench.live.feeds import NONE, Begins, Breaks, Feeds, Goes
 from pivet.bench.live.sight import Sight
 from pivet.bench.wire import Wire
-from pivet.decode.batches import beside_between
+from pivet.decode.batches import beside_between, beside_bounded
 from pivet.judge.chapter import CHAPTER
 from pivet.signal.trace import Line
 from pivet.sources.source import Gap, Piece
@@ -35,6 +33,9 @@ AT_ONCE = 1 << 14
 MOST_PARTS = 64
 MOST_BESIDE = 1 << 16
 """Of more spikes and strays that no exchange follows, the older ones are forgotten."""
+
+MOST_SEEN = 1 << 20
+"""Edges of a line in sight behind the last exchange."""
 
 EVER = 1 << 62
 
@@ -85,7 +86,7 @@ class LiveWire:
         self._told = 0
         self._wire: Wire | None = None
         self._state: tuple[int, ...] = ()
-        self._decoded = self._breaks = 0
+        self._decoded = self._breaks = self._seen = 0
         self._rested: tuple[int, int] | None = None
         self._open_rest: Any = None
 
@@ -149,6 +150,16 @@ class LiveWire:
         self._until_ns = news.until_ns
         self._decoded += sum(edges.size for edges in news.edges)
         self._keep(self._decoder.feed(news.edges, news.until_ns))
+        self._seen += sum(edges.size for edges in news.edges)
+        if self._seen > MOST_SEEN:
+            self._thin()
+
+    def _thin(self) -> None:
+        """Noise without exchanges is kept in sight only so far back."""
+        self._seen = 0
+        ends = [int(row.end_ns[-1]) for row in (self._last, *self._open) if len(row)]
+        for sight in self._sights:
+            sight.thin(max(ends, default=self._start_ns), MOST_SEEN)
 
     def _finish(self) -> None:
         if self._decoder is not None:
@@ -162,14 +173,8 @@ class LiveWire:
             return
         self._open.append(batch)
         if len(self._open) > MOST_PARTS:
-            self._open = [self._bounded(self.family.join(self._open))]
-
-    def _bounded(self, batch: Any) -> Any:
-        """A line may be noisy for long without an exchange: memory has an end."""
-        starts = np.sort(np.concatenate((batch.spike_start_ns, batch.stray_start_ns)))
-        if starts.size <= MOST_BESIDE or len(batch):
-            return batch
-        return beside_between(batch, int(starts[-MOST_BESIDE]), EVER)
+            # A line may be noisy for long without an exchange: memory has an end.
+            self._open = [beside_bounded(self.family.join(self._open), MOST_BESIDE)]
 
     def _split(self, batch: Any, count: int) -> tuple[Any, Any]:
         """The first exchanges of a batch, and the others."""
