@@ -8,9 +8,10 @@ from hypothesis import strategies as st
 
 from pivet.bench.wire import Wire
 from pivet.decode.humidity import layout
+from pivet.decode.humidity.columns import join
 from pivet.judge.humidity import judge
 from pivet.judge.humidity.judged import BLOCK
-from pivet.judge.humidity.recognise import rank_sheets
+from pivet.judge.humidity.recognise import LOOKED_AT, rank_sheets
 from pivet.judge.humidity.tell_bytes import doubtful_bit
 from pivet.judge.report import Report
 from pivet.judge.verdict import Verdict
@@ -147,6 +148,19 @@ class WrongType(PivetTest):
         for sensor in ("dht22", "dht11"):
             wire = scene_wire(sensor, Fault.NO_ANSWER, judged_as=None)
             self.assertEqual(sensor, wire.sheet.id)
+
+    def test_first_exchanges_settle_it(self) -> None:
+        """Another sensor on the wire after many whole frames changes nothing."""
+        one, other = (
+            scene_wire(sensor, count=LOOKED_AT).exchanges for sensor in ("dht11", "dht22")
+        )
+        for first, second in ((one, other), (other, one)):
+            both = join((first, second))
+            self.assertEqual(rank_sheets(first).fits, rank_sheets(both).fits)
+        asked = scene_wire("dht22", Fault.NO_ANSWER, count=LOOKED_AT).exchanges
+        self.assertFalse(rank_sheets(asked).settled)
+        late = rank_sheets(join((asked, one)))
+        self.assertEqual((True, "dht11"), (late.settled, late.best.id))
 
     def test_ranking_of_nothing(self) -> None:
         """No exchange, no preference, no exception."""

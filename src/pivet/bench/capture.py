@@ -1,6 +1,5 @@
 """A capture: one file, its trace and the wires found on it."""
 
-import hashlib
 from collections.abc import Hashable
 from dataclasses import dataclass, field, replace
 from pathlib import Path
@@ -222,6 +221,10 @@ def _named(trace: Trace, name: str, where: str) -> Line:
 
 def _distinct(lines: tuple[Line, ...]) -> tuple[Line, ...]:
     """Lines that change, those with the very same edges once: one net under several names."""
+    if len(lines) < 2:
+        return tuple(line for line in lines if line.edges_ns.size)
+    import hashlib  # most captures are opened without it: the window starts sooner
+
     kept: dict[tuple[Level, bytes], Line] = {}
     for line in lines:
         if line.edges_ns.size:

@@ -3,7 +3,6 @@
 from pathlib import Path
 
 from pivet.bench.roles import Role, Roles
-from pivet.files.roles_json import read_roles, write_roles
 
 
 def load_roles(path: Path) -> Roles:
@@ -12,6 +11,10 @@ def load_roles(path: Path) -> Roles:
     Raises:
         InputError: it cannot be used.
     """
+    if not path.exists():
+        return Roles()
+    from pivet.files.roles_json import read_roles  # most have no roles: the window starts sooner
+
     return Roles(tuple(Role(name, codes) for name, codes in read_roles(path)))
 
 
@@ -21,4 +24,6 @@ def save_roles(roles: Roles, path: Path) -> None:
     Raises:
         OutputError: it cannot be written.
     """
+    from pivet.files.roles_json import write_roles
+
     write_roles([(role.name, role.codes) for role in roles.roles], path)

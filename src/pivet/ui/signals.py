@@ -1,8 +1,8 @@
 """Ctrl-C in the terminal, a closed terminal, a polite kill: the window ends in order."""
 
 import contextlib
+import os
 import signal
-import socket
 from collections.abc import Callable
 
 from PySide6.QtCore import QObject, QSocketNotifier
@@ -14,7 +14,7 @@ class SignalWatch(QObject):
     """Does something in the window's own loop when the process is told to end.
 
     Python runs handlers only between its own steps, and Qt's loop has none while it waits: so the
-    system writes to a socket, which wakes that loop.
+    system writes to a pipe, which wakes that loop.
 
     Args:
         end: is to be done.
@@ -24,16 +24,16 @@ class SignalWatch(QObject):
     def __init__(self, end: Callable[[], None], parent: QObject) -> None:
         super().__init__(parent)
         self._end = end
-        self._ours, self._theirs = socket.socketpair()
-        for row in (self._ours, self._theirs):
-            row.setblocking(False)
-        self._notifier = QSocketNotifier(self._ours.fileno(), QSocketNotifier.Type.Read, self)
+        self._ours, theirs = os.pipe()
+        for row in (self._ours, theirs):
+            os.set_blocking(row, False)
+        self._notifier = QSocketNotifier(self._ours, QSocketNotifier.Type.Read, self)
         self._notifier.activated.connect(self._on_signal)
-        signal.set_wakeup_fd(self._theirs.fileno(), warn_on_full_buffer=False)
+        signal.set_wakeup_fd(theirs, warn_on_full_buffer=False)
         for kind in ENDING:
             signal.signal(kind, lambda *_: None)
 
     def _on_signal(self) -> None:
         with contextlib.suppress(BlockingIOError):
-            if any(number in ENDING for number in self._ours.recv(64)):
+            if any(number in ENDING for number in os.read(self._ours, 64)):
                 self._end()

@@ -306,6 +306,31 @@ class Looks(PivetTest):
         self.assertEqual(1, len(bench.wires()))
 
 
+class Chosen(PivetTest):
+    """A type chosen while a wire is listened to."""
+
+    def test_what_was_told_stays(self) -> None:
+        """Only what comes afterwards is judged by it, and the rest is not told again."""
+        wire = next(row for row in demo_capture().wires if "shelf_A" in row.label)
+        clock = MadeClock()
+        trace = mutants.part_of(wire, 0, len(wire))
+        listener = mutants.listener_of(trace, [mutants.setup_of(wire)], 1.0, clock)
+        before: list[ev.Event] = [listener.open()]
+        while len([event for event in before if isinstance(event, ev.Heard)]) < 4:
+            clock.sleep(0.2)
+            before += listener.step(0.0)
+        other = find_sheet("dht11")
+        listener.wire(wire.name).choose(replace(wire.choices, sheet=other))
+        after: list[ev.Event] = []
+        while not listener.over:
+            clock.sleep(0.2)
+            after += listener.step(0.0)
+        heard = [event for event in after if isinstance(event, ev.Heard)]
+        self.assertEqual([*range(5, len(wire) + 1)], [event.number for event in heard])
+        self.assertFalse(any(event.revised for event in heard))
+        self.assertEqual({"dht11"}, {event.report().sheet.id for event in heard})
+
+
 class Refused(PivetTest):
     """Wishes that cannot be."""
 
