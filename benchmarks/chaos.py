@@ -83,7 +83,7 @@ class Bench:
             self.file, opened.about, "chaos", self.listener.calendar, self.clock.seconds
         )
         self.recorder.waits = False
-        self.runner, self.witness = Runner(self.listener), Witness()
+        self.runner, self.witness = Runner(self.listener, self.clock.seconds), Witness()
         self.runner.add(self.recorder)
         self.runner.add(self.witness)
 
