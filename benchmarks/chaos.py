@@ -26,6 +26,7 @@ import numpy as np  # noqa: E402
 from benchmarks.live import FIVE, rss_mb  # noqa: E402
 from pivet.bench.live import events as ev  # noqa: E402
 from pivet.bench.live.listener import Listener  # noqa: E402
+from pivet.bench.live.memory import keep_little  # noqa: E402
 from pivet.bench.live.runner import Runner  # noqa: E402
 from pivet.bench.live.setup import WireSetup, least_interval_s  # noqa: E402
 from pivet.bench.live.taker import Taker  # noqa: E402
@@ -83,7 +84,8 @@ class Bench:
             self.file, opened.about, "chaos", self.listener.calendar, self.clock.seconds
         )
         self.recorder.waits = False
-        self.runner, self.witness = Runner(self.listener, self.clock.seconds), Witness()
+        keep_little()
+        self.runner, self.witness = Runner(self.listener), Witness()
         self.runner.add(self.recorder)
         self.runner.add(self.witness)
 

@@ -18,6 +18,7 @@ from pivet.bench.live.air import air_from, refuse_unknown_air
 from pivet.bench.live.events import Event
 from pivet.bench.live.listener import Listener
 from pivet.bench.live.log import LogWish, Names, ReadingsLog
+from pivet.bench.live.memory import keep_little
 from pivet.bench.live.runner import Runner
 from pivet.bench.live.setup import MOST_RETRIES, WireSetup
 from pivet.bench.live.taker import Taker
@@ -236,6 +237,7 @@ def _setup(
 def _run(listener: Listener, takers: Sequence[Taker], opened: Event, lasting: float | None) -> None:
     """Listens until it is told to stop, the time is over, or nobody reads any more."""
     until = math.inf if lasting is None else time.monotonic() + lasting
+    keep_little()
     runner = Runner(listener)
     for taker in takers:
         runner.add(taker)

@@ -17,7 +17,6 @@ from pivet.bench.live.calendar import Calendar
 from pivet.bench.live.limits import Limits
 from pivet.bench.live.listener import Listener
 from pivet.bench.live.log import Names
-from pivet.bench.live.memory import give_back
 from pivet.bench.live.runner import Runner
 from pivet.bench.live.taker import Once, Taker
 from pivet.bench.live.usual import recognised
@@ -181,22 +180,6 @@ class Takers(PivetTest):
             runner.run(lambda: False)
         self.assertEqual([*range(1, 10)], taker.heard)
         self.assertEqual(1, taker.closed)
-
-    def test_freed_memory_goes_back(self) -> None:
-        """Once a minute, however many steps; not at all where the C library cannot."""
-        clock = MadeClock()
-        source = ReplaySource("search", read_capture(SEARCH), 0.001, clock.seconds, clock.sleep)
-        listener = Listener(source, lambda _: recognised(source), clock.seconds, clock.sleep)
-        library = mock.Mock()
-        runner = Runner(listener, clock.seconds)
-        listener.open()
-        with mock.patch("ctypes.CDLL", return_value=library):
-            for _ in range(600):
-                clock.sleep(0.5)
-                runner.step(0.0)
-        self.assertEqual([mock.call(0)] * 4, library.malloc_trim.mock_calls)
-        with mock.patch("ctypes.CDLL", return_value=object()):
-            give_back()
 
     def test_added_and_removed(self) -> None:
         """Between two steps; what was told before is not told again."""

@@ -1,19 +1,15 @@
 """The one loop around a listener: it listens, obeys, and gives takers what is told."""
 
 import queue
-import time
 from collections.abc import Callable
 
 from pivet.bench.live.events import Event, Note
 from pivet.bench.live.lanes import Direct, Lane, Threaded
 from pivet.bench.live.listener import Listener
-from pivet.bench.live.memory import give_back
 from pivet.bench.live.taker import Taker
 from pivet.errors import PivetError
 
 STEP_S = 0.03
-GIVE_BACK_S = 60.0
-"""So often freed memory goes back to the system."""
 
 Order = Callable[[Listener], None]
 
@@ -25,13 +21,10 @@ class Runner:
 
     Args:
         listener: that is open.
-        clock: monotonic seconds.
     """
 
-    def __init__(self, listener: Listener, clock: Callable[[], float] = time.monotonic) -> None:
+    def __init__(self, listener: Listener) -> None:
         self.listener = listener
-        self._clock = clock
-        self._given_at = clock()
         self._lanes: list[Lane] = []
         self._orders: queue.SimpleQueue[Callable[[], None]] = queue.SimpleQueue()
         self._said: queue.SimpleQueue[Event] = queue.SimpleQueue()
@@ -67,9 +60,6 @@ class Runner:
         """Obeys, listens, tells; waits for news at most so long, s."""
         self._obey()
         self._give(list(self.listener.step(timeout_s)))
-        if self._clock() > self._given_at + GIVE_BACK_S:
-            self._given_at = self._clock()
-            give_back()
 
     def _obey(self) -> None:
         while not self._orders.empty():
