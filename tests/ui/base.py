@@ -1,6 +1,7 @@
 """Driving the real window: by keys, clicks, wheel and drops, without a display."""
 
 import os
+import re
 import time
 from collections.abc import Callable
 from pathlib import Path
@@ -32,6 +33,14 @@ HARMLESS = ("propagateSizeHints", "plugin does not support")
 """What the offscreen platform says of itself."""
 
 
+MARKS = re.compile(r"</(?:span|a|p|td|s)>|<br>|&nbsp;")
+
+
+def is_plain(label: QLabel) -> bool:
+    """Whether a label shows what is written in it, letter by letter."""
+    return label.textFormat() is Qt.TextFormat.PlainText
+
+
 class WindowTest(PivetTest):
     """A window at 1280 x 800 that remembers nothing; Qt's complaints fail the test."""
 
@@ -61,10 +70,12 @@ class WindowTest(PivetTest):
         self.assertEqual([], self.complaints)
 
     def close_window(self) -> None:
-        """Closes the window and lets Qt tidy up."""
+        """Closes the window and lets Qt tidy up; no text of it showed marks as they are written."""
+        shown = [row.text() for row in self.window.findChildren(QLabel) if is_plain(row)]
         self.window.close()
         self.window.deleteLater()
         self.settle()
+        self.assertEqual([], [text for text in shown if MARKS.search(text)])
 
     def settle(self) -> None:
         """Lets events and deletions happen."""

@@ -124,7 +124,6 @@ class _ReadingView(QWidget):
 
 def _label(text: str, colour: str) -> QLabel:
     label = plain_label(text)
-    label.setTextFormat(Qt.TextFormat.PlainText)
     label.setWordWrap(True)
     label.setTextInteractionFlags(Qt.TextInteractionFlag.TextSelectableByMouse)
     label.setStyleSheet(f"color: {colour}")

@@ -19,7 +19,6 @@ class NoticeBar(QFrame):
         self._mark = Mark(Verdict.UNSOUND, 14)
         self._text = plain_label()
         self._text.setWordWrap(True)
-        self._text.setTextFormat(Qt.TextFormat.PlainText)
         self._text.setTextInteractionFlags(Qt.TextInteractionFlag.TextSelectableByMouse)
         close = QPushButton("Close")
         close.clicked.connect(self.hide)

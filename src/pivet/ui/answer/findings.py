@@ -70,7 +70,6 @@ class FindingCard(QFrame):
     def _label(self, text: str, colour: str, scale: float) -> QLabel:
         label = plain_label(text)
         label.setWordWrap(True)
-        label.setTextFormat(Qt.TextFormat.PlainText)
         label.setFont(font_of(self, scale))
         label.setStyleSheet(f"color: {colour}")
         return label

@@ -54,7 +54,6 @@ class AnswerPanel(QFrame):
         self._check.setTextInteractionFlags(Qt.TextInteractionFlag.TextSelectableByMouse)
         self._note = plain_label()
         self._note.setWordWrap(True)
-        self._note.setTextFormat(Qt.TextFormat.PlainText)
         self._note.setTextInteractionFlags(Qt.TextInteractionFlag.TextSelectableByMouse)
         self._sheet = ChoiceBox()
         self._listed: object = None

@@ -3,7 +3,7 @@
 import time
 from typing import TYPE_CHECKING
 
-from PySide6.QtCore import Qt, Signal
+from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QFrame, QHBoxLayout, QSizePolicy, QWidget
 
 from pivet.judge.wording import count
@@ -33,7 +33,6 @@ class LiveBar(QFrame):
         self.setObjectName("panel")
         self._session = session
         self._said = plain_label()
-        self._said.setTextFormat(Qt.TextFormat.PlainText)
         self._said.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
         self.ask = tight_button("Ask now", "Asks this wire as soon as its sheet allows (N)")
         self.pace = tight_button("How it is asked…", "Interval, retries, wiring (Ctrl+J)")

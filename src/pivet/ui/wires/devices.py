@@ -22,7 +22,7 @@ from pivet.bench.devices import DeviceRow, devices_of, shift_of
 from pivet.judge.wording import count, seconds
 from pivet.ui.painting import RIGHT, draw_mark, draw_text, font_of
 from pivet.ui.session import Place, Session
-from pivet.ui.small import plain_label, plain_tip
+from pivet.ui.small import plain_label, plain_tip, rich_label
 from pivet.ui.theme import theme
 
 ROW_HEIGHT = 54
@@ -89,7 +89,7 @@ class DevicesPanel(QFrame):
         self.setObjectName("panel")
         self._title = plain_label("Devices")
         self._title.setFont(font_of(self, 0.95, bold=True))
-        self._warning = plain_label()
+        self._warning = rich_label()
         self._warning.setWordWrap(True)
         self._warning.linkActivated.connect(self._go_to_shift)
         self.devices = DeviceList(self)
