@@ -8,7 +8,7 @@ from vcd.reader import tokenize
 
 from benchmarks.material import humidity_edges, write_plain_vcd
 from benchmarks.table import Figure
-from pivet.files.vcd import read_vcd
+from pivet.files.captures import read_capture
 
 CHANGES = 1_000_000
 
@@ -21,7 +21,7 @@ def figures() -> list[Figure]:
         own = []
         for _ in range(3):
             start = time.perf_counter()
-            trace = read_vcd(path)
+            trace = read_capture(path)
             own.append(time.perf_counter() - start)
         start = time.perf_counter()
         with path.open("rb") as stream:

@@ -14,7 +14,6 @@ import unittest
 from pathlib import Path
 
 from pivet.cli.terminal import escaped
-from pivet.files.spreadsheet import harmless, without_mark
 from pivet.files.targets import is_same
 from tests.base import CAPTURES, PivetTest
 from tests.cli.running import pivet
@@ -165,15 +164,6 @@ class Terminal(PivetTest):
 
 class Spreadsheets(PivetTest):
     """Text that would run as a formula does not; numbers stay numbers."""
-
-    def test_cells(self) -> None:
-        """Each beginning that counts."""
-        for text in ("=1+1", "+cmd", "-x", "@SUM(A1)", "\tx", "\r=1", "-1+2"):
-            self.assertEqual(f"'{text}", harmless(text))
-            self.assertEqual(text, without_mark(f"'{text}"))
-        for cell in ("-12.5", "+3", "a=b", "", "'tis", 5, -2.5, None):
-            self.assertEqual(cell, harmless(cell))
-        self.assertEqual("'tis", without_mark("'tis"))
 
     def test_exports(self) -> None:
         """Names of lines in readings, figures and captures; a capture keeps them."""

@@ -7,7 +7,8 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from pivet.errors import InputError
-from pivet.files.edge_csv import parse_csv, read_csv, write_csv
+from pivet.files.captures import read_capture
+from pivet.files.edge_csv import parse_csv, write_csv
 from pivet.signal.trace import Level, Line, Trace
 from tests.base import PivetTest
 
@@ -176,7 +177,7 @@ class RoundTrip(PivetTest):
         trace = Trace(tuple(lines), -step_ns, (10**7 + 3) * step_ns, step_ns)
         path = self.folder / "t.csv"
         write_csv(trace, path)
-        again = read_csv(path)
+        again = read_capture(path)
         self.assertEqual(
             (trace.start_ns, trace.end_ns, step_ns),
             (again.start_ns, again.end_ns, again.resolution_ns),

@@ -12,7 +12,8 @@ from vcd.reader import TokenKind, tokenize
 
 from pivet.errors import InputError
 from pivet.files import vcd_body
-from pivet.files.vcd import parse_vcd, read_vcd
+from pivet.files.captures import read_capture
+from pivet.files.vcd import parse_vcd
 from pivet.files.vcd_write import vcd_names, write_vcd
 from pivet.signal.trace import Level, Line, Trace
 from tests.base import CAPTURES, PivetTest
@@ -214,7 +215,7 @@ class Oracle(PivetTest):
         """Every file of the collection has the same edges for both."""
         for path in sorted(CAPTURES.glob("*.vcd")):
             with self.subTest(path.name):
-                trace = read_vcd(path)
+                trace = read_capture(path)
                 for line, edges in zip(trace.lines, slow_edges(path.read_bytes()), strict=True):
                     np.testing.assert_array_equal(edges, line.edges_ns // trace.resolution_ns)
 
@@ -287,7 +288,7 @@ class RoundTrip(PivetTest):
         trace = Trace(tuple(Line(name, Level.HIGH, edges) for name in names), 0, 20, 1)
         path = self.folder / "t.vcd"
         write_vcd(trace, path)
-        again = [line.name for line in read_vcd(path).lines]
+        again = [line.name for line in read_capture(path).lines]
         self.assertCountEqual([f"{scope}.{name}" for scope, name in vcd_names(names)], again)
         self.assertEqual(len(names), len(set(again)))
 
@@ -317,7 +318,7 @@ class RoundTrip(PivetTest):
         )
         path = self.folder / "t.vcd"
         write_vcd(trace, path)
-        again = read_vcd(path)
+        again = read_capture(path)
         self.assertEqual((trace.start_ns, trace.end_ns), (again.start_ns, again.end_ns))
         self.assertEqual(resolution_ns, again.resolution_ns)
         for line, other in zip(trace.lines, again.lines, strict=True):

@@ -9,7 +9,7 @@ from PySide6.QtGui import QColor, QGuiApplication, QImage
 from PySide6.QtWidgets import QFileDialog, QInputDialog
 
 from pivet.bench.demo import DEMO_ROLES
-from pivet.files.vcd import read_vcd
+from pivet.files.captures import read_capture
 from pivet.ui.pictures import write_picture
 from pivet.ui.theme import DARK, ThemeChoice, apply_theme
 from tests.base import CAPTURES
@@ -60,7 +60,7 @@ class Taking(WindowTest):
     def test_capture(self) -> None:
         """The capture as VCD."""
         path = self.save_as("Ctrl+Shift+S", "c.vcd", "")
-        self.assertEqual(344, read_vcd(path).edge_count)
+        self.assertEqual(344, read_capture(path).edge_count)
 
     def test_pictures(self) -> None:
         """PNG with twice the pixels, and SVG."""

@@ -221,15 +221,15 @@ def _named(trace: Trace, name: str, where: str) -> Line:
 
 def _distinct(lines: tuple[Line, ...]) -> tuple[Line, ...]:
     """Lines that change, those with the very same edges once: one net under several names."""
-    if len(lines) < 2:
-        return tuple(line for line in lines if line.edges_ns.size)
-    import hashlib  # most captures are opened without it: the window starts sooner
+    moving = tuple(line for line in lines if line.edges_ns.size)
+    if len(moving) < 2:
+        return moving
+    import hashlib  # a capture of one line is opened without it: the window starts sooner
 
     kept: dict[tuple[Level, bytes], Line] = {}
-    for line in lines:
-        if line.edges_ns.size:
-            key = (line.initial, hashlib.sha256(line.edges_ns.tobytes()).digest())
-            other = kept.get(key)
-            more = () if other is None else (*other.aliases, line.name, *line.aliases)
-            kept[key] = line if other is None else replace(other, aliases=more)
+    for line in moving:
+        key = (line.initial, hashlib.sha256(line.edges_ns.tobytes()).digest())
+        other = kept.get(key)
+        more = () if other is None else (*other.aliases, line.name, *line.aliases)
+        kept[key] = line if other is None else replace(other, aliases=more)
     return tuple(kept.values())

@@ -15,7 +15,7 @@ from pivet.files import disk
 from pivet.files.captures import write_capture
 from pivet.files.jsonl import json_lines
 from pivet.files.readings_table import Form, Table
-from pivet.files.targets import is_same
+from pivet.files.targets import refuse_target
 from pivet.judge.report import Report
 from pivet.progress import Progress, part, silent
 from pivet.readings.series import Series
@@ -78,7 +78,7 @@ def export_readings(
     ending = path.suffix.lower()
     if ending not in (".csv", ".jsonl"):
         raise OutputError(f"{path} has an ending that names no format", "end it in .csv or .jsonl")
-    _refuse_own(capture, path)
+    refuse_target(path, None, (capture.path,), force=True)
     with disk.writing(path) as stream:
         text = cast(IO[str], stream)
         if ending == ".csv":
@@ -90,10 +90,5 @@ def export_readings(
 
 def export_capture(capture: Capture, path: Path, progress: Progress = silent) -> None:
     """Writes the capture's lines, see ``pivet.files.captures.write_capture``."""
-    _refuse_own(capture, path)
+    refuse_target(path, None, (capture.path,), force=True)
     write_capture(capture.whole(part(progress, 0.0, 0.5)), path, part(progress, 0.5, 1.0))
-
-
-def _refuse_own(capture: Capture, path: Path) -> None:
-    if is_same(capture.path, path):
-        raise OutputError(f"{path.name} is the capture itself", "write to another file")

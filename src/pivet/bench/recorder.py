@@ -242,11 +242,11 @@ class Recorder(Taker):
             OutputError: there is no place for it; what was written is still there.
         """
         former = self._bench.path
-        path = next_beside(former)
         if not former.parent.is_dir():
             raise OutputError(
                 f"the folder of {former} is gone", "bring it back, or save the bench elsewhere"
             )
+        path = next_beside(former)
         self._bench.move_to(path)
         self.say(Moved(former, path))
         self.say(Note(f"{former.name} was deleted or replaced: recording goes on in {path.name}."))

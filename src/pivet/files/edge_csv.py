@@ -16,9 +16,8 @@ from pivet.files import disk
 from pivet.files.csv_rows import RowReader, Rows
 from pivet.files.csv_shape import Shape, find_shape
 from pivet.files.exact import exact_step_ns
-from pivet.files.incoming import read_bytes
 from pivet.files.spreadsheet import harmless_row
-from pivet.progress import Progress, part, silent
+from pivet.progress import Progress, silent
 from pivet.signal.changes import turns
 from pivet.signal.trace import Line, Trace
 
@@ -30,19 +29,18 @@ EVEN_SHARE = 0.01
 WRITTEN_AT_ONCE = 1 << 16
 
 
-def read_csv(path: Path, progress: Progress = silent) -> Trace:
+def parse_csv(content: bytes, where: str, progress: Progress = silent) -> Trace:
     """Reads a CSV capture.
 
+    Args:
+        content: of the file.
+        where: what it is called.
+        progress: told the share done.
+
     Raises:
-        InputError: the file cannot be read or is no such CSV; the message says where.
+        InputError: it is no such CSV; the message says where.
         Cancelled: from ``progress``.
     """
-    content = read_bytes(path, part(progress, 0.0, 0.1))
-    return parse_csv(content, path.name, part(progress, 0.1, 1.0))
-
-
-def parse_csv(content: bytes, where: str, progress: Progress = silent) -> Trace:
-    """The same from the content of a file named ``where``."""
     content = content.removeprefix(b"\xef\xbb\xbf")
     if b"\n" not in content:
         content = content.replace(b"\r", b"\n")

@@ -40,13 +40,11 @@ class _Roles(_Version):
 
 
 def read_roles(path: Path) -> Rows:
-    """Reads a file of roles; none when there is no such file.
+    """Reads a file of roles.
 
     Raises:
         InputError: it is no such file, or cannot be read.
     """
-    if not path.exists():
-        return []
     content = read_bytes(path, most=MOST_BYTES)
     try:
         version = msgspec.json.decode(content, type=_Version).pivet_roles

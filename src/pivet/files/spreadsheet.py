@@ -11,7 +11,7 @@ MARK = "'"
 
 def harmless(cell: object) -> object:
     """A cell; a text that would run as a formula gets a mark before it, numbers stay numbers."""
-    if isinstance(cell, str) and cell[:1] in RUNS and cell and not NUMBER.fullmatch(cell):
+    if isinstance(cell, str) and cell[:1] in RUNS and not NUMBER.fullmatch(cell):
         return MARK + cell
     return cell
 
@@ -23,4 +23,4 @@ def harmless_row(cells: Iterable[object]) -> list[object]:
 
 def without_mark(text: str) -> str:
     """A text as it was before ``harmless``."""
-    return text[1:] if text[:1] == MARK and text[1:2] in RUNS and text[1:2] else text
+    return text[1:] if text[:1] == MARK and text[1:2] in RUNS else text

@@ -51,7 +51,7 @@ def refuse_target(
     for source in inputs:
         if is_same(source, target):
             raise OutputError(f"{target} is the very file that is read", "write to another one")
-    if force or not target.exists() or not target.is_file():
+    if force or not target.is_file():
         return
     if kind is None or not _begins(target, LOOKS[kind]):
         what = "" if kind is None else f", and not {kind.value} that Pivet wrote"

@@ -1,14 +1,12 @@
 """VCD captures (IEEE 1364, clause 18) -> traces."""
 
-from pathlib import Path
-
 import numpy as np
+import numpy.typing as npt
 
 from pivet.errors import InputError
-from pivet.files.incoming import read_bytes
 from pivet.files.vcd_body import HIGH, LOW, Body, BodyReader
 from pivet.files.vcd_header import UNITS_FS, Header, Signal, read_header
-from pivet.progress import Progress, part, silent
+from pivet.progress import Progress, silent
 from pivet.signal.changes import turns
 from pivet.signal.trace import Int64Array, Line, Trace
 
@@ -18,22 +16,21 @@ MOST_QUIET = 10_000
 """Of a capture with more signals those are left out that never change."""
 
 
-def read_vcd(path: Path, progress: Progress = silent) -> Trace:
-    """Reads the one-bit signals of a VCD file.
+def parse_vcd(content: bytes, where: str, progress: Progress = silent) -> Trace:
+    """Reads the one-bit signals of a VCD file (value change dump, IEEE 1364).
 
     Time stamps finer than 1 ns are rounded to it.  x and z are taken as high, as the
     pull-up of an open-drain line makes them; the line's notes say so.
 
+    Args:
+        content: of the file.
+        where: what it is called.
+        progress: told the share done.
+
     Raises:
-        InputError: the file cannot be read or is no VCD file; the message says where.
+        InputError: it is no VCD file; the message says where.
         Cancelled: from ``progress``.
     """
-    content = read_bytes(path, part(progress, 0.0, 0.1))
-    return parse_vcd(content, path.name, part(progress, 0.1, 1.0))
-
-
-def parse_vcd(content: bytes, where: str, progress: Progress = silent) -> Trace:
-    """The same from the content of a file named ``where``."""
     header = read_header(content, where)
     body = BodyReader(content, header, where).read(progress)
     first = body.first_stamp or 0
@@ -93,21 +90,33 @@ def _lines(header: Header, body: Body, clock: _Clock, first: int, last: int) -> 
     value = np.concatenate([part.value for part in body.changes] or [np.empty(0, np.uint8)])
     order = np.argsort(signal, kind="stable")
     bounds = np.searchsorted(signal[order], np.arange(len(header.signals) + 1))
-    lines = []
-    numbers = np.arange(len(header.signals))
+    numbers: Int64Array = np.arange(len(header.signals), dtype=np.int64)
     if numbers.size > MOST_QUIET:
-        moving = np.ones(order.size, dtype=bool)
-        own, sorted_values = signal[order], value[order]
-        moving[1:] = (own[1:] != own[:-1]) | (sorted_values[1:] != sorted_values[:-1])
-        begins = np.append(True, own[1:] != own[:-1])[: order.size]
-        moving &= ~begins | ((stamp[order] > first) & (sorted_values == LOW))
-        numbers = np.unique(own[moving])
+        numbers = _moving(signal[order], stamp[order] > first, value[order])
+    lines = []
     for number in numbers.tolist():
         entry = header.signals[number]
         rows = order[bounds[number] : bounds[number + 1]]
         stamps = np.maximum(stamp[rows], first)
         lines.append(_line(entry, clock.all_ns(stamps), value[rows], clock.ns(first)))
     return lines
+
+
+def _moving(
+    signal: npt.NDArray[np.int32], later: npt.NDArray[np.bool_], value: npt.NDArray[np.uint8]
+) -> Int64Array:
+    """Numbers of the signals that ever change.
+
+    Args:
+        signal: of each change, signal by signal, (n,).
+        later: whether it comes after the first time stamp, (n,).
+        value: after it, (n,).
+    """
+    begins = np.append(True, signal[1:] != signal[:-1])[: signal.size]
+    changes = np.append(True, value[1:] != value[:-1])[: signal.size]
+    # Before its first value a signal counts as high.
+    moves = np.where(begins, later & (value == LOW), changes)
+    return np.unique(signal[moves]).astype(np.int64)
 
 
 def _line(entry: Signal, times_ns: Int64Array, values: np.ndarray, start_ns: int) -> Line:

@@ -7,7 +7,7 @@ from collections.abc import Callable, Sequence
 from typing import Protocol
 
 from pivet.bench.live.events import Edges, Event, Note
-from pivet.bench.live.taker import Taker
+from pivet.bench.live.taker import Once, Taker
 from pivet.errors import PivetError
 
 TICK_S = 0.1
@@ -42,7 +42,7 @@ class Guard:
     """Calls a taker; what it does wrong harms nobody, and is said once until it changes."""
 
     def __init__(self, taker: Taker, say: Say) -> None:
-        self._taker, self._say, self._said = taker, say, ""
+        self._taker, self._say, self._once = taker, say, Once(time.monotonic)
 
     def call(self, work: Callable[[], None]) -> None:
         """Does something with the taker."""
@@ -52,10 +52,11 @@ class Guard:
             self._failed(str(error))
         except Exception as error:  # noqa: BLE001  a taker's mistake must not end listening
             self._failed(f"{self._taker.what} made a mistake ({type(error).__name__}: {error}).")
+        else:
+            self._once.worked()
 
     def _failed(self, says: str) -> None:
-        if says != self._said:
-            self._said = says
+        if self._once.failed(says):
             self._say(Note(says))
 
 

@@ -35,20 +35,19 @@ class Sight:
             self.add(np.array([at_ns], dtype=np.int64))
 
     def _drop_last(self) -> None:
-        self._parts = [np.concatenate(self._parts)[:-1]]
+        self._parts = [self._whole()[:-1]]
         self.level = Level(self.level ^ 1)
 
-    @property
-    def size(self) -> int:
-        """Number of edges."""
-        return sum(row.size for row in self._parts)
+    def _whole(self) -> Int64Array:
+        """All edges in sight, int64 (n,), ns."""
+        return np.concatenate(self._parts) if self._parts else NONE
 
     def thin(self, after_ns: int, most: int) -> None:
         """Forgets edges behind a moment, when they are more than so many; the newest half stays.
 
         An even number goes, so what stays keeps its levels: the line looks quiet there.
         """
-        edges = np.concatenate(self._parts) if self._parts else NONE
+        edges = self._whole()
         first = int(np.searchsorted(edges, after_ns, side="right"))
         if edges.size - first > most:
             gone = (edges.size - first - most // 2) & ~1
@@ -62,13 +61,13 @@ class Sight:
 
     def cut(self, before_ns: int) -> None:
         """Forgets edges before a moment."""
-        edges = np.concatenate(self._parts) if self._parts else NONE
+        edges = self._whole()
         count = int(np.searchsorted(edges, before_ns))
         self._initial = Level(self._initial ^ (count & 1))
         self._parts = [edges[count:].copy()]
 
     def line(self, name: str) -> Line:
         """What is in sight."""
-        edges = np.concatenate(self._parts) if self._parts else NONE
+        edges = self._whole()
         self._parts = [edges]
         return Line(name, self._initial, edges)

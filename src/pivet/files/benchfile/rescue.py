@@ -8,7 +8,7 @@ from typing import Any
 
 from pivet.errors import InputError, OutputError
 from pivet.files.benchfile.beside import gone_advice, remove_bench
-from pivet.files.benchfile.checked import is_row
+from pivet.files.benchfile.checked import is_plain, is_row
 from pivet.files.benchfile.opening import READ_ERRORS, strange
 from pivet.files.benchfile.schema import GIVEN_SINCE
 from pivet.files.benchfile.store import BenchFile
@@ -53,6 +53,8 @@ MOST_KEY = 1 << 62
 GIVEN_TABLES = frozenset(
     ("mark", "correction", "bound", "crossing", "reference", "reference_value")
 )
+
+Row = tuple[Any, ...]
 
 
 @dataclass(frozen=True, slots=True)
@@ -114,11 +116,11 @@ def _copy(source: sqlite3.Connection, made: BenchFile, progress: Progress) -> Re
     broken = []
     found: dict[str, set[int]] = {}
     late = _version(source) < READINGS_RIGHT
-    for number, (table, keys) in enumerate(KEYS.items()):
-        kept = _Kept()
+    for number, table in enumerate(KEYS):
+        damaged = _Table(source, table)
         owners = sorted(found.get(OWNERS.get(table, ""), range(1, GUESSED)))
         columns = _columns(made, table)
-        for row in _readable(source, table, keys, owners, kept):
+        for row in damaged.readable(owners):
             if late and table == "reading":
                 row = (row[0], row[1] - 1, *row[2:])
             # Older files have fewer columns: newer ones stand behind them.
@@ -130,84 +132,77 @@ def _copy(source: sqlite3.Connection, made: BenchFile, progress: Progress) -> Re
             counts[table] = counts.get(table, 0) + 1
             if table in OWNERS.values():
                 found.setdefault(table, set()).add(int(row[0]))
-        if kept.broken:
+        if damaged.broken:
             broken.append(table)
         progress((number + 1) / len(KEYS))
     return Rescued(counts, tuple(broken))
 
 
-class _Kept:
-    """Whether anything was missed."""
+class _Table:
+    """A table of the damaged file.
 
-    broken = False
+    Args:
+        source: the file.
+        name: of the table.
 
+    Attributes:
+        broken: something of it was missed.
+    """
 
-def _readable(
-    source: sqlite3.Connection,
-    table: str,
-    keys: tuple[str, ...],
-    owners: Iterable[int],
-    kept: _Kept,
-) -> Iterator[tuple[Any, ...]]:
-    """The rows of a table that can be read, and may stand there."""
-    if not _is_table(source, table):
-        kept.broken |= _version(source) >= GIVEN_SINCE or table not in GIVEN_TABLES
-        return
-    for row in _rows(source, table, keys, owners, kept):
-        if is_row(table, row):
-            yield row
-        else:
-            kept.broken = True
+    def __init__(self, source: sqlite3.Connection, name: str) -> None:
+        self._source, self._name = source, name
+        self.broken = False
 
-
-def _rows(
-    source: sqlite3.Connection,
-    table: str,
-    keys: tuple[str, ...],
-    owners: Iterable[int],
-    kept: _Kept,
-) -> Iterator[tuple[Any, ...]]:
-    if not keys:
-        try:
-            yield from source.execute(f"SELECT * FROM {table}")
-        except READ_ERRORS:
-            kept.broken = True
-    elif len(keys) == 1:
-        yield from _forward(source, f"SELECT {keys[0]}, * FROM {table} WHERE", keys[0], (), kept)
-    else:
-        sql = f"SELECT {keys[1]}, * FROM {table} WHERE {keys[0]} = ? AND"
-        for first in owners:
-            yield from _forward(source, sql, keys[1], (first,), kept)
-
-
-def _is_table(source: sqlite3.Connection, table: str) -> bool:
-    """Whether a name is that of a plain table: what stands in its place is not asked."""
-    sql = "SELECT type, sql FROM sqlite_master WHERE name = ?"
-    try:
-        rows = source.execute(sql, (table,)).fetchall()
-    except READ_ERRORS:
-        # The list of tables itself is damaged: asking shows what can be read.
-        return True
-    virtual = [str(row[1]).lower().split()[:2] == ["create", "virtual"] for row in rows]
-    return [row[0] for row in rows] == ["table"] and not any(virtual)
-
-
-def _forward(
-    source: sqlite3.Connection, sql: str, key: str, before: tuple[int, ...], kept: _Kept
-) -> Iterator[tuple[Any, ...]]:
-    """Rows in the order of a key; what cannot be read is stepped over, further and further."""
-    at, skip = 0, 1
-    while skip < MOST_SKIP and at < MOST_KEY:
-        try:
-            for row in source.execute(f"{sql} {key} >= ? ORDER BY {key}", (*before, at)):
-                if isinstance(row[0], int):
-                    at, skip = row[0] + 1, 1
-                yield row[1:]
-        except READ_ERRORS:
-            kept.broken = True
-            at, skip = at + skip, 2 * skip
-        else:
+    def readable(self, owners: Iterable[int]) -> Iterator[Row]:
+        """The rows that can be read, and may stand there."""
+        if not self._is_there():
+            since = _version(self._source) >= GIVEN_SINCE
+            self.broken |= since or self._name not in GIVEN_TABLES
             return
+        for row in self._rows(owners):
+            if is_row(self._name, row):
+                yield row
+            else:
+                self.broken = True
+
+    def _is_there(self) -> bool:
+        """Whether the name is that of a plain table: what stands in its place is not asked."""
+        sql = "SELECT type, sql FROM sqlite_master WHERE name = ?"
+        try:
+            rows = self._source.execute(sql, (self._name,)).fetchall()
+        except READ_ERRORS:
+            # The list of tables itself is damaged: asking shows what can be read.
+            return True
+        return len(rows) == 1 and is_plain(*rows[0])
+
+    def _rows(self, owners: Iterable[int]) -> Iterator[Row]:
+        keys, name = KEYS[self._name], self._name
+        if not keys:
+            try:
+                yield from self._source.execute(f"SELECT * FROM {name}")
+            except READ_ERRORS:
+                self.broken = True
+        elif len(keys) == 1:
+            yield from self._forward(f"SELECT {keys[0]}, * FROM {name} WHERE", keys[0], ())
+        else:
+            sql = f"SELECT {keys[1]}, * FROM {name} WHERE {keys[0]} = ? AND"
+            for first in owners:
+                yield from self._forward(sql, keys[1], (first,))
+
+    def _forward(self, sql: str, key: str, before: tuple[int, ...]) -> Iterator[Row]:
+        """Rows in the order of a key; what cannot be read is stepped over, further and further."""
+        at, skip = 0, 1
+        while skip < MOST_SKIP and at < MOST_KEY:
+            try:
+                for row in self._source.execute(f"{sql} {key} >= ? ORDER BY {key}", (*before, at)):
+                    if isinstance(row[0], int):
+                        at, skip = row[0] + 1, 1
+                    yield row[1:]
+            except READ_ERRORS:
+                self.broken = True
+                at, skip = at + skip, 2 * skip
+            else:
+                return
 
 
 def _columns(made: BenchFile, table: str) -> list[str]:
