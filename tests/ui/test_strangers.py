@@ -20,6 +20,7 @@ from pivet.bench.person import read_roles
 from pivet.bench.roles import Role, Roles
 from pivet.files.benchfile.store import BenchFile
 from pivet.ui.readings.desktop import notify
+from pivet.ui.small import plain_tip
 from tests.base import CAPTURES, PivetTest
 from tests.fuzz.samples import sample_bench
 from tests.ui.base import WindowTest
@@ -93,6 +94,12 @@ class Names(WindowTest):
         for row in range(model.rowCount()):
             tip = str(model.index(row, 0).data(Qt.ItemDataRole.ToolTipRole) or "")
             self.assertNotIn("<b>evil", tip)
+
+    def test_tips(self) -> None:
+        """Only what could be marks is escaped."""
+        self.assertEqual("wheel 1, core > 5", plain_tip("wheel 1, core > 5"))
+        self.assertEqual("<span>a &lt; b</span>", plain_tip("a < b"))
+        self.assertEqual("<span>salt &amp; brine</span>", plain_tip("salt & brine"))
 
     def test_notifications(self) -> None:
         """The text of a notification may hold marks by its standard, so ours are escaped."""

@@ -90,6 +90,7 @@ def _write_night(app: QApplication, folder: Path) -> None:
         window.open_files([path])
         _wait(app, lambda: not window.jobs.busy and window.session.wire is not None)
         views = window.views
+        window.notice.hide()  # that the night has names of its own is read once
         window.session.choose_wire((0, 1))
         for view in (View.TREND, View.AGREEMENT, View.OVERVIEW):
             views.show_view(view)

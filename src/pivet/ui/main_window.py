@@ -288,7 +288,8 @@ class MainWindow(QMainWindow):
         if roles.roles:
             names = count(len(roles.roles), "name")
             self.notice.say(
-                f"{names} of devices come from this bench: Edit › Take over its names keeps them.",
+                f"{names} of devices come from this bench: "
+                "Edit › Take over the bench's names keeps them.",
                 False,
             )
 

@@ -68,7 +68,7 @@ class Menus:
                 SEPARATOR,
                 Entry("&Note on this exchange…", "Ctrl+T", window.live.change_note, True),
                 Entry("Add a &wire…", "", window.choose_wire_to_add),
-                Entry("&Take over its names", "", window.take_over_names),
+                Entry("&Take over the bench's names", "", window.take_over_names),
                 Entry("&Explain bytes…", "Ctrl+B", window.explain_bytes),
             ],
         )
