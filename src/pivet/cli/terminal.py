@@ -71,7 +71,7 @@ class Enough(Exception):
 
 
 def run(command: click.Command) -> int:
-    """Runs the command line; returns the exit status, see docs/exit-codes.md."""
+    """Runs the command line; returns the exit status, see docs/reliability.md."""
     return guarded(lambda: command.main(prog_name="pivet", standalone_mode=False))
 
 

@@ -10,7 +10,7 @@ class Finding:
     """One noticed cause.
 
     Attributes:
-        code: stable name, see docs/findings.md.
+        code: stable name, see ui/help/findings.md.
         weight: the verdict that it alone calls for.
         says: one plain sentence.
         advice: what to do about it; may be empty.

@@ -17,7 +17,7 @@ class NoticeBit(IntFlag):
 
     @property
     def code(self) -> str:
-        """Its name in JSON and in docs/findings.md."""
+        """Its name in JSON and in ui/help/findings.md."""
         return str(self.name).lower().replace("_", "-")
 
     @property
