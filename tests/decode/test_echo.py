@@ -68,9 +68,25 @@ class TwoLines(PivetTest):
         self.assertEqual([0, Mark.ECHO_UP, 0], found.marks.tolist())
         self.assertEqual([5_000_000, -1, 700_000], found.flight_ns.tolist())
 
-    def test_second_echo_stands_alone(self) -> None:
-        """Nothing is lost: a further echo is a measurement without trigger."""
-        found = decode(highs((0, 10)), highs((500, 900), (20_000, 700)))
+    def test_one_trigger_has_one_answer(self) -> None:
+        """Short gaps are closed, short pulses passed over, or the shot says why nobody can tell."""
+        for what, echoes, marks, flight in (
+            ("closed", ((500, 3000), (3515, 2000)), Mark.BROKEN, 5_015_000),
+            ("too wide a gap", ((500, 3000), (3800, 2000)), Mark.SEVERAL, 3_000_000),
+            ("far stray", ((100, 60), (600, 900)), Mark.STRAYS, 900_000),
+            ("near stray", ((500, 60), (600, 900)), Mark.RAGGED, 900_000),
+            ("touching stray", ((500, 60), (580, 900)), Mark.RAGGED, 980_000),
+            ("touching splinter", ((500, 5), (510, 900)), Mark.BROKEN, 910_000),
+            ("like it", ((500, 900), (20_000, 700)), Mark.SEVERAL, 900_000),
+        ):
+            with self.subTest(what=what):
+                found = decode(highs((0, 10)), highs(*echoes))
+                self.assertEqual([marks], found.marks.tolist())
+                self.assertEqual([flight], found.flight_ns.tolist())
+
+    def test_echo_long_after_a_trigger_stands_alone(self) -> None:
+        """Nothing is lost: it is a measurement without trigger."""
+        found = decode(highs((0, 10)), highs((500, 900), (80_000, 700)))
         self.assertEqual([0, Mark.TRIGGER_UNSEEN], found.marks.tolist())
 
     def test_clipped_highs_are_left_over(self) -> None:

@@ -1,6 +1,7 @@
 """Margins and verdicts of single pulses, with the capture's uncertainty."""
 
 import unittest
+from dataclasses import replace
 
 import numpy as np
 from hypothesis import given
@@ -10,7 +11,7 @@ from pivet.judge.margins import is_coarse, judge_widths, margin_share, margin_us
 from pivet.judge.verdict import Verdict
 from pivet.sheets.load import find_sheet
 
-WINDOW = find_sheet("dht22").windows["zero_high"]  # 22 / 26 / 30 µs
+WINDOW = replace(find_sheet("dht22").windows["zero_high"], common_us=None)  # 22 / 26 / 30 µs
 EARLY_ASK = find_sheet("dht11-early").windows["ask"]  # at least 18 ms
 
 
@@ -62,8 +63,39 @@ class Verdicts(unittest.TestCase):
     def test_window_without_upper_limit(self) -> None:
         """An ask of the early sheet may last as long as it likes."""
         self.assertIs(Verdict.SOUND, verdict(900_000, 1000, EARLY_ASK))
-        self.assertIs(Verdict.NEAR, verdict(18_001, 1000, EARLY_ASK))
+        self.assertIs(Verdict.NEAR, verdict(18_001, 1000, replace(EARLY_ASK, advised_us=None)))
         self.assertIs(Verdict.UNSOUND, verdict(17_000, 1000, EARLY_ASK))
+
+    def test_what_the_maker_advises_is_never_near(self) -> None:
+        """Trigger, ask and reset by the host's own clock, unless the capture is too coarse."""
+        trigger = find_sheet("hc-sr04").windows["trigger"]
+        eleven = find_sheet("dht11").windows["ask"]
+        reset = find_sheet("onewire").windows["reset"]
+        for window, advised in ((trigger, 10), (eleven, 18_000), (reset, 480)):
+            for share in (0.993, 1.0, 1.01):
+                self.assertIs(Verdict.SOUND, verdict(advised * share, 10, window), window.key)
+            self.assertIs(Verdict.UNSOUND, verdict(advised * 0.97, 10, window))
+        self.assertIs(Verdict.UNKNOWN, verdict(10, 5000, trigger))
+
+    def test_assumed_windows_call_nothing_unsound(self) -> None:
+        """However far outside."""
+        wait = find_sheet("hc-sr04").windows["wait"]
+        found = [verdict(us, 10, wait) for us in (10, 149, 160, 475, 690, 710, 5000)]
+        near, sound = Verdict.NEAR, Verdict.SOUND
+        self.assertEqual([near, near, sound, sound, sound, near, near], found)
+
+    def test_common_in_copies_is_near(self) -> None:
+        """Outside the maker's window, but no further than copies are known to go."""
+        low = find_sheet("dht22").windows["bit_low"]  # 48..55, common up to 68
+        found = [verdict(us, 10, low) for us in (47.9, 50, 55.2, 67.9, 68.2)]
+        near, unsound = Verdict.NEAR, Verdict.UNSOUND
+        self.assertEqual([unsound, Verdict.SOUND, near, near, unsound], found)
+
+    def test_each_pulse_by_its_own_uncertainty(self) -> None:
+        """One number for all, or one for each."""
+        width = np.full(3, 31_000)
+        found = judge_widths(width, width, WINDOW, np.array([10, 1_500, 5_000]))
+        self.assertEqual([Verdict.UNSOUND, Verdict.NEAR, Verdict.UNKNOWN], found.tolist())
 
     @given(st.integers(1, 60_000), st.integers(1, 20_000))
     def test_outside_means_outside_whatever_the_width_was(self, width: int, step: int) -> None:

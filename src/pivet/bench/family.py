@@ -18,6 +18,7 @@ from pivet.judge.report import Report
 from pivet.sheets.load import sheets_of
 from pivet.sheets.model import Sheet
 from pivet.signal.trace import Level
+from pivet.signal.uncertainty import Uncertainty
 
 E = TypeVar("E", bound=Exchanges)
 J = TypeVar("J", bound=Judgement)
@@ -63,7 +64,7 @@ class Family(ABC, Generic[E, J]):
         self,
         exchanges: E,
         line_count: int,
-        resolution_ns: int,
+        resolution_ns: Uncertainty,
         choices: Choices,
         before: Any = None,
     ) -> J:

@@ -15,6 +15,7 @@ from pivet.judge.wording import count, seconds
 from pivet.readings.track import Track
 from pivet.sheets.model import Sheet
 from pivet.signal.trace import Line, Trace
+from pivet.signal.uncertainty import Uncertainty, of_exchanges
 
 NO_NAMES: Mapping[str, str] = {}
 
@@ -126,7 +127,8 @@ class Wire:
 
     def chosen(self, choices: Choices) -> "Wire":
         """The same wire with other choices, judged anew."""
-        judged = self.family.judge(self.exchanges, len(self.lines), self.resolution_ns, choices)
+        uncertain = _uncertainty(self.lines, self.exchanges, self.resolution_ns)
+        judged = self.family.judge(self.exchanges, len(self.lines), uncertain, choices)
         return replace(self, judged=judged, choices=choices)
 
     def judged_as(self, sheet: Sheet | None) -> "Wire":
@@ -156,6 +158,10 @@ class Wire:
         return after - 1
 
 
+def _uncertainty(lines: tuple[Line, ...], exchanges: Any, step_ns: int) -> Uncertainty:
+    return of_exchanges(lines, exchanges.start_ns, exchanges.end_ns, step_ns)
+
+
 def make_wire(
     family: AnyFamily,
     lines: tuple[Line, ...],
@@ -164,6 +170,7 @@ def make_wire(
     choices: Choices = NO_CHOICE,
 ) -> Wire:
     """A wire from decoded lines; without a chosen sheet it is recognised."""
+    uncertain = _uncertainty(lines, exchanges, trace.resolution_ns)
     return Wire(
         lines=lines,
         resolution_ns=trace.resolution_ns,
@@ -171,6 +178,6 @@ def make_wire(
         end_ns=trace.end_ns,
         family=family,
         exchanges=exchanges,
-        judged=family.judge(exchanges, len(lines), trace.resolution_ns, choices),
+        judged=family.judge(exchanges, len(lines), uncertain, choices),
         choices=choices,
     )

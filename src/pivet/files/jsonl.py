@@ -26,7 +26,7 @@ def exchange_object(report: Report) -> dict[str, Any]:
         },
         **report.facts,
         "readings": [_value(row) for row in report.readings],
-        "refused": [{**_value(row), "reason": row.reason} for row in report.refused],
+        "refused": [_refused(row) for row in report.refused],
         "findings": [
             {
                 "code": row.code,
@@ -61,6 +61,13 @@ def _value(row: Value) -> dict[str, Any]:
         found["rom"] = row.rom
     if row.flight_us is not None:
         found["flight_us"] = round(row.flight_us, 3)
+    return found
+
+
+def _refused(row: Value) -> dict[str, Any]:
+    found = {**_value(row), "reason": row.reason}
+    if row.doubt is not None:
+        found["doubt"] = float(f"{row.doubt:.3g}")
     return found
 
 

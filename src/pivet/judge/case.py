@@ -9,6 +9,7 @@ from pivet.judge.finding import Finding
 from pivet.judge.judgement import Judgement
 from pivet.judge.notices import NoticeBit
 from pivet.judge.pulses import Pulse
+from pivet.signal.uncertainty import at
 
 E = TypeVar("E", bound=Exchanges)
 J = TypeVar("J", bound=Judgement)
@@ -27,6 +28,11 @@ class Case(Generic[E, J]):
     def has(self, notice: NoticeBit) -> bool:
         """Whether the exchange bears this notice."""
         return bool(self.judged.notices[self.index] & notice)
+
+    @property
+    def uncertain_ns(self) -> int:
+        """Uncertainty of its widths, ns."""
+        return at(self.judged.resolution_ns, self.index)
 
     @property
     def start_ns(self) -> int:

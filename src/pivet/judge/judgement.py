@@ -9,6 +9,7 @@ import numpy.typing as npt
 from pivet.judge.notices import Flags
 from pivet.readings.track import Track
 from pivet.sheets.model import Sheet
+from pivet.signal.uncertainty import Uncertainty
 
 
 class Judgement(Protocol):
@@ -17,6 +18,11 @@ class Judgement(Protocol):
     @property
     def sheet(self) -> Sheet:
         """Against which they were judged."""
+        ...
+
+    @property
+    def resolution_ns(self) -> Uncertainty:
+        """Uncertainty of every width, or of those of each exchange, ns."""
         ...
 
     @property

@@ -2,7 +2,9 @@
 
 A width measured in steps of ``resolution`` is uncertain by one step either way.  A pulse
 is outside only if it is outside whatever the true width was; inside likewise.  Between
-the two, a fine capture says "at the limit" (near), a coarse one cannot tell.
+the two, a fine capture says "at the limit" (near), a coarse one cannot tell.  A window that is
+only assumed calls nothing outside, and neither does one that parts of other makers commonly miss
+by as much.  What the maker advises is never near.
 """
 
 from collections.abc import Sequence
@@ -14,6 +16,7 @@ import numpy.typing as npt
 from pivet.decode.interface import ABSENT
 from pivet.judge.verdict import Verdict
 from pivet.sheets.model import Driver, Window
+from pivet.signal.uncertainty import Uncertainty
 
 NEAR_SHARE = 0.20
 """Near a limit: less than this share of the way from the limit to the typical width."""
@@ -35,14 +38,14 @@ def _limits_ns(window: Window) -> tuple[int, int | None]:
     return round(window.min_us * 1000), top
 
 
-def is_coarse(window: Window, resolution_ns: int) -> bool:
+def is_coarse(window: Window, resolution_ns: Uncertainty) -> bool | npt.NDArray[np.bool_]:
     """Whether a capture is too coarse to place a pulse inside this window."""
     top_us = window.max_us if window.max_us is not None else 2 * window.min_us
     return 2 * resolution_ns >= COARSE_SHARE * (top_us - window.min_us) * 1000
 
 
 def judge_widths(
-    least_ns: IntArray, most_ns: IntArray, window: Window, resolution_ns: int
+    least_ns: IntArray, most_ns: IntArray, window: Window, resolution_ns: Uncertainty
 ) -> Verdicts:
     """Verdict on pulses of one window, each row by its shortest and longest pulse.
 
@@ -50,7 +53,7 @@ def judge_widths(
         least_ns: shortest width, (n,), ns; ``ABSENT`` for none.
         most_ns: longest width, likewise.
         window: their window.
-        resolution_ns: uncertainty of a width, ns.
+        resolution_ns: uncertainty of a width, ns; for all, or for each row (n,).
 
     Returns:
         ``Verdict`` values, uint8 (n,); SOUND where there is no pulse.
@@ -61,21 +64,43 @@ def judge_widths(
     low, top = _limits_ns(window)
     slack = HOST_SLACK if window.driver is Driver.HOST else 0.0
     near_share = 0.0 if window.any_inside else NEAR_SHARE
-    near_low = low + near_share * window.room_us(above=False) * 1000
-    outside = least_ns + resolution_ns < low * (1 - slack)
-    undecided = least_ns - resolution_ns < low
-    near = least_ns < near_low
+    coarse = is_coarse(window, resolution_ns)
+    below = least_ns - resolution_ns < low
+    near = least_ns < low + near_share * window.room_us(above=False) * 1000
+    if window.advised_us is not None:
+        advised = least_ns + resolution_ns >= window.advised_us * (1 - HOST_SLACK) * 1000
+        below &= ~advised | coarse
+        near &= ~advised
+    undecided = below
     if top is not None:
-        near_top = top - near_share * window.room_us(above=True) * 1000
-        outside |= most_ns - resolution_ns > top * (1 + slack)
-        undecided |= most_ns + resolution_ns > top
-        near |= most_ns > near_top
-    doubtful = Verdict.UNKNOWN if is_coarse(window, resolution_ns) else Verdict.NEAR
+        near |= most_ns > top - near_share * window.room_us(above=True) * 1000
+        undecided = below | (most_ns + resolution_ns > top)
     verdict = np.where(near, Verdict.NEAR, Verdict.SOUND).astype(np.uint8)
-    verdict[undecided] = doubtful
-    verdict[outside] = Verdict.UNSOUND
+    verdict[undecided] = (
+        np.where(coarse, Verdict.UNKNOWN, Verdict.NEAR)[undecided]
+        if isinstance(coarse, np.ndarray)
+        else (Verdict.UNKNOWN if coarse else Verdict.NEAR)
+    )
+    outer_low, outer_top = _outer_ns(window)
+    beyond = least_ns + resolution_ns < low * (1 - slack)
+    outside = least_ns + resolution_ns < outer_low * (1 - slack)
+    if top is not None and outer_top is not None:
+        beyond |= most_ns - resolution_ns > top * (1 + slack)
+        outside |= most_ns - resolution_ns > outer_top * (1 + slack)
+    verdict[beyond] = Verdict.NEAR
+    if not window.assumed:
+        verdict[outside] = Verdict.UNSOUND
     verdict[absent] = Verdict.SOUND
     return verdict
+
+
+def _outer_ns(window: Window) -> tuple[float, float | None]:
+    """Limits beyond which not even a copy of the part is known to send, ns."""
+    low, top = _limits_ns(window)
+    if window.common_us is None:
+        return low, top
+    common_low, common_top = window.common_us
+    return common_low * 1000, None if top is None else common_top * 1000
 
 
 def margin_us(width_ns: float, window: Window) -> float:

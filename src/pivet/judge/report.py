@@ -30,6 +30,7 @@ class Value:
         flight_us: time of flight of an echo, µs.
         derived: made from another reading of the exchange.
         amounts: values in ``about``, in their order.
+        doubt: probability that it is wrong, of one that is refused for it.
     """
 
     quantity: str
@@ -42,6 +43,7 @@ class Value:
     flight_us: float | None = None
     derived: bool = False
     amounts: tuple[Amount, ...] = ()
+    doubt: float | None = None
 
     def told(self, units: UnitChoice = AS_KEPT) -> str:
         """What else is to be known of it, in the units that were chosen."""

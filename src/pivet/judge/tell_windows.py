@@ -70,6 +70,10 @@ def tell_near(pulses: Sequence[Pulse]) -> Iterator[Told]:
         stands = "is at the limit of"
         if worst.margin_us > 0:
             stands = f"leaves {us(worst.margin_us)} to the limit of"
+        elif worst.margin_us < 0 and (window.assumed or window.common_us is not None):
+            stands = f"is {us(-worst.margin_us)} beyond the limit of"
+            if window.common_us is not None:
+                assumed = ": outside the sheet, but common in copies of this part"
         place = "" if worst.place == window.label else f", {worst.place}{others}"
         says = f"“{window.label}”{place}: {us(worst.width_us)} {stands} {limit_of(limit)}{assumed}."
         yield says, worst.start_ns, tuple(pulse.column for pulse in group)

@@ -69,7 +69,17 @@ def _window(row: dict[str, Any]) -> Window:
         origin=origin,
         note=row.get("note", ""),
         any_inside=bool(row.get("any_inside", False)),
+        advised_us=float(row["advised_us"]) if "advised_us" in row else None,
+        common_us=_common(row),
+        source=row.get("source", ""),
     )
+
+
+def _common(row: dict[str, Any]) -> tuple[float, float] | None:
+    if "common_us" not in row:
+        return None
+    low, high = row["common_us"]
+    return float(low), float(high)
 
 
 def _wiring(row: dict[str, Any]) -> Wiring:

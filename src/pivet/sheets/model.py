@@ -32,6 +32,11 @@ class Window:
         origin: whether the limits are the sheet's or assumed around its typical value.
         note: what the sheet says or does not say, for people; may be empty.
         any_inside: every length inside is as good as another, so none is near a limit.
+        advised_us: what the maker advises though it is at the lower limit, µs; None where
+            nothing is said.
+        common_us: from and up to which lengths parts of other makers are known to send, µs; None
+            where nothing is known.  Beyond the window, but within these, a pulse is near.
+        source: where the figures are from, if not from the source of the sheet.
     """
 
     key: str
@@ -43,11 +48,18 @@ class Window:
     origin: Origin
     note: str = ""
     any_inside: bool = False
+    advised_us: float | None = None
+    common_us: tuple[float, float] | None = None
+    source: str = ""
 
     def __post_init__(self) -> None:
         top = self.max_us if self.max_us is not None else self.typ_us
         if not 0 < self.min_us <= self.typ_us <= top:
             raise ValueError(f"window {self.key!r} must have 0 < min <= typical <= max")
+        if self.common_us is not None:
+            low, high = self.common_us
+            if not 0 < low <= self.min_us or (self.max_us is not None and high < self.max_us):
+                raise ValueError(f"what is common for {self.key!r} must contain its window")
 
     @property
     def assumed(self) -> bool:

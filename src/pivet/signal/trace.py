@@ -37,6 +37,8 @@ class Line:
         edges_ns: strictly rising times of the level changes, int64, shape (n,), ns.
         aliases: further names of the same net.
         notes: what had to be assumed to read this line, in plain words.
+        uncertain_ns: how far each edge may be from the truth either way, int64 (n,), ns; None
+            where half a step of the trace is all that is known.
     """
 
     name: str
@@ -44,6 +46,7 @@ class Line:
     edges_ns: Int64Array = field(repr=False)
     aliases: tuple[str, ...] = ()
     notes: tuple[str, ...] = ()
+    uncertain_ns: Int64Array | None = field(default=None, repr=False)
 
     def __post_init__(self) -> None:
         object.__setattr__(self, "edges_ns", frozen(self.edges_ns))

@@ -137,7 +137,8 @@ def _late(row: FloatArray, _sheet: Sheet, _random: Random) -> None:
 
 def _outside(row: FloatArray, sheet: Sheet, random: Random) -> None:
     window = sheet.windows["bit_low"]
-    row[_bit_high(random) - 1] = (window.max_us or window.typ_us) + 6.0
+    outer = window.max_us if window.common_us is None else window.common_us[1]
+    row[_bit_high(random) - 1] = (outer or window.typ_us) + 6.0
 
 
 def _near(row: FloatArray, sheet: Sheet, random: Random) -> None:

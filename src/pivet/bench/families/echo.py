@@ -13,15 +13,22 @@ from pivet.decode.echo.columns import join
 from pivet.decode.interface import Decoder
 from pivet.judge.echo import Judged, judge
 from pivet.judge.echo.before import NOTHING, Before
+from pivet.judge.echo.judged import rule_of
 from pivet.judge.echo.notices import HEADLINES, Notice
 from pivet.judge.echo.recognise import likeness
 from pivet.judge.echo.report import report
+from pivet.judge.echo.timeout import learn
 from pivet.judge.judgement import Likeness
 from pivet.judge.margins import LeastMargins, least_margins
 from pivet.judge.notices import NoticeBit
 from pivet.judge.report import Report
+from pivet.sheets.load import find_sheet
 from pivet.sheets.model import Sheet
 from pivet.signal.trace import Level
+from pivet.signal.uncertainty import Uncertainty, worst
+
+USUAL = {1: "ping3", 2: "hc-sr04"}
+"""The sheet that is taken for so many lines, unless the person chooses one."""
 
 
 class Echo(Family[EchoExchanges, Judged]):
@@ -50,7 +57,7 @@ class Echo(Family[EchoExchanges, Judged]):
         self,
         exchanges: EchoExchanges,
         line_count: int,
-        resolution_ns: int,
+        resolution_ns: Uncertainty,
         choices: Choices,
         before: Before | None = None,
     ) -> Judged:
@@ -58,8 +65,16 @@ class Echo(Family[EchoExchanges, Judged]):
         before = before or NOTHING
         triggered = before.trigger_ns is not None
         sheet = choices.sheet or self._recognised(exchanges, line_count, triggered)
+        sheet = choices.reach.of(sheet)
         return judge(
-            exchanges, sheet, resolution_ns, choices.air, choices.vessel, choices.over, before
+            exchanges,
+            sheet,
+            resolution_ns,
+            choices.air,
+            choices.vessel,
+            choices.over,
+            before,
+            triggered=line_count == rule_of(sheet).lines,
         )
 
     def after(
@@ -68,7 +83,10 @@ class Echo(Family[EchoExchanges, Judged]):
         """The last trigger, and the last shots."""
         given = judged.distance[:count][judged.given[:count]]
         part = exchanges.rows(0, count)
-        return (before or NOTHING).and_then(part, given, judged.shots.over)
+        before = before or NOTHING
+        step = worst(judged.resolution_ns)
+        _, longest = learn(part, step, before.longest, before.count)
+        return before.and_then(part, given, judged.shots.over, longest)
 
     def states(self, exchanges: EchoExchanges, judged: Judged) -> Sequence[npt.NDArray[Any]]:
         """The next trigger, shots behind a jump, and warmer air say more."""
@@ -92,9 +110,7 @@ class Echo(Family[EchoExchanges, Judged]):
     def _recognised(self, exchanges: EchoExchanges, line_count: int, triggered: bool) -> Sheet:
         triggered |= bool((exchanges.trigger_ns >= 0).any())
         wanted = 1 if line_count == 1 and triggered else 2
-        return next(
-            sheet for sheet in self.sheets if sheet.echo is not None and sheet.echo.lines == wanted
-        )
+        return find_sheet(USUAL[wanted])
 
     def report(
         self,

@@ -22,6 +22,7 @@ from pivet.judge.margins import LeastMargins, least_margins
 from pivet.judge.notices import NoticeBit
 from pivet.judge.report import Report
 from pivet.signal.trace import Level
+from pivet.signal.uncertainty import Uncertainty
 
 
 class Humidity(Family[HumidityExchanges, Judged]):
@@ -51,7 +52,7 @@ class Humidity(Family[HumidityExchanges, Judged]):
         self,
         exchanges: HumidityExchanges,
         line_count: int,
-        resolution_ns: int,
+        resolution_ns: Uncertainty,
         choices: Choices,
         before: Before | None = None,
     ) -> Judged:

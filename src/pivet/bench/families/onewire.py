@@ -26,6 +26,7 @@ from pivet.judge.report import Report
 from pivet.sheets.model import Sheet
 from pivet.sheets.onewire import code_text
 from pivet.signal.trace import Level
+from pivet.signal.uncertainty import Uncertainty
 
 
 class OneWire(Family[OneWireExchanges, Judged]):
@@ -54,7 +55,7 @@ class OneWire(Family[OneWireExchanges, Judged]):
         self,
         exchanges: OneWireExchanges,
         line_count: int,
-        resolution_ns: int,
+        resolution_ns: Uncertainty,
         choices: Choices,
         before: Before | None = None,
     ) -> Judged:

@@ -21,6 +21,14 @@ class Mark(IntFlag):
     """Triggered while an echo was still up."""
     CAPTURE_ENDED = 4
     """The capture ends inside the pulse, or before the echo could come."""
+    BROKEN = 8
+    """Short gaps in the echo were closed."""
+    RAGGED = 16
+    """Pulses touch an end of the echo: where it begins or ends nobody can say."""
+    SEVERAL = 32
+    """Several echoes answer one trigger, and none stands out; the longest is kept."""
+    STRAYS = 64
+    """Short pulses near the echo were passed over."""
 
 
 @dataclass(frozen=True, slots=True, eq=False)

@@ -3,11 +3,13 @@
 from dataclasses import replace
 
 import numpy as np
+import numpy.typing as npt
 
 from pivet.decode.echo import columns, layout
 from pivet.decode.echo.columns import EchoExchanges, Mark
+from pivet.decode.echo.joining import EMPTY, Highs, Joiner
 from pivet.decode.interface import ABSENT
-from pivet.decode.pairs import EMPTY, Pairs, Pulses
+from pivet.decode.pairs import NONE, Pairs, Pulses
 from pivet.signal.spikes import Cleaned, SpikeFilter
 from pivet.signal.trace import Int64Array, Level
 
@@ -18,6 +20,7 @@ NO_SPIKES = np.empty((2, 0), dtype=np.int64)
 class EchoDecoder:
     """Finds every trigger and the echo behind it; see ``decode.interface.Decoder``.
 
+    One trigger has one answer: short gaps in it are closed, short pulses beside it passed over.
     With two lines the first carries triggers, the second echoes.  With one line both are
     on it: short highs trigger, long ones are echoes, which may also stand alone.
 
@@ -30,6 +33,7 @@ class EchoDecoder:
         self._spikes = [SpikeFilter(layout.SPIKE_NS) for _ in initial]
         self._pairs = [Pairs(Level.HIGH, level, start_ns) for level in initial]
         self._known_until_ns = start_ns
+        self._joiners = [Joiner() for _ in initial]
         self._triggers, self._echoes = EMPTY, EMPTY
         self._strays: list[tuple[int, int, int]] = []
         self._spiked = NO_SPIKES
@@ -42,16 +46,21 @@ class EchoDecoder:
             row.feed(edges, known_until_ns) for row, edges in zip(self._spikes, lines, strict=True)
         ]
         certain = min(row.settled_until(known_until_ns) for row in self._spikes)
-        self._take([row.edges_ns for row in spikes])
-        opened = [row.open_ns for row in self._pairs if row.open_ns is not None]
+        self._take(
+            [row.edges_ns for row in spikes],
+            [row.settled_until(known_until_ns) for row in self._spikes],
+        )
+        opened = [row for row in self._opened() if row is not None]
         found = self._settled(min([certain, *opened]))
         return self._beside(found, spikes, certain)
 
     def finish(self) -> EchoExchanges:
         """Gives what was still open: nothing follows."""
         spikes = [row.finish() for row in self._spikes]
-        self._take([row.edges_ns for row in spikes])
+        self._take([row.edges_ns for row in spikes], [self._known_until_ns] * len(spikes))
         ended = self._close()
+        if len(self._pairs) == 1:
+            self._torn_off(int(np.iinfo(np.int64).max))
         found = self._measurements(self._triggers, self._echoes)
         late = (found.flight_ns == ABSENT) & (
             self._known_until_ns - found.end_ns < layout.ECHO_LATEST_NS
@@ -62,47 +71,60 @@ class EchoDecoder:
         )
         return self._beside(found, spikes, None)
 
-    def _take(self, edges: list[Int64Array]) -> None:
-        """Sorts new pulses into triggers and echoes."""
-        pulses = [pairs.feed(part) for pairs, part in zip(self._pairs, edges, strict=True)]
-        self._add(pulses)
+    def _opened(self) -> list[int | None]:
+        """Start of the high of each line that may go on."""
+        rows = zip(self._joiners, self._pairs, strict=True)
+        return [pairs.open_ns if row.open_ns is None else row.open_ns for row, pairs in rows]
 
-    def _add(self, pulses: list[Pulses]) -> None:
-        pulses = [self._without_clipped(row) for row in pulses]
-        if len(pulses) == 1:
-            short = pulses[0].width_ns < layout.TRIGGER_BELOW_NS
-            triggers, echoes = _chosen(pulses[0], short), _chosen(pulses[0], ~short)
+    def _take(self, edges: list[Int64Array], known: list[int]) -> None:
+        """Sorts new highs into triggers and echoes; the lines are known up to some times."""
+        highs = []
+        for pairs, joiner, part, until in zip(
+            self._pairs, self._joiners, edges, known, strict=True
+        ):
+            pulses = pairs.feed(part)
+            highs.append(joiner.feed(pulses, until if pairs.open_ns is None else pairs.open_ns))
+        self._add(highs)
+
+    def _add(self, highs: list[Highs]) -> None:
+        highs = [self._without_clipped(row) for row in highs]
+        if len(highs) == 1:
+            short = highs[0].width_ns < layout.TRIGGER_BELOW_NS
+            triggers, echoes = highs[0].chosen(short), highs[0].chosen(~short)
         else:
-            triggers, echoes = pulses
+            triggers, echoes = highs
         self._triggers = self._triggers.then(triggers)
         self._echoes = self._echoes.then(echoes)
 
-    def _without_clipped(self, pulses: Pulses) -> Pulses:
+    def _without_clipped(self, highs: Highs) -> Highs:
         """Leaves out a high that began before the capture: its length is not known."""
-        if not pulses.clipped:
-            return pulses
-        self._strays.append((int(pulses.start_ns[0]), int(pulses.end_ns[0]), 1))
-        return pulses.part(1)
+        if not highs.clipped:
+            return highs
+        self._strays.append((int(highs.start_ns[0]), int(highs.end_ns[0]), 1))
+        return highs.part(1)
 
     def _close(self) -> bool:
-        """Pulses that last to the capture's end; tells whether there are any."""
-        pulses = []
-        for pairs in self._pairs:
-            start = pairs.open_ns
-            width = 0 if start is None else self._known_until_ns - start
-            if start is None or width <= 0:
-                pulses.append(EMPTY)
-            else:
-                pulses.append(Pulses(np.array([start]), np.array([width]), pairs.open_is_clipped))
-        self._add(pulses)
-        return any(row.size for row in pulses)
+        """Highs that last to the capture's end; tells whether there are any."""
+        highs, lasts = [], False
+        for pairs, joiner in zip(self._pairs, self._joiners, strict=True):
+            start, until = pairs.open_ns, self._known_until_ns
+            width = 0 if start is None else until - start
+            open_ = Pulses(NONE, NONE)
+            if start is not None and width > 0:
+                open_ = Pulses(np.array([start]), np.array([width]), pairs.open_is_clipped)
+                lasts = True
+            highs.append(joiner.feed(open_, until).then(joiner.finish()))
+        self._add(highs)
+        return lasts
 
     def _settled(self, certain_ns: int) -> EchoExchanges:
         """The measurements that no later edge can change."""
-        rises = self._triggers.start_ns
-        opened = self._pairs[0].open_ns if len(self._pairs) == 2 else None
-        if opened is not None:
-            rises = np.append(rises, opened)
+        if len(self._pairs) == 2:
+            opened = self._opened()[0]
+            rises = self._triggers.start_ns
+            rises = rises if opened is None else np.append(rises, opened)
+        else:
+            rises = self._triggers.start_ns[: self._torn_off(certain_ns)]
         if rises.size:
             known = rises[rises <= certain_ns]
             if not known.size:
@@ -118,19 +140,45 @@ class EchoDecoder:
         self._triggers, self._echoes = self._triggers.part(first), self._echoes.part(echo)
         return found
 
-    def _measurements(self, triggers: Pulses, echoes: Pulses) -> EchoExchanges:
-        """Each trigger with the first echo behind it; further echoes stand alone."""
+    def _torn_off(self, certain_ns: int) -> int:
+        """Takes short highs close to an echo, on a shared line, for pieces of it, no triggers.
+
+        Returns:
+            so many of the triggers stand: nothing that is still to come can be so close.
+        """
+        triggers, echoes = self._triggers, self._echoes
+        decided = int(np.searchsorted(triggers.end_ns, certain_ns - layout.WAIT_LEAST_NS, "right"))
+        if not decided or not echoes.size:
+            return decided
+        ahead = np.searchsorted(echoes.start_ns, triggers.end_ns)
+        far = np.iinfo(np.int64).max
+        wait = np.append(echoes.start_ns, far)[ahead] - triggers.end_ns
+        rest = triggers.start_ns - np.insert(echoes.end_ns, 0, -(far // 2))[ahead]
+        torn = (wait < layout.WAIT_LEAST_NS) | (rest < layout.REST_LEAST_NS)
+        torn[decided:] = False
+        if torn.any():
+            every = echoes.then(triggers.chosen(torn))
+            self._echoes = every.taken(np.argsort(every.start_ns, kind="stable"))
+            self._triggers = triggers.chosen(~torn)
+        return decided - int(torn.sum())
+
+    def _measurements(self, triggers: Highs, echoes: Highs) -> EchoExchanges:
+        """Each trigger with its one echo; what nobody triggered stands alone."""
         if not triggers.size and not echoes.size:
             return columns.made()
         owner = np.searchsorted(triggers.start_ns, echoes.start_ns, side="right") - 1
-        first = (owner >= 0) & (np.diff(owner, prepend=-1) > 0)
+        up = self._up_at(triggers, echoes, owner)
+        since = echoes.start_ns - triggers.end_ns[owner] if triggers.size else echoes.start_ns
+        own = (owner >= 0) & (since < layout.OWN_NS)
         flight = np.full(triggers.size, ABSENT, dtype=np.int64)
         rise = triggers.end_ns.copy()
-        flight[owner[first]] = echoes.width_ns[first]
-        rise[owner[first]] = echoes.start_ns[first]
-        end = np.where(flight >= 0, rise + flight, triggers.end_ns)
         marks = np.zeros(triggers.size, dtype=np.uint8)
-        marks[self._up_at(triggers, echoes, owner)] = Mark.ECHO_UP
+        marks[up] = Mark.ECHO_UP
+        if own.any():
+            shot, kept, beside = _answers(echoes.chosen(own), owner[own])
+            flight[shot], rise[shot] = kept.width_ns, kept.start_ns
+            marks[shot] |= beside | _gaps(kept)
+        end = np.where(flight >= 0, rise + flight, triggers.end_ns)
         found = columns.made(
             start_ns=triggers.start_ns,
             end_ns=end,
@@ -139,7 +187,7 @@ class EchoDecoder:
             flight_ns=flight,
             marks=marks,
         )
-        return found if first.all() else _with_alone(found, _chosen(echoes, ~first))
+        return found if own.all() else _with_alone(found, echoes.chosen(~own))
 
     def _beside(
         self, found: EchoExchanges, spikes: list[Cleaned], certain_ns: int | None
@@ -168,7 +216,7 @@ class EchoDecoder:
             stray_edges=strays[:, 2],
         )
 
-    def _up_at(self, triggers: Pulses, echoes: Pulses, owner: Int64Array) -> np.ndarray:
+    def _up_at(self, triggers: Highs, echoes: Highs, owner: Int64Array) -> np.ndarray:
         """Whether an echo was up at each trigger."""
         ends = np.maximum.accumulate(np.concatenate(([self._up_until_ns], echoes.end_ns)))
         before = np.cumsum(np.bincount(owner + 1, minlength=triggers.size + 1))[:-1]
@@ -177,13 +225,54 @@ class EchoDecoder:
         return up
 
 
-def _chosen(pulses: Pulses, mask: np.ndarray) -> Pulses:
-    return Pulses(pulses.start_ns[mask], pulses.width_ns[mask])
+def _gaps(highs: Highs) -> npt.NDArray[np.uint8]:
+    """What gaps that were closed say of echoes, as marks."""
+    ragged = highs.ragged_ns > layout.RAGGED_NS
+    marks: npt.NDArray[np.uint8] = np.where(highs.broken, Mark.BROKEN, 0).astype(np.uint8)
+    marks[ragged] = Mark.RAGGED
+    return marks
 
 
-def _with_alone(found: EchoExchanges, alone: Pulses) -> EchoExchanges:
+def _answers(echoes: Highs, owner: Int64Array) -> tuple[Int64Array, Highs, npt.NDArray[np.uint8]]:
+    """The one answer to each trigger that has any.
+
+    Returns:
+        the triggers, their echoes, and marks that say what stood beside them.
+    """
+    first = np.flatnonzero(np.diff(owner, prepend=-1) > 0)
+    shot = owner[first]
+    if first.size == echoes.size:
+        return shot, echoes, np.zeros(shot.size, dtype=np.uint8)
+    group = np.repeat(np.arange(first.size), np.diff(np.append(first, owner.size)))
+    longest = np.maximum.reduceat(echoes.width_ns, first)
+    is_longest = np.flatnonzero(echoes.width_ns == longest[group])
+    chosen = is_longest[np.diff(group[is_longest], prepend=-1) > 0]
+    others = echoes.width_ns.copy()
+    others[chosen] = 0
+    second = np.maximum.reduceat(others, first)
+    stands_out = (second <= layout.STRAY_NS) & (longest >= layout.CLEARLY * second)
+    beside = np.where(_touching(echoes, chosen, group), Mark.RAGGED, Mark.STRAYS)
+    marks = np.where(second == 0, 0, np.where(stands_out, beside, Mark.SEVERAL))
+    mask = np.zeros(echoes.size, dtype=bool)
+    mask[chosen] = True
+    return shot, echoes.chosen(mask), marks.astype(np.uint8)
+
+
+def _touching(echoes: Highs, chosen: Int64Array, group: Int64Array) -> npt.NDArray[np.bool_]:
+    """Whether other highs stand so near an answer that they may be torn off it, by answer."""
+    own_start, own_end = echoes.start_ns[chosen][group], echoes.end_ns[chosen][group]
+    apart = np.maximum(own_start - echoes.end_ns, echoes.start_ns - own_end)
+    other = np.ones(echoes.size, dtype=bool)
+    other[chosen] = False
+    near = other & (apart <= layout.TORN_NS)
+    found: npt.NDArray[np.bool_] = np.bincount(group[near], minlength=chosen.size) > 0
+    return found
+
+
+def _with_alone(found: EchoExchanges, alone: Highs) -> EchoExchanges:
     """Measurements with those echoes that no trigger brought among them, in order of time."""
     none = np.full(alone.size, ABSENT, dtype=np.int64)
+    marks = _gaps(alone) | np.uint8(Mark.TRIGGER_UNSEEN)
     every = columns.join(
         [
             found,
@@ -193,7 +282,7 @@ def _with_alone(found: EchoExchanges, alone: Pulses) -> EchoExchanges:
                 trigger_ns=none,
                 rise_ns=alone.start_ns,
                 flight_ns=alone.width_ns,
-                marks=np.full(alone.size, Mark.TRIGGER_UNSEEN, dtype=np.uint8),
+                marks=marks,
             ),
         ]
     )

@@ -11,3 +11,26 @@ TRIGGER_BELOW_NS = 60 * US
 
 ECHO_LATEST_NS = 5 * MS
 """A capture that ends sooner after a trigger cannot show whether its echo came."""
+
+GAP_NS = 25 * US
+"""A low this short within an echo is none: sound that went on does not stop for 4 mm."""
+
+STRAY_NS = 250 * US
+"""A high up to this length beside an echo may be a disturbance; of a longer one nobody can tell."""
+
+TORN_NS = 250 * US
+"""A high nearer to an echo than this may be a piece of it."""
+
+WAIT_LEAST_NS, REST_LEAST_NS = 140 * US, 190 * US
+"""On a shared line no trigger stands so close before an echo, or behind one: 150 and 200 µs are the
+least that is met."""
+
+CLEARLY = 2
+"""One high of several is the echo when it is longer than the others by this factor, and they are
+short."""
+
+RAGGED_NS = 17 * US
+"""So much may be doubtful at an echo's ends: 3 mm, the accuracy of the sensors."""
+
+OWN_NS = 65 * MS
+"""A high that rises so long after a trigger is another shot's, whose trigger was not seen."""

@@ -7,6 +7,7 @@ import numpy.typing as npt
 
 from pivet.decode.echo import EchoExchanges
 from pivet.decode.interface import ABSENT
+from pivet.judge.echo.timeout import UNKNOWN, Longest
 
 FloatArray = npt.NDArray[np.float64]
 
@@ -18,22 +19,30 @@ class Before:
     Attributes:
         trigger_ns: start of the last trigger; None without one, ns.
         distances: the last shots that could be given, as many as a median is of, float64 (k,), m.
+        longest: its longest echoes.
+        count: so many measurements, whole chapters.
     """
 
     trigger_ns: int | None = None
     distances: FloatArray = field(default_factory=lambda: np.empty(0))
+    longest: Longest = UNKNOWN
+    count: int = 0
 
-    def and_then(self, exchanges: EchoExchanges, given: FloatArray, over: int) -> "Before":
+    def and_then(
+        self, exchanges: EchoExchanges, given: FloatArray, over: int, longest: Longest
+    ) -> "Before":
         """What is known behind further measurements.
 
         Args:
             exchanges: that follow.
             given: their distances that can be given, m.
             over: so many shots make a median.
+            longest: what is known of the longest echoes then.
         """
         triggered = np.flatnonzero(exchanges.trigger_ns != ABSENT)
         last = int(exchanges.start_ns[triggered[-1]]) if triggered.size else self.trigger_ns
-        return Before(last, np.concatenate((self.distances, given))[-over:])
+        distances = np.concatenate((self.distances, given))[-over:]
+        return Before(last, distances, longest, self.count + len(exchanges))
 
 
 NOTHING = Before()

@@ -5,11 +5,12 @@ from dataclasses import dataclass, field, replace
 import numpy as np
 import numpy.typing as npt
 
-from pivet.decode.echo import EchoExchanges, Mark
+from pivet.decode.echo import EchoExchanges, Mark, layout
 from pivet.decode.interface import ABSENT, WIDEST_NS
 from pivet.judge.echo.before import NOTHING, Before
 from pivet.judge.echo.notices import WEIGHTS, Notice
 from pivet.judge.echo.shots import Shots, compare
+from pivet.judge.echo.timeout import learn
 from pivet.judge.margins import HOST_SLACK, judge_widths
 from pivet.judge.notices import Flags, flag, spiked, verdicts_of
 from pivet.judge.verdict import Verdict
@@ -25,15 +26,28 @@ from pivet.readings.sound import (
 from pivet.readings.track import Track
 from pivet.sheets.model import EchoRule, Sheet, Window
 from pivet.signal.trace import Int64Array
+from pivet.signal.uncertainty import Uncertainty, worst
+from pivet.signal.uncertainty import part as part_of
 
 FloatArray = npt.NDArray[np.float64]
 BoolArray = npt.NDArray[np.bool_]
 
-REFUSING = Notice.NOTHING_IN_RANGE | Notice.TOO_NEAR | Notice.TOO_FAR | Notice.CAPTURE_ENDED
+REFUSING = (
+    Notice.NOTHING_IN_RANGE
+    | Notice.TOO_NEAR
+    | Notice.TOO_FAR
+    | Notice.CAPTURE_ENDED
+    | Notice.SEVERAL_ECHOES
+    | Notice.ECHO_RAGGED
+    | Notice.NOBODY_ASKED
+)
 """With one of these the distance is not given out."""
 
 ABOUT = 0.02
 """The sheets say "~" of nearest and farthest; a distance beyond by this share is none."""
+
+UNASKED_NS = 1_000_000
+"""A pulse without a trigger that lasts longer is no disturbance: only its trigger was not seen."""
 
 BLOCK = 1 << 16
 """Measurements judged at once: keeps the columns in between in the processor's cache."""
@@ -85,7 +99,7 @@ class Judged:
     """
 
     sheet: Sheet
-    resolution_ns: int
+    resolution_ns: Uncertainty
     verdict: npt.NDArray[np.uint8] = field(repr=False)
     notices: Flags = field(repr=False)
     air: Air = field(repr=False)
@@ -121,6 +135,12 @@ def echo_window(sheet: Sheet, speed: float) -> Window:
     return replace(window, min_us=round(least, 1), max_us=round(most, 1))
 
 
+def latest_us(sheet: Sheet) -> float:
+    """From trigger to echo at most, µs."""
+    window = sheet.windows["wait"]
+    return window.typ_us if window.max_us is None else window.max_us
+
+
 def windows_at(sheet: Sheet, speed: float) -> list[Window]:
     """The sheet's windows, that of the echo for a speed of sound."""
     return [
@@ -132,11 +152,12 @@ def windows_at(sheet: Sheet, speed: float) -> list[Window]:
 def judge(
     exchanges: EchoExchanges,
     sheet: Sheet,
-    resolution_ns: int,
+    resolution_ns: Uncertainty,
     air: Air | None = None,
     vessel: Vessel | None = None,
     over: int = MEDIAN_OVER,
     before: Before = NOTHING,
+    triggered: bool = False,
 ) -> Judged:
     """Judges measurements of one wire.
 
@@ -148,6 +169,7 @@ def judge(
         vessel: derives a level.
         over: so many shots make a median.
         before: what the measurements before left behind.
+        triggered: triggers are seen on this wire, so an echo without one answers nobody.
     """
     air = air or USUAL_AIR
     air_c = air.at(exchanges.start_ns)
@@ -158,6 +180,11 @@ def judge(
     notices, widths, windows = _in_blocks(
         exchanges, sheet, resolution_ns, speed, scale, distance, since
     )
+    notices |= _timeout_notices(exchanges, resolution_ns, before)
+    if triggered:
+        unasked = (exchanges.marks & Mark.TRIGGER_UNSEEN) != 0
+        unasked &= exchanges.flight_ns < UNASKED_NS
+        notices |= flag(unasked, Notice.NOBODY_ASKED)
     given = (exchanges.flight_ns != ABSENT) & ((notices & np.uint32(REFUSING)) == 0)
     shots = compare(distance[given], over, before.distances)
     notices[given] |= _shot_notices(shots, speed[given], air)
@@ -184,7 +211,7 @@ def judge(
 def _in_blocks(
     exchanges: EchoExchanges,
     sheet: Sheet,
-    resolution_ns: int,
+    resolution_ns: Uncertainty,
     speed: FloatArray,
     scale: float,
     distance: FloatArray,
@@ -198,16 +225,23 @@ def _in_blocks(
     for start in range(0, size, BLOCK):
         part = slice(start, min(start + BLOCK, size))
         rows = exchanges.rows(part.start, part.stop)
+        own = part_of(resolution_ns, part.start, part.stop)
         lengths = _widths(rows, sheet)
         if "rest" in lengths and part.stop < size:
             lengths["rest"][-1] = _rest(exchanges, part.stop - 1)
-        found = _window_verdicts(lengths, sheet, speed[part], scale, resolution_ns)
+        found = _window_verdicts(lengths, sheet, speed[part], scale, own)
         told = _course_notices(rows, sheet, since[part])
         told |= _range_notices(rows, sheet, distance[part])
         notices[part] = told | _window_notices(lengths, found, sheet, told)
         for row, key in enumerate(keys):
             widths[row, part], windows[row, part] = lengths[key], found[key]
     return notices, widths, windows
+
+
+def _timeout_notices(exchanges: EchoExchanges, resolution_ns: Uncertainty, before: Before) -> Flags:
+    """The sensor's timeout, where it is shorter than the sheet's."""
+    named, _ = learn(exchanges, worst(resolution_ns), before.longest, before.count)
+    return flag(named, Notice.NOTHING_IN_RANGE)
 
 
 def _shot_notices(shots: Shots, speed: FloatArray, air: Air) -> Flags:
@@ -257,7 +291,7 @@ def _window_verdicts(
     sheet: Sheet,
     speed: FloatArray,
     scale: float,
-    resolution_ns: int,
+    resolution_ns: Uncertainty,
 ) -> dict[str, npt.NDArray[np.uint8]]:
     """Verdicts by window; echoes are judged as if all flew at the speed ``scale``, m/s."""
     found = {}
@@ -285,7 +319,26 @@ def _course_notices(exchanges: EchoExchanges, sheet: Sheet, since: Int64Array) -
         | flag((marks & Mark.TRIGGER_UNSEEN) != 0, Notice.TRIGGER_UNSEEN)
         | flag(soon & ~up, Notice.TOO_SOON)
         | flag(spiked(exchanges), Notice.SPIKE_REMOVED)
+        | flag((marks & Mark.BROKEN) != 0, Notice.ECHO_BROKEN)
+        | flag(((marks & Mark.RAGGED) != 0) | _torn_by_spikes(exchanges), Notice.ECHO_RAGGED)
+        | flag((marks & Mark.SEVERAL) != 0, Notice.SEVERAL_ECHOES)
+        | flag((marks & Mark.STRAYS) != 0, Notice.STRAY_PULSES)
     )
+
+
+def _torn_by_spikes(exchanges: EchoExchanges) -> BoolArray:
+    """Whether a spike that was taken out may have parted an echo from a pulse beside it."""
+    spikes = exchanges.spike_start_ns
+    if not spikes.size:
+        return np.zeros(len(exchanges), dtype=bool)
+    rise, fall = exchanges.rise_ns, exchanges.rise_ns + exchanges.flight_ns
+    found = np.zeros(len(exchanges), dtype=bool)
+    for first, last in (
+        (rise + layout.RAGGED_NS, np.minimum(rise + layout.STRAY_NS, fall)),
+        (np.maximum(fall - layout.STRAY_NS, rise), fall - layout.RAGGED_NS),
+    ):
+        found |= np.searchsorted(spikes, last) > np.searchsorted(spikes, first)
+    return np.asarray(found & (exchanges.flight_ns != ABSENT))
 
 
 def _range_notices(exchanges: EchoExchanges, sheet: Sheet, distance: FloatArray) -> Flags:
@@ -310,17 +363,17 @@ def _window_notices(
 ) -> Flags:
     """Notices on pulses against their windows; range, trigger and wait have their own."""
     trigger = windows["trigger"] == Verdict.UNSOUND
-    wait = windows["wait"] == Verdict.UNSOUND
-    late = widths["wait"] > sheet.windows["wait"].typ_us * 1000
+    late = widths["wait"] > latest_us(sheet) * 1000
     own = Notice.NOTHING_IN_RANGE | Notice.TOO_FAR | Notice.TOO_NEAR
     outside = (windows["echo"] == Verdict.UNSOUND) & ((so_far & np.uint32(own)) == 0)
-    outside |= wait & ~late
     if "rest" in windows:
         outside |= windows["rest"] == Verdict.UNSOUND
-    every = np.stack(list(windows.values()))
+    every = np.stack(
+        [np.where(late, 0, row) if key == "wait" else row for key, row in windows.items()]
+    )
     return (
         flag(trigger, Notice.TRIGGER_SHORT)
-        | flag(wait & late, Notice.LATE_RISE)
+        | flag(late, Notice.LATE_RISE)
         | flag(outside, Notice.PULSE_OUTSIDE)
         | flag((every == Verdict.UNKNOWN).any(axis=0), Notice.TOO_COARSE)
         | flag((every == Verdict.NEAR).any(axis=0), Notice.PULSE_NEAR)

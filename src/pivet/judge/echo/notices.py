@@ -24,6 +24,11 @@ class Notice(NoticeBit):
     FIXED_SPEED = 1 << 14
     AIR_ASSUMED = 1 << 15
     SPIKE_REMOVED = 1 << 16
+    ECHO_BROKEN = 1 << 17
+    ECHO_RAGGED = 1 << 18
+    SEVERAL_ECHOES = 1 << 19
+    STRAY_PULSES = 1 << 20
+    NOBODY_ASKED = 1 << 21
 
     @property
     def weight(self) -> Verdict:
@@ -38,13 +43,16 @@ UNSOUND = (
     Notice.TOO_NEAR,
     Notice.TOO_FAR,
     Notice.TRIGGER_SHORT,
+    Notice.SEVERAL_ECHOES,
     Notice.PULSE_OUTSIDE,
 )
-UNKNOWN = (Notice.CAPTURE_ENDED, Notice.TOO_COARSE)
+UNKNOWN = (Notice.CAPTURE_ENDED, Notice.TOO_COARSE, Notice.ECHO_RAGGED, Notice.NOBODY_ASKED)
 NEAR = (
     Notice.TOO_SOON,
     Notice.JUMPED,
     Notice.LATE_RISE,
+    Notice.ECHO_BROKEN,
+    Notice.STRAY_PULSES,
     Notice.PULSE_NEAR,
 )
 WEIGHTS = weigh(Notice, UNSOUND, UNKNOWN, NEAR)
@@ -62,5 +70,10 @@ HEADLINES = {
     Notice.TOO_SOON.code: "triggered too soon",
     Notice.JUMPED.code: "a jump that is no movement",
     Notice.LATE_RISE.code: "the echo rises late",
+    Notice.ECHO_BROKEN.code: "gaps in the echo",
+    Notice.ECHO_RAGGED.code: "an end of the echo is not clear",
+    Notice.SEVERAL_ECHOES.code: "several echoes on one trigger",
+    Notice.NOBODY_ASKED.code: "no trigger asked for it",
+    Notice.STRAY_PULSES.code: "stray pulses on the echo line",
 }
 """A few words for each notice that can head an exchange."""

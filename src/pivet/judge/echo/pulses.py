@@ -4,6 +4,7 @@ from pivet.decode.echo import EchoExchanges, Mark
 from pivet.decode.interface import ABSENT
 from pivet.judge.echo.judged import Judged, windows_at
 from pivet.judge.pulses import Pulse, judged_pulses
+from pivet.signal.uncertainty import at
 
 TRIGGER, WAIT, ECHO, REST = range(4)
 """Columns, in the order on the wire."""
@@ -42,4 +43,4 @@ def pulses_of(exchanges: EchoExchanges, judged: Judged, index: int) -> tuple[Pul
         )
         for column, key, at_ns, width, high, line in rows
     ]
-    return judged_pulses(pulses, judged.resolution_ns)
+    return judged_pulses(pulses, at(judged.resolution_ns, index))

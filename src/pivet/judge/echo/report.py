@@ -31,6 +31,9 @@ REFUSALS = (
     Notice.TOO_NEAR,
     Notice.TOO_FAR,
     Notice.CAPTURE_ENDED,
+    Notice.SEVERAL_ECHOES,
+    Notice.ECHO_RAGGED,
+    Notice.NOBODY_ASKED,
 )
 
 

@@ -3,7 +3,7 @@
 from collections.abc import Callable, Iterator
 from dataclasses import dataclass
 
-from pivet.decode.echo import EchoExchanges
+from pivet.decode.echo import EchoExchanges, layout
 from pivet.judge.case import Case as AnyCase
 from pivet.judge.echo.judged import Judged, rule_of
 from pivet.judge.echo.notices import Notice
@@ -65,11 +65,73 @@ def no_echo(case: Case) -> Iterator[Finding]:
 
 
 def nothing_in_range(case: Case) -> Iterator[Finding]:
+    if case.exchanges.flight_ns[case.index] < rule_of(case.judged.sheet).timeout_us * 1000:
+        yield case.finding(
+            Notice.NOTHING_IN_RANGE,
+            f"Nothing in range: echoes of {case.flight} come back identical, longest of all, while "
+            "the others spread: that is the sensor's timeout, not a distance.",
+            "Give the sensor's timeout by hand if it is another.",
+            case.rise_ns,
+            ECHO,
+        )
+        return
     yield case.finding(
         Notice.NOTHING_IN_RANGE,
         f"Nothing in range: the echo of {case.flight} is the sensor's timeout, not a distance "
         f"(it would be {case.distance_m:.2f} m).",
         "Look for a soft or slanted target, or one out of the beam.",
+        case.rise_ns,
+        ECHO,
+    )
+
+
+def broken(case: Case) -> Iterator[Finding]:
+    yield case.finding(
+        Notice.ECHO_BROKEN,
+        f"The echo has gaps of less than {us(layout.GAP_NS / 1000)}: it was taken as one.",
+        "Look at the echo's level: a 5 V echo on a divider that is too weak, or crosstalk.",
+        case.rise_ns,
+        ECHO,
+    )
+
+
+def ragged(case: Case) -> Iterator[Finding]:
+    yield case.finding(
+        Notice.ECHO_RAGGED,
+        "Short pulses touch the echo: whether they belong to it nobody can say, and they change "
+        "the distance by more than the sensor's accuracy.",
+        "Look for crosstalk from the trigger, a motor or a long cable.",
+        case.rise_ns,
+        ECHO,
+    )
+
+
+def several(case: Case) -> Iterator[Finding]:
+    yield case.finding(
+        Notice.SEVERAL_ECHOES,
+        "Several pulses answer this trigger and none stands out: which one is the echo nobody "
+        "can say.",
+        "Look for a broken echo, or for something else that drives this line.",
+        case.rise_ns,
+        ECHO,
+    )
+
+
+def nobody_asked(case: Case) -> Iterator[Finding]:
+    yield case.finding(
+        Notice.NOBODY_ASKED,
+        f"A pulse of {case.flight} for which no trigger asked: it may be anything.",
+        "Look for something else that drives this line, or for a trigger too short to be seen.",
+        case.rise_ns,
+        ECHO,
+    )
+
+
+def strays(case: Case) -> Iterator[Finding]:
+    yield case.finding(
+        Notice.STRAY_PULSES,
+        f"Pulses of up to {us(layout.STRAY_NS / 1000)} beside the echo were passed over.",
+        "Look for crosstalk from the trigger, a motor or a long cable.",
         case.rise_ns,
         ECHO,
     )
@@ -124,7 +186,7 @@ def near(case: Case) -> Iterator[Finding]:
 
 
 def too_coarse(case: Case) -> Iterator[Finding]:
-    says, at_ns, columns = tell_coarse(case.pulses, case.judged.resolution_ns)
+    says, at_ns, columns = tell_coarse(case.pulses, case.uncertain_ns)
     yield case.finding(Notice.TOO_COARSE, says, "Record with a finer step.", at_ns, *columns)
 
 
@@ -209,15 +271,20 @@ TELLERS: dict[Notice, Callable[[Case], Iterator[Finding]]] = {
     Notice.RETRIGGERED: retriggered,
     Notice.TRIGGER_SHORT: trigger_short,
     Notice.NO_ECHO: no_echo,
+    Notice.SEVERAL_ECHOES: several,
     Notice.NOTHING_IN_RANGE: nothing_in_range,
     Notice.TOO_NEAR: too_near,
     Notice.TOO_FAR: too_far,
     Notice.PULSE_OUTSIDE: outside,
     Notice.CAPTURE_ENDED: capture_ended,
+    Notice.ECHO_RAGGED: ragged,
+    Notice.NOBODY_ASKED: nobody_asked,
     Notice.TOO_COARSE: too_coarse,
     Notice.TOO_SOON: too_soon,
     Notice.JUMPED: jumped,
     Notice.LATE_RISE: late_rise,
+    Notice.ECHO_BROKEN: broken,
+    Notice.STRAY_PULSES: strays,
     Notice.PULSE_NEAR: near,
     Notice.TRIGGER_UNSEEN: trigger_unseen,
     Notice.FIXED_SPEED: fixed_speed,

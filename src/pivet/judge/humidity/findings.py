@@ -24,6 +24,7 @@ TELLERS: dict[Notice, Callable[[Case], Iterator[Finding]]] = {
     Notice.CAPTURE_ENDED: tell_course.capture_ended,
     Notice.CAPTURE_BEGAN: tell_course.capture_began,
     Notice.TOO_COARSE: tell_pulses.too_coarse,
+    Notice.TOO_DOUBTFUL: tell_bytes.too_doubtful,
     Notice.TOO_SOON: tell_course.too_soon,
     Notice.OUT_OF_RANGE: tell_bytes.out_of_range,
     Notice.SCALE_EDGE: tell_bytes.scale_edge,

@@ -8,6 +8,8 @@ import numpy.typing as npt
 
 from pivet.decode.checks import sum8
 from pivet.decode.humidity import HumidityExchanges, Mark, layout
+from pivet.judge.belief import LIMIT
+from pivet.judge.humidity.belief import doubts
 from pivet.judge.humidity.classes import KEYS, PulseClasses, sort_pulses
 from pivet.judge.humidity.clock import ClockFit, fit_clock
 from pivet.judge.humidity.notices import WEIGHTS, Notice
@@ -17,12 +19,16 @@ from pivet.judge.verdict import Verdict
 from pivet.readings.track import Track
 from pivet.readings.values import Quantity, decimals_of, quantity
 from pivet.sheets.model import Sheet
+from pivet.signal.uncertainty import Uncertainty, part
 
 BLOCK = 4096
 """Exchanges judged at once: keeps the columns in between small."""
 
 HELD_NS = 100 * layout.MS
 """An "ask" of this length is a line held low."""
+
+REFUSING = Notice.ALL_ZEROS | Notice.IMPOSSIBLE_VALUE | Notice.TOO_DOUBTFUL
+"""With one of these the values are not given out."""
 
 CLOCK_SHARE = 0.04
 RISE_US = 2.5
@@ -43,6 +49,7 @@ class Judged:
         notices: ``Notice`` bits, uint32 (n,).
         check: 1 the sum holds, 0 it does not, -1 nothing to check; int8 (n,).
         computed: sum over the first four bytes, uint8 (n,).
+        doubt: probability that the bits are wrong although the sum holds, float64 (n,).
         given: the values may be given out as readings, bool (n,).
         quantities: the values, in the order of the sheet's rules.
         classes: shortest, longest and mean pulse of each window.
@@ -53,11 +60,12 @@ class Judged:
 
     sheet: Sheet
     better: Sheet | None
-    resolution_ns: int
+    resolution_ns: Uncertainty
     verdict: npt.NDArray[np.uint8] = field(repr=False)
     notices: Flags = field(repr=False)
     check: npt.NDArray[np.int8] = field(repr=False)
     computed: npt.NDArray[np.uint8] = field(repr=False)
+    doubt: npt.NDArray[np.float64] = field(repr=False)
     given: npt.NDArray[np.bool_] = field(repr=False)
     quantities: tuple[Quantity, ...] = field(repr=False)
     classes: PulseClasses = field(repr=False)
@@ -89,7 +97,7 @@ class Judged:
 def judge(
     exchanges: HumidityExchanges,
     sheet: Sheet,
-    resolution_ns: int,
+    resolution_ns: Uncertainty,
     better: Sheet | None = None,
     previous_start_ns: int | None = None,
 ) -> Judged:
@@ -98,22 +106,23 @@ def judge(
     Args:
         exchanges: in order of time.
         sheet: the sensor type's sheet.
-        resolution_ns: uncertainty of every width, ns.
+        resolution_ns: uncertainty of every width, or of those of each exchange, ns.
         better: the sheet that fits this wire instead, if ``sheet`` does not.
         previous_start_ns: start of the exchange before the first, if there was one.
     """
     blocks = []
     for start in range(0, max(len(exchanges), 1), BLOCK):
-        rows = exchanges.rows(start, min(start + BLOCK, len(exchanges)))
+        end = min(start + BLOCK, len(exchanges))
+        rows, own = exchanges.rows(start, end), part(resolution_ns, start, end)
         before = int(exchanges.start_ns[start - 1]) if start else previous_start_ns
-        blocks.append(_judge_block(rows, sheet, resolution_ns, better, before))
-    return blocks[0] if len(blocks) == 1 else _join(blocks)
+        blocks.append(_judge_block(rows, sheet, own, better, before))
+    return blocks[0] if len(blocks) == 1 else _join(blocks, resolution_ns)
 
 
 def _judge_block(
     exchanges: HumidityExchanges,
     sheet: Sheet,
-    resolution_ns: int,
+    resolution_ns: Uncertainty,
     better: Sheet | None,
     previous_start_ns: int | None,
 ) -> Judged:
@@ -140,7 +149,8 @@ def _judge_block(
     notices |= _value_notices(exchanges, check, quantities, better)
     notices |= _window_notices(windows, notices)
     notices |= _clock_notices(exchanges, clock, resolution_ns, notices)
-    refusing = Notice.ALL_ZEROS | Notice.IMPOSSIBLE_VALUE
+    doubt = doubts(exchanges, classes, check == 1, resolution_ns)
+    notices |= flag(doubt >= LIMIT, Notice.TOO_DOUBTFUL)
     return Judged(
         sheet=sheet,
         better=better,
@@ -149,7 +159,8 @@ def _judge_block(
         notices=notices,
         check=check,
         computed=computed,
-        given=(check == 1) & ((notices & refusing) == 0),
+        doubt=doubt,
+        given=(check == 1) & ((notices & REFUSING) == 0),
         quantities=quantities,
         classes=classes,
         window_verdict=windows,
@@ -229,17 +240,17 @@ def _window_notices(windows: np.ndarray, so_far: Flags) -> Flags:
 
 
 def _clock_notices(
-    exchanges: HumidityExchanges, clock: ClockFit, resolution_ns: int, so_far: Flags
+    exchanges: HumidityExchanges, clock: ClockFit, resolution_ns: Uncertainty, so_far: Flags
 ) -> Flags:
     fits = (exchanges.bit_count >= LEAST_BITS) & (clock.misfit_us < MISFIT_US)
     fits &= (so_far & Notice.WRONG_TYPE) == 0
-    late = fits & (clock.rise_us >= max(RISE_US, resolution_ns / 1000))
+    late = fits & (clock.rise_us >= np.maximum(RISE_US, resolution_ns / 1000))
     return flag(fits & (np.abs(clock.clock - 1) >= CLOCK_SHARE), Notice.CLOCK_OFF) | flag(
         late, Notice.SLOW_RISE
     )
 
 
-def _join(blocks: Sequence[Judged]) -> Judged:
+def _join(blocks: Sequence[Judged], resolution_ns: Uncertainty) -> Judged:
     first = blocks[0]
 
     def rows(name: str) -> np.ndarray:
@@ -260,11 +271,20 @@ def _join(blocks: Sequence[Judged]) -> Judged:
         )
         for number, row in enumerate(first.quantities)
     )
-    plain = ("verdict", "notices", "check", "computed", "given", "window_verdict", "since_last_ns")
+    plain = (
+        "verdict",
+        "notices",
+        "check",
+        "computed",
+        "doubt",
+        "given",
+        "window_verdict",
+        "since_last_ns",
+    )
     return Judged(
         first.sheet,
         first.better,
-        first.resolution_ns,
+        resolution_ns,
         **{name: rows(name) for name in plain},
         quantities=quantities,
         classes=classes,

@@ -28,6 +28,7 @@ class Notice(NoticeBit):
     CLOCK_OFF = 1 << 18
     SLOW_RISE = 1 << 19
     SPIKE_REMOVED = 1 << 20
+    TOO_DOUBTFUL = 1 << 21
 
     @property
     def weight(self) -> Verdict:
@@ -52,6 +53,7 @@ UNKNOWN = (
     Notice.CAPTURE_ENDED,
     Notice.CAPTURE_BEGAN,
     Notice.TOO_COARSE,
+    Notice.TOO_DOUBTFUL,
 )
 NEAR = (
     Notice.TOO_SOON,
@@ -77,6 +79,7 @@ HEADLINES = {
     Notice.CAPTURE_ENDED.code: "the capture ends here",
     Notice.CAPTURE_BEGAN.code: "the capture begins here",
     Notice.TOO_COARSE.code: "the capture is too coarse",
+    Notice.TOO_DOUBTFUL.code: "too doubtful",
     Notice.TOO_SOON.code: "asked too soon",
     Notice.OUT_OF_RANGE.code: "out of the sheet's range",
     Notice.SCALE_EDGE.code: "at the edge of the scale",

@@ -7,6 +7,7 @@ from pivet.decode.interface import ABSENT
 from pivet.judge.humidity.classes import KEYS
 from pivet.judge.humidity.judged import Judged
 from pivet.judge.pulses import Pulse, Unjudged, judged_pulses
+from pivet.signal.uncertainty import at
 
 ASK = -1
 """Column number of the ask, which stands before the columns of ``layout``."""
@@ -44,4 +45,4 @@ def pulses_of(exchanges: HumidityExchanges, judged: Judged, index: int) -> tuple
         high, bound = not ask and column % 2 == 0, clipped and ask
         place = window.label if bit is None else f"bit {bit + 1}"
         pulses.append((column, window, high, place, start, width, bit, bound, 0))
-    return judged_pulses(pulses, judged.resolution_ns)
+    return judged_pulses(pulses, at(judged.resolution_ns, index))

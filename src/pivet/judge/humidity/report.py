@@ -4,6 +4,7 @@ from dataclasses import dataclass
 from functools import cache, partial
 
 from pivet.decode.humidity import HumidityExchanges, layout
+from pivet.judge.belief import doubt_words, refused_doubt
 from pivet.judge.case import findings_of
 from pivet.judge.humidity.case import Case
 from pivet.judge.humidity.classes import KEYS
@@ -43,6 +44,7 @@ REFUSALS = (
     Notice.IMPOSSIBLE_VALUE,
     Notice.CUT_SHORT,
     Notice.CAPTURE_ENDED,
+    Notice.TOO_DOUBTFUL,
 )
 
 
@@ -54,7 +56,8 @@ def report(exchanges: HumidityExchanges, judged: Judged, index: int, wire: str) 
     given = bool(judged.given[index])
     case = Case(exchanges, judged, index, make_pulses() if judged.notices[index] else ())
     findings = findings_of(case, TELLERS)
-    reason = "" if given else case.first_words(REFUSALS, HEADLINES, "no whole frame")
+    words = {**HEADLINES, Notice.TOO_DOUBTFUL.code: doubt_words(float(judged.doubt[index]))}
+    reason = "" if given else case.first_words(REFUSALS, words, "no whole frame")
     values = _values(judged, index, len(data), reason)
     verdict = Verdict(int(judged.verdict[index]))
     return Report(
@@ -101,6 +104,7 @@ def sum_check(data: bytes) -> Check:
 
 
 def _values(judged: Judged, index: int, received: int, reason: str) -> tuple[Value, ...]:
+    doubt = refused_doubt(float(judged.doubt[index])) if reason else None
     return tuple(
         Value(
             row.rule.quantity,
@@ -108,6 +112,7 @@ def _values(judged: Judged, index: int, received: int, reason: str) -> tuple[Val
             row.rule.unit,
             shown(float(row.values[index]), row.rule),
             reason,
+            doubt=doubt,
         )
         for row in judged.quantities
         if row.rule.first + 2 <= received

@@ -5,6 +5,7 @@ from collections.abc import Iterator
 import numpy as np
 
 from pivet.decode.humidity import HumidityExchanges, layout
+from pivet.judge.belief import DOUBT_ADVICE, says_doubt
 from pivet.judge.finding import Finding
 from pivet.judge.humidity.case import Case
 from pivet.judge.humidity.notices import Notice
@@ -70,6 +71,11 @@ def all_zeros(case: Case) -> Iterator[Finding]:
         "All five bytes are zero: the sum holds, yet nothing was measured.",
         "Look for a line that is pulled down, or a sensor without supply.",
     )
+
+
+def too_doubtful(case: Case) -> Iterator[Finding]:
+    doubt = float(case.judged.doubt[case.index])
+    yield case.finding(Notice.TOO_DOUBTFUL, says_doubt("the sum", doubt), DOUBT_ADVICE)
 
 
 def wrong_type(case: Case) -> Iterator[Finding]:

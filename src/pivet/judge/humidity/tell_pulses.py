@@ -28,7 +28,7 @@ def outside(case: Case) -> Iterator[Finding]:
 
 
 def too_coarse(case: Case) -> Iterator[Finding]:
-    says, at_ns, columns = tell_coarse(case.pulses, case.judged.resolution_ns)
+    says, at_ns, columns = tell_coarse(case.pulses, case.uncertain_ns)
     yield case.finding(Notice.TOO_COARSE, says, "Record with a finer step.", at_ns, *columns)
 
 

@@ -24,6 +24,7 @@ TELLERS: dict[Notice, Callable[[Case], Iterator[Finding]]] = {
     Notice.CAPTURE_BEGAN: tell_bus.capture_began,
     Notice.CAPTURE_ENDED: tell_bus.capture_ended,
     Notice.TOO_COARSE: tell_bus.too_coarse,
+    Notice.TOO_DOUBTFUL: tell_bytes.too_doubtful,
     Notice.SEVERAL_ANSWER: tell_bus.several,
     Notice.UNKNOWN_COMMAND: tell_bus.unknown_command,
     Notice.DEVICE_JOINED: tell_bus.joined,

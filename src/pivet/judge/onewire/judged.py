@@ -7,8 +7,10 @@ import numpy.typing as npt
 
 from pivet.decode.interface import ABSENT
 from pivet.decode.onewire import Mark, OneWireExchanges
+from pivet.judge.belief import LIMIT
 from pivet.judge.margins import HOST_SLACK, judge_widths
 from pivet.judge.notices import Flags, flag, spiked, verdicts_of
+from pivet.judge.onewire.belief import doubts
 from pivet.judge.onewire.bus import EVERY
 from pivet.judge.onewire.classes import FAST, KEYS, PLAIN, SlotClasses, sort_pulses
 from pivet.judge.onewire.course import Before, Course, follow, follow_on
@@ -18,6 +20,7 @@ from pivet.judge.verdict import Verdict
 from pivet.readings.track import Track
 from pivet.sheets.model import Sheet
 from pivet.sheets.onewire import POLLED, ROM_BITS, Function, code_text
+from pivet.signal.uncertainty import Uncertainty
 
 HELD_NS = 5_000_000
 """A "reset" of this length is a line held low."""
@@ -29,6 +32,7 @@ REFUSING = (
     | Notice.POWER_ON_VALUE
     | Notice.READ_TOO_EARLY
     | Notice.IMPOSSIBLE_VALUE
+    | Notice.TOO_DOUBTFUL
 )
 
 
@@ -43,6 +47,7 @@ class Judged:
         notices: ``Notice`` bits, uint32 (n,).
         rom_holds: the CRC of the code holds, bool (n,).
         pads: scratchpads that were read.
+        doubt: of those, the probability that bits are wrong although the CRC holds, float64 (m,).
         given: of those, the values that may be given out, bool (m,).
         course: what carries over from transaction to transaction.
         classes: shortest and longest pulse of each window.
@@ -51,11 +56,12 @@ class Judged:
     """
 
     sheet: Sheet
-    resolution_ns: int
+    resolution_ns: Uncertainty
     verdict: npt.NDArray[np.uint8] = field(repr=False)
     notices: Flags = field(repr=False)
     rom_holds: npt.NDArray[np.bool_] = field(repr=False)
     pads: Pads = field(repr=False)
+    doubt: npt.NDArray[np.float64] = field(repr=False)
     given: npt.NDArray[np.bool_] = field(repr=False)
     course: Course = field(repr=False)
     classes: SlotClasses = field(repr=False)
@@ -72,7 +78,10 @@ class Judged:
 
 
 def judge(
-    exchanges: OneWireExchanges, sheet: Sheet, resolution_ns: int, before: Before | None = None
+    exchanges: OneWireExchanges,
+    sheet: Sheet,
+    resolution_ns: Uncertainty,
+    before: Before | None = None,
 ) -> Judged:
     """Judges transactions of one wire.
 
@@ -89,6 +98,8 @@ def judge(
     notices = course.notices | _course_notices(exchanges)
     notices |= _pad_notices(notices, pads)
     notices |= _window_notices(exchanges, classes, windows, sheet, notices)
+    doubt = doubts(exchanges, pads, resolution_ns)
+    notices[pads.at] |= flag(doubt >= LIMIT, Notice.TOO_DOUBTFUL)
     given = pads.holds & ((notices[pads.at] & np.uint32(REFUSING)) == 0)
     return Judged(
         sheet=sheet,
@@ -97,6 +108,7 @@ def judge(
         notices=notices,
         rom_holds=rom_holds(exchanges),
         pads=pads,
+        doubt=doubt,
         given=given,
         course=course,
         classes=classes,
@@ -106,7 +118,7 @@ def judge(
 
 
 def _window_verdicts(
-    classes: SlotClasses, sheet: Sheet, resolution_ns: int
+    classes: SlotClasses, sheet: Sheet, resolution_ns: Uncertainty
 ) -> npt.NDArray[np.uint8]:
     any_fast = bool((classes.count[len(PLAIN) :] > 0).any())
     rows = []

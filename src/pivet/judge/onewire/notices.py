@@ -36,6 +36,7 @@ class Notice(NoticeBit):
     NO_ALARM = 1 << 26
     PARASITE_POWERED = 1 << 27
     SPIKE_REMOVED = 1 << 28
+    TOO_DOUBTFUL = 1 << 29
 
     @property
     def weight(self) -> Verdict:
@@ -58,7 +59,12 @@ UNSOUND = (
     Notice.SEARCH_STOPPED,
     Notice.PULSE_OUTSIDE,
 )
-UNKNOWN = (Notice.CAPTURE_BEGAN, Notice.CAPTURE_ENDED, Notice.TOO_COARSE)
+UNKNOWN = (
+    Notice.CAPTURE_BEGAN,
+    Notice.CAPTURE_ENDED,
+    Notice.TOO_COARSE,
+    Notice.TOO_DOUBTFUL,
+)
 NEAR = (
     Notice.SEVERAL_ANSWER,
     Notice.UNKNOWN_COMMAND,
@@ -88,6 +94,7 @@ HEADLINES = {
     Notice.CAPTURE_BEGAN.code: "the capture begins here",
     Notice.CAPTURE_ENDED.code: "the capture ends here",
     Notice.TOO_COARSE.code: "the capture is too coarse",
+    Notice.TOO_DOUBTFUL.code: "too doubtful",
     Notice.SEVERAL_ANSWER.code: "several devices may answer",
     Notice.UNKNOWN_COMMAND.code: "unknown ROM command",
     Notice.DEVICE_JOINED.code: "a device has joined",

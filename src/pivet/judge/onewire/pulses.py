@@ -10,6 +10,7 @@ from pivet.judge.onewire.judged import Judged
 from pivet.judge.pulses import Pulse, Unjudged, judged_pulses
 from pivet.sheets.model import Window
 from pivet.sheets.onewire import ROM_BITS, SEARCHES
+from pivet.signal.uncertainty import at
 
 RESET, WAIT, PRESENCE = -3, -2, -1
 """Columns of what stands before the slots; slot k has 2 k (low) and 2 k + 1 (high)."""
@@ -36,7 +37,7 @@ def pulses_of(exchanges: OneWireExchanges, judged: Judged, index: int) -> tuple[
     """The pulses of transaction ``index``, in the order on the wire."""
     pulses = _head(exchanges, judged, index)
     pulses.extend(_slots(exchanges, judged, index))
-    return judged_pulses(pulses, judged.resolution_ns)
+    return judged_pulses(pulses, at(judged.resolution_ns, index))
 
 
 def _head(exchanges: OneWireExchanges, judged: Judged, index: int) -> list[Unjudged]:

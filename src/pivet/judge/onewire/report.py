@@ -7,6 +7,7 @@ import numpy as np
 
 from pivet.decode.checks import crc8_of
 from pivet.decode.onewire import OneWireExchanges
+from pivet.judge.belief import doubt_words, refused_doubt
 from pivet.judge.case import findings_of
 from pivet.judge.onewire.case import Case
 from pivet.judge.onewire.classes import KEYS
@@ -47,6 +48,7 @@ REFUSALS = (
     Notice.POWER_ON_VALUE,
     Notice.READ_TOO_EARLY,
     Notice.IMPOSSIBLE_VALUE,
+    Notice.TOO_DOUBTFUL,
 )
 assert sum(REFUSALS) == REFUSING
 
@@ -172,13 +174,16 @@ def _values(case: Case) -> tuple[Value, ...]:
     value = float(judged.pads.temperatures.values[pad])
     reason = ""
     if not judged.given[pad]:
-        reason = case.first_words(REFUSALS, HEADLINES, HEADLINES[Notice.CRC_WRONG.code])
+        words = {**HEADLINES, Notice.TOO_DOUBTFUL.code: doubt_words(float(judged.doubt[pad]))}
+        reason = case.first_words(REFUSALS, words, HEADLINES[Notice.CRC_WRONG.code])
     rom = detail.rom or _only_code(judged, index)
     about = f"{detail.role or rom}" if rom else ""
     since = int(judged.course.since_ns[index])
     if since >= 0 and not reason:
         about += f"{', ' if about else ''}converted {us(since / 1000)} before"
-    return (Value("temperature", as_float(value), "°C", text_of(value), reason, about, rom),)
+    doubt = refused_doubt(float(judged.doubt[pad])) if reason else None
+    text = text_of(value)
+    return (Value("temperature", as_float(value), "°C", text, reason, about, rom, doubt=doubt),)
 
 
 def _only_code(judged: Judged, index: int) -> str:

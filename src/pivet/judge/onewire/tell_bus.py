@@ -193,7 +193,7 @@ def _pulse_advice(says: str) -> str:
 
 def too_coarse(case: Case) -> Iterator[Finding]:
     pulses = with_unlisted(case, Verdict.UNKNOWN)
-    says, at_ns, columns = tell_coarse(pulses, case.judged.resolution_ns)
+    says, at_ns, columns = tell_coarse(pulses, case.uncertain_ns)
     yield case.finding(Notice.TOO_COARSE, says, "Record with a finer step.", at_ns, *columns)
 
 

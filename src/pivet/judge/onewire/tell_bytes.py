@@ -3,6 +3,7 @@
 from collections.abc import Iterator
 
 from pivet.decode.checks import crc8_of
+from pivet.judge.belief import DOUBT_ADVICE, says_doubt
 from pivet.judge.finding import Finding
 from pivet.judge.onewire.case import Case
 from pivet.judge.onewire.notices import Notice
@@ -25,6 +26,19 @@ def all_ones(case: Case) -> Iterator[Finding]:
         None,
         *case.payload_columns(),
     )
+
+
+def too_doubtful(case: Case) -> Iterator[Finding]:
+    pad = case.judged.pad_of(case.index)
+    if pad is not None:
+        doubt = float(case.judged.doubt[pad])
+        yield case.finding(
+            Notice.TOO_DOUBTFUL,
+            says_doubt("the CRC", doubt),
+            DOUBT_ADVICE,
+            None,
+            *case.payload_columns(),
+        )
 
 
 def all_zeros(case: Case) -> Iterator[Finding]:

@@ -50,7 +50,7 @@ def _worst(case: Case, key: str, verdict: Verdict) -> Pulse:
             )
             for at in ends
         ],
-        case.judged.resolution_ns,
+        case.uncertain_ns,
     )
     alike = [row for row in rows if row.verdict is verdict]
     return min(alike, key=lambda row: margin_share(row.width_ns, window))
