@@ -164,7 +164,7 @@ class Windows(PivetTest):
             "hold": RESET + written(b"\xcc\xbe") + read(b"\x00", hold=68.0, slot=80.0),
             "slot": RESET + written(b"\xcc\xff", zero=48.0, slot=50.0),
             "recovery": RESET + written(b"\xcc\x44", zero=71.5, slot=72.0),
-            "presence": [(500.0, 30.0), (290.0, 300.0), *written(b"\xcc")],
+            "presence": [(500.0, 30.0), (310.0, 300.0), *written(b"\xcc")],
             "presence_wait": [(500.0, 90.0), (120.0, 350.0), *written(b"\xcc")],
             "phase": [(500.0, 30.0), (120.0, 100.0), *written(b"\xcc")],
             "reset": [(1200.0, 30.0), (120.0, 500.0), *written(b"\xcc")],

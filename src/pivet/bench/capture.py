@@ -1,12 +1,13 @@
 """A capture: one file, its trace and the wires found on it."""
 
-from collections.abc import Hashable
+from collections.abc import Hashable, Sequence
 from dataclasses import dataclass, field, replace
 from pathlib import Path
 from typing import Protocol
 
 from pivet.bench.choices import Choices
 from pivet.bench.finding import find_wires
+from pivet.bench.offers import Offer
 from pivet.bench.wire import Wire
 from pivet.errors import InputError
 from pivet.files.captures import read_capture
@@ -14,6 +15,7 @@ from pivet.progress import Progress, part, silent
 from pivet.readings.sound import Air
 from pivet.sheets.load import find_sheet
 from pivet.sheets.model import Sheet
+from pivet.sheets.reach import AS_IN_SHEET, Reach
 from pivet.signal.trace import Level, Line, Trace
 
 READING_SHARE = 0.7
@@ -79,6 +81,7 @@ class Capture:
         wires: those that carry exchanges.
         others: names of lines that change but carry no exchange that is known.
         notes: what had to be assumed, in plain words.
+        offers: what those others may be, for the person to say.
         kept: where the whole of it is kept, when ``wires`` are only parts of it.
         title: what it is called, when that is not the name of the file.
     """
@@ -88,6 +91,7 @@ class Capture:
     wires: tuple[Wire, ...]
     others: tuple[str, ...] = ()
     notes: tuple[str, ...] = ()
+    offers: tuple[Offer, ...] = ()
     kept: Kept | None = field(default=None, repr=False)
     title: str = ""
 
@@ -125,6 +129,8 @@ def open_capture(
     wire: str | None = None,
     progress: Progress = silent,
     air: Air | None = None,
+    reach: Reach = AS_IN_SHEET,
+    invert: bool = False,
 ) -> Capture:
     """Reads a capture, finds its wires, decodes and judges them.
 
@@ -135,6 +141,8 @@ def open_capture(
             comma between; None takes all that carry exchanges.
         progress: told the share done.
         air: air temperature for echo sensors.
+        reach: timeout and farthest distance of echo sensors.
+        invert: lines that are recognised turned over are decoded so; a named one in any case.
 
     Raises:
         InputError: the file cannot be used, or there is no such sensor or line.
@@ -142,7 +150,9 @@ def open_capture(
     """
     sheet = find_sheet(sensor) if sensor is not None else None
     trace = read_capture(path, part(progress, 0.0, READING_SHARE))
-    return capture_of(path, trace, sheet, wire, part(progress, READING_SHARE, 1.0), air)
+    return capture_of(
+        path, trace, sheet, wire, part(progress, READING_SHARE, 1.0), air, reach, invert
+    )
 
 
 def capture_of(
@@ -152,6 +162,8 @@ def capture_of(
     wire: str | None = None,
     progress: Progress = silent,
     air: Air | None = None,
+    reach: Reach = AS_IN_SHEET,
+    invert: bool = False,
 ) -> Capture:
     """Finds, decodes and judges the wires of a trace; see ``open_capture``.
 
@@ -163,27 +175,43 @@ def capture_of(
     lines = _distinct(trace.lines) if named is None else named
     if named is not None and len(named) == 2 and sheet is not None and sheet.family != "echo":
         raise InputError(f"{wire!r} names two lines, but a {sheet.name} has one", "name one line")
-    choices = Choices(sheet=sheet, air=air)
-    wires = find_wires(lines, trace, choices, named is not None, progress)
+    choices = Choices(sheet=sheet, air=air, reach=reach)
+    finds = find_wires(lines, trace, choices, named is not None, progress, invert)
+    wires = finds.wires
     used = {line.name for row in wires for line in row.lines}
     others = tuple(line.name for line in lines if line.name not in used)
     notes = (
         *trace.notes,
         *(f"{line.name}: {note}" for row in wires for line in row.lines for note in line.notes),
     )
-    return Capture(path, trace, wires, others, notes)
+    return Capture(path, trace, wires, others, notes, finds.offers)
 
 
-def add_named(capture: Capture, names: str, progress: Progress = silent) -> Wire:
+def add_named(
+    capture: Capture,
+    names: str,
+    progress: Progress = silent,
+    sheet: Sheet | None = None,
+    invert: bool = False,
+) -> Wire:
     """Decodes lines of an open capture that nobody recognised; see ``open_capture``.
 
     Raises:
-        InputError: there is no such line.
+        InputError: there is no such line, or nobody can say what it is.
         Cancelled: from ``progress``.
     """
     trace = capture.whole()
     lines = named_lines(trace, names, capture.name)
-    return find_wires(lines, trace, Choices(), True, progress)[0]
+    finds = find_wires(lines, trace, Choices(sheet=sheet), True, progress, invert)
+    if not finds.wires:
+        raise InputError(unclear(names, finds.offers), "say which sensor it is")
+    return finds.wires[0]
+
+
+def unclear(names: str, offers: Sequence[Offer]) -> str:
+    """That named lines are no wire that is known, and what they may be."""
+    says = "; ".join(row.says for row in offers)
+    return f"{names} looks like no sensor known here" + (f": {says}" if says else "")
 
 
 def named_lines(trace: Trace, names: str, where: str) -> tuple[Line, ...]:

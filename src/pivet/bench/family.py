@@ -29,12 +29,14 @@ class Family(ABC, Generic[E, J]):
 
     Attributes:
         key: its name in sheets.
+        title: what its wires carry, for people.
         lines: how many lines a wire of it can have.
         precedence: of families that look asked but not answered alike, the lowest is taken:
             lone resets of 500 µs could be a humidity sensor's asks, which are mostly longer.
     """
 
     key: str
+    title: str
     precedence: int = 1
     lines: tuple[int, ...] = (1,)
 
@@ -52,8 +54,22 @@ class Family(ABC, Generic[E, J]):
         """Batches of one wire, in order of time, as one."""
 
     @abstractmethod
-    def likeness(self, exchanges: E) -> Likeness:
-        """How much decoded lines look like a wire of this family."""
+    def likeness(self, exchanges: E, step_ns: int = 1) -> Likeness:
+        """How much decoded lines, captured in a step, look like a wire of this family."""
+
+    def nearest(self, exchanges: E) -> tuple[str, str] | None:
+        """What lines may be that do not look like a wire of this family.
+
+        Returns:
+            a sentence, and the sheet as which they can be decoded (empty where none fits); None
+            where there is nothing to say.
+        """
+        return None
+
+    @property
+    def sheets_by_id(self) -> Mapping[str, Sheet]:
+        """Its sensor types, by id."""
+        return {sheet.id: sheet for sheet in self.sheets}
 
     @abstractmethod
     def rows(self, exchanges: E, first: int, last: int) -> E:

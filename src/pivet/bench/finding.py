@@ -1,6 +1,6 @@
 """Finding the wires of a capture: which lines carry which family's exchanges."""
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from itertools import permutations
 from typing import Any
@@ -9,9 +9,10 @@ from pivet.bench.choices import Choices
 from pivet.bench.decoding import decode_lines
 from pivet.bench.families import FAMILIES, family_of
 from pivet.bench.family import AnyFamily
+from pivet.bench.offers import Offer, Turned, turn_over
 from pivet.bench.wire import Wire, make_wire
 from pivet.judge.judgement import Likeness
-from pivet.progress import Progress, part
+from pivet.progress import Progress, part, silent
 from pivet.signal.trace import Line, Trace
 
 Families = Mapping[str, AnyFamily]
@@ -19,8 +20,8 @@ Families = Mapping[str, AnyFamily]
 LOOK = 1 << 15
 """So many edges show what a line is, if they look like an answer."""
 
-MOST_PAIRED = 16
-"""Of more lines that nobody claims no pairs are tried."""
+MOST_PAIRED, MOST_TURNED = 16, 5
+"""Of more lines that nobody claims no pairs are tried, as they are or turned over."""
 
 
 @dataclass(frozen=True, slots=True, eq=False)
@@ -33,17 +34,37 @@ class _Found:
     exchanges: Any
 
 
+@dataclass(frozen=True, slots=True, eq=False)
+class Finds:
+    """What some lines carry.
+
+    Attributes:
+        wires: decoded and judged.
+        offers: what others may be, for the person to say.
+    """
+
+    wires: tuple[Wire, ...]
+    offers: tuple[Offer, ...] = ()
+
+
 def find_wires(
-    lines: tuple[Line, ...], trace: Trace, choices: Choices, named: bool, progress: Progress
-) -> tuple[Wire, ...]:
+    lines: tuple[Line, ...],
+    trace: Trace,
+    choices: Choices,
+    named: bool,
+    progress: Progress,
+    invert: bool = False,
+) -> Finds:
     """The wires among some lines, decoded and judged.
 
     Args:
         lines: that change.
         trace: that they are of.
-        choices: of the person; a sheet limits the search to its family.
-        named: the person named these lines: they are a wire whatever they look like.
+        choices: of the person; a sheet limits the search to its family, and makes named lines a
+            wire whatever they look like.
+        named: the person named these lines.
         progress: told the share done.
+        invert: lines that are recognised turned over are decoded so; named ones in any case.
 
     Raises:
         Cancelled: from ``progress``.
@@ -51,16 +72,41 @@ def find_wires(
     sheet = choices.sheet
     families: Families = FAMILIES if sheet is None else {sheet.family: family_of(sheet)}
     if named:
-        found = [_named(lines, trace, families, progress)]
+        found, offers = _named(lines, trace, families, choices, invert, progress)
     else:
-        found = _searched(lines, trace, families, choices, progress)
-    return tuple(make_wire(row.family, row.lines, trace, row.exchanges, choices) for row in found)
+        found, offers = _searched(lines, trace, families, choices, invert, progress)
+    wires = tuple(make_wire(row.family, row.lines, trace, row.exchanges, choices) for row in found)
+    return Finds(wires, tuple(offers))
 
 
-def _named(lines: tuple[Line, ...], trace: Trace, families: Families, progress: Progress) -> _Found:
+Search = tuple[list[_Found], list[Offer]]
+
+
+def _named(
+    lines: tuple[Line, ...],
+    trace: Trace,
+    families: Families,
+    choices: Choices,
+    invert: bool,
+    progress: Progress,
+) -> Search:
     """Lines that the person named: the family that they look like most."""
     able = [family for family in families.values() if len(lines) in family.lines]
-    return _best([_whole(family, lines, trace, progress) for family in able])
+    best = _best([_whole(family, lines, trace, progress) for family in able])
+    if best.likeness in KNOWN and not invert:
+        return [best], []
+    turned = _turned(lines, trace, {row.key: row for row in able})
+    if invert:
+        over = turned[1] if turned else (True,) * len(lines)
+        family = [turned[0]] if turned else able
+        rows = turn_over(lines, over)
+        return [_best([_whole(row, rows, trace, progress) for row in family])], []
+    if turned is not None:
+        offer = _inverted(lines, *turned)
+        return ([best], [offer]) if choices.sheet is not None else ([], [offer])
+    if choices.sheet is not None:
+        return [best], []
+    return [], _offers([best])
 
 
 def _searched(
@@ -68,8 +114,9 @@ def _searched(
     trace: Trace,
     families: Families,
     choices: Choices,
+    invert: bool,
     progress: Progress,
-) -> list[_Found]:
+) -> Search:
     total = max(sum(line.edges_ns.size for line in lines), 1)
     found, done = [], 0
     for line in lines:
@@ -80,12 +127,88 @@ def _searched(
     pairs = _pairs(free, trace, families) if len(free) > 1 else []
     paired = {line.name for row in pairs for line in row.lines}
     found = [row for row in found if row.lines[0].name not in paired] + pairs
+    offers = _offers(found)
+    free = [line for line in free if line.name not in paired]
+    inverted = _all_turned(free, trace, families)
+    if invert:
+        rows = [(turn_over(own, over), family) for own, family, over in inverted]
+        turned = [_whole(family, own, trace, silent) for own, family in rows]
+        names = {line.name for row in turned for line in row.lines}
+        found = [row for row in found if not names & {line.name for line in row.lines}] + turned
+    else:
+        offers = [_inverted(own, family, over) for own, family, over in inverted] + offers
     found = _in_order(found, lines)
     for likeness in Likeness:
         alike = [row for row in found if row.likeness is likeness and len(row.exchanges)]
-        if alike and (likeness is not Likeness.POSSIBLE or choices.sheet is not None):
-            return [row for row in alike if not _is_part(row, alike)]
-    return []
+        if alike and (likeness in KNOWN or choices.sheet is not None):
+            wires = [row for row in alike if not _is_part(row, alike)]
+            used = {line.name for row in wires for line in row.lines}
+            return wires, [row for row in offers if not used & set(row.names.split(","))]
+    return [], offers
+
+
+KNOWN = (Likeness.ANSWERED, Likeness.ASKED)
+"""Lines that look so are a wire unless the person says otherwise."""
+
+
+def _offers(found: Sequence[_Found]) -> list[Offer]:
+    """What each of some lines may be, where its family has something to say of it."""
+    offers = []
+    for row in found:
+        if row.likeness in KNOWN:
+            continue
+        names = ",".join(line.name for line in row.lines)
+        says = row.family.nearest(row.exchanges)
+        if says is not None:
+            sheet = row.family.sheets_by_id[says[1]] if says[1] else None
+            offers.append(Offer(names, says[0], sheet))
+    return offers
+
+
+def _inverted(lines: tuple[Line, ...], family: AnyFamily, over: Turned) -> Offer:
+    names = ",".join(line.name for line in lines)
+    which = " and ".join(line.name for line, turned in zip(lines, over, strict=True) if turned)
+    says = (
+        f"turned over, {which} carries {family.title}: a transistor or an opto-coupler stands "
+        "before the recorder"
+    )
+    return Offer(names, says, None, over)
+
+
+def _all_turned(
+    free: Sequence[Line], trace: Trace, families: Families
+) -> list[tuple[tuple[Line, ...], AnyFamily, Turned]]:
+    """Which of the lines that nobody claims are wires once they are turned over."""
+    found: list[tuple[tuple[Line, ...], AnyFamily, Turned]] = []
+    used: set[str] = set()
+    groups: list[tuple[Line, ...]] = [(line,) for line in free]
+    if len(free) <= MOST_TURNED and any(2 in row.lines for row in families.values()):
+        groups += list(permutations(free, 2))
+    for lines in groups:
+        if used & {line.name for line in lines}:
+            continue
+        turned = _turned(lines, trace, families)
+        if turned is not None:
+            found.append((lines, *turned))
+            used |= {line.name for line in lines}
+    return found
+
+
+def _turned(
+    lines: tuple[Line, ...], trace: Trace, families: Families
+) -> tuple[AnyFamily, Turned] | None:
+    """The family whose answers lines carry once some of them are turned over."""
+    patterns: list[Turned] = [(True,)]
+    if len(lines) == 2:
+        patterns = [(True, True), (False, True), (True, False)]
+    for family in families.values():
+        if len(lines) not in family.lines:
+            continue
+        for over in patterns:
+            seen = decode_lines(family, turn_over(lines, over), trace, most=LOOK)
+            if family.likeness(seen, trace.resolution_ns) is Likeness.ANSWERED:
+                return family, over
+    return None
 
 
 def _in_order(found: list[_Found], lines: tuple[Line, ...]) -> list[_Found]:
@@ -99,7 +222,7 @@ def _single(line: Line, trace: Trace, families: Families, progress: Progress) ->
     if line.edges_ns.size > LOOK and len(families) > 1:
         for family in families.values():
             seen = decode_lines(family, (line,), trace, most=LOOK)
-            if family.likeness(seen) is Likeness.ANSWERED:
+            if family.likeness(seen, trace.resolution_ns) is Likeness.ANSWERED:
                 return _whole(family, (line,), trace, progress)
     share = 1 / len(families)
     return _best(
@@ -112,7 +235,7 @@ def _single(line: Line, trace: Trace, families: Families, progress: Progress) ->
 
 def _whole(family: AnyFamily, lines: tuple[Line, ...], trace: Trace, progress: Progress) -> _Found:
     exchanges = decode_lines(family, lines, trace, progress)
-    return _Found(lines, family, family.likeness(exchanges), exchanges)
+    return _Found(lines, family, family.likeness(exchanges, trace.resolution_ns), exchanges)
 
 
 def _best(found: list[_Found]) -> _Found:
@@ -136,7 +259,7 @@ def _pairs(lines: list[Line], trace: Trace, families: Families) -> list[_Found]:
             if used & {line.name for line in pair}:
                 continue
             seen = decode_lines(family, pair, trace, most=LOOK)
-            if family.likeness(seen) is Likeness.ANSWERED:
+            if family.likeness(seen, trace.resolution_ns) is Likeness.ANSWERED:
                 exchanges = decode_lines(family, pair, trace)
                 found.append(_Found(pair, family, Likeness.ANSWERED, exchanges))
                 used |= {line.name for line in pair}

@@ -4,6 +4,7 @@ from collections.abc import Collection, Iterator, Mapping, Sequence
 from datetime import datetime
 
 from pivet.bench.capture import Capture, Kept
+from pivet.bench.offers import Offer
 from pivet.bench.wire import NO_NAMES, Wire
 from pivet.judge.pulses import Pulse
 from pivet.judge.report import Report, Value
@@ -23,7 +24,7 @@ def capture_lines(capture: Capture, names: Mapping[str, str] = NO_NAMES) -> Iter
     """A whole capture as a table with its findings."""
     yield from summary_lines(capture)
     if not capture.wires:
-        yield "  No exchange was found. Name a line with --wire to decode it all the same."
+        yield "  No exchange was found. To decode a line all the same, give --wire and --sensor."
     for wire in capture.wires:
         yield ""
         yield wire_line(wire)
@@ -50,6 +51,21 @@ def summary_lines(capture: Capture) -> Iterator[str]:
     if capture.others:
         shown = ", ".join(capture.others[:8]) + (" …" if len(capture.others) > 8 else "")
         yield f"  no known sensor on: {shown}"
+    for line in offer_lines(capture):
+        yield f"  {line}"
+
+
+def offer_lines(capture: Capture) -> Iterator[str]:
+    """What lines may be that nobody recognised, and how to decode them."""
+    for offer in capture.offers:
+        yield f"{offer.names}: {offer.says}; {how_to_take(offer)}"
+
+
+def how_to_take(offer: Offer) -> str:
+    """What to write to decode it all the same."""
+    invert = " --invert" if offer.inverted else ""
+    sensor = "" if offer.inverted else f" --sensor {offer.sheet.id if offer.sheet else '…'}"
+    return f"decode it with --wire {offer.names}{sensor}{invert}"
 
 
 def _step(resolution_ns: int) -> str:
@@ -102,6 +118,7 @@ def _shared(rows: Sequence[Sequence[str]]) -> int:
 def wire_line(wire: Wire) -> str:
     """A wire and how its exchanges stand."""
     how = "recognised" if wire.recognised else "chosen"
+    how += ", turned over" if any(line.turned for line in wire.lines) else ""
     counts = ", ".join(
         f"{wire.count(verdict)} {verdict.title}" for verdict in Verdict if wire.count(verdict)
     )

@@ -12,7 +12,7 @@ from pivet.bench.by_hand import explain_bytes, explained_lines
 from pivet.bench.capture import open_capture
 from pivet.bench.demo import DEMO_ROLES, demo_capture
 from pivet.bench.export import export_capture, reports
-from pivet.bench.text import capture_lines
+from pivet.bench.text import capture_lines, offer_lines
 from pivet.cli.bench_command import bench
 from pivet.cli.listen_command import listen
 from pivet.cli.probe_command import probe
@@ -31,6 +31,7 @@ from pivet.judge.verdict import Verdict
 from pivet.progress import part
 from pivet.readings.sound import USUAL_AIR_C, fixed_air
 from pivet.sheets.load import all_sheets, find_sheet
+from pivet.sheets.reach import reach_of
 
 OpenWindow = Callable[[Sequence[Path]], int]
 ShowDemo = Callable[[Path | None], int]
@@ -124,6 +125,13 @@ def build(open_window: OpenWindow, show_demo: ShowDemo) -> click.Group:
     type=float,
     help=f"For the speed of sound, in °C; {USUAL_AIR_C:g} if not given.",
 )
+@click.option("--timeout", type=float, help="Of the echo sensor when nothing is in range, in ms.")
+@click.option("--farthest", type=float, help="Farthest distance of the echo sensor, in m.")
+@click.option(
+    "--invert",
+    is_flag=True,
+    help="Turn over lines that were recorded inverted: those recognised so, or the one named.",
+)
 @click.option("--json", "as_json", is_flag=True, help="One JSON object a line and an exchange.")
 @click.option("--strict", is_flag=True, help="Exit with 1 when any exchange is unsound.")
 @click.pass_context
@@ -133,18 +141,25 @@ def decode(
     sensor: str | None,
     wire: str | None,
     air_temperature: float | None,
+    timeout: float | None,
+    farthest: float | None,
+    invert: bool,
     as_json: bool,
     strict: bool,
 ) -> None:
     """Decodes and judges the exchanges in FILE (VCD or CSV)."""
     air = None if air_temperature is None else fixed_air(air_temperature)
     with progress_line(f"Opening {file.name}") as progress:
-        capture = open_capture(file, sensor, wire, progress, air)
+        capture = open_capture(
+            file, sensor, wire, progress, air, reach_of(timeout, farthest), invert
+        )
     if as_json:
         for line in json_lines(reports(capture, own_roles().names)):
             say_json(line.rstrip("\n"))
         if not capture.wires:
             say(f"pivet: no exchange was found in {capture.name}.", error=True)
+            for line in offer_lines(capture):
+                say(f"pivet: {line}", error=True)
     else:
         for line in capture_lines(capture, own_roles().names):
             say(line)

@@ -1,6 +1,7 @@
 """Which reader and writer a capture file takes."""
 
 from collections.abc import Callable
+from dataclasses import replace
 from pathlib import Path
 
 from pivet.errors import OutputError
@@ -8,7 +9,9 @@ from pivet.files.edge_csv import parse_csv, write_csv
 from pivet.files.incoming import read_bytes
 from pivet.files.vcd import parse_vcd
 from pivet.files.vcd_write import write_vcd
+from pivet.judge.wording import us
 from pivet.progress import Progress, part, silent
+from pivet.signal.step import step_of
 from pivet.signal.trace import Trace
 
 Parser = Callable[[bytes, str, Progress], Trace]
@@ -35,7 +38,20 @@ def read_capture(path: Path, progress: Progress = silent) -> Trace:
     parser = PARSERS.get(path.suffix.lower())
     if parser is None:
         parser = parse_vcd if content[:256].lstrip()[:1] == b"$" else parse_csv
-    return parser(content, path.name, part(progress, READING_SHARE, 1.0))
+    trace = parser(content, path.name, part(progress, READING_SHARE, 1.0))
+    return _sampled(trace)
+
+
+def _sampled(trace: Trace) -> Trace:
+    """The same capture with the step in which it was sampled, if its stamps show one."""
+    step_ns = step_of(trace)
+    if step_ns <= trace.resolution_ns:
+        return trace
+    note = (
+        f"its stamps come in steps of {us(step_ns / 1000)}, though they are written in "
+        f"{trace.resolution_ns} ns: widths are no more certain than that"
+    )
+    return replace(trace, resolution_ns=step_ns, notes=(*trace.notes, note))
 
 
 def write_capture(trace: Trace, path: Path, progress: Progress = silent) -> None:

@@ -48,5 +48,7 @@ class Likeness(IntEnum):
 
     ANSWERED = 0
     ASKED = 1
-    POSSIBLE = 2
+    OFFERED = 2
+    """It may be, as well as many other things: the person must say so."""
+    POSSIBLE = 3
     """Not at all; shown only if the person chose a sensor and nothing else was found."""

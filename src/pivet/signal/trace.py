@@ -4,7 +4,7 @@ A line is its level at the start and the times at which the level turns over.
 Levels alternate by construction, so no array of levels is kept.
 """
 
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from enum import IntEnum
 
 import numpy as np
@@ -39,6 +39,7 @@ class Line:
         notes: what had to be assumed to read this line, in plain words.
         uncertain_ns: how far each edge may be from the truth either way, int64 (n,), ns; None
             where half a step of the trace is all that is known.
+        turned: it was recorded inverted, and is turned over here.
     """
 
     name: str
@@ -47,6 +48,7 @@ class Line:
     aliases: tuple[str, ...] = ()
     notes: tuple[str, ...] = ()
     uncertain_ns: Int64Array | None = field(default=None, repr=False)
+    turned: bool = False
 
     def __post_init__(self) -> None:
         object.__setattr__(self, "edges_ns", frozen(self.edges_ns))
@@ -58,6 +60,10 @@ class Line:
     def level_at(self, t_ns: int) -> Level:
         """Level at time ``t_ns``."""
         return self.level_after(int(np.searchsorted(self.edges_ns, t_ns, side="right")) - 1)
+
+    def turned_over(self) -> "Line":
+        """The same line with high for low: a transistor before the recorder inverted it."""
+        return replace(self, initial=Level(1 - self.initial), turned=not self.turned)
 
     def answers_to(self, name: str) -> bool:
         """True when ``name`` is the full name, an alias or a last part of one of them."""

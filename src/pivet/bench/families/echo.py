@@ -15,7 +15,7 @@ from pivet.judge.echo import Judged, judge
 from pivet.judge.echo.before import NOTHING, Before
 from pivet.judge.echo.judged import rule_of
 from pivet.judge.echo.notices import HEADLINES, Notice
-from pivet.judge.echo.recognise import likeness
+from pivet.judge.echo.recognise import likeness, looks_alone
 from pivet.judge.echo.report import report
 from pivet.judge.echo.timeout import learn
 from pivet.judge.judgement import Likeness
@@ -35,6 +35,7 @@ class Echo(Family[EchoExchanges, Judged]):
     """Echo sensors: trigger and echo on two lines, or both on one."""
 
     key = "echo"
+    title = "shots of an echo sensor"
     lines = (1, 2)
 
     def decoder(self, initial: tuple[Level, ...], start_ns: int) -> Decoder[EchoExchanges]:
@@ -45,9 +46,16 @@ class Echo(Family[EchoExchanges, Judged]):
         """Batches of one wire as one."""
         return join(batches)
 
-    def likeness(self, exchanges: EchoExchanges) -> Likeness:
+    def likeness(self, exchanges: EchoExchanges, step_ns: int = 1) -> Likeness:
         """By echoes that follow triggers."""
         return likeness(exchanges)
+
+    def nearest(self, exchanges: EchoExchanges) -> tuple[str, str] | None:
+        """An echo line without its trigger looks like many other things."""
+        if not looks_alone(exchanges):
+            return None
+        says = "may be an echo line without its trigger, or a button, a servo, a dimmer"
+        return says, USUAL[2]
 
     def rows(self, exchanges: EchoExchanges, first: int, last: int) -> EchoExchanges:
         """Measurements ``first`` up to ``last``."""

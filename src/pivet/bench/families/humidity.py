@@ -15,7 +15,7 @@ from pivet.judge.humidity import Judged, judge
 from pivet.judge.humidity.before import Before, after
 from pivet.judge.humidity.classes import KEYS
 from pivet.judge.humidity.notices import HEADLINES, Notice
-from pivet.judge.humidity.recognise import looks_answered, looks_asked, rank_sheets
+from pivet.judge.humidity.recognise import looks_answered, looks_asked, nearest, rank_sheets
 from pivet.judge.humidity.report import report
 from pivet.judge.judgement import Likeness
 from pivet.judge.margins import LeastMargins, least_margins
@@ -29,6 +29,7 @@ class Humidity(Family[HumidityExchanges, Judged]):
     """Humidity sensors with a 40-bit frame."""
 
     key = "humidity"
+    title = "frames of a humidity sensor"
 
     def decoder(self, initial: tuple[Level, ...], start_ns: int) -> Decoder[HumidityExchanges]:
         """For one line."""
@@ -38,11 +39,16 @@ class Humidity(Family[HumidityExchanges, Judged]):
         """Batches of one line as one."""
         return join(batches)
 
-    def likeness(self, exchanges: HumidityExchanges) -> Likeness:
+    def likeness(self, exchanges: HumidityExchanges, step_ns: int = 1) -> Likeness:
         """By the shape of frames, else by lone asks."""
         if looks_answered(exchanges):
             return Likeness.ANSWERED
         return Likeness.ASKED if looks_asked(exchanges) else Likeness.POSSIBLE
+
+    def nearest(self, exchanges: HumidityExchanges) -> tuple[str, str] | None:
+        """Which sheet is nearest to frames of nobody that is known."""
+        says = nearest(exchanges)
+        return None if says is None else (says, "")
 
     def rows(self, exchanges: HumidityExchanges, first: int, last: int) -> HumidityExchanges:
         """Exchanges ``first`` up to ``last``."""

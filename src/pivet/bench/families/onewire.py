@@ -33,6 +33,7 @@ class OneWire(Family[OneWireExchanges, Judged]):
     """1-Wire lines."""
 
     key = "onewire"
+    title = "1-Wire transactions"
     precedence = 0
 
     def decoder(self, initial: tuple[Level, ...], start_ns: int) -> Decoder[OneWireExchanges]:
@@ -43,9 +44,9 @@ class OneWire(Family[OneWireExchanges, Judged]):
         """Batches of one line as one."""
         return join(batches)
 
-    def likeness(self, exchanges: OneWireExchanges) -> Likeness:
+    def likeness(self, exchanges: OneWireExchanges, step_ns: int = 1) -> Likeness:
         """By presence and commands, else by lone resets."""
-        return likeness(exchanges)
+        return likeness(exchanges, step_ns)
 
     def rows(self, exchanges: OneWireExchanges, first: int, last: int) -> OneWireExchanges:
         """Transactions ``first`` up to ``last``."""

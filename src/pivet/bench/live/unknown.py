@@ -68,7 +68,7 @@ class Unknown:
             start = min([start, *line.edges_ns[:1].tolist()])
         trace = Trace(tuple(lines), start - 1, end, self._resolution_ns)
         named = len(lines) > 1
-        found = find_wires(tuple(lines), trace, NO_CHOICE, named, silent)
+        found = find_wires(tuple(lines), trace, NO_CHOICE, named, silent).wires
         return found[0] if found else None
 
     def _at_rest(self) -> bool:

@@ -20,6 +20,9 @@ PRESENCE_LATEST_NS = 200 * US
 PRESENCE_LEAST_NS = 30 * US
 """A low so soon after a reset, and so long, is presence: slots come 480 µs after it."""
 
+PRESENCE_MOST_NS, PRESENCE_SOON_NS = 400 * US, 80 * US
+"""Copies and slow lines hold presence for 300 µs and more: as long as a reset, right behind one."""
+
 FAST_PRESENCE_LATEST_NS = 20 * US
 FAST_PRESENCE_LEAST_NS = 4 * US
 

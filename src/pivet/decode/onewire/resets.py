@@ -49,7 +49,7 @@ def find_cuts(lows: Pulses, starts_fast: bool) -> Cuts:
         starts_fast: that reset is one at overdrive speed.
     """
     widths = lows.width_ns
-    slow = np.flatnonzero(widths >= layout.RESET_FLOOR_NS)
+    slow = _without_presence(lows, np.flatnonzero(widths >= layout.RESET_FLOOR_NS))
     if starts_fast and slow.size and slow[0] == 0:
         slow = slow[1:]
     slow_present = _present(lows, slow, fast=False)
@@ -63,16 +63,29 @@ def find_cuts(lows: Pulses, starts_fast: bool) -> Cuts:
     return Cuts(reset[order], fast[order], present[order], turned[order])
 
 
+def _without_presence(lows: Pulses, long: Int64Array) -> Int64Array:
+    """Resets among long lows: one right behind another is a presence pulse as long as a reset."""
+    if long.size < 2:
+        return long
+    wait = lows.start_ns[long[1:]] - lows.start_ns[long[:-1]] - lows.width_ns[long[:-1]]
+    behind = np.zeros(long.size, dtype=bool)
+    behind[1:] = (np.diff(long) == 1) & (wait <= layout.PRESENCE_SOON_NS)
+    behind &= lows.width_ns[long] < layout.PRESENCE_MOST_NS
+    behind[1:] &= ~behind[:-1]
+    return long[~behind]
+
+
 def _present(lows: Pulses, reset: Int64Array, fast: bool) -> BoolArray:
     """Whether the low behind each reset is presence."""
     latest = layout.FAST_PRESENCE_LATEST_NS if fast else layout.PRESENCE_LATEST_NS
     least = layout.FAST_PRESENCE_LEAST_NS if fast else layout.PRESENCE_LEAST_NS
-    floor = layout.FAST_RESET_FLOOR_NS if fast else layout.RESET_FLOOR_NS
+    floor = layout.FAST_RESET_FLOOR_NS if fast else layout.PRESENCE_MOST_NS
     there = reset + 1 < lows.size
     behind = np.where(there, reset + 1, reset)
     wait = lows.start_ns[behind] - lows.start_ns[reset] - lows.width_ns[reset]
     width = lows.width_ns[behind]
-    found: BoolArray = there & (wait <= latest) & (width >= least) & (width < floor)
+    alone = behind != np.append(reset[1:], -1)
+    found: BoolArray = there & alone & (wait <= latest) & (width >= least) & (width < floor)
     return found
 
 

@@ -5,13 +5,20 @@ import numpy as np
 from pivet.decode.echo import EchoExchanges
 from pivet.decode.interface import ABSENT
 from pivet.judge.judgement import Likeness
+from pivet.signal.trace import Int64Array
 
 WAIT_NS = (100_000, 3_000_000)
 """From trigger to echo: 450..750 µs by the sheets, boards differ."""
 
 ECHO_NS = (80_000, 250_000_000)
-TRIGGER_NS = (1_000, 5_000_000)
+TRIGGER_NS = (1_000, 200_000)
+"""Hosts trigger for 10 µs, some for 100; a servo's pulse is five times as long."""
+
 ANSWERED_SHARE = 0.5
+STEADY = 0.25
+STEADY_NS = 60_000
+"""Triggers are all alike, and so is a board's wait: they spread by less than either of these."""
+
 ALONE_NS = (100_000, 45_000_000)
 ALONE_APART_NS = 10_000_000
 """An echo line without its trigger: nothing but highs of these lengths, so far apart."""
@@ -31,15 +38,31 @@ def likeness(exchanges: EchoExchanges) -> Likeness:
     answered = fits & (wait >= WAIT_NS[0]) & (wait <= WAIT_NS[1])
     answered &= (exchanges.flight_ns >= ECHO_NS[0]) & (exchanges.flight_ns <= ECHO_NS[1])
     rhythm = np.diff(exchanges.start_ns[triggered])
+    steady = _steady(trigger[answered]) and _steady(wait[answered])
     calm = not rhythm.size or float(np.median(rhythm)) >= APART_NS
     alone = np.count_nonzero(~triggered)
     found = np.count_nonzero(answered) >= ANSWERED_SHARE * count and alone <= count
-    return Likeness.ANSWERED if found and calm else Likeness.POSSIBLE
+    return Likeness.ANSWERED if found and calm and steady else Likeness.POSSIBLE
+
+
+def _steady(lengths: Int64Array) -> bool:
+    """Whether nearly all lengths are alike."""
+    ordered = np.sort(lengths)
+    if not ordered.size:
+        return False
+    low, middle, high = (int(ordered[int(share * (ordered.size - 1))]) for share in (0.1, 0.5, 0.9))
+    return high - low <= max(STEADY * middle, STEADY_NS)
 
 
 def _alone(exchanges: EchoExchanges) -> Likeness:
-    """Echoes without triggers could be other pulses too, so they count for less."""
+    """Echoes without triggers could be anything: a button, a servo, a dimmer."""
+    return Likeness.OFFERED if looks_alone(exchanges) else Likeness.POSSIBLE
+
+
+def looks_alone(exchanges: EchoExchanges) -> bool:
+    """Whether a line may be that of echoes without its trigger."""
     flight, rises = exchanges.flight_ns, np.diff(exchanges.rise_ns)
     fits = (flight >= ALONE_NS[0]) & (flight <= ALONE_NS[1])
-    alike = flight.size > 1 and bool(fits.all()) and bool((rises >= ALONE_APART_NS).all())
-    return Likeness.ASKED if alike else Likeness.POSSIBLE
+    untriggered = bool((exchanges.trigger_ns == ABSENT).all())
+    apart = flight.size > 1 and bool((rises >= ALONE_APART_NS).all())
+    return untriggered and apart and bool(fits.all())

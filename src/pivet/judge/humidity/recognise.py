@@ -10,8 +10,9 @@ from pivet.decode.checks import sum8
 from pivet.decode.humidity import HumidityExchanges, Mark, layout
 from pivet.decode.interface import ABSENT, WIDEST_NS
 from pivet.judge.chapter import CHAPTER
-from pivet.judge.humidity.classes import PulseClasses, sort_pulses
+from pivet.judge.humidity.classes import KEYS, PulseClasses, sort_pulses
 from pivet.judge.humidity.clock import fit_clock
+from pivet.judge.wording import span, us
 from pivet.readings.values import quantity
 from pivet.sheets.load import sheets_of
 from pivet.sheets.model import Sheet
@@ -47,10 +48,21 @@ FEW_MORE = 16
 """A frame ends; one that runs on for longer is something else, a serial line for instance."""
 
 BIT_LOW_NS = (30 * layout.US, 80 * layout.US)
-ASK_ONLY_NS = (layout.ASK_LEAST_NS, 500 * layout.MS)
-REST_NS = 20 * layout.MS
-"""A line of lone lows of this length, each followed by this much rest, may be asks without
-an answer."""
+ASK_ONLY_NS = (layout.ASK_LEAST_NS, 40 * layout.MS)
+REST_NS = 100 * layout.MS
+ASKS_SPREAD, ASKS_SPREAD_NS = 0.05, 20 * layout.US
+"""A line of lone lows of this length, alike to this share, each followed by this much rest, may be
+asks without an answer."""
+
+SHORT_RESET_NS = (280 * layout.US, 480 * layout.US)
+"""Lone lows of this length are 1-Wire resets that are too short."""
+
+SUMS_SHARE, ROUGHLY = 0.1, 0.45
+TIMES_SHARE = 0.15
+"""Frames are a sensor's when this share of the sums holds (one in 256 does by chance) and clock and
+lengths are roughly a sensor's; or when a sheet's lengths fit to this degree."""
+
+MOST_TOLD = 3
 
 
 @dataclass(frozen=True, slots=True)
@@ -93,11 +105,60 @@ def looks_answered(exchanges: HumidityExchanges) -> bool:
     """Whether a line carries answers of humidity sensors.
 
     Frames count whose answer and bits have the shape of a frame: bit lows all alike, the
-    answer's low longer by its factor, no high out of all proportion.
+    answer's low longer by its factor, no high out of all proportion.  And they must say something
+    for a sensor that is known: sums that hold, or pulses of lengths that a sheet gives.
     """
+    shaped = _shaped(exchanges)
+    return shaped is not None and _known(shaped)
+
+
+def nearest(exchanges: HumidityExchanges) -> str | None:
+    """Frames of nobody that is known: which sheet is nearest, and in what they differ."""
+    shaped = _shaped(exchanges)
+    if shaped is None or _known(shaped):
+        return None
+    classes = sort_pulses(shaped)
+    offs = [(sheet, _differing(classes, sheet)) for sheet in sheets_of("humidity")]
+    sheet, rows = min(offs, key=lambda row: sum(off for off, _ in row[1]))
+    told = ", ".join(says for _, says in sorted(rows, reverse=True)[:MOST_TOLD])
+    return f"no sheet fits; nearest is the {sheet.name}, which differs in {told}"
+
+
+def _differing(classes: PulseClasses, sheet: Sheet) -> list[tuple[float, str]]:
+    """Windows that the usual pulse misses: by which share, and in words."""
+    rows = []
+    for row, key in enumerate(KEYS):
+        there = classes.count[row] > 0
+        window = sheet.windows[key]
+        if key in ("ask", "release") or not there.any() or window.max_us is None:
+            continue
+        usual = _middle(classes.mean_ns[row][there]) / 1000
+        off = max(window.min_us - usual, usual - window.max_us) / window.typ_us
+        if off > 0:
+            words = f"“{window.label}” {us(usual)} for {span(window.min_us, window.max_us)}"
+            rows.append((off, words))
+    return rows or [(0.0, "its sums, of which none holds")]
+
+
+def _known(shaped: HumidityExchanges) -> bool:
+    """Whether frames say something for a sensor that is known."""
+    whole = shaped.bit_count == layout.BITS
+    packed = shaped.packed
+    holds = whole & (sum8(packed[:4]) == packed[4]) & packed.any(axis=0)
+    classes = sort_pulses(shaped)
+    fits = [fit_clock(classes, sheet) for sheet in sheets_of("humidity")]
+    sums = np.count_nonzero(holds) >= max(SUMS_SHARE * np.count_nonzero(whole), 1)
+    rough = min(float(_middle(np.abs(fit.clock - 1) + fit.misfit_us / 100)) for fit in fits)
+    if sums and rough < ROUGHLY:
+        return True
+    return max(_time_share(classes, sheet) for sheet in sheets_of("humidity")) >= TIMES_SHARE
+
+
+def _shaped(exchanges: HumidityExchanges) -> HumidityExchanges | None:
+    """Those of the first exchanges that have the shape of frames; None when they are too few."""
     rows = np.flatnonzero(exchanges.bit_count >= LEAST_BITS)
     if not rows.size:
-        return False
+        return None
     stride = rows.size // LOOKED_AT + 1
     rows = rows[::stride]
     sample = exchanges.pick(rows)
@@ -114,10 +175,14 @@ def looks_answered(exchanges: HumidityExchanges) -> bool:
     fits &= (answer_low >= layout.ANSWER_OVER_BIT * low) & (answer_low <= layout.ANSWER_LOW_NS[1])
     fits &= (answer_high >= layout.ANSWER_HIGH_NS[0]) & (answer_high <= layout.ANSWER_HIGH_NS[1])
     found = int(np.count_nonzero(fits))
-    enough = stride * found >= max(LEAST_SHARE * len(exchanges), 1)
+    enough = found > 0 and stride * found >= max(LEAST_SHARE * len(exchanges), 1)
+    if not enough:
+        return None
     whole = bool((fits & (sample.bit_count == layout.BITS)).any())
-    asked = found > 0 and _middle(sample.ask_ns[fits]) >= CUT_ASK_NS
-    return enough and (whole or (asked and found >= CUT_SHARE * rows.size))
+    asked = _middle(sample.ask_ns[fits]) >= CUT_ASK_NS
+    if not whole and not (asked and found >= CUT_SHARE * rows.size):
+        return None
+    return sample.pick(np.flatnonzero(fits))
 
 
 def _medians(lows: npt.NDArray[np.int32], count: npt.NDArray[np.int8]) -> npt.NDArray[np.int32]:
@@ -129,14 +194,19 @@ def _medians(lows: npt.NDArray[np.int32], count: npt.NDArray[np.int8]) -> npt.ND
 
 
 def looks_asked(exchanges: HumidityExchanges) -> bool:
-    """Whether a line carries asks of the length for humidity sensors, and nothing else."""
+    """Whether a line carries asks of the length for humidity sensors, and nothing else.
+
+    A host's asks are all alike and come seldom; a finger on a button, a servo, an LED do not.
+    """
     if not len(exchanges) or exchanges.stray_edges.size:
         return False
     asks = exchanges.ask_ns
     alone = bool((exchanges.pulse_count <= 1).all())
     fits = (asks >= ASK_ONLY_NS[0]) & (asks <= ASK_ONLY_NS[1])
+    fits &= (asks < SHORT_RESET_NS[0]) | (asks > SHORT_RESET_NS[1])
+    alike = int(asks.max() - asks.min()) <= max(ASKS_SPREAD * _middle(asks), ASKS_SPREAD_NS)
     rested = np.diff(exchanges.start_ns) - asks[:-1] >= REST_NS
-    return alone and bool(fits.all()) and bool(rested.all())
+    return alone and bool(fits.all()) and alike and bool(rested.all())
 
 
 def rank_sheets(exchanges: HumidityExchanges) -> Ranking:

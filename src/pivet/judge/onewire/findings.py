@@ -9,8 +9,8 @@ from pivet.judge.onewire.notices import Notice
 
 TELLERS: dict[Notice, Callable[[Case], Iterator[Finding]]] = {
     Notice.LINE_HELD_LOW: tell_bus.held_low,
-    Notice.NO_PRESENCE: tell_bus.no_presence,
     Notice.RESET_TOO_SHORT: tell_bus.reset_short,
+    Notice.NO_PRESENCE: tell_bus.no_presence,
     Notice.DEVICE_LEFT: tell_bus.left,
     Notice.SEARCH_STOPPED: tell_bus.search_stopped,
     Notice.CRC_WRONG: tell_bytes.crc_wrong,

@@ -22,6 +22,27 @@ from pivet.sheets.model import Sheet
 from pivet.sheets.onewire import POLLED, ROM_BITS, Function, code_text
 from pivet.signal.uncertainty import Uncertainty
 
+BLIND_NS = 10_000
+"""In such steps lows of 1 to 15 µs fall through: bits cannot be told, and neither what they say."""
+
+UNSEEN = (
+    Notice.NO_PRESENCE
+    | Notice.ALL_ONES
+    | Notice.ALL_ZEROS
+    | Notice.CRC_WRONG
+    | Notice.DEVICE_LEFT
+    | Notice.DEVICE_JOINED
+    | Notice.ORDER_SHIFTED
+    | Notice.SEARCH_STOPPED
+    | Notice.SEARCH_CUT
+    | Notice.UNKNOWN_COMMAND
+    | Notice.PULSE_OUTSIDE
+    | Notice.PULSE_NEAR
+    | Notice.ENDED_EARLY
+    | Notice.TOO_MANY_SLOTS
+)
+"""What only seems so in a capture of such steps."""
+
 HELD_NS = 5_000_000
 """A "reset" of this length is a line held low."""
 
@@ -98,9 +119,10 @@ def judge(
     notices = course.notices | _course_notices(exchanges)
     notices |= _pad_notices(notices, pads)
     notices |= _window_notices(exchanges, classes, windows, sheet, notices)
+    notices = _as_seen(notices, resolution_ns)
     doubt = doubts(exchanges, pads, resolution_ns)
     notices[pads.at] |= flag(doubt >= LIMIT, Notice.TOO_DOUBTFUL)
-    given = pads.holds & ((notices[pads.at] & np.uint32(REFUSING)) == 0)
+    given = pads.holds & ~pads.zeros & ((notices[pads.at] & np.uint32(REFUSING)) == 0)
     return Judged(
         sheet=sheet,
         resolution_ns=resolution_ns,
@@ -115,6 +137,15 @@ def judge(
         window_verdict=windows,
         tracks=_tracks(pads, given, course),
     )
+
+
+def _as_seen(notices: Flags, resolution_ns: Uncertainty) -> Flags:
+    """Notices, without what a capture too coarse for bits cannot know."""
+    blind = np.broadcast_to(np.asarray(resolution_ns) >= BLIND_NS, notices.shape)
+    if not blind.any():
+        return notices
+    seen = np.where(blind, notices & ~np.uint32(UNSEEN), notices) | flag(blind, Notice.TOO_COARSE)
+    return seen.astype(np.uint32)
 
 
 def _window_verdicts(

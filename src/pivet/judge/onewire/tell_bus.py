@@ -4,6 +4,7 @@ from collections.abc import Iterator
 
 from pivet.judge.finding import Finding
 from pivet.judge.onewire.case import Case
+from pivet.judge.onewire.judged import BLIND_NS
 from pivet.judge.onewire.notices import Notice
 from pivet.judge.onewire.pulses import RESET
 from pivet.judge.onewire.unlisted import with_unlisted
@@ -192,6 +193,14 @@ def _pulse_advice(says: str) -> str:
 
 
 def too_coarse(case: Case) -> Iterator[Finding]:
+    if case.uncertain_ns >= BLIND_NS:
+        yield case.finding(
+            Notice.TOO_COARSE,
+            f"The capture's step of {us(case.uncertain_ns / 1000)} is too coarse for a 1-Wire "
+            "line: its short lows last 1 to 15 µs and fall through.",
+            "Record with a step of 1 µs or finer.",
+        )
+        return
     pulses = with_unlisted(case, Verdict.UNKNOWN)
     says, at_ns, columns = tell_coarse(pulses, case.uncertain_ns)
     yield case.finding(Notice.TOO_COARSE, says, "Record with a finer step.", at_ns, *columns)
