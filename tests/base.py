@@ -4,6 +4,7 @@ import json
 import tempfile
 import unittest
 import warnings
+from dataclasses import fields
 from itertools import pairwise
 from pathlib import Path
 from typing import Any
@@ -17,7 +18,7 @@ from pivet.bench.families import FAMILIES
 from pivet.bench.family import AnyFamily
 from pivet.bench.wire import Wire, make_wire
 from pivet.decode.humidity import HumidityDecoder, HumidityExchanges
-from pivet.decode.humidity.columns import EXCHANGE_COLUMNS, LINE_COLUMNS, join
+from pivet.decode.humidity.columns import join
 from pivet.sheets.load import sheets_of
 from pivet.sheets.model import Sheet
 from pivet.signal.trace import Int64Array, Level, Line, Trace
@@ -48,9 +49,9 @@ class PivetTest(unittest.TestCase):
         self.addCleanup(folder.cleanup)
         self.folder = Path(folder.name)
 
-    def assert_same_exchanges(self, one: HumidityExchanges, other: HumidityExchanges) -> None:
-        """Every column of both is the same."""
-        for name in EXCHANGE_COLUMNS + LINE_COLUMNS:
+    def assert_same_exchanges(self, one: Any, other: Any) -> None:
+        """Every column of both, of any family, is the same."""
+        for name in (row.name for row in fields(one)):
             np.testing.assert_array_equal(getattr(one, name), getattr(other, name), err_msg=name)
 
 

@@ -125,6 +125,10 @@ HARD: dict[str, Damage] = {
     "steps of 10 µs, jitter of 4": _both(_jitter(4), _step(10)),
     "spikes and lost edges": _both(_spiky((2, 20), 0.02), _lossy),
 }
+CLOCKS = {
+    "clock 12 % slow": replace(humidity.AM, clock=1.12),
+    "clock 12 % fast": replace(humidity.AM, clock=0.88),
+}
 STEPS = {
     "5": 5000,
     "10": 10_000,
@@ -316,11 +320,7 @@ def echo_score(name: str, damage: EchoDamage, random: Random, count: int, lines:
 def scores(count: int, seed: int = 1) -> Iterator[tuple[str, Score]]:
     """The whole table: family and class."""
     random = np.random.default_rng(seed)
-    clocks = {
-        "clock 12 % slow": replace(humidity.AM, clock=1.12),
-        "clock 12 % fast": replace(humidity.AM, clock=0.88),
-        "a copy's habits": humidity.COPY,
-    }
+    clocks = {**CLOCKS, "a copy's habits": humidity.COPY}
     for name, damage in (KEPT | HARD).items():
         yield "humidity", humidity_score(name, damage, random, count)
     for name, part in clocks.items():

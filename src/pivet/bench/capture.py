@@ -227,17 +227,27 @@ def named_lines(trace: Trace, names: str, where: str) -> tuple[Line, ...]:
         raise InputError(
             f"{names!r} names no wire", "give one line, or trigger,echo for an echo sensor"
         )
-    lines = tuple(_named(trace, part, where) for part in parts)
+    lines = (_named(trace, parts[0], where), _named(trace, parts[1], where, silent_too=True))
     if lines[0] is lines[1]:
         raise InputError(f"{names!r} names the same line twice", "name trigger and echo")
     return lines
 
 
-def _named(trace: Trace, name: str, where: str) -> Line:
+def never_changes(line: Line, where: str) -> str:
+    """That a line stands still, and what that may mean."""
+    if line.initial is Level.LOW:
+        why = "a short, a pin that drives it low, or no pull-up if it should rest high"
+    else:
+        why = "nobody asks, or it is another pin"
+    level = line.initial.name.lower()
+    return f"the line {line.name} of {where} never changes: it stays {level} ({why})"
+
+
+def _named(trace: Trace, name: str, where: str, silent_too: bool = False) -> Line:
     lines = trace.find(name)
     if len(lines) == 1:
-        if not lines[0].edges_ns.size:
-            raise InputError(f"the line {lines[0].name} of {where} never changes", "name another")
+        if not lines[0].edges_ns.size and not silent_too:
+            raise InputError(never_changes(lines[0], where), "name another line, or look there")
         return lines[0]
     if lines:
         names = ", ".join(line.name for line in lines)

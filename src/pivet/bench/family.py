@@ -54,8 +54,8 @@ class Family(ABC, Generic[E, J]):
         """Batches of one wire, in order of time, as one."""
 
     @abstractmethod
-    def likeness(self, exchanges: E, step_ns: int = 1) -> Likeness:
-        """How much decoded lines, captured in a step, look like a wire of this family."""
+    def likeness(self, exchanges: E, lines: int, step_ns: int = 1) -> Likeness:
+        """How much so many decoded lines, captured in a step, look like a wire of this family."""
 
     def nearest(self, exchanges: E) -> tuple[str, str] | None:
         """What lines may be that do not look like a wire of this family.

@@ -206,7 +206,7 @@ def _turned(
             continue
         for over in patterns:
             seen = decode_lines(family, turn_over(lines, over), trace, most=LOOK)
-            if family.likeness(seen, trace.resolution_ns) is Likeness.ANSWERED:
+            if family.likeness(seen, len(lines), trace.resolution_ns) is Likeness.ANSWERED:
                 return family, over
     return None
 
@@ -222,7 +222,7 @@ def _single(line: Line, trace: Trace, families: Families, progress: Progress) ->
     if line.edges_ns.size > LOOK and len(families) > 1:
         for family in families.values():
             seen = decode_lines(family, (line,), trace, most=LOOK)
-            if family.likeness(seen, trace.resolution_ns) is Likeness.ANSWERED:
+            if family.likeness(seen, 1, trace.resolution_ns) is Likeness.ANSWERED:
                 return _whole(family, (line,), trace, progress)
     share = 1 / len(families)
     return _best(
@@ -235,7 +235,9 @@ def _single(line: Line, trace: Trace, families: Families, progress: Progress) ->
 
 def _whole(family: AnyFamily, lines: tuple[Line, ...], trace: Trace, progress: Progress) -> _Found:
     exchanges = decode_lines(family, lines, trace, progress)
-    return _Found(lines, family, family.likeness(exchanges, trace.resolution_ns), exchanges)
+    return _Found(
+        lines, family, family.likeness(exchanges, len(lines), trace.resolution_ns), exchanges
+    )
 
 
 def _best(found: list[_Found]) -> _Found:
@@ -259,7 +261,7 @@ def _pairs(lines: list[Line], trace: Trace, families: Families) -> list[_Found]:
             if used & {line.name for line in pair}:
                 continue
             seen = decode_lines(family, pair, trace, most=LOOK)
-            if family.likeness(seen, trace.resolution_ns) is Likeness.ANSWERED:
+            if family.likeness(seen, 2, trace.resolution_ns) is Likeness.ANSWERED:
                 exchanges = decode_lines(family, pair, trace)
                 found.append(_Found(pair, family, Likeness.ANSWERED, exchanges))
                 used |= {line.name for line in pair}

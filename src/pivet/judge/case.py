@@ -1,13 +1,13 @@
 """The exchange that findings are told of, and how they are told."""
 
 from collections.abc import Callable, Iterator, Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Generic, TypeVar
 
 from pivet.decode.interface import Exchanges
 from pivet.judge.finding import Finding
 from pivet.judge.judgement import Judgement
-from pivet.judge.notices import NoticeBit
+from pivet.judge.notices import NoticeBit, raised
 from pivet.judge.pulses import Pulse
 from pivet.signal.uncertainty import at
 
@@ -66,7 +66,13 @@ def findings_of(
         tellers: what tells each notice, in the order in which findings of the same weight
             are told.
     """
+    bits = int(case.judged.notices[case.index])
     found = [
-        finding for notice, tell in tellers.items() if case.has(notice) for finding in tell(case)
+        replace(finding, weight=max(finding.weight, raised(bits, notice)))
+        if notice.explains & bits
+        else finding
+        for notice, tell in tellers.items()
+        if case.has(notice)
+        for finding in tell(case)
     ]
     return tuple(sorted(found, key=lambda finding: -finding.weight))

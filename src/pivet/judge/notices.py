@@ -1,7 +1,8 @@
 """Notices: one bit a kind of finding, kept as columns; what all families' have in common."""
 
-from collections.abc import Iterable, Mapping
+from collections.abc import Iterable, Mapping, Sequence
 from enum import IntFlag
+from functools import cache
 
 import numpy as np
 import numpy.typing as npt
@@ -24,6 +25,32 @@ class NoticeBit(IntFlag):
     def weight(self) -> Verdict:
         """The verdict that this notice alone calls for."""
         raise NotImplementedError
+
+    @property
+    def explains(self) -> int:
+        """Notices, as bits, that are its symptoms: it then weighs as much as they do."""
+        return 0
+
+    @classmethod
+    def told(cls) -> Sequence["NoticeBit"]:
+        """All of them, causes before their symptoms: the order in which they are told."""
+        raise NotImplementedError
+
+
+def raised(bits: int, notice: NoticeBit) -> Verdict:
+    """What a notice weighs among others: as much as the gravest of those that it explains."""
+    symptoms = notice.explains & bits
+    if not symptoms:
+        return notice.weight
+    explained = (row.weight for row in type(notice) if row & symptoms)
+    return max(notice.weight, *explained)
+
+
+@cache
+def leading(bits: int, kind: type[NoticeBit]) -> NoticeBit | None:
+    """The first cause that some notices name: the one that is told first."""
+    there = [row for row in kind.told() if bits & row]
+    return max(there, key=lambda row: raised(bits, row), default=None)
 
 
 def weigh(
@@ -57,10 +84,10 @@ def spiked(exchanges: Exchanges) -> npt.NDArray[np.bool_]:
 
 
 def first_words(bits: int, kind: type[NoticeBit], words: Mapping[str, str]) -> str:
-    """A few words for the gravest of some notices; of equals for the first."""
-    found = [notice for notice in kind if bits & notice and notice.code in words]
-    worst = max((notice.weight for notice in found), default=None)
-    return next((words[row.code] for row in found if row.weight is worst), "")
+    """A few words for the first cause that some notices name, of those that have words."""
+    known = sum(int(row) for row in kind if row.code in words)
+    found = leading(bits & known, kind)
+    return words[found.code] if found is not None else ""
 
 
 def mask_of(weights: Mapping[NoticeBit, Verdict], verdict: Verdict) -> int:

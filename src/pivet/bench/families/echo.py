@@ -46,9 +46,9 @@ class Echo(Family[EchoExchanges, Judged]):
         """Batches of one wire as one."""
         return join(batches)
 
-    def likeness(self, exchanges: EchoExchanges, step_ns: int = 1) -> Likeness:
+    def likeness(self, exchanges: EchoExchanges, lines: int, step_ns: int = 1) -> Likeness:
         """By echoes that follow triggers."""
-        return likeness(exchanges)
+        return likeness(exchanges, lines)
 
     def nearest(self, exchanges: EchoExchanges) -> tuple[str, str] | None:
         """An echo line without its trigger looks like many other things."""

@@ -39,9 +39,9 @@ class Humidity(Family[HumidityExchanges, Judged]):
         """Batches of one line as one."""
         return join(batches)
 
-    def likeness(self, exchanges: HumidityExchanges, step_ns: int = 1) -> Likeness:
+    def likeness(self, exchanges: HumidityExchanges, lines: int, step_ns: int = 1) -> Likeness:
         """By the shape of frames, else by lone asks."""
-        if looks_answered(exchanges):
+        if looks_answered(exchanges, step_ns):
             return Likeness.ANSWERED
         return Likeness.ASKED if looks_asked(exchanges) else Likeness.POSSIBLE
 

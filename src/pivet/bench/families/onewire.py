@@ -44,7 +44,7 @@ class OneWire(Family[OneWireExchanges, Judged]):
         """Batches of one line as one."""
         return join(batches)
 
-    def likeness(self, exchanges: OneWireExchanges, step_ns: int = 1) -> Likeness:
+    def likeness(self, exchanges: OneWireExchanges, lines: int, step_ns: int = 1) -> Likeness:
         """By presence and commands, else by lone resets."""
         return likeness(exchanges, step_ns)
 

@@ -10,7 +10,7 @@ import numpy.typing as npt
 from pivet.bench.history.advice import ADVICE
 from pivet.bench.history.times import zone_ns
 from pivet.bench.history.wire import WireHistory
-from pivet.judge.notices import NoticeBit
+from pivet.judge.notices import NoticeBit, leading
 from pivet.judge.verdict import Verdict
 
 Int64Array = npt.NDArray[np.int64]
@@ -137,9 +137,9 @@ def _causes(
 
 
 def _gravest(history: WireHistory, bits: int) -> NoticeBit | None:
-    there = [row for row in history.family.notices if bits & row]
-    there = [row for row in there if row.code in history.family.words and row.weight]
-    return max(there, key=lambda row: row.weight, default=None)
+    family = history.family
+    known = sum(int(row) for row in family.notices if row.code in family.words)
+    return leading(bits & known, family.notices)
 
 
 def _hours(

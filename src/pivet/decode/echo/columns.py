@@ -29,6 +29,8 @@ class Mark(IntFlag):
     """Several echoes answer one trigger, and none stands out; the longest is kept."""
     STRAYS = 64
     """Short pulses near the echo were passed over."""
+    STUCK = 128
+    """The echo line was high for longer than any sensor keeps it so."""
 
 
 @dataclass(frozen=True, slots=True, eq=False)

@@ -37,7 +37,7 @@ class EchoDecoder:
         self._triggers, self._echoes = EMPTY, EMPTY
         self._strays: list[tuple[int, int, int]] = []
         self._spiked = NO_SPIKES
-        self._up_until_ns = LONG_AGO
+        self._up_until_ns = self._stuck_until_ns = LONG_AGO
 
     def feed(self, lines: tuple[Int64Array, ...], known_until_ns: int) -> EchoExchanges:
         """Takes the edges of the lines since the last call; gives what is now certain."""
@@ -167,13 +167,11 @@ class EchoDecoder:
         if not triggers.size and not echoes.size:
             return columns.made()
         owner = np.searchsorted(triggers.start_ns, echoes.start_ns, side="right") - 1
-        up = self._up_at(triggers, echoes, owner)
+        marks = self._up_at(triggers, echoes, owner)
         since = echoes.start_ns - triggers.end_ns[owner] if triggers.size else echoes.start_ns
         own = (owner >= 0) & (since < layout.OWN_NS)
         flight = np.full(triggers.size, ABSENT, dtype=np.int64)
         rise = triggers.end_ns.copy()
-        marks = np.zeros(triggers.size, dtype=np.uint8)
-        marks[up] = Mark.ECHO_UP
         if own.any():
             shot, kept, beside = _answers(echoes.chosen(own), owner[own])
             flight[shot], rise[shot] = kept.width_ns, kept.start_ns
@@ -216,13 +214,16 @@ class EchoDecoder:
             stray_edges=strays[:, 2],
         )
 
-    def _up_at(self, triggers: Highs, echoes: Highs, owner: Int64Array) -> np.ndarray:
-        """Whether an echo was up at each trigger."""
+    def _up_at(self, triggers: Highs, echoes: Highs, owner: Int64Array) -> npt.NDArray[np.uint8]:
+        """Whether an echo was up at each trigger, and for longer than any sensor, as marks."""
+        stuck = np.where(echoes.width_ns >= layout.STUCK_NS, echoes.end_ns, LONG_AGO)
         ends = np.maximum.accumulate(np.concatenate(([self._up_until_ns], echoes.end_ns)))
+        stuck = np.maximum.accumulate(np.concatenate(([self._stuck_until_ns], stuck)))
         before = np.cumsum(np.bincount(owner + 1, minlength=triggers.size + 1))[:-1]
-        self._up_until_ns = int(ends[-1])
-        up: np.ndarray = ends[before] > triggers.start_ns
-        return up
+        self._up_until_ns, self._stuck_until_ns = int(ends[-1]), int(stuck[-1])
+        marks = np.where(ends[before] > triggers.start_ns, int(Mark.ECHO_UP), 0)
+        marks |= np.where(stuck[before] > triggers.start_ns, int(Mark.STUCK), 0)
+        return marks.astype(np.uint8)
 
 
 def _gaps(highs: Highs) -> npt.NDArray[np.uint8]:
@@ -230,6 +231,7 @@ def _gaps(highs: Highs) -> npt.NDArray[np.uint8]:
     ragged = highs.ragged_ns > layout.RAGGED_NS
     marks: npt.NDArray[np.uint8] = np.where(highs.broken, Mark.BROKEN, 0).astype(np.uint8)
     marks[ragged] = Mark.RAGGED
+    marks[highs.width_ns >= layout.STUCK_NS] |= np.uint8(Mark.STUCK)
     return marks
 
 

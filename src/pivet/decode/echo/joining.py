@@ -133,12 +133,13 @@ def _joined(parts: Pulses, first: Int64Array) -> Highs:
     """Highs whose parts begin at some indices."""
     last = np.append(first[1:], parts.size) - 1
     start, end = parts.start_ns[first], parts.end_ns[last]
-    sure = parts.width_ns > layout.STRAY_NS
+    sure = parts.width_ns > layout.SURE_NS
     far = np.iinfo(np.int64).max
     core_start = np.minimum.reduceat(np.where(sure, parts.start_ns, far), first)
     core_end = np.maximum.reduceat(np.where(sure, parts.end_ns, -far), first)
     width = end - start
-    ragged = np.where(core_start == far, width, (core_start - start) + (end - core_end))
+    longest = np.maximum.reduceat(parts.width_ns, first)
+    ragged = np.where(core_start == far, width - longest, (core_start - start) + (end - core_end))
     broken = last > first
     return Highs(
         start, width, broken, np.where(broken, ragged, 0), parts.clipped and first.size > 0

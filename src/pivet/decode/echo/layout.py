@@ -21,9 +21,12 @@ STRAY_NS = 250 * US
 TORN_NS = 250 * US
 """A high nearer to an echo than this may be a piece of it."""
 
-WAIT_LEAST_NS, REST_LEAST_NS = 140 * US, 190 * US
+WAIT_LEAST_NS, REST_LEAST_NS = 145 * US, 198 * US
 """On a shared line no trigger stands so close before an echo, or behind one: 150 and 200 µs are the
 least that is met."""
+
+SURE_NS = 1 * MS
+"""A high that touches an echo is a piece of it when it is longer than any disturbance."""
 
 CLEARLY = 2
 """One high of several is the echo when it is longer than the others by this factor, and they are
@@ -31,6 +34,9 @@ short."""
 
 RAGGED_NS = 17 * US
 """So much may be doubtful at an echo's ends: 3 mm, the accuracy of the sensors."""
+
+STUCK_NS = 300 * MS
+"""No board keeps its echo up for so long: timeouts of up to 200 ms are met."""
 
 OWN_NS = 65 * MS
 """A high that rises so long after a trigger is another shot's, whose trigger was not seen."""

@@ -46,6 +46,9 @@ REFUSING = (
 ABOUT = 0.02
 """The sheets say "~" of nearest and farthest; a distance beyond by this share is none."""
 
+SWAPPED_NS = 116 * layout.US
+"""The shortest echo; longer than any trigger and any wait of a swapped pair."""
+
 UNASKED_NS = 1_000_000
 """A pulse without a trigger that lasts longer is no disturbance: only its trigger was not seen."""
 
@@ -319,11 +322,26 @@ def _course_notices(exchanges: EchoExchanges, sheet: Sheet, since: Int64Array) -
         | flag((marks & Mark.TRIGGER_UNSEEN) != 0, Notice.TRIGGER_UNSEEN)
         | flag(soon & ~up, Notice.TOO_SOON)
         | flag(spiked(exchanges), Notice.SPIKE_REMOVED)
+        | flag((marks & Mark.STUCK) != 0, Notice.STUCK_HIGH)
+        | flag(_swapped(exchanges), Notice.SWAPPED)
         | flag((marks & Mark.BROKEN) != 0, Notice.ECHO_BROKEN)
         | flag(((marks & Mark.RAGGED) != 0) | _torn_by_spikes(exchanges), Notice.ECHO_RAGGED)
         | flag((marks & Mark.SEVERAL) != 0, Notice.SEVERAL_ECHOES)
         | flag((marks & Mark.STRAYS) != 0, Notice.STRAY_PULSES)
     )
+
+
+def _swapped(exchanges: EchoExchanges) -> BoolArray:
+    """Triggers as long as echoes, and echoes as short as triggers ahead of them."""
+    found: BoolArray = (exchanges.trigger_ns >= SWAPPED_NS) & (exchanges.flight_ns != ABSENT)
+    found &= (exchanges.flight_ns < layout.TRIGGER_BELOW_NS) & (exchanges.wait_ns > SWAPPED_NS)
+    alone = (exchanges.marks & Mark.TRIGGER_UNSEEN) != 0
+    alone &= exchanges.flight_ns < layout.TRIGGER_BELOW_NS
+    pair = alone[:-1] & (exchanges.trigger_ns[1:] >= SWAPPED_NS)
+    pair &= np.diff(exchanges.start_ns) < layout.ECHO_LATEST_NS
+    found[:-1] |= pair
+    found[1:] |= pair
+    return found
 
 
 def _torn_by_spikes(exchanges: EchoExchanges) -> BoolArray:

@@ -29,11 +29,23 @@ class Notice(NoticeBit):
     SEVERAL_ECHOES = 1 << 19
     STRAY_PULSES = 1 << 20
     NOBODY_ASKED = 1 << 21
+    SWAPPED = 1 << 22
+    STUCK_HIGH = 1 << 23
 
     @property
     def weight(self) -> Verdict:
         """The verdict that this notice alone calls for."""
         return WEIGHTS[self]
+
+    @property
+    def explains(self) -> int:
+        """Notices, as bits, that are its symptoms."""
+        return EXPLAINS.get(self, 0)
+
+    @classmethod
+    def told(cls) -> "tuple[Notice, ...]":
+        """Causes before their symptoms."""
+        return TOLD
 
 
 UNSOUND = (
@@ -45,6 +57,8 @@ UNSOUND = (
     Notice.TRIGGER_SHORT,
     Notice.SEVERAL_ECHOES,
     Notice.PULSE_OUTSIDE,
+    Notice.SWAPPED,
+    Notice.STUCK_HIGH,
 )
 UNKNOWN = (Notice.CAPTURE_ENDED, Notice.TOO_COARSE, Notice.ECHO_RAGGED, Notice.NOBODY_ASKED)
 NEAR = (
@@ -56,6 +70,49 @@ NEAR = (
     Notice.PULSE_NEAR,
 )
 WEIGHTS = weigh(Notice, UNSOUND, UNKNOWN, NEAR)
+
+EXPLAINS = {
+    Notice.SWAPPED: (
+        Notice.TOO_NEAR
+        | Notice.TRIGGER_SHORT
+        | Notice.LATE_RISE
+        | Notice.RETRIGGERED
+        | Notice.NO_ECHO
+        | Notice.NOBODY_ASKED
+    ),
+    Notice.STUCK_HIGH: Notice.RETRIGGERED | Notice.NOTHING_IN_RANGE | Notice.CAPTURE_ENDED,
+    Notice.TRIGGER_SHORT: Notice.NO_ECHO,
+    Notice.ECHO_BROKEN: Notice.ECHO_RAGGED,
+}
+"""What each cause brings with it."""
+
+TOLD = (
+    Notice.SWAPPED,
+    Notice.STUCK_HIGH,
+    Notice.RETRIGGERED,
+    Notice.TRIGGER_SHORT,
+    Notice.NO_ECHO,
+    Notice.SEVERAL_ECHOES,
+    Notice.NOTHING_IN_RANGE,
+    Notice.TOO_NEAR,
+    Notice.TOO_FAR,
+    Notice.PULSE_OUTSIDE,
+    Notice.CAPTURE_ENDED,
+    Notice.ECHO_RAGGED,
+    Notice.NOBODY_ASKED,
+    Notice.TOO_COARSE,
+    Notice.TOO_SOON,
+    Notice.JUMPED,
+    Notice.LATE_RISE,
+    Notice.ECHO_BROKEN,
+    Notice.STRAY_PULSES,
+    Notice.PULSE_NEAR,
+    Notice.TRIGGER_UNSEEN,
+    Notice.FIXED_SPEED,
+    Notice.AIR_ASSUMED,
+    Notice.SPIKE_REMOVED,
+)
+"""In the order in which findings of the same weight are told: causes before their symptoms."""
 
 HEADLINES = {
     Notice.RETRIGGERED.code: "triggered while the echo was up",
@@ -73,6 +130,8 @@ HEADLINES = {
     Notice.ECHO_BROKEN.code: "gaps in the echo",
     Notice.ECHO_RAGGED.code: "an end of the echo is not clear",
     Notice.SEVERAL_ECHOES.code: "several echoes on one trigger",
+    Notice.SWAPPED.code: "trigger and echo are swapped",
+    Notice.STUCK_HIGH.code: "the echo line is stuck high",
     Notice.NOBODY_ASKED.code: "no trigger asked for it",
     Notice.STRAY_PULSES.code: "stray pulses on the echo line",
 }

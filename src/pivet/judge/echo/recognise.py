@@ -23,16 +23,19 @@ ALONE_NS = (100_000, 45_000_000)
 ALONE_APART_NS = 10_000_000
 """An echo line without its trigger: nothing but highs of these lengths, so far apart."""
 
+ASKED_APART_NS = 10_000_000
 APART_NS = 1_000_000
 """Triggers stand at least so far apart."""
 
 
-def likeness(exchanges: EchoExchanges) -> Likeness:
+def likeness(exchanges: EchoExchanges, lines: int = 1) -> Likeness:
     """How much one or two lines look like those of an echo sensor."""
     triggered = exchanges.trigger_ns != ABSENT
     count = int(np.count_nonzero(triggered))
     if not count:
         return _alone(exchanges)
+    if lines == 2 and _only_asked(exchanges):
+        return Likeness.ASKED
     trigger, wait = exchanges.trigger_ns, exchanges.wait_ns
     fits = triggered & (trigger >= TRIGGER_NS[0]) & (trigger <= TRIGGER_NS[1])
     answered = fits & (wait >= WAIT_NS[0]) & (wait <= WAIT_NS[1])
@@ -43,6 +46,14 @@ def likeness(exchanges: EchoExchanges) -> Likeness:
     alone = np.count_nonzero(~triggered)
     found = np.count_nonzero(answered) >= ANSWERED_SHARE * count and alone <= count
     return Likeness.ANSWERED if found and calm and steady else Likeness.POSSIBLE
+
+
+def _only_asked(exchanges: EchoExchanges) -> bool:
+    """Whether triggers come as a host's do, and no echo at all."""
+    trigger, silent = exchanges.trigger_ns, exchanges.flight_ns == ABSENT
+    fits = silent & (trigger >= TRIGGER_NS[0]) & (trigger <= TRIGGER_NS[1])
+    apart = bool((np.diff(exchanges.start_ns) >= ASKED_APART_NS).all())
+    return bool(fits.all()) and apart and _steady(trigger)
 
 
 def _steady(lengths: Int64Array) -> bool:

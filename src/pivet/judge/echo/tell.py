@@ -6,7 +6,7 @@ from dataclasses import dataclass
 from pivet.decode.echo import EchoExchanges, layout
 from pivet.judge.case import Case as AnyCase
 from pivet.judge.echo.judged import Judged, rule_of
-from pivet.judge.echo.notices import Notice
+from pivet.judge.echo.notices import TOLD, Notice
 from pivet.judge.echo.pulses import ECHO, TRIGGER, WAIT
 from pivet.judge.finding import Finding
 from pivet.judge.tell_windows import (
@@ -48,6 +48,27 @@ def retriggered(case: Case) -> Iterator[Finding]:
         "from trigger to trigger."
         if case.judged.sheet.interval_s
         else "Wait for the echo to fall.",
+        None,
+        TRIGGER,
+    )
+
+
+def swapped(case: Case) -> Iterator[Finding]:
+    yield case.finding(
+        Notice.SWAPPED,
+        "The trigger line holds pulses as long as echoes, the echo line such as triggers are, "
+        "ahead of them: the two lines are swapped.",
+        "Swap the two pins, or name the lines the other way round.",
+        None,
+        TRIGGER,
+    )
+
+
+def stuck_high(case: Case) -> Iterator[Finding]:
+    yield case.finding(
+        Notice.STUCK_HIGH,
+        "The echo line is high for longer than any sensor's timeout: it is stuck.",
+        "Switch the sensor's supply off and on; look for a short from echo to the supply.",
         None,
         TRIGGER,
     )
@@ -267,7 +288,9 @@ def spikes(case: Case) -> Iterator[Finding]:
         yield case.finding(Notice.SPIKE_REMOVED, says, SPIKE_ADVICE, at_ns, *columns)
 
 
-TELLERS: dict[Notice, Callable[[Case], Iterator[Finding]]] = {
+TELL: dict[Notice, Callable[[Case], Iterator[Finding]]] = {
+    Notice.SWAPPED: swapped,
+    Notice.STUCK_HIGH: stuck_high,
     Notice.RETRIGGERED: retriggered,
     Notice.TRIGGER_SHORT: trigger_short,
     Notice.NO_ECHO: no_echo,
@@ -291,4 +314,5 @@ TELLERS: dict[Notice, Callable[[Case], Iterator[Finding]]] = {
     Notice.AIR_ASSUMED: air_assumed,
     Notice.SPIKE_REMOVED: spikes,
 }
-"""In the order in which findings of the same weight are told: causes before their symptoms."""
+TELLERS = {notice: TELL[notice] for notice in TOLD}
+"""What tells each notice, in the order in which they are told."""

@@ -12,7 +12,8 @@ from pivet.judge.belief import LIMIT
 from pivet.judge.humidity.belief import doubts
 from pivet.judge.humidity.classes import KEYS, PulseClasses, sort_pulses
 from pivet.judge.humidity.clock import ClockFit, fit_clock
-from pivet.judge.humidity.notices import WEIGHTS, Notice
+from pivet.judge.humidity.line import line_notices
+from pivet.judge.humidity.notices import BROKEN, WEIGHTS, Notice
 from pivet.judge.margins import HOST_SLACK, judge_widths
 from pivet.judge.notices import Flags, flag, spiked, verdicts_of
 from pivet.judge.verdict import Verdict
@@ -24,6 +25,9 @@ from pivet.signal.uncertainty import Uncertainty, part
 BLOCK = 4096
 """Exchanges judged at once: keeps the columns in between small."""
 
+BLIND_NS = 20_000
+"""In such steps a 0 may come out as long as a 1."""
+
 HELD_NS = 100 * layout.MS
 """An "ask" of this length is a line held low."""
 
@@ -33,6 +37,7 @@ REFUSING = Notice.ALL_ZEROS | Notice.IMPOSSIBLE_VALUE | Notice.TOO_DOUBTFUL
 CLOCK_SHARE = 0.04
 RISE_US = 2.5
 MISFIT_US = 4.0
+ANSWER_US, ANSWER_OFF, LATE_US = 82.0, 0.1, 10.0
 LEAST_BITS = 8
 """From when on a clock is called off, a rise slow; both need pulses that fit together."""
 
@@ -149,6 +154,8 @@ def _judge_block(
     notices |= _value_notices(exchanges, check, quantities, better)
     notices |= _window_notices(windows, notices)
     notices |= _clock_notices(exchanges, clock, resolution_ns, notices)
+    notices |= line_notices(exchanges, classes, windows, sheet, notices)
+    notices = _as_seen(notices, resolution_ns)
     doubt = doubts(exchanges, classes, check == 1, resolution_ns)
     notices |= flag(doubt >= LIMIT, Notice.TOO_DOUBTFUL)
     return Judged(
@@ -160,13 +167,22 @@ def _judge_block(
         check=check,
         computed=computed,
         doubt=doubt,
-        given=(check == 1) & ((notices & REFUSING) == 0),
+        given=(check == 1) & exchanges.packed.any(axis=0) & ((notices & REFUSING) == 0),
         quantities=quantities,
         classes=classes,
         window_verdict=windows,
         since_last_ns=since,
         clock=clock,
     )
+
+
+def _as_seen(notices: Flags, resolution_ns: Uncertainty) -> Flags:
+    """Notices; where the capture is too coarse for bits, none on what they say."""
+    blind = np.broadcast_to(np.asarray(resolution_ns) >= BLIND_NS, notices.shape)
+    if not blind.any():
+        return notices
+    seen = np.where(blind, notices & ~np.uint32(BROKEN), notices) | flag(blind, Notice.TOO_COARSE)
+    return seen.astype(np.uint32)
 
 
 def _since_last(exchanges: HumidityExchanges, previous_start_ns: int | None) -> np.ndarray:
@@ -245,9 +261,37 @@ def _clock_notices(
     fits = (exchanges.bit_count >= LEAST_BITS) & (clock.misfit_us < MISFIT_US)
     fits &= (so_far & Notice.WRONG_TYPE) == 0
     late = fits & (clock.rise_us >= np.maximum(RISE_US, resolution_ns / 1000))
+    late |= ((so_far & np.uint32(BROKEN)) != 0) & _rises_late(exchanges, clock, resolution_ns)
     return flag(fits & (np.abs(clock.clock - 1) >= CLOCK_SHARE), Notice.CLOCK_OFF) | flag(
         late, Notice.SLOW_RISE
     )
+
+
+def _rises_late(
+    exchanges: HumidityExchanges, clock: ClockFit, resolution_ns: Uncertainty
+) -> npt.NDArray[np.bool_]:
+    """Whether an answer's low gained what its high lost: where zeros vanish only that is left.
+
+    Its clock fit is set by it, since the bits of such a frame fit nothing.
+    """
+    low = exchanges.widths_ns[layout.ANSWER_LOW] / 1000
+    high = exchanges.widths_ns[layout.ANSWER_HIGH] / 1000
+    # Where zeros vanish their lows run together and look like asks, the first right behind it.
+    pause_ns = exchanges.start_ns[1:] - exchanges.end_ns[:-1]
+    soon = pause_ns < layout.IDLE_NS
+    high[:-1] = np.where(soon & (high[:-1] < 0), pause_ns / 1000, high[:-1])
+    rise = (low - high) / 2
+    whole = np.abs((low + high) / (2 * ANSWER_US) - 1) < ANSWER_OFF
+    late: npt.NDArray[np.bool_] = whole & (rise >= LATE_US) & (high > 0)
+    late &= np.asarray(2 * resolution_ns / 1000 < LATE_US)
+    clock.rise_us[late] = rise[late]
+    for _ in range(layout.BITS if late.any() else 0):
+        more = soon & late[:-1] & ~late[1:]
+        if not more.any():
+            break
+        clock.rise_us[1:][more] = clock.rise_us[:-1][more]
+        late[1:] |= more
+    return late
 
 
 def _join(blocks: Sequence[Judged], resolution_ns: Uncertainty) -> Judged:

@@ -29,11 +29,25 @@ class Notice(NoticeBit):
     SLOW_RISE = 1 << 19
     SPIKE_REMOVED = 1 << 20
     TOO_DOUBTFUL = 1 << 21
+    REFLECTIONS = 1 << 22
+    TWO_ANSWER = 1 << 23
+    INTERRUPTED = 1 << 24
+    COPY_HABITS = 1 << 25
 
     @property
     def weight(self) -> Verdict:
         """The verdict that this notice alone calls for."""
         return WEIGHTS[self]
+
+    @property
+    def explains(self) -> int:
+        """Notices, as bits, that are its symptoms."""
+        return EXPLAINS.get(self, 0)
+
+    @classmethod
+    def told(cls) -> "tuple[Notice, ...]":
+        """Causes before their symptoms."""
+        return TOLD
 
 
 UNSOUND = (
@@ -48,6 +62,8 @@ UNSOUND = (
     Notice.ASK_TOO_SHORT,
     Notice.LATE_ANSWER,
     Notice.PULSE_OUTSIDE,
+    Notice.TWO_ANSWER,
+    Notice.INTERRUPTED,
 )
 UNKNOWN = (
     Notice.CAPTURE_ENDED,
@@ -60,9 +76,64 @@ NEAR = (
     Notice.OUT_OF_RANGE,
     Notice.SCALE_EDGE,
     Notice.PULSE_NEAR,
+    Notice.COPY_HABITS,
 )
 WEIGHTS = weigh(Notice, UNSOUND, UNKNOWN, NEAR)
 """The windows that a slow clock or rise breaks are noticed by themselves."""
+
+STRAY = Notice.PULSE_OUTSIDE | Notice.PULSE_NEAR
+BROKEN = (
+    STRAY
+    | Notice.CUT_SHORT
+    | Notice.EXTRA_PULSES
+    | Notice.SUM_WRONG
+    | Notice.ALL_ZEROS
+    | Notice.IMPOSSIBLE_VALUE
+    | Notice.TOO_DOUBTFUL
+)
+EXPLAINS = {
+    Notice.WRONG_TYPE: STRAY | Notice.IMPOSSIBLE_VALUE | Notice.ASK_TOO_SHORT,
+    Notice.TWO_ANSWER: BROKEN,
+    Notice.REFLECTIONS: BROKEN,
+    Notice.SLOW_RISE: BROKEN | Notice.NO_ANSWER | Notice.ASK_TOO_SHORT | Notice.INTERRUPTED,
+    Notice.CLOCK_OFF: STRAY,
+    Notice.ASK_TOO_SHORT: Notice.NO_ANSWER,
+    Notice.TOO_SOON: Notice.NO_ANSWER | Notice.LATE_ANSWER,
+    Notice.INTERRUPTED: Notice.CUT_SHORT | Notice.PULSE_OUTSIDE | Notice.TOO_SOON,
+    Notice.TOO_COARSE: BROKEN,
+    Notice.COPY_HABITS: Notice.PULSE_NEAR,
+}
+"""What each cause brings with it."""
+
+TOLD = (
+    Notice.WRONG_TYPE,
+    Notice.TWO_ANSWER,
+    Notice.REFLECTIONS,
+    Notice.SLOW_RISE,
+    Notice.INTERRUPTED,
+    Notice.CLOCK_OFF,
+    Notice.LINE_HELD_LOW,
+    Notice.ASK_TOO_SHORT,
+    Notice.TOO_SOON,
+    Notice.TOO_COARSE,
+    Notice.NO_ANSWER,
+    Notice.LATE_ANSWER,
+    Notice.CUT_SHORT,
+    Notice.EXTRA_PULSES,
+    Notice.SUM_WRONG,
+    Notice.ALL_ZEROS,
+    Notice.IMPOSSIBLE_VALUE,
+    Notice.PULSE_OUTSIDE,
+    Notice.CAPTURE_ENDED,
+    Notice.CAPTURE_BEGAN,
+    Notice.TOO_DOUBTFUL,
+    Notice.OUT_OF_RANGE,
+    Notice.SCALE_EDGE,
+    Notice.COPY_HABITS,
+    Notice.PULSE_NEAR,
+    Notice.SPIKE_REMOVED,
+)
+"""In the order in which findings of the same weight are told: causes before their symptoms."""
 
 HEADLINES = {
     Notice.NO_ANSWER.code: "no answer",
@@ -85,5 +156,9 @@ HEADLINES = {
     Notice.SCALE_EDGE.code: "at the edge of the scale",
     Notice.CLOCK_OFF.code: "the sensor's clock is off",
     Notice.SLOW_RISE.code: "the line rises slowly",
+    Notice.REFLECTIONS.code: "reflections on the line",
+    Notice.TWO_ANSWER.code: "two sensors answer at once",
+    Notice.INTERRUPTED.code: "another ask cuts into the answer",
+    Notice.COPY_HABITS.code: "a copy's timing",
 }
 """A few words for each notice that can head an exchange."""

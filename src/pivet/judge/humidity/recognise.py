@@ -64,6 +64,13 @@ lengths are roughly a sensor's; or when a sheet's lengths fit to this degree."""
 
 MOST_TOLD = 3
 
+ASK_LEAST_NS, RELEASE_MOST_NS = 700 * layout.US, 60 * layout.US
+ANSWER_NS, ANSWER_MIDDLE_NS = (65 * layout.US, 120 * layout.US), 82 * layout.US
+ANSWER_SLACK_NS = 20 * layout.US
+LEAST_BEGUN, MOST_BEGUN = 2, 0.7
+"""Asks of such a length, alike, each answered by such a low and high: frames of a sensor, however
+spoiled; so many, and this share of all that stands on the line."""
+
 
 @dataclass(frozen=True, slots=True)
 class Fit:
@@ -101,7 +108,7 @@ class Ranking:
         return self.best if self.settled and self.fits[0].score > own + CLEARLY else None
 
 
-def looks_answered(exchanges: HumidityExchanges) -> bool:
+def looks_answered(exchanges: HumidityExchanges, step_ns: int = 1) -> bool:
     """Whether a line carries answers of humidity sensors.
 
     Frames count whose answer and bits have the shape of a frame: bit lows all alike, the
@@ -109,7 +116,22 @@ def looks_answered(exchanges: HumidityExchanges) -> bool:
     for a sensor that is known: sums that hold, or pulses of lengths that a sheet gives.
     """
     shaped = _shaped(exchanges)
-    return shaped is not None and _known(shaped)
+    return (shaped is not None and _known(shaped)) or _begin_as_answers(exchanges, step_ns)
+
+
+def _begin_as_answers(exchanges: HumidityExchanges, step_ns: int) -> bool:
+    """Whether asks of a host are answered as only these sensors answer, whatever follows."""
+    asks = exchanges.ask_ns
+    release, low, high = exchanges.widths_ns[: layout.FIRST_LOW]
+    slack = 2 * step_ns
+    began = (asks >= ASK_LEAST_NS) & (asks <= ASK_ONLY_NS[1])
+    began &= (release > 0) & (release <= RELEASE_MOST_NS + slack)
+    began &= (low >= ANSWER_NS[0] - slack) & (low <= ANSWER_NS[1] + slack) & (high > 0)
+    began &= np.abs((low + high) - 2 * ANSWER_MIDDLE_NS) <= ANSWER_SLACK_NS + slack
+    count = int(np.count_nonzero(began))
+    if count < LEAST_BEGUN or count < MOST_BEGUN * len(exchanges):
+        return False
+    return int(np.ptp(asks[began])) <= max(ASKS_SPREAD * _middle(asks[began]), slack)
 
 
 def nearest(exchanges: HumidityExchanges) -> str | None:

@@ -34,6 +34,16 @@ def held_low(case: Case) -> Iterator[Finding]:
     )
 
 
+def interrupted(case: Case) -> Iterator[Finding]:
+    bits = int(case.exchanges.bit_count[case.index])
+    yield case.finding(
+        Notice.INTERRUPTED,
+        f"Another ask begins while the sensor still answers, after {count(bits, 'bit')}.",
+        "Two hosts share this wire, or one asks again without waiting: let only one ask.",
+        int(case.exchanges.end_ns[case.index]),
+    )
+
+
 def cut_short(case: Case) -> Iterator[Finding]:
     bits, pulses = int(case.exchanges.bit_count[case.index]), case.pulses
     if bits == layout.BITS:

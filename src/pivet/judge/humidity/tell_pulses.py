@@ -1,7 +1,8 @@
 """Findings on pulses against their windows, and on what explains many at once."""
 
 from collections.abc import Iterator
-from dataclasses import replace
+
+import numpy as np
 
 from pivet.judge.finding import Finding
 from pivet.judge.humidity.case import Case
@@ -37,20 +38,10 @@ def near(case: Case) -> Iterator[Finding]:
         yield case.finding(Notice.PULSE_NEAR, says, "", at_ns, *columns)
 
 
-def _weighed(case: Case, notice: Notice, says: str, advice: str) -> Finding:
-    """A cause weighs as much as the pulses that it puts outside or near their limits."""
-    finding = case.finding(notice, says, advice)
-    for symptom in (Notice.PULSE_OUTSIDE, Notice.PULSE_NEAR):
-        if case.has(symptom):
-            return replace(finding, weight=symptom.weight)
-    return finding
-
-
 def clock_off(case: Case) -> Iterator[Finding]:
     off = (float(case.judged.clock.clock[case.index]) - 1) * 100
     longer = "longer" if off > 0 else "shorter"
-    yield _weighed(
-        case,
+    yield case.finding(
         Notice.CLOCK_OFF,
         f"The sensor's clock runs {abs(off):.0f} % {'slow' if off > 0 else 'fast'}: "
         f"all its pulses are {longer} by that share.",
@@ -60,11 +51,39 @@ def clock_off(case: Case) -> Iterator[Finding]:
 
 def slow_rise(case: Case) -> Iterator[Finding]:
     rise = float(case.judged.clock.rise_us[case.index])
-    yield _weighed(
-        case,
+    yield case.finding(
         Notice.SLOW_RISE,
         f"Lows are {us(rise)} too long and highs as much too short: the line rises slowly.",
-        "Use a stronger pull-up (4.7 kΩ) or a shorter cable.",
+        "Use a stronger pull-up (4.7 kΩ) or a shorter cable; see that sensor and input have the "
+        "same supply.",
+    )
+
+
+def reflections(case: Case) -> Iterator[Finding]:
+    _, widths = case.exchanges.spikes_in(case.index)
+    typical = us(float(np.median(widths)) / 1000)
+    yield case.finding(
+        Notice.REFLECTIONS,
+        f"The line bounces at its edges ({widths.size} times, for about {typical}): reflections.",
+        "Put 100 Ω in series at the host's end, or shorten the cable.",
+    )
+
+
+def two_answer(case: Case) -> Iterator[Finding]:
+    yield case.finding(
+        Notice.TWO_ANSWER,
+        "The answer begins as a sensor's, then lows of one sensor lie over highs of another: two "
+        "sensors answer on this wire.",
+        "One sensor a wire: give the second one a pin of its own.",
+    )
+
+
+def copy_habits(case: Case) -> Iterator[Finding]:
+    yield case.finding(
+        Notice.COPY_HABITS,
+        "Its pulses leave the maker's windows, but no further than copies of this part commonly "
+        "do.",
+        "Give your firmware room for both: tell 0 from 1 by comparing high with low.",
     )
 
 

@@ -38,6 +38,7 @@ class Course:
         codes: of the devices, by number.
         order: codes in search order, as the last whole round found them.
         probable: number of the known device that a wrong code probably was, by transaction.
+        parasite: the device that is meant lives on the power of the line, bool (n,).
         known: so many devices were known when a transaction was over, int32 (n,).
         known_later: the same with hindsight, int32 (n,).
     """
@@ -51,6 +52,7 @@ class Course:
     codes: tuple[int, ...]
     order: tuple[int, ...]
     probable: dict[int, int] = field(repr=False)
+    parasite: npt.NDArray[np.bool_] = field(repr=False)
     known: npt.NDArray[np.int32] = field(repr=False)
     known_later: npt.NDArray[np.int32] = field(repr=False)
 
@@ -98,6 +100,7 @@ class _Follower:
         self._device = np.full(size, NOBODY, dtype=np.int32)
         self._since = np.full(size, -1, dtype=np.int64)
         self._due = np.full(size, -1, dtype=np.int64)
+        self._parasite = np.zeros(size, dtype=bool)
         self._found: dict[int, tuple[int, ...]] = {}
         self._before: dict[int, tuple[int, ...]] = {}
         self._probable: dict[int, int] = {}
@@ -147,6 +150,7 @@ class _Follower:
             tuple(device.code for device in self._bus.devices),
             order,
             self._probable,
+            self._parasite,
             known,
             known[hindsight(known.size, self._before_count)],
         )
@@ -282,6 +286,7 @@ class _Follower:
             self._note(index, Notice.SEVERAL_ANSWER)
         if device is None:
             return
+        self._parasite[index] = bool(device.parasite)
         at_ns = self._function_ns(index)
         if device.converted_ns is not None:
             self._since[index] = at_ns - device.converted_ns

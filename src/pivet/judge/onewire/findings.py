@@ -5,9 +5,9 @@ from collections.abc import Callable, Iterator
 from pivet.judge.finding import Finding
 from pivet.judge.onewire import tell_bus, tell_bytes
 from pivet.judge.onewire.case import Case
-from pivet.judge.onewire.notices import Notice
+from pivet.judge.onewire.notices import TOLD, Notice
 
-TELLERS: dict[Notice, Callable[[Case], Iterator[Finding]]] = {
+TELL: dict[Notice, Callable[[Case], Iterator[Finding]]] = {
     Notice.LINE_HELD_LOW: tell_bus.held_low,
     Notice.RESET_TOO_SHORT: tell_bus.reset_short,
     Notice.NO_PRESENCE: tell_bus.no_presence,
@@ -26,6 +26,8 @@ TELLERS: dict[Notice, Callable[[Case], Iterator[Finding]]] = {
     Notice.TOO_COARSE: tell_bus.too_coarse,
     Notice.TOO_DOUBTFUL: tell_bytes.too_doubtful,
     Notice.SEVERAL_ANSWER: tell_bus.several,
+    Notice.SLOW_RISE: tell_bus.slow_rise,
+    Notice.BROKEN_OFF: tell_bytes.broken_off,
     Notice.UNKNOWN_COMMAND: tell_bus.unknown_command,
     Notice.DEVICE_JOINED: tell_bus.joined,
     Notice.ORDER_SHIFTED: tell_bus.order_shifted,
@@ -39,4 +41,5 @@ TELLERS: dict[Notice, Callable[[Case], Iterator[Finding]]] = {
     Notice.PARASITE_POWERED: tell_bytes.parasite_powered,
     Notice.SPIKE_REMOVED: tell_bus.spikes,
 }
-"""In the order in which findings of the same weight are told: causes before their symptoms."""
+TELLERS = {notice: TELL[notice] for notice in TOLD}
+"""What tells each notice, in the order in which they are told."""

@@ -12,7 +12,7 @@ from pivet.judge.margins import HOST_SLACK, judge_widths
 from pivet.judge.notices import Flags, flag, spiked, verdicts_of
 from pivet.judge.onewire.belief import doubts
 from pivet.judge.onewire.bus import EVERY
-from pivet.judge.onewire.classes import FAST, KEYS, PLAIN, SlotClasses, sort_pulses
+from pivet.judge.onewire.classes import FAST, HOLD, KEYS, ONE, PLAIN, SlotClasses, sort_pulses
 from pivet.judge.onewire.course import Before, Course, follow, follow_on
 from pivet.judge.onewire.notices import WEIGHTS, Notice
 from pivet.judge.onewire.pads import BITS, Pads, read_pads, rom_holds
@@ -40,8 +40,13 @@ UNSEEN = (
     | Notice.PULSE_NEAR
     | Notice.ENDED_EARLY
     | Notice.TOO_MANY_SLOTS
+    | Notice.SLOW_RISE
+    | Notice.BROKEN_OFF
 )
 """What only seems so in a capture of such steps."""
+
+SLOW_ONE_NS, ALIKE_NS = 13_000, 4_000
+"""A 1 grown to this length, and read zeros that are hardly longer: they are ones too."""
 
 HELD_NS = 5_000_000
 """A "reset" of this length is a line held low."""
@@ -119,6 +124,7 @@ def judge(
     notices = course.notices | _course_notices(exchanges)
     notices |= _pad_notices(notices, pads)
     notices |= _window_notices(exchanges, classes, windows, sheet, notices)
+    notices |= _line_notices(exchanges, classes, pads)
     notices = _as_seen(notices, resolution_ns)
     doubt = doubts(exchanges, pads, resolution_ns)
     notices[pads.at] |= flag(doubt >= LIMIT, Notice.TOO_DOUBTFUL)
@@ -137,6 +143,17 @@ def judge(
         window_verdict=windows,
         tracks=_tracks(pads, given, course),
     )
+
+
+def _line_notices(exchanges: OneWireExchanges, classes: SlotClasses, pads: Pads) -> Flags:
+    """Notices on what breaks transactions: a line that rises slowly, a read that breaks off."""
+    ones, zeros = classes.most_ns[ONE], classes.least_ns[HOLD]
+    slow = (ones >= SLOW_ONE_NS) & (zeros != ABSENT) & (zeros <= ones + ALIKE_NS)
+    part = (exchanges.slot_count % 8 != 0) & (exchanges.command >= 0) & (exchanges.steps < 0)
+    part &= ~np.isin(exchanges.function, POLLED) & ~exchanges.ended
+    silent = ~pads.holds & ~pads.ones & (pads.data[-2:] == 0xFF).all(axis=0)
+    part[pads.at] |= silent
+    return flag(slow, Notice.SLOW_RISE) | flag(part, Notice.BROKEN_OFF)
 
 
 def _as_seen(notices: Flags, resolution_ns: Uncertainty) -> Flags:

@@ -37,11 +37,23 @@ class Notice(NoticeBit):
     PARASITE_POWERED = 1 << 27
     SPIKE_REMOVED = 1 << 28
     TOO_DOUBTFUL = 1 << 29
+    SLOW_RISE = 1 << 30
+    BROKEN_OFF = 1 << 31
 
     @property
     def weight(self) -> Verdict:
         """The verdict that this notice alone calls for."""
         return WEIGHTS[self]
+
+    @property
+    def explains(self) -> int:
+        """Notices, as bits, that are its symptoms."""
+        return EXPLAINS.get(self, 0)
+
+    @classmethod
+    def told(cls) -> "tuple[Notice, ...]":
+        """Causes before their symptoms."""
+        return TOLD
 
 
 UNSOUND = (
@@ -58,6 +70,7 @@ UNSOUND = (
     Notice.IMPOSSIBLE_VALUE,
     Notice.SEARCH_STOPPED,
     Notice.PULSE_OUTSIDE,
+    Notice.BROKEN_OFF,
 )
 UNKNOWN = (
     Notice.CAPTURE_BEGAN,
@@ -67,6 +80,7 @@ UNKNOWN = (
 )
 NEAR = (
     Notice.SEVERAL_ANSWER,
+    Notice.SLOW_RISE,
     Notice.UNKNOWN_COMMAND,
     Notice.DEVICE_JOINED,
     Notice.ORDER_SHIFTED,
@@ -76,6 +90,59 @@ NEAR = (
     Notice.TOO_MANY_SLOTS,
 )
 WEIGHTS = weigh(Notice, UNSOUND, UNKNOWN, NEAR)
+
+MISREAD = (
+    Notice.ALL_ZEROS
+    | Notice.CRC_WRONG
+    | Notice.IMPOSSIBLE_VALUE
+    | Notice.TOO_DOUBTFUL
+    | Notice.SEARCH_STOPPED
+)
+STRAY = Notice.PULSE_OUTSIDE | Notice.PULSE_NEAR
+EXPLAINS = {
+    Notice.RESET_TOO_SHORT: Notice.NO_PRESENCE,
+    Notice.SLOW_RISE: MISREAD | STRAY,
+    Notice.SEVERAL_ANSWER: MISREAD,
+    Notice.BROKEN_OFF: Notice.CRC_WRONG,
+    Notice.TOO_COARSE: MISREAD | STRAY,
+}
+"""What each cause brings with it."""
+
+TOLD = (
+    Notice.LINE_HELD_LOW,
+    Notice.RESET_TOO_SHORT,
+    Notice.SLOW_RISE,
+    Notice.SEVERAL_ANSWER,
+    Notice.BROKEN_OFF,
+    Notice.NO_PRESENCE,
+    Notice.DEVICE_LEFT,
+    Notice.SEARCH_STOPPED,
+    Notice.CRC_WRONG,
+    Notice.ALL_ONES,
+    Notice.ALL_ZEROS,
+    Notice.POWER_ON_VALUE,
+    Notice.READ_TOO_EARLY,
+    Notice.PARASITE_DISTURBED,
+    Notice.IMPOSSIBLE_VALUE,
+    Notice.PULSE_OUTSIDE,
+    Notice.CAPTURE_BEGAN,
+    Notice.CAPTURE_ENDED,
+    Notice.TOO_COARSE,
+    Notice.TOO_DOUBTFUL,
+    Notice.UNKNOWN_COMMAND,
+    Notice.DEVICE_JOINED,
+    Notice.ORDER_SHIFTED,
+    Notice.SEARCH_CUT,
+    Notice.MAYBE_POWER_ON,
+    Notice.PULSE_NEAR,
+    Notice.TOO_MANY_SLOTS,
+    Notice.NOT_CONVERTED,
+    Notice.ENDED_EARLY,
+    Notice.NO_ALARM,
+    Notice.PARASITE_POWERED,
+    Notice.SPIKE_REMOVED,
+)
+"""In the order in which findings of the same weight are told: causes before their symptoms."""
 
 HEADLINES = {
     Notice.LINE_HELD_LOW.code: "the line is held low",
@@ -95,6 +162,8 @@ HEADLINES = {
     Notice.CAPTURE_ENDED.code: "the capture ends here",
     Notice.TOO_COARSE.code: "the capture is too coarse",
     Notice.TOO_DOUBTFUL.code: "too doubtful",
+    Notice.SLOW_RISE.code: "the line rises slowly",
+    Notice.BROKEN_OFF.code: "broken off in the middle",
     Notice.SEVERAL_ANSWER.code: "several devices may answer",
     Notice.UNKNOWN_COMMAND.code: "unknown ROM command",
     Notice.DEVICE_JOINED.code: "a device has joined",

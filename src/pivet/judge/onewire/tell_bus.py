@@ -4,6 +4,7 @@ from collections.abc import Iterator
 
 from pivet.judge.finding import Finding
 from pivet.judge.onewire.case import Case
+from pivet.judge.onewire.classes import ONE
 from pivet.judge.onewire.judged import BLIND_NS
 from pivet.judge.onewire.notices import Notice
 from pivet.judge.onewire.pulses import RESET
@@ -204,6 +205,15 @@ def too_coarse(case: Case) -> Iterator[Finding]:
     pulses = with_unlisted(case, Verdict.UNKNOWN)
     says, at_ns, columns = tell_coarse(pulses, case.uncertain_ns)
     yield case.finding(Notice.TOO_COARSE, says, "Record with a finer step.", at_ns, *columns)
+
+
+def slow_rise(case: Case) -> Iterator[Finding]:
+    longest = us(float(case.judged.classes.most_ns[ONE, case.index]) / 1000)
+    yield case.finding(
+        Notice.SLOW_RISE,
+        f"A written 1 lasts up to {longest}, and a read 1 comes out as a 0: the line rises slowly.",
+        "Use a stronger pull-up (down to 1 kΩ on a long line) or a shorter cable.",
+    )
 
 
 def several(case: Case) -> Iterator[Finding]:

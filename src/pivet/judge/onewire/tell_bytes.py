@@ -41,6 +41,28 @@ def too_doubtful(case: Case) -> Iterator[Finding]:
         )
 
 
+def broken_off(case: Case) -> Iterator[Finding]:
+    pad = case.judged.pad_of(case.index)
+    if pad is not None:
+        data = case.judged.pads.data[:, pad].tobytes()
+        number = len(data.rstrip(b"\xff"))
+        yield case.finding(
+            Notice.BROKEN_OFF,
+            f"After {count(number, 'byte')} only ones came: {case.meant} fell silent on the way.",
+            "Look for a plug pulled off, a loose contact, or a supply that dips.",
+            None,
+            *case.payload_columns(),
+        )
+        return
+    slots = int(case.exchanges.slot_count[case.index])
+    yield case.finding(
+        Notice.BROKEN_OFF,
+        f"A reset comes in the middle of a byte, after {count(slots, 'bit')}.",
+        "Look for another host on this line, or firmware that is interrupted.",
+        int(case.exchanges.end_ns[case.index]),
+    )
+
+
 def all_zeros(case: Case) -> Iterator[Finding]:
     what = "Nine zero bytes" if case.judged.pad_of(case.index) is not None else "A code of zeros"
     yield case.finding(
@@ -95,10 +117,19 @@ def power_on(case: Case) -> Iterator[Finding]:
     yield case.finding(
         Notice.POWER_ON_VALUE,
         f"Exactly 85 °C is what a thermometer holds from power-on: {_why(case)}.",
-        "Drop it. See whether its supply dips, and start a conversion before reading.",
+        _power_advice(case),
         None,
         *case.payload_columns()[:32],
     )
+
+
+def _power_advice(case: Case) -> str:
+    if case.has(Notice.PARASITE_POWERED) or case.judged.course.parasite[case.index]:
+        return (
+            "Drop it. It lives on the line's power: give it a strong pull-up within 10 µs of the "
+            "convert command."
+        )
+    return "Drop it. See whether its supply dips, and start a conversion before reading."
 
 
 def maybe_power_on(case: Case) -> Iterator[Finding]:
