@@ -58,6 +58,8 @@ def judge_widths(
     Returns:
         ``Verdict`` values, uint8 (n,); SOUND where there is no pulse.
     """
+    if _all_sound(least_ns, most_ns, window, resolution_ns):
+        return np.zeros(least_ns.shape, dtype=np.uint8)
     absent = least_ns == ABSENT
     # A step of seconds, or a line held low for long, is more than int32 can add up.
     least_ns, most_ns = least_ns.astype(np.int64), most_ns.astype(np.int64)
@@ -92,6 +94,21 @@ def judge_widths(
         verdict[outside] = Verdict.UNSOUND
     verdict[absent] = Verdict.SOUND
     return verdict
+
+
+def _all_sound(
+    least_ns: IntArray, most_ns: IntArray, window: Window, resolution_ns: Uncertainty
+) -> bool:
+    """A quick look: all pulses are there, and well inside."""
+    if not isinstance(resolution_ns, int) or not least_ns.size:
+        return False
+    low, top = _limits_ns(window)
+    share = 0.0 if window.any_inside else NEAR_SHARE
+    low_room = max(share * window.room_us(above=False) * 1000, resolution_ns)
+    if int(least_ns.min()) < low + low_room:
+        return False
+    top_room = max(share * window.room_us(above=True) * 1000, resolution_ns)
+    return top is None or int(most_ns.max()) <= top - top_room
 
 
 def _outer_ns(window: Window) -> tuple[float, float | None]:

@@ -166,6 +166,8 @@ class EchoDecoder:
         """Each trigger with its one echo; what nobody triggered stands alone."""
         if not triggers.size and not echoes.size:
             return columns.made()
+        if self._one_each(triggers, echoes):
+            return _in_turn(triggers, echoes)
         owner = np.searchsorted(triggers.start_ns, echoes.start_ns, side="right") - 1
         marks = self._up_at(triggers, echoes, owner)
         since = echoes.start_ns - triggers.end_ns[owner] if triggers.size else echoes.start_ns
@@ -214,6 +216,21 @@ class EchoDecoder:
             stray_edges=strays[:, 2],
         )
 
+    def _one_each(self, triggers: Highs, echoes: Highs) -> bool:
+        """A quick look: triggers and whole echoes come in turn, and nothing is the matter."""
+        if triggers.size != echoes.size or echoes.broken.any():
+            return False
+        rises, starts, ends = echoes.start_ns, triggers.start_ns, echoes.end_ns
+        since = rises - starts
+        if int(since.min()) <= 0 or int(since.max()) >= layout.OWN_NS:
+            return False
+        if self._up_until_ns > starts[0] or bool((ends[:-1] > starts[1:]).any()):
+            return False
+        if int(echoes.width_ns.max()) >= layout.STUCK_NS:
+            return False
+        self._up_until_ns = int(ends[-1])
+        return True
+
     def _up_at(self, triggers: Highs, echoes: Highs, owner: Int64Array) -> npt.NDArray[np.uint8]:
         """Whether an echo was up at each trigger, and for longer than any sensor, as marks."""
         stuck = np.where(echoes.width_ns >= layout.STUCK_NS, echoes.end_ns, LONG_AGO)
@@ -224,6 +241,18 @@ class EchoDecoder:
         marks = np.where(ends[before] > triggers.start_ns, int(Mark.ECHO_UP), 0)
         marks |= np.where(stuck[before] > triggers.start_ns, int(Mark.STUCK), 0)
         return marks.astype(np.uint8)
+
+
+def _in_turn(triggers: Highs, echoes: Highs) -> EchoExchanges:
+    """Each trigger with the echo of the same number."""
+    return columns.made(
+        start_ns=triggers.start_ns,
+        end_ns=echoes.end_ns,
+        trigger_ns=triggers.width_ns,
+        rise_ns=echoes.start_ns,
+        flight_ns=echoes.width_ns,
+        marks=np.zeros(triggers.size, dtype=np.uint8),
+    )
 
 
 def _gaps(highs: Highs) -> npt.NDArray[np.uint8]:

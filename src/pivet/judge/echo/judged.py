@@ -333,6 +333,8 @@ def _course_notices(exchanges: EchoExchanges, sheet: Sheet, since: Int64Array) -
 
 def _swapped(exchanges: EchoExchanges) -> BoolArray:
     """Triggers as long as echoes, and echoes as short as triggers ahead of them."""
+    if not (exchanges.trigger_ns >= SWAPPED_NS).any():
+        return np.zeros(len(exchanges), dtype=bool)
     found: BoolArray = (exchanges.trigger_ns >= SWAPPED_NS) & (exchanges.flight_ns != ABSENT)
     found &= (exchanges.flight_ns < layout.TRIGGER_BELOW_NS) & (exchanges.wait_ns > SWAPPED_NS)
     alone = (exchanges.marks & Mark.TRIGGER_UNSEEN) != 0

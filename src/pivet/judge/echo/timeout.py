@@ -69,6 +69,8 @@ def learn(
     size = flight.size
     if not size:
         return np.zeros(0, dtype=bool), before
+    if max(int(flight.max()), before.top_ns) < LEAST_NS:
+        return np.zeros(size, dtype=bool), _shorter(flight[flight != ABSENT], before)
     alike_ns = ALIKE_NS + 2 * resolution_ns
     chapter = (np.arange(size) + count_before) // CHAPTER
     chapter -= chapter[0]
@@ -88,6 +90,20 @@ def learn(
     later = np.minimum(chapter + 1, is_timeout.size - 1)
     named = is_timeout[later] & heard & (flight >= top[later] - alike_ns)
     return named, after
+
+
+def _shorter(flight: Int64Array, before: Longest) -> Longest:
+    """What echoes leave behind that are too short for a timeout."""
+    if not flight.size:
+        return before
+    top = max(int(flight.max()), before.top_ns)
+    return Longest(
+        top_ns=top,
+        alike=0,
+        others=before.others + flight.size,
+        least_ns=min(int(flight.min()), before.least_ns),
+        most_ns=top,
+    )
 
 
 @dataclass(frozen=True, slots=True)
@@ -112,7 +128,7 @@ class _Steps:
             strict=True,
         )
         for top, number, others, least, most in rows:
-            if top > known.top_ns + alike_ns and known.alike:
+            if top > known.top_ns + alike_ns and known.top_ns != NEVER:
                 known = _outdone(known)
             known = Longest(
                 top_ns=top,

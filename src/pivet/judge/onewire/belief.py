@@ -8,8 +8,10 @@ what passes the CRC passes by chance.
 import numpy as np
 import numpy.typing as npt
 
+from pivet.decode.interface import ABSENT
 from pivet.decode.onewire import OneWireExchanges, layout
 from pivet.judge.belief import BROKEN, CERTAIN, crc_doubt, either, log_likelihood
+from pivet.judge.onewire.classes import HOLD, ONE, SLOT, ZERO, SlotClasses
 from pivet.judge.onewire.pads import BITS, Pads
 from pivet.sheets.onewire import MATCHES, ROM_BITS, Rom
 from pivet.signal.trace import Int64Array
@@ -26,6 +28,10 @@ OUTLIER, ASTRAY_NS = 1e-3, 30_000.0
 ONE_NS, ZERO_NS, HELD_NS = 6_000.0, 62_000.0, 30_000.0
 """Where a transaction has no slot of a kind."""
 
+TAME_ONE_NS, TAME_HOLD_NS, TAME_ZERO_NS = 11_000, 19_000, 45_000
+TAME_SLOT_NS, TAME_STEP_NS = 50_000, 1_000
+"""Ones up to this length, read and written zeros and slots from these on, finely captured."""
+
 FAST_SHARE = 1 / 8
 LEAST_PITCH = 0.65
 LEAST_SLOT_NS = 45_000.0
@@ -34,16 +40,34 @@ piece."""
 
 
 def doubts(
-    exchanges: OneWireExchanges, pads: Pads, resolution_ns: Uncertainty
+    exchanges: OneWireExchanges, classes: SlotClasses, pads: Pads, resolution_ns: Uncertainty
 ) -> npt.NDArray[np.float64]:
     """Probability that each scratchpad whose CRC holds, or its device, is wrong, float64 (m,)."""
     found = np.full(pads.at.size, CERTAIN)
-    rows = np.flatnonzero(pads.holds & ~pads.zeros)
+    plain = _tame(exchanges, classes, pads.at, resolution_ns)
+    rows = np.flatnonzero(pads.holds & ~pads.zeros & ~plain)
     for first in range(0, rows.size, 4096):
         part = rows[first : first + 4096]
         at = pads.at[part]
         found[part] = _of_part(exchanges, at, pick(resolution_ns, at))
     return found
+
+
+def _tame(
+    exchanges: OneWireExchanges,
+    classes: SlotClasses,
+    at: Int64Array,
+    resolution_ns: Uncertainty,
+) -> BoolArray:
+    """Transactions of which no bit can be doubted: ones and zeros far apart, slots in place."""
+    least, most = classes.least_ns[:, at], classes.most_ns[:, at]
+    calm = ~(exchanges.fast[at] | exchanges.turns_fast[at])
+    calm &= (most[ONE] <= TAME_ONE_NS) & (least[SLOT] >= TAME_SLOT_NS)
+    for row, floor in ((HOLD, TAME_HOLD_NS), (ZERO, TAME_ZERO_NS)):
+        calm &= (least[row] >= floor) | (least[row] == ABSENT)
+    calm &= exchanges.slot_count[at] == exchanges.function_at[at] + layout.BITS_IN_BYTE + BITS
+    calm &= np.asarray(pick(resolution_ns, at) <= TAME_STEP_NS)
+    return np.asarray(calm)
 
 
 def _of_part(exchanges: OneWireExchanges, at: Int64Array, resolution_ns: Uncertainty) -> FloatArray:

@@ -126,7 +126,7 @@ def judge(
     notices |= _window_notices(exchanges, classes, windows, sheet, notices)
     notices |= _line_notices(exchanges, classes, pads)
     notices = _as_seen(notices, resolution_ns)
-    doubt = doubts(exchanges, pads, resolution_ns)
+    doubt = doubts(exchanges, classes, pads, resolution_ns)
     notices[pads.at] |= flag(doubt >= LIMIT, Notice.TOO_DOUBTFUL)
     given = pads.holds & ~pads.zeros & ((notices[pads.at] & np.uint32(REFUSING)) == 0)
     return Judged(
