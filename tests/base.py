@@ -19,12 +19,12 @@ from pivet.bench.family import AnyFamily
 from pivet.bench.wire import Wire, make_wire
 from pivet.decode.humidity import HumidityDecoder, HumidityExchanges
 from pivet.decode.humidity.columns import join
-from pivet.sheets.load import sheets_of
+from pivet.sheets.load import recognisable
 from pivet.sheets.model import Sheet
 from pivet.signal.trace import Int64Array, Level, Line, Trace
 
-HUMIDITY = tuple(sheet.id for sheet in sheets_of("humidity"))
-"""Ids of the humidity sensors' sheets."""
+HUMIDITY = tuple(sheet.id for sheet in recognisable("humidity"))
+"""Ids of the humidity sheets that can be told by their signals."""
 
 CAPTURES = Path(__file__).parent / "captures"
 

@@ -177,7 +177,7 @@ class Others(Cli):
 
     def test_sheet(self) -> None:
         """List and show."""
-        self.assertIn("AM2302, DHT21, DHT22", self.run_cli("sheet", "list").stdout)
+        self.assertIn("AM2302, DHT22", self.run_cli("sheet", "list").stdout)
         shown = self.run_cli("sheet", "show", "dht11-early").stdout
         self.assertRegex(shown, r"0, high +23\.4 +27 +30\.8 +sensor +assumed")
 

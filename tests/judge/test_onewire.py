@@ -10,7 +10,7 @@ from pivet.files.jsonl import exchange_object
 from pivet.judge.report import Report
 from pivet.judge.verdict import Verdict
 from pivet.readings.thermometer import explain
-from pivet.sheets.onewire import CONVERSION_US, Function, code_text
+from pivet.sheets.onewire import CONVERSION_US, KINDS, Function, code_text
 from pivet.signal.trace import Level, Line
 from pivet.standin.onewire import Conditions, Host, Thermometer, make_code
 from pivet.standin.onewire.host import bits_of
@@ -98,7 +98,9 @@ class Values(PivetTest):
     def test_over_the_wire(self) -> None:
         """The same through slots: every family, every resolution, warm and cold."""
         for family in THERMOMETERS:
-            code, values = make_code(family, 9), np.arange(-55, 125.1, 7.3125)
+            kind = KINDS[family]
+            values = np.arange(max(kind.low_c, -55), min(kind.high_c, 125) + 0.1, 7.3125)
+            code = make_code(family, 9)
             wanted = iter(values.tolist())
             device = Thermometer(code, lambda _: next(wanted))  # noqa: B023
             host = Host([device])

@@ -1,12 +1,17 @@
 """What is said of signals made by physics of our own is true."""
 
 import unittest
+from dataclasses import replace
 
 import numpy as np
 
 from pivet.bench.capture import capture_of
 from pivet.bench.text import capture_lines, offer_lines
+from pivet.bench.wire import Wire
+from pivet.errors import InputError
 from pivet.judge.verdict import Verdict
+from pivet.sheets.load import find_sheet
+from pivet.sheets.reach import reach_of
 from pivet.signal.step import step_of
 from tests.base import PivetTest
 from tests.physics import echo, humidity, onewire, truth
@@ -158,6 +163,123 @@ class Steps(PivetTest):
         self.assertEqual(1, step_of(traced({"d": (joined(rows), True)}, step_ns=1)))
         few = traced({"d": (np.array([10.0, 20.0, 30.0]), True)}, step_ns=1)
         self.assertEqual(1, step_of(few))
+
+
+class Parts(PivetTest):
+    """Habits of parts and of their copies."""
+
+    def frames(self, sensor: str, rows: list[bytes], part: humidity.Part = humidity.AM) -> Wire:
+        """Some frames, judged as a sensor."""
+        ask = 1000.0 if sensor == "dht22" else 20_000.0
+        edges = [humidity.exchange(d, 3e4 + 2.1e6 * n, part, ask) for n, d in enumerate(rows)]
+        trace = traced({"data": (joined(edges), True)})
+        return capture_of(self.folder / "x.vcd", trace, None, "data").wires[0]
+
+    def test_signs_that_stand_elsewhere(self) -> None:
+        """Two's complement in a 22-type, the whole byte's sign in an 11-type: read, and said."""
+        cold = (-0.1, -5.3, -18.0, -39.9)
+        for sensor, rows, part in (
+            ("dht22", [humidity.frame_22(50, t, complement=True) for t in cold], humidity.AM),
+            ("dht22", [humidity.frame_22(50, t) for t in cold], humidity.AM),
+            ("dht11", [humidity.frame_11(50, t, True) for t in cold[:3]], humidity.ELEVEN),
+            ("dht11", [humidity.frame_11(50, t) for t in cold[:3]], humidity.ELEVEN),
+        ):
+            wire = self.frames(sensor, rows, part)
+            self.assertEqual(sensor, wire.sheet.id)
+            said = [row.code for row in wire.report(1).findings]
+            self.assertEqual(rows[1][2] >= 0x80 and rows[1][2] != 0x80, "other-sign" in said)
+            for number, celsius in enumerate(cold[: len(rows)]):
+                values = {row.quantity: row.value for row in wire.report(number).readings}
+                self.assertEqual(celsius, values["temperature"])
+
+    def read(self, rows: list[tuple[bytes, bytes, float]]) -> Wire:
+        """Conversions and reads: code, scratchpad, and how long the conversion is given, µs."""
+        bus = onewire.Bus(at=20_000.0)
+        for code, pad, wait in rows:
+            bus.convert(code, wait).scratchpad(pad, code)
+        trace = traced({"dq": (bus.edges(), True)})
+        return capture_of(self.folder / "x.vcd", trace, None, "dq").wires[0]
+
+    def last(self, *rows: tuple[bytes, bytes, float]) -> tuple[list[str], list[float]]:
+        """Findings and readings of the last read."""
+        report = (wire := self.read(list(rows))).report(len(wire) - 1)
+        return [row.code for row in report.findings], [row.value for row in report.readings]
+
+    def test_85_of_family_28(self) -> None:
+        """Byte 6 tells power-on from a measured 85, once it was seen to move."""
+        code, long = onewire.code(0x28, 77), 800_000.0
+        hot = [onewire.pad_28(t) for t in (84.0, 84.5625)]
+        power_on, measured = onewire.pad_28(85, reserved=0x0C), onewire.pad_28(85)
+        codes, values = self.last(*((code, pad, long) for pad in (*hot, power_on)))
+        self.assertEqual((True, []), ("power-on-value" in codes, values))
+        codes, values = self.last(*((code, pad, long) for pad in (*hot, measured)))
+        self.assertEqual((False, [85.0]), ("power-on-value" in codes, values))
+        copy = [onewire.pad_28(t, reserved=0x0C) for t in (84.0, 84.5625, 85.0)]
+        codes, values = self.last(*((code, pad, long) for pad in copy))
+        self.assertEqual((False, [85.0]), ("power-on-value" in codes, values))
+
+    def test_family_10(self) -> None:
+        """84.75 is measured, AA 00 with 0C 10 is power-on; it converts for up to 750 ms."""
+        code, long = onewire.code(0x10, 77), 800_000.0
+        first = (code, onewire.pad_10(20.0), long)
+        codes, values = self.last(first, (code, onewire.pad_10(84.75), long))
+        self.assertEqual((False, [84.75]), ("power-on-value" in codes, values))
+        codes, values = self.last(first, (code, onewire.pad_10(85.0), long))
+        self.assertEqual((True, []), ("power-on-value" in codes, values))
+        codes, _ = self.last(first, (code, onewire.pad_10(20.5), 200_000.0))
+        self.assertIn("read-too-early", codes)
+
+    def test_ranges_of_families(self) -> None:
+        """Family 42 ends at 85 °C, thermocouples of family 3B go to 1800 and convert in 100 ms."""
+        for family, celsius, wait, given in (
+            (0x42, 90.0, 800_000.0, False),
+            (0x42, 60.0, 800_000.0, True),
+            (0x3B, 900.0, 120_000.0, True),
+            (0x28, 900.0, 800_000.0, False),
+        ):
+            code = onewire.code(family, 9)
+            _, values = self.last((code, onewire.pad_28(celsius), wait))
+            self.assertEqual([celsius] if given else [], values, hex(family))
+
+    def test_widths_at_the_limits(self) -> None:
+        """Lows of 65 to 68 µs and presence of 300 are found without naming anything."""
+        for low in (60, 65, 66, 67, 68):
+            rows = [humidity.frame_22(60, 20)] * 3
+            wire = self.frames("dht22", rows, replace(humidity.AM, low=low, end=low))
+            self.assertEqual(("dht22", 3), (wire.sheet.id, wire.count(Verdict.NEAR)))
+        for presence in (245, 300, 320, 390):
+            bus = onewire.Bus(presence_low=presence).convert().scratchpad(onewire.pad_28(20))
+            wire = capture_of(self.folder / "x", traced({"q": (bus.edges(), True)})).wires[0]
+            self.assertEqual([presence * 1000] * 2, wire.exchanges.presence_ns.tolist())
+
+    def test_timeouts_by_hand(self) -> None:
+        """What is given by hand counts, and what no sensor can have is refused."""
+        made = echo.shots(np.random.default_rng(1), np.array([0.5, 2.9, 1.2, 3.3]))
+        lines = {"t": (made.triggers.ravel(), False), "e": (made.echoes.ravel(), False)}
+        for reach, given in (
+            (reach_of(None, None), 4),
+            (reach_of(15.0, None), 2),
+            (reach_of(None, 3.0), 3),
+        ):
+            capture = capture_of(self.folder / "x", traced(lines), None, "t,e", reach=reach)
+            self.assertEqual(given, int(capture.wires[0].judged.given.sum()))
+        for timeout, farthest in ((0.0, None), (None, -1.0), (1e6, None), (float("nan"), None)):
+            with self.assertRaises(InputError):
+                reach_of(timeout, farthest)
+
+    def test_uncertain_edges(self) -> None:
+        """A source that tells the accuracy of each edge: what it concerns is unsure, and no more."""
+        part = replace(humidity.AM, zero=21.5)
+        edges = [
+            humidity.exchange(humidity.frame_22(60, 20), 3e4 + 2.1e6 * n, part) for n in (0, 1)
+        ]
+        trace = traced({"data": (joined(edges), True)})
+        line = trace.lines[0]
+        unsure = np.where(np.arange(line.edges_ns.size) >= edges[0].size, 3000, 5)
+        trace = replace(trace, lines=(replace(line, uncertain_ns=unsure),))
+        wire = capture_of(self.folder / "x", trace, find_sheet("dht22"), "data").wires[0]
+        self.assertEqual([10, 6000], wire.judged.resolution_ns.tolist())
+        self.assertEqual([Verdict.NEAR, Verdict.UNKNOWN], wire.verdicts.tolist())
 
 
 if __name__ == "__main__":

@@ -60,17 +60,21 @@ FIGURES = {
     },
     "hc-sr04": {
         "trigger": (10, 10, None),
-        "wait": (405, 475, 550),
+        "wait": (150, 475, 700),
         "echo": (116, 5800, 23200),
     },
     "ping3": {
         "trigger": (2, 5, None),
-        "wait": (675, 750, 825),
+        "wait": (150, 750, 825),
         "echo": (115, 4600, 18500),
         "rest": (200, 1000, None),
     },
 }
 """The domain page; windows of which only the typical value is known are 10 % wide."""
+FIGURES["dht21"] = FIGURES["am2320"] = FIGURES["dht22"]
+FIGURES["dht12"] = FIGURES["dht11"]
+for _id, _most in (("18ms", 16900), ("60ms", 23310), ("200ms", 23310), ("6m", 34965)):
+    FIGURES[f"echo-{_id}"] = {**FIGURES["hc-sr04"], "echo": (116, 5800, _most)}
 
 
 class Shipped(PivetTest):
@@ -90,7 +94,7 @@ class Shipped(PivetTest):
             (sheet.id, key)
             for sheet in all_sheets().values()
             for key, window in sheet.windows.items()
-            if window.assumed
+            if window.assumed and not sheet.by_choice
         }
         keys = ("answer_low", "answer_high", "bit_low", "zero_high", "one_high", "end_low")
         waits = {("hc-sr04", "wait"), ("ping3", "wait")}
@@ -100,9 +104,33 @@ class Shipped(PivetTest):
         """Each sheet says where it is from; some have a least interval."""
         self.assertEqual(
             {"dht22": 2.0, "dht11": 1.0, "dht11-early": 1.0, "hc-sr04": 0.06},
-            {sheet.id: sheet.interval_s for sheet in all_sheets().values() if sheet.interval_s},
+            {
+                sheet.id: sheet.interval_s
+                for sheet in all_sheets().values()
+                if sheet.interval_s and not sheet.by_choice
+            },
         )
         self.assertTrue(all(sheet.source for sheet in all_sheets().values()))
+
+    def test_sheets_by_choice_rest_on_what_is_marked(self) -> None:
+        """Their signals are another sheet's: what the sensor does of its own is assumed, aloud."""
+        for sheet in (row for row in all_sheets().values() if row.by_choice):
+            self.assertIn("assumed", sheet.source)
+            own = [row for row in sheet.windows.values() if row.driver is not Driver.HOST]
+            if sheet.family == "humidity":
+                self.assertTrue(all(window.assumed for window in own), sheet.id)
+            marked = [row for row in sheet.values if row.accuracy_origin is Origin.ASSUMED]
+            self.assertEqual(len(sheet.values), len(marked))
+
+    def test_what_is_common_contains_the_window(self) -> None:
+        """And a sheet that says otherwise is refused."""
+        for sheet in all_sheets().values():
+            for window in sheet.windows.values():
+                if window.common_us is not None:
+                    low, high = window.common_us
+                    self.assertTrue(low <= window.min_us and high >= (window.max_us or 0))
+        with self.assertRaises(ValueError):
+            Window("a", "a", Driver.HOST, 10, 20, 30, Origin.SHEET, common_us=(12, 40))
 
 
 class Refused(PivetTest):
@@ -126,7 +154,7 @@ class Refused(PivetTest):
         """The message lists what there is."""
         with self.assertRaises(InputError) as caught:
             find_sheet("dht33")
-        self.assertIn("choose one of dht11, dht11-early, dht22", str(caught.exception))
+        self.assertIn("choose one of am2320, dht11, dht11-early, dht12", str(caught.exception))
 
     def test_window_cannot_contradict_itself(self) -> None:
         """Limits must enclose the typical value."""

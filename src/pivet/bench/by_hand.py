@@ -15,7 +15,7 @@ from pivet.judge.verdict import Verdict
 from pivet.readings.forms import byte_names
 from pivet.readings.thermometer import HALF_DEGREES_FAMILY, byte_words, explain, text_of
 from pivet.readings.values import quantity, shown
-from pivet.sheets.load import sheets_of
+from pivet.sheets.load import recognisable
 from pivet.sheets.model import Sheet
 from pivet.sheets.onewire import KINDS, POWER_ON_C, code_text, kind_name
 
@@ -113,7 +113,7 @@ def explain_bytes(text: str) -> list[Reading]:
     size = len(copied.data)
     found: list[Reading]
     if size == HUMIDITY:
-        found = [_as_frame(copied.data, sheet) for sheet in sheets_of("humidity")]
+        found = [_as_frame(copied.data, sheet) for sheet in recognisable("humidity")]
     elif size == ROM:
         found = _as_codes(copied)
     elif size == SCRATCHPAD:

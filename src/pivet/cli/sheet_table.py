@@ -2,13 +2,20 @@
 
 from collections.abc import Iterable, Iterator
 
-from pivet.sheets.model import Sheet
+from pivet.sheets.model import Origin, Sheet, ValueRule
 
 
 def sheet_rows(sheets: Iterable[Sheet]) -> Iterator[str]:
     """One row a sheet."""
     for sheet in sheets:
         yield f"{sheet.id:<12} {sheet.name:<42} {', '.join(sheet.parts)}"
+
+
+def _promise(rule: ValueRule) -> str:
+    if rule.accuracy is None:
+        return ""
+    origin = " (assumed)" if rule.accuracy_origin is Origin.ASSUMED else ""
+    return f", accurate to ±{rule.accuracy:g} {rule.unit}{origin}"
 
 
 def sheet_lines(sheet: Sheet) -> Iterator[str]:
@@ -22,6 +29,9 @@ def sheet_lines(sheet: Sheet) -> Iterator[str]:
     for window in sheet.windows.values():
         most = "-" if window.max_us is None else f"{window.max_us:g}"
         note = f"; {window.note}" if window.note else ""
+        if window.common_us is not None:
+            low, high = window.common_us
+            note += f"; common in copies: {low:g} to {high:g} (assumed)"
         yield (
             f"{window.label:<24}{window.min_us:>10g}{window.typ_us:>12g}{most:>10}  "
             f"{window.driver:<10}{window.origin}{note}"
@@ -30,7 +40,7 @@ def sheet_lines(sheet: Sheet) -> Iterator[str]:
     for rule in sheet.values:
         yield (
             f"{rule.quantity}: bytes {rule.first} and {rule.first + 1}, {rule.form}, "
-            f"{rule.low:g} to {rule.high:g} {rule.unit} in steps of {rule.step:g}"
+            f"{rule.low:g} to {rule.high:g} {rule.unit} in steps of {rule.step:g}{_promise(rule)}"
         )
     if sheet.echo is not None:
         echo = sheet.echo

@@ -16,6 +16,8 @@ FloatArray = npt.NDArray[np.float64]
 BoolArray = npt.NDArray[np.bool_]
 
 SIGN = 0x80
+COMPLEMENT_FROM = 0xFE
+"""First byte of -51.2 to -0.1 in two's complement; as a magnitude it would be over 3200 °C."""
 
 
 @dataclass(frozen=True, slots=True, eq=False)
@@ -25,10 +27,13 @@ class Values:
     Attributes:
         values: float64 (n,), in the rule's unit.
         well_formed: whether the two bytes are a number in this form at all, bool (n,).
+        other_sign: the sign stands where the sheet does not have it, bool (n,); None where a form
+            has no sign.
     """
 
     values: FloatArray = field(repr=False)
     well_formed: BoolArray = field(repr=False)
+    other_sign: BoolArray | None = field(default=None, repr=False)
 
 
 def tenths(high: Bytes, low: Bytes) -> Values:
@@ -38,10 +43,16 @@ def tenths(high: Bytes, low: Bytes) -> Values:
 
 
 def signed_tenths(high: Bytes, low: Bytes) -> Values:
-    """Sign and magnitude in tenths: temperature of the 22-type; not two's complement."""
+    """Sign and magnitude in tenths: temperature of the 22-type.
+
+    Some parts send negative values in two's complement; FE and FF in the first byte can mean
+    nothing else.
+    """
     raw = (high.astype(np.int32) & ~SIGN) << 8 | low
     signed = np.where(high & SIGN, -raw, raw)
-    return Values(signed / 10, np.ones(raw.shape, dtype=bool))
+    whole = high.astype(np.int32) << 8 | low
+    other = high >= COMPLEMENT_FROM
+    return Values(np.where(other, whole - 0x10000, signed) / 10, np.ones(raw.shape, bool), other)
 
 
 def whole_and_tenth(high: Bytes, low: Bytes) -> Values:
@@ -50,11 +61,15 @@ def whole_and_tenth(high: Bytes, low: Bytes) -> Values:
 
 
 def signed_whole_and_tenth(high: Bytes, low: Bytes) -> Values:
-    """High + (low & 0x7F) / 10, negative when bit 7 of low is set: 11-type temperature."""
+    """High + (low & 0x7F) / 10, negative when bit 7 of low is set: 11-type temperature.
+
+    Some parts set bit 7 of the whole byte instead, which no temperature does otherwise.
+    """
     tenth = low & ~np.uint8(SIGN)
-    raw = high.astype(np.int32) * 10 + tenth
-    signed = np.where(low & SIGN, -raw, raw)
-    return Values(signed / 10, tenth <= 9)
+    other = (high & SIGN) != 0
+    raw = (high.astype(np.int32) & ~SIGN) * 10 + tenth
+    signed = np.where((low & SIGN) | (high & SIGN), -raw, raw)
+    return Values(signed / 10, (tenth <= 9) & ~(other & ((low & SIGN) != 0)), other)
 
 
 PARTS: dict[str, tuple[str, str]] = {

@@ -19,6 +19,12 @@ MOST_BITS = 12
 HALF_DEGREES_FAMILY = 0x10
 
 
+LOWEST_C, HIGHEST_C = np.full(256, -55.0), np.full(256, 125.0)
+"""Range of each family, °C; that of family 28 where it is not known."""
+for _kind in KINDS.values():
+    LOWEST_C[_kind.code], HIGHEST_C[_kind.code] = _kind.low_c, _kind.high_c
+
+
 @dataclass(frozen=True, slots=True, eq=False)
 class Temperatures:
     """Temperatures of m scratchpads.
@@ -45,12 +51,15 @@ def looks_half_degrees(pads: Bytes) -> npt.NDArray[np.bool_]:
     return found
 
 
-def temperatures(pads: Bytes, half: npt.NDArray[np.bool_]) -> Temperatures:
+def temperatures(
+    pads: Bytes, half: npt.NDArray[np.bool_], family: npt.NDArray[np.int64] | None = None
+) -> Temperatures:
     """Values of whole scratchpads.
 
     Args:
         pads: uint8 (9, m).
         half: of family 10, bool (m,).
+        family: of each device, int64 (m,), 0 where it is not known; None for all so.
     """
     raw = (pads[T_HIGH].astype(np.int16) << 8) | pads[T_LOW]
     resolution = np.where(half, 9, 9 + ((pads[CONFIG] >> 5) & 3)).astype(np.int8)
@@ -60,9 +69,10 @@ def temperatures(pads: Bytes, half: npt.NDArray[np.bool_]) -> Temperatures:
     share = (per - pads[REMAIN]) / np.where(per > 0, per, 1)
     coarse = (raw >> 1) - 0.25 + share
     values = np.where(half, coarse, fine)
-    kind = KINDS[0x28]
-    possible = (values >= kind.low_c) & (values <= kind.high_c) & (~half | (per > 0))
-    power_on = np.where(half, raw == 2 * POWER_ON_C, fine == POWER_ON_C)
+    row = np.zeros(values.size, dtype=np.int64) if family is None else family
+    possible = (values >= LOWEST_C[row]) & (values <= HIGHEST_C[row]) & (~half | (per > 0))
+    # AA 00 alone may be 84.75 °C, measured; count remain tells.
+    power_on = values == POWER_ON_C
     return Temperatures(values, resolution, possible, power_on.astype(bool))
 
 

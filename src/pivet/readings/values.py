@@ -21,12 +21,14 @@ class Quantity:
         values: float64 (n,), in ``rule.unit``.
         possible: the sensor can send this value, bool (n,).
         in_range: inside the range for which the sheet promises its accuracy, bool (n,).
+        other_sign: its sign stands where the sheet does not have it, bool (n,).
     """
 
     rule: ValueRule
     values: FloatArray = field(repr=False)
     possible: BoolArray = field(repr=False)
     in_range: BoolArray = field(repr=False)
+    other_sign: BoolArray = field(repr=False)
 
 
 def quantity(rule: ValueRule, packed: Bytes) -> Quantity:
@@ -42,7 +44,8 @@ def quantity(rule: ValueRule, packed: Bytes) -> Quantity:
     possible = made.well_formed & (values >= rule.least) & (values <= rule.most)
     possible &= np.abs(steps - np.rint(steps)) < STEP_SLACK
     in_range: npt.NDArray[np.bool_] = (values >= rule.low) & (values <= rule.high)
-    return Quantity(rule, values, possible, in_range)
+    other = made.other_sign if made.other_sign is not None else np.zeros(values.shape, dtype=bool)
+    return Quantity(rule, values, possible, in_range, other)
 
 
 def decimals_of(rule: ValueRule) -> int:

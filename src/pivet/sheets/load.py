@@ -40,6 +40,7 @@ def parse_sheet(text: str, where: str) -> Sheet:
             notes=tuple(data.get("notes", ())),
             echo=EchoRule(**data["echo"]) if "echo" in data else None,
             wiring=_wiring(data["wiring"]) if "wiring" in data else None,
+            by_choice=bool(data.get("by_choice", False)),
         )
     except tomllib.TOMLDecodeError as error:
         raise InputError(f"{where} is no TOML file ({error})", "mend the line it names") from error
@@ -102,6 +103,7 @@ def _value(row: dict[str, Any]) -> ValueRule:
         least=float(least),
         most=float(most),
         accuracy=float(row["accuracy"]) if "accuracy" in row else None,
+        accuracy_origin=Origin(row.get("accuracy_from", "sheet")),
     )
 
 
@@ -136,3 +138,8 @@ def sheet_text(sheet_id: str) -> str:
 def sheets_of(family: str) -> tuple[Sheet, ...]:
     """The sheets of one family."""
     return tuple(sheet for sheet in all_sheets().values() if sheet.family == family)
+
+
+def recognisable(family: str) -> tuple[Sheet, ...]:
+    """Those of a family that can be told by their signals."""
+    return tuple(sheet for sheet in sheets_of(family) if not sheet.by_choice)

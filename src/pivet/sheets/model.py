@@ -87,6 +87,7 @@ class ValueRule:
         least, most: beyond these the value is impossible for this sensor, in the unit.
         accuracy: what the sheet promises within ``low`` and ``high``, plus or minus, in the
             unit; None where it promises nothing.
+        accuracy_origin: whether that is the sheet's or assumed.
     """
 
     quantity: str
@@ -99,6 +100,7 @@ class ValueRule:
     least: float
     most: float
     accuracy: float | None = None
+    accuracy_origin: Origin = Origin.SHEET
 
 
 @dataclass(frozen=True, slots=True)
@@ -159,6 +161,7 @@ class Sheet:
         notes: what else the person should know.
         echo: range and timeout; echo sensors only.
         wiring: how it is wired; None where nothing is said.
+        by_choice: its signals are those of another sheet: it is taken only when it is chosen.
     """
 
     id: str
@@ -173,3 +176,4 @@ class Sheet:
     notes: tuple[str, ...] = ()
     echo: EchoRule | None = None
     wiring: Wiring | None = None
+    by_choice: bool = False

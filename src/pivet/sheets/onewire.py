@@ -79,6 +79,8 @@ class Kind:
         half_degrees: family 10: 9 bits, finer with count remain.
         written: bytes that follow Write Scratchpad.
         low_c, high_c: range of a thermometer, °C.
+        conversion_us: longest conversion where that is not told by the resolution, µs; None.
+        least_conversion_us: some of the family convert in so short a time, µs; None.
         accuracy_c, wide_c: what its sheet promises from -10 to +85 °C and beyond, plus or
             minus, °C.
     """
@@ -92,6 +94,8 @@ class Kind:
     high_c: float = 125.0
     accuracy_c: float = 0.5
     wide_c: float = 2.0
+    conversion_us: float | None = None
+    least_conversion_us: float | None = None
 
 
 KINDS = {
@@ -99,9 +103,23 @@ KINDS = {
     for kind in (
         Kind(0x28, "thermometer, 9 to 12 bit", thermometer=True),
         Kind(0x22, "thermometer, 9 to 12 bit", thermometer=True, accuracy_c=2.0, wide_c=3.0),
-        Kind(0x10, "thermometer, 9 bit", thermometer=True, half_degrees=True, written=2),
-        Kind(0x3B, "thermometer, 9 to 12 bit", thermometer=True),
-        Kind(0x42, "thermometer, 9 to 12 bit", thermometer=True),
+        Kind(
+            0x10,
+            "thermometer, 9 bit",
+            thermometer=True,
+            half_degrees=True,
+            written=2,
+            conversion_us=750_000.0,
+        ),
+        Kind(
+            0x3B,
+            "thermometer, 9 to 12 bit, or thermocouple converter",
+            thermometer=True,
+            low_c=-270.0,
+            high_c=1800.0,
+            least_conversion_us=100_000.0,
+        ),
+        Kind(0x42, "thermometer, 9 to 12 bit", thermometer=True, low_c=-40.0, high_c=85.0),
         Kind(0x01, "serial number"),
         Kind(0x05, "switch"),
         Kind(0x12, "two-channel switch"),

@@ -33,6 +33,7 @@ TELL: dict[Notice, Callable[[Case], Iterator[Finding]]] = {
     Notice.SCALE_EDGE: tell_bytes.scale_edge,
     Notice.COPY_HABITS: tell_pulses.copy_habits,
     Notice.PULSE_NEAR: tell_pulses.near,
+    Notice.OTHER_SIGN: tell_bytes.other_sign,
     Notice.SPIKE_REMOVED: tell_pulses.spikes,
 }
 TELLERS = {notice: TELL[notice] for notice in TOLD}

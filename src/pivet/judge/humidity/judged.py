@@ -236,6 +236,7 @@ def _value_notices(
         if row.rule.quantity == "humidity":
             edge = (row.values == row.rule.least) | (row.values == row.rule.most)
             notices |= flag(usable & possible & edge, Notice.SCALE_EDGE)
+        notices |= flag(usable & possible & row.other_sign, Notice.OTHER_SIGN)
     if better is not None:
         notices |= flag(exchanges.bit_count == layout.BITS, Notice.WRONG_TYPE)
     return notices
@@ -310,7 +311,7 @@ def _join(blocks: Sequence[Judged], resolution_ns: Uncertainty) -> Judged:
             row.rule,
             *(
                 np.concatenate([getattr(block.quantities[number], part) for block in blocks])
-                for part in ("values", "possible", "in_range")
+                for part in ("values", "possible", "in_range", "other_sign")
             ),
         )
         for number, row in enumerate(first.quantities)

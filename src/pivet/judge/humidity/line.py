@@ -94,5 +94,7 @@ def _as_copies(classes: PulseClasses, windows: npt.NDArray[np.uint8], sheet: She
             continue
         beyond = classes.most_ns[row] > window.max_us * 1000
         beyond |= (classes.least_ns[row] < window.min_us * 1000) & (classes.least_ns[row] != ABSENT)
-        found |= beyond & (windows[row] == Verdict.NEAR)
+        low, high = window.common_us
+        common = (classes.least_ns[row] >= low * 1000) & (classes.most_ns[row] <= high * 1000)
+        found |= beyond & common & (windows[row] == Verdict.NEAR)
     return np.asarray(found & ~(windows == Verdict.UNSOUND).any(axis=0))

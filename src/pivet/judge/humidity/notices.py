@@ -33,6 +33,7 @@ class Notice(NoticeBit):
     TWO_ANSWER = 1 << 23
     INTERRUPTED = 1 << 24
     COPY_HABITS = 1 << 25
+    OTHER_SIGN = 1 << 26
 
     @property
     def weight(self) -> Verdict:
@@ -131,6 +132,7 @@ TOLD = (
     Notice.SCALE_EDGE,
     Notice.COPY_HABITS,
     Notice.PULSE_NEAR,
+    Notice.OTHER_SIGN,
     Notice.SPIKE_REMOVED,
 )
 """In the order in which findings of the same weight are told: causes before their symptoms."""

@@ -14,7 +14,7 @@ from pivet.judge.humidity.classes import KEYS, PulseClasses, sort_pulses
 from pivet.judge.humidity.clock import fit_clock
 from pivet.judge.wording import span, us
 from pivet.readings.values import quantity
-from pivet.sheets.load import sheets_of
+from pivet.sheets.load import recognisable, sheets_of
 from pivet.sheets.model import Sheet
 
 LOOKED_AT = 2 * CHAPTER
@@ -99,13 +99,17 @@ class Ranking:
 
     @property
     def best(self) -> Sheet:
-        """The sheet that fits best."""
-        return self.fits[0].sheet
+        """The sheet that fits best, of those that can be told by their signals."""
+        return self._best.sheet
+
+    @property
+    def _best(self) -> Fit:
+        return next(fit for fit in self.fits if not fit.sheet.by_choice)
 
     def better_than(self, sheet: Sheet) -> Sheet | None:
         """The sheet that fits clearly better than another; None when there is none."""
         own = next(fit.score for fit in self.fits if fit.sheet.id == sheet.id)
-        return self.best if self.settled and self.fits[0].score > own + CLEARLY else None
+        return self.best if self.settled and self._best.score > own + CLEARLY else None
 
 
 def looks_answered(exchanges: HumidityExchanges, step_ns: int = 1) -> bool:
@@ -140,7 +144,7 @@ def nearest(exchanges: HumidityExchanges) -> str | None:
     if shaped is None or _known(shaped):
         return None
     classes = sort_pulses(shaped)
-    offs = [(sheet, _differing(classes, sheet)) for sheet in sheets_of("humidity")]
+    offs = [(sheet, _differing(classes, sheet)) for sheet in recognisable("humidity")]
     sheet, rows = min(offs, key=lambda row: sum(off for off, _ in row[1]))
     told = ", ".join(says for _, says in sorted(rows, reverse=True)[:MOST_TOLD])
     return f"no sheet fits; nearest is the {sheet.name}, which differs in {told}"
@@ -168,12 +172,12 @@ def _known(shaped: HumidityExchanges) -> bool:
     packed = shaped.packed
     holds = whole & (sum8(packed[:4]) == packed[4]) & packed.any(axis=0)
     classes = sort_pulses(shaped)
-    fits = [fit_clock(classes, sheet) for sheet in sheets_of("humidity")]
+    fits = [fit_clock(classes, sheet) for sheet in recognisable("humidity")]
     sums = np.count_nonzero(holds) >= max(SUMS_SHARE * np.count_nonzero(whole), 1)
     rough = min(float(_middle(np.abs(fit.clock - 1) + fit.misfit_us / 100)) for fit in fits)
     if sums and rough < ROUGHLY:
         return True
-    return max(_time_share(classes, sheet) for sheet in sheets_of("humidity")) >= TIMES_SHARE
+    return max(_time_share(classes, sheet) for sheet in recognisable("humidity")) >= TIMES_SHARE
 
 
 def _shaped(exchanges: HumidityExchanges) -> HumidityExchanges | None:

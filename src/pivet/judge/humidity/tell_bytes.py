@@ -115,6 +115,20 @@ def out_of_range(case: Case) -> Iterator[Finding]:
             )
 
 
+def other_sign(case: Case) -> Iterator[Finding]:
+    row = next(row for row in case.judged.quantities if row.other_sign[case.index])
+    value = shown(float(row.values[case.index]), row.rule)
+    how = {
+        "signed-tenths": "two's complement, where the maker's parts send sign and magnitude",
+        "signed-whole-and-tenth": "the whole byte, where the maker's parts have it in the tenths",
+    }[row.rule.form]
+    yield case.finding(
+        Notice.OTHER_SIGN,
+        f"{value} {row.rule.unit}: this part sends the sign in {how}.",
+        "Firmware must read both forms, or it prints nonsense below zero.",
+    )
+
+
 def scale_edge(case: Case) -> Iterator[Finding]:
     row = next(row for row in case.judged.quantities if row.rule.quantity == "humidity")
     yield case.finding(

@@ -2,7 +2,7 @@
 
 from dataclasses import dataclass, field
 
-from pivet.sheets.onewire import CONVERSION_US
+from pivet.sheets.onewire import CONVERSION_US, KINDS
 
 EVERY = -2
 """Target of a command for all devices at once."""
@@ -24,6 +24,8 @@ class Device:
         converted_ns: when its last conversion was started, and whether one was read since.
         done_ns: when it was seen to be over.
         value: last believed temperature.
+        reserved: byte 6 of its last scratchpad; None before one was read.
+        moves: that byte was seen to change.
     """
 
     code: int
@@ -35,6 +37,8 @@ class Device:
     done_ns: int | None = None
     read_since: bool = False
     value: float | None = None
+    reserved: int | None = None
+    moves: bool = False
 
     def start(self, at_ns: int, done_ns: int | None) -> None:
         """A conversion was started."""
@@ -43,7 +47,22 @@ class Device:
     @property
     def due_ns(self) -> int:
         """How long a conversion takes at most, ns."""
+        kind = KINDS.get(self.code & 0xFF)
+        if kind is not None and kind.conversion_us is not None:
+            return round(kind.conversion_us * 1000)
         return round(CONVERSION_US[self.resolution or MOST_BITS] * 1000)
+
+    @property
+    def soonest_ns(self) -> int:
+        """How soon a conversion can be over, by what the family promises, ns."""
+        kind = KINDS.get(self.code & 0xFF)
+        least = None if kind is None else kind.least_conversion_us
+        return self.due_ns if least is None else min(round(least * 1000), self.due_ns)
+
+    def saw_reserved(self, byte: int) -> None:
+        """Takes note of byte 6 of a scratchpad, which follows the temperature in some parts."""
+        self.moves = self.moves or (self.reserved is not None and self.reserved != byte)
+        self.reserved = byte
 
 
 @dataclass(slots=True)

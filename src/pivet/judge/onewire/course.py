@@ -20,6 +20,9 @@ from pivet.judge.onewire.rounds import Rounds
 from pivet.sheets.onewire import CONVERSION_US, MATCHES, POWER_ON_C, SEARCHES, Function, Rom
 from pivet.signal.trace import Int64Array
 
+POWER_ON_RESERVED = 0x0C
+"""Byte 6 at power-on; after a conversion of 85 °C it is 10, in parts in which it moves."""
+
 USUAL_STEP_C = 10.0
 """A device that was so near 85 °C before may well have measured it."""
 
@@ -303,7 +306,9 @@ class _Follower:
         found = self._pads.temperatures
         device.resolution = int(found.resolution[pad])
         half = self._pads.data[4, pad] == 0xFF
-        self._due[index] = round(CONVERSION_US[12] * 1000) if half else device.due_ns
+        self._due[index] = round(CONVERSION_US[12] * 1000) if half else device.soonest_ns
+        if not half:
+            device.saw_reserved(int(self._pads.data[6, pad]))
         self._weigh(index, device, float(found.values[pad]), bool(found.power_on[pad]))
         device.read_since = True
 
@@ -315,7 +320,11 @@ class _Follower:
         elif not done and since < due * (1 - HOST_SLACK):
             self._note(index, Notice.READ_TOO_EARLY)
             return
-        if power_on and (device.value is None or abs(device.value - POWER_ON_C) > USUAL_STEP_C):
+        if power_on and device.moves:
+            if device.reserved == POWER_ON_RESERVED:
+                self._note(index, Notice.POWER_ON_VALUE)
+                return
+        elif power_on and (device.value is None or abs(device.value - POWER_ON_C) > USUAL_STEP_C):
             sure = device.value is not None or since < 0
             self._note(index, Notice.POWER_ON_VALUE if sure else Notice.MAYBE_POWER_ON)
             return

@@ -70,7 +70,7 @@ def read_pads(exchanges: OneWireExchanges) -> Pads:
         holds=crc8(data) == 0,
         zeros=np.logical_not(data.any(axis=0)),
         ones=np.asarray((data == 0xFF).all(axis=0)),
-        temperatures=temperatures(data, half),
+        temperatures=temperatures(data, half, np.where(exchanges.has_rom[rows], family[rows], 0)),
         short_at=np.flatnonzero(asked & (there < BITS)),
     )
 

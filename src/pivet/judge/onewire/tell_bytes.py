@@ -8,7 +8,7 @@ from pivet.judge.finding import Finding
 from pivet.judge.onewire.case import Case
 from pivet.judge.onewire.notices import Notice
 from pivet.judge.wording import count, us
-from pivet.readings.thermometer import text_of
+from pivet.readings.thermometer import HIGHEST_C, LOWEST_C, text_of
 from pivet.sheets.onewire import Rom, code_bytes
 
 
@@ -154,8 +154,8 @@ def read_early(case: Case) -> Iterator[Finding]:
     yield case.finding(
         Notice.READ_TOO_EARLY,
         f"Read {us(since / 1000)} after the conversion was started, which may take "
-        f"{us(due / 1000)}: this is the value before.",
-        "Wait longer, or read single bits until one is 1.",
+        f"{us(due / 1000)}: this may be the value before.",
+        "Wait longer, or read single bits until one is 1; copies may be faster, do not rely on it.",
     )
 
 
@@ -191,9 +191,11 @@ def impossible(case: Case) -> Iterator[Finding]:
     pad = case.judged.pad_of(case.index)
     if pad is not None:
         value = float(case.judged.pads.temperatures.values[pad])
+        family = int(case.exchanges.rom[case.index]) & 0xFF
+        low, high = (int(row[family]) for row in (LOWEST_C, HIGHEST_C))
         yield case.finding(
             Notice.IMPOSSIBLE_VALUE,
-            f"{text_of(value)} °C cannot come from such a thermometer (-55 to 125 °C).",
+            f"{text_of(value)} °C cannot come from such a thermometer ({low:g} to {high:g} °C).",
             "See whether it is of another family.",
         )
 
