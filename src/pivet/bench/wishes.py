@@ -2,7 +2,7 @@
 
 import json
 from collections.abc import Mapping
-from dataclasses import dataclass
+from dataclasses import asdict, dataclass
 from typing import Any
 
 import numpy as np
@@ -12,6 +12,7 @@ from pivet.bench.live.setup import MOST_RETRIES
 from pivet.errors import InputError
 from pivet.files.benchfile.checked import decoded
 from pivet.readings.sound import MEDIAN_OVER, Air, Vessel, fixed_air
+from pivet.sheets.reach import AS_IN_SHEET, Reach, reach_of
 
 OVERS = range(1, 100)
 MOST_EVERY_S = 1e6
@@ -47,6 +48,8 @@ def wishes_text(wishes: Wishes) -> str:
             "full_m": vessel.full_m,
             "area_m2": vessel.area_m2,
         }
+    if choices.reach != AS_IN_SHEET:
+        rows["reach"] = asdict(choices.reach)
     if choices.over != MEDIAN_OVER:
         rows["median_over"] = choices.over
     return json.dumps(rows)
@@ -75,6 +78,7 @@ def read_wishes(text: str) -> Wishes:
         Choices(
             air=_read_air(rows.get("air")),
             vessel=_read_vessel(rows.get("vessel")),
+            reach=_read_reach(rows.get("reach")),
             over=over if isinstance(over, int) and over in OVERS else MEDIAN_OVER,
         ),
     )
@@ -92,6 +96,14 @@ def _read_air(row: Any) -> Air | None:
     except (InputError, KeyError, OverflowError, TypeError, ValueError):
         pass
     return None
+
+
+def _read_reach(row: Any) -> Reach:
+    try:
+        given = {key: None if value is None else float(value) for key, value in row.items()}
+        return reach_of(given.get("timeout_ms"), given.get("farthest_m"))
+    except (InputError, AttributeError, OverflowError, TypeError, ValueError):
+        return AS_IN_SHEET
 
 
 def _read_vessel(row: Any) -> Vessel | None:

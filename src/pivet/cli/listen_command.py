@@ -32,6 +32,7 @@ from pivet.files.readings_table import Form
 from pivet.readings.sound import fixed_air
 from pivet.sheets.load import all_sheets, find_sheet
 from pivet.sheets.model import Sheet
+from pivet.sheets.reach import reach_of
 from pivet.sources.registry import make_source
 from pivet.sources.replay import ReplaySource
 from pivet.sources.source import About
@@ -109,6 +110,8 @@ class Pace(Parameter):
 )
 @click.option("--for", "lasting", type=Duration(), help="End after so long, 10m for instance.")
 @click.option("--air-temperature", type=float, help="For the speed of sound, in °C.")
+@click.option("--timeout", type=float, help="Of echo sensors when nothing is in range, in ms.")
+@click.option("--farthest", type=float, help="Farthest distance of echo sensors, in m.")
 @click.option("--air-from", "air_wire", metavar="WIRE", help="A thermometer on that wire tells it.")
 @click.option("--baud", type=click.IntRange(min=1200), help="Of a probe's port.")
 @click.option("--pace", type=Pace(), default=1.0, help="Of a replay: 1, 4 or max.")
@@ -136,6 +139,8 @@ def listen(
     retries: int,
     lasting: float | None,
     air_temperature: float | None,
+    timeout: float | None,
+    farthest: float | None,
     air_wire: str | None,
     baud: int | None,
     pace: float,
@@ -153,6 +158,8 @@ def listen(
     if only_listen and every is not None:
         raise InputError("--every asks and --only-listen does not", "give one of them")
     choices = _choices(air_temperature, air_wire)
+    if timeout is not None or farthest is not None:
+        choices = replace(choices, reach=reach_of(timeout, farthest))
     source = make_source(where, baud, pace)
     asks = source.can_ask and not only_listen
     interval = (every or 0.0) if asks else None

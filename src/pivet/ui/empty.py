@@ -7,6 +7,7 @@ from PySide6.QtCore import Qt, Signal, SignalInstance
 from PySide6.QtWidgets import QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
 from pivet.bench.capture import Capture
+from pivet.ui.adding import offers_of, words_of
 from pivet.ui.painting import clear, font_of
 from pivet.ui.small import plain_label
 from pivet.ui.theme import theme
@@ -24,6 +25,7 @@ class EmptyPage(QWidget):
         live_asked: a live wire is to be added.
         recent_asked: a recent file is to be opened; carries its path.
         wire_asked: a line is to be decoded all the same; carries its name.
+        offer_asked: a line is to be decoded as what it may be; carries the offer.
     """
 
     open_asked = Signal()
@@ -32,6 +34,7 @@ class EmptyPage(QWidget):
     live_asked = Signal()
     recent_asked = Signal(object)
     wire_asked = Signal(str)
+    offer_asked = Signal(object)
 
     def __init__(self, parent: QWidget | None = None) -> None:
         super().__init__(parent)
@@ -82,12 +85,22 @@ class EmptyPage(QWidget):
         self._title.setText("No exchange was found")
         self._words.setText(
             f"No line of {capture.name} carries what a sensor known here sends. "
-            "If you know better, decode a line all the same:"
+            "If you know better, say what is on a line:"
             if capture.others
             else f"No line of {capture.name} carries what a sensor known here sends."
         )
-        rows = [(name, name, name) for name in capture.others[:MOST_SHOWN]]
+        offers = offers_of(capture)
+        names = {row.names for row in offers}
+        rows = [(name, name, name) for name in capture.others[:MOST_SHOWN] if name not in names]
         self._fill(self._above, "", rows, self.wire_asked)
+        for offer in offers[:MOST_SHOWN]:
+            label = plain_label(f"{offer.names}: {offer.says}.")
+            label.setWordWrap(True)
+            label.setMinimumWidth(520)
+            self._above.addWidget(label)
+            button = QPushButton(words_of(offer))
+            button.clicked.connect(lambda _=False, chosen=offer: self.offer_asked.emit(chosen))
+            self._above.addWidget(button, 0, Qt.AlignmentFlag.AlignLeft)
 
     def _fill(
         self,

@@ -25,6 +25,7 @@ from PySide6.QtWidgets import (
 
 from pivet import __version__
 from pivet.bench.capture import Capture, add_named, open_capture
+from pivet.bench.offers import Offer
 from pivet.bench.roles import Roles
 from pivet.bench.roles_file import load_roles, save_roles
 from pivet.bench.text import summary_lines
@@ -33,6 +34,8 @@ from pivet.errors import PivetError
 from pivet.files.benchfile.beside import SUFFIX
 from pivet.judge.wording import count
 from pivet.progress import Progress
+from pivet.sheets.model import Sheet
+from pivet.ui.adding import words_of
 from pivet.ui.changes import TakeOverNames
 from pivet.ui.empty import EmptyPage
 from pivet.ui.exchange_page import GAP, ExchangePage
@@ -138,7 +141,8 @@ class MainWindow(QMainWindow):
         self.empty.cave_asked.connect(self.live.listen_to_cave)
         self.empty.live_asked.connect(self.live.add_wire)
         self.empty.recent_asked.connect(lambda path: self.open_files([path]))
-        self.empty.wire_asked.connect(self.add_wire)
+        self.empty.wire_asked.connect(self.choose_wire_to_add)
+        self.empty.offer_asked.connect(self.take_offer)
         hints = QGuiApplication.styleHints()
         hints.colorSchemeChanged.connect(lambda _: self._use_theme(self._settings.theme))
 
@@ -244,6 +248,13 @@ class MainWindow(QMainWindow):
         self._remember(capture.path)
         self.notice.hide()
         self.session.add_capture(capture)
+        if capture.wires and capture.offers:
+            offer = capture.offers[0]
+            self.notice.say(
+                f"{offer.names}: {offer.says}.",
+                False,
+                (words_of(offer), partial(self.take_offer, offer)),
+            )
 
     def _remember(self, path: Path) -> None:
         self._settings.add_recent(path)
@@ -332,26 +343,26 @@ class MainWindow(QMainWindow):
         viewer.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
         viewer.show()
 
-    def choose_wire_to_add(self) -> None:
-        """Asks for a line on which no sensor was recognised, and decodes it."""
-        from PySide6.QtWidgets import QInputDialog
+    def choose_wire_to_add(self, name: str = "") -> None:
+        """Asks for a line on which no sensor was recognised, what it is, and decodes it."""
+        from pivet.ui.adding import AddWireDialog, offers_of
 
         capture = self.session.capture
         if capture is None or not capture.others:
             self.notice.say("Every line of this capture that changes is shown already.", False)
             return
-        name, chosen = QInputDialog.getItem(
-            self,
-            "Add a wire",
-            "Decode this line all the same, or write trigger,echo for an echo sensor:",
-            list(capture.others),
-            0,
-            True,
-        )
-        if chosen:
-            self.add_wire(name)
+        dialog = AddWireDialog(capture.others, offers_of(capture), name, self)
+        if dialog.exec() == AddWireDialog.DialogCode.Accepted:
+            self.add_wire(*dialog.wanted)
 
-    def add_wire(self, name: str) -> None:
+    def take_offer(self, offer: Offer) -> None:
+        """Decodes a line as what it may be; asks where only the person can say."""
+        if offer.sheet is None and not offer.inverted:
+            self.choose_wire_to_add(offer.names)
+        else:
+            self.add_wire(offer.names, offer.sheet, offer.inverted)
+
+    def add_wire(self, name: str, sheet: Sheet | None = None, invert: bool = False) -> None:
         """Decodes a line of the shown capture (or trigger,echo) and adds it as a wire."""
         capture = self.session.capture
         if capture is None:
@@ -359,7 +370,7 @@ class MainWindow(QMainWindow):
         number = self.session.captures.index(capture)
 
         def work(progress: Progress) -> Wire:
-            return add_named(capture, name, progress)
+            return add_named(capture, name, progress, sheet, invert)
 
         self.jobs.start(f"Decoding {name}", work, partial(self.session.edits.add_wire, number))
 

@@ -67,7 +67,7 @@ class Menus:
                 Entry("&Copy exchange as text", "Ctrl+C", taking.copy_exchange, True),
                 SEPARATOR,
                 Entry("&Note on this exchange…", "Ctrl+T", window.live.change_note, True),
-                Entry("Add a &wire…", "", window.choose_wire_to_add),
+                Entry("Add a &wire…", "", lambda: window.choose_wire_to_add()),
                 Entry("&Take over the bench's names", "", window.take_over_names),
                 Entry("&Explain bytes…", "Ctrl+B", window.explain_bytes),
             ],

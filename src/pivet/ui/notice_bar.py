@@ -1,5 +1,7 @@
 """The bar in which the window says what went wrong, without stopping anybody."""
 
+from collections.abc import Callable
+
 from PySide6.QtCore import Qt
 from PySide6.QtGui import QKeyEvent
 from PySide6.QtWidgets import QFrame, QHBoxLayout, QPushButton, QWidget
@@ -8,6 +10,9 @@ from pivet.judge.verdict import Verdict
 from pivet.ui.answer.findings import Mark
 from pivet.ui.small import plain_label
 from pivet.ui.theme import theme
+
+Action = tuple[str, Callable[[], None]]
+"""What a button says, and what it does."""
 
 
 class NoticeBar(QFrame):
@@ -20,12 +25,16 @@ class NoticeBar(QFrame):
         self._text = plain_label()
         self._text.setWordWrap(True)
         self._text.setTextInteractionFlags(Qt.TextInteractionFlag.TextSelectableByMouse)
+        self._act = QPushButton()
+        self._act.clicked.connect(self._on_act)
+        self._action: Action | None = None
         close = QPushButton("Close")
         close.clicked.connect(self.hide)
         row = QHBoxLayout(self)
         row.setContentsMargins(12, 6, 8, 6)
         row.addWidget(self._mark)
         row.addWidget(self._text, 1)
+        row.addWidget(self._act)
         row.addWidget(close)
         self.hide()
 
@@ -34,8 +43,22 @@ class NoticeBar(QFrame):
         """What is said; empty when the bar is hidden."""
         return "" if self.isHidden() else self._text.text()
 
-    def say(self, sentence: str, trouble: bool = True) -> None:
-        """Shows a sentence."""
+    @property
+    def act(self) -> QPushButton:
+        """The button for what can be done about it."""
+        return self._act
+
+    def _on_act(self) -> None:
+        self.hide()
+        if self._action is not None:
+            self._action[1]()
+
+    def say(self, sentence: str, trouble: bool = True, action: Action | None = None) -> None:
+        """Shows a sentence, and a button for what can be done about it."""
+        self._action = action
+        self._act.setVisible(action is not None)
+        if action is not None:
+            self._act.setText(action[0])
         self._mark.show_verdict(Verdict.UNSOUND if trouble else Verdict.SOUND)
         self._text.setText(sentence)
         self._text.setStyleSheet(f"color: {theme().ink.name()}")

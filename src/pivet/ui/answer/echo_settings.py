@@ -1,4 +1,4 @@
-"""What an echo sensor's distance rests on: the air, and the vessel below."""
+"""What an echo sensor's distance rests on: the air, the vessel below, how far it reaches."""
 
 import math
 from dataclasses import replace
@@ -17,6 +17,7 @@ from PySide6.QtWidgets import (
 
 from pivet.bench.air import AirSource, air_sources
 from pivet.bench.text import wire_names
+from pivet.judge.echo.judged import rule_of
 from pivet.readings.sound import (
     COLDEST_C,
     USUAL_AIR_C,
@@ -26,6 +27,9 @@ from pivet.readings.sound import (
     round_area,
 )
 from pivet.readings.units import AS_KEPT, UnitChoice
+from pivet.sheets.load import find_sheet
+from pivet.sheets.reach import AS_IN_SHEET, Reach
+from pivet.ui.answer.reach import ReachDialog
 from pivet.ui.choosing import ChoiceBox
 from pivet.ui.numbers import NumberBox, ask_number
 from pivet.ui.session import Session
@@ -39,7 +43,7 @@ CAVE_C = 12.0
 
 
 class EchoSettings(QWidget):
-    """Chooses air temperature and vessel of the chosen wire; hidden for other families."""
+    """Chooses air temperature, vessel and reach of the chosen wire; hidden for other families."""
 
     def __init__(self, session: Session, parent: QWidget | None = None) -> None:
         super().__init__(parent)
@@ -54,11 +58,16 @@ class EchoSettings(QWidget):
         self._vessel.setToolTip("Derive level, share and volume from the distance")
         self._vessel.setStyleSheet("padding: 4px 8px")
         self._vessel.clicked.connect(self.ask_vessel)
+        self._reach = QPushButton("Reach…")
+        self._reach.setToolTip("Timeout when nothing is in range, and the farthest distance")
+        self._reach.setStyleSheet("padding: 4px 8px")
+        self._reach.clicked.connect(self.ask_reach)
         row = QHBoxLayout(self)
         row.setContentsMargins(0, 0, 0, 0)
         row.addWidget(plain_label("Air"))
         row.addWidget(self._air, 1)
         row.addWidget(self._vessel)
+        row.addWidget(self._reach)
 
     @property
     def air_box(self) -> QComboBox:
@@ -86,6 +95,7 @@ class EchoSettings(QWidget):
         self._air.addItem(GIVE, GIVE)
         self._air.blockSignals(False)
         self._vessel.setText("Vessel…" if wire.choices.vessel is None else "Vessel ✓…")
+        self._reach.setText("Reach…" if wire.choices.reach == AS_IN_SHEET else "Reach ✓…")
 
     def _on_air(self, index: int) -> None:
         wire = self._session.wire
@@ -130,6 +140,24 @@ class EchoSettings(QWidget):
         if wire is not None:
             choices = replace(wire.choices, air=fixed_air(air_c))
             self._session.edits.change_choices(choices, "air temperature")
+
+    def ask_reach(self) -> None:
+        """Asks for timeout and farthest distance."""
+        wire = self._session.wire
+        if wire is None:
+            return
+        sheet = wire.choices.sheet or find_sheet(wire.sheet.id)
+        units = self._session.shown.units
+        dialog = ReachDialog(wire.choices.reach, rule_of(sheet), self, units)
+        if dialog.exec() == QDialog.DialogCode.Accepted:
+            self.take_reach(dialog.reach)
+
+    def take_reach(self, reach: Reach) -> None:
+        """Takes timeout and farthest distance for the chosen wire."""
+        wire = self._session.wire
+        if wire is not None:
+            choices = replace(wire.choices, reach=reach)
+            self._session.edits.change_choices(choices, "reach of the sensor")
 
     def ask_vessel(self) -> None:
         """Asks for the vessel below the sensor."""
