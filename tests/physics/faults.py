@@ -487,6 +487,24 @@ FAULTS = (
     # the recorder
     Fault("steps of 25 µs", _frames(step=25.0), 1, ("too-coarse",), "finer"),
     Fault("1-Wire in steps of 20 µs", _bus(_healthy, step=20.0), 1, ("too-coarse",), "finer"),
+    Fault(
+        "jitter of the recorder",
+        lambda random: traced(
+            {
+                "data": (
+                    jitter(
+                        random,
+                        joined([humidity.exchange(FRAME, 5e4 + n * EVERY) for n in range(3)]),
+                        4.5,
+                    ),
+                    True,
+                )
+            }
+        ),
+        1,
+        ("scatter",),
+        "timer",
+    ),
     # 1-Wire
     Fault("nobody there", _bus(_gone), 2, ("no-presence",), "plug"),
     Fault("pulled in the middle of a read", _bus(_pulled_in_read), 3, ("broken-off",), "plug"),

@@ -268,7 +268,7 @@ class Parts(PivetTest):
                 reach_of(timeout, farthest)
 
     def test_uncertain_edges(self) -> None:
-        """A source that tells the accuracy of each edge: what it concerns is unsure, and no more."""
+        """A source tells the accuracy of each edge: what it concerns is unsure, and no more."""
         part = replace(humidity.AM, zero=21.5)
         edges = [
             humidity.exchange(humidity.frame_22(60, 20), 3e4 + 2.1e6 * n, part) for n in (0, 1)

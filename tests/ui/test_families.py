@@ -14,6 +14,7 @@ from pivet.bench.roles_file import load_roles, save_roles
 from pivet.judge.echo.pulses import ECHO
 from pivet.judge.verdict import Verdict
 from pivet.readings.sound import Vessel
+from pivet.sheets.load import find_sheet
 from pivet.ui.answer.echo_settings import VesselDialog
 from pivet.ui.by_hand import ByHandPane
 from pivet.ui.main_window import MainWindow
@@ -321,7 +322,7 @@ class Echo(WindowTest):
     def test_added_by_hand(self) -> None:
         """trigger,echo can be typed where lines are not recognised."""
         self.open(CAPTURES / "av_echo.vcd")
-        self.window.add_wire("ECHO")
+        self.window.add_wire("ECHO", find_sheet("hc-sr04"))
         self.finish_jobs()
         self.assertEqual("echo", self.session.wire.family.key)
 

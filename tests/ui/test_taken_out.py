@@ -6,10 +6,12 @@ from pathlib import Path
 from unittest import mock
 
 from PySide6.QtGui import QColor, QGuiApplication, QImage
-from PySide6.QtWidgets import QFileDialog, QInputDialog
+from PySide6.QtWidgets import QFileDialog
 
 from pivet.bench.demo import DEMO_ROLES
 from pivet.files.captures import read_capture
+from pivet.sheets.load import find_sheet
+from pivet.ui.adding import AddWireDialog
 from pivet.ui.pictures import write_picture
 from pivet.ui.theme import DARK, ThemeChoice, apply_theme
 from tests.base import CAPTURES
@@ -84,8 +86,16 @@ class Taking(WindowTest):
     def test_add_a_wire(self) -> None:
         """A line that was not recognised can be added, and taken back."""
         self.open(CAVE)
-        with mock.patch.object(QInputDialog, "getItem", return_value=("tb.clk", True)):
-            self.window.choose_wire_to_add()
+        self.window.choose_wire_to_add()
+        dialog = self.window.findChild(AddWireDialog)
+        dialog.line_box.setCurrentText("tb.clk")
+        dialog.accept()
+        self.finish_jobs()
+        self.assertIn("tb.clk looks like no sensor known here", self.window.notice.text)
+        self.window.choose_wire_to_add("tb.clk")
+        dialog = self.window.findChildren(AddWireDialog)[-1]
+        dialog.sensor_box.setCurrentIndex(dialog.sensor_box.findData(find_sheet("dht22")))
+        dialog.accept()
         self.finish_jobs()
         self.assertEqual("tb.clk", self.session.wire.name)
         self.press("Ctrl+Z")

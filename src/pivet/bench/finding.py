@@ -129,7 +129,8 @@ def _searched(
     found = [row for row in found if row.lines[0].name not in paired] + pairs
     offers = _offers(found)
     free = [line for line in free if line.name not in paired]
-    inverted = _all_turned(free, trace, families)
+    answered = [row for row in found if row.likeness is Likeness.ANSWERED]
+    inverted = _all_turned(free, trace, families, answered)
     if invert:
         rows = [(turn_over(own, over), family) for own, family, over in inverted]
         turned = [_whole(family, own, trace, silent) for own, family in rows]
@@ -167,18 +168,22 @@ def _offers(found: Sequence[_Found]) -> list[Offer]:
 
 def _inverted(lines: tuple[Line, ...], family: AnyFamily, over: Turned) -> Offer:
     names = ",".join(line.name for line in lines)
-    which = " and ".join(line.name for line, turned in zip(lines, over, strict=True) if turned)
+    which = [line.name for line, turned in zip(lines, over, strict=True) if turned]
+    it = "it carries" if len(which) == len(lines) else f"{which[0]} makes it"
     says = (
-        f"turned over, {which} carries {family.title}: a transistor or an opto-coupler stands "
-        "before the recorder"
+        f"turned over {it} {family.title}: a transistor or an opto-coupler stands before the "
+        "recorder"
     )
     return Offer(names, says, None, over)
 
 
 def _all_turned(
-    free: Sequence[Line], trace: Trace, families: Families
+    free: Sequence[Line], trace: Trace, families: Families, answered: Sequence[_Found]
 ) -> list[tuple[tuple[Line, ...], AnyFamily, Turned]]:
-    """Which of the lines that nobody claims are wires once they are turned over."""
+    """Which of the lines that nobody claims are wires once they are turned over.
+
+    A simulator's driver of a wire that is found already is none.
+    """
     found: list[tuple[tuple[Line, ...], AnyFamily, Turned]] = []
     used: set[str] = set()
     groups: list[tuple[Line, ...]] = [(line,) for line in free]
@@ -188,10 +193,23 @@ def _all_turned(
         if used & {line.name for line in lines}:
             continue
         turned = _turned(lines, trace, families)
-        if turned is not None:
+        if turned is not None and not _drives(lines, turned, trace, answered):
             found.append((lines, *turned))
             used |= {line.name for line in lines}
     return found
+
+
+def _drives(
+    lines: tuple[Line, ...],
+    turned: tuple[AnyFamily, Turned],
+    trace: Trace,
+    answered: Sequence[_Found],
+) -> bool:
+    """Whether lines turned over show only a share of what a wire shows whole."""
+    family, over = turned
+    seen = decode_lines(family, turn_over(lines, over), trace, most=LOOK)
+    alike = (row for row in answered if row.family is family)
+    return any(family.is_part(seen, row.exchanges) for row in alike)
 
 
 def _turned(

@@ -352,8 +352,9 @@ class MainWindow(QMainWindow):
             self.notice.say("Every line of this capture that changes is shown already.", False)
             return
         dialog = AddWireDialog(capture.others, offers_of(capture), name, self)
-        if dialog.exec() == AddWireDialog.DialogCode.Accepted:
-            self.add_wire(*dialog.wanted)
+        dialog.accepted.connect(lambda: self.add_wire(*dialog.wanted))
+        dialog.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
+        dialog.open()
 
     def take_offer(self, offer: Offer) -> None:
         """Decodes a line as what it may be; asks where only the person can say."""

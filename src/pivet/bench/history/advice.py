@@ -36,6 +36,7 @@ ADVICE: Mapping[str, str] = {
     "late-rise": "The echo rises late: look at the sensor's supply.",
     "too-coarse": "Capture with a finer step.",
     "too-doubtful": "The pulses do not tell the bits apart: look for noise, record finer.",
+    "scatter": "Widths scatter: look for noise, or let a timer stamp the edges.",
     "reflections": "The line bounces at its edges: 100 Ω in series, or a shorter cable.",
     "two-answer": "Two sensors are on one wire: give each a pin of its own.",
     "interrupted": "Two hosts ask on this wire: let only one do so.",

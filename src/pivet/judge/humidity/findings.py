@@ -14,6 +14,7 @@ TELL: dict[Notice, Callable[[Case], Iterator[Finding]]] = {
     Notice.SLOW_RISE: tell_pulses.slow_rise,
     Notice.INTERRUPTED: tell_course.interrupted,
     Notice.CLOCK_OFF: tell_pulses.clock_off,
+    Notice.SCATTER: tell_pulses.scatter,
     Notice.LINE_HELD_LOW: tell_course.held_low,
     Notice.ASK_TOO_SHORT: tell_course.ask_short,
     Notice.TOO_SOON: tell_course.too_soon,

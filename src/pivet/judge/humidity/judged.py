@@ -154,7 +154,7 @@ def _judge_block(
     notices |= _value_notices(exchanges, check, quantities, better)
     notices |= _window_notices(windows, notices)
     notices |= _clock_notices(exchanges, clock, resolution_ns, notices)
-    notices |= line_notices(exchanges, classes, windows, sheet, notices)
+    notices |= line_notices(exchanges, classes, windows, sheet, notices, resolution_ns)
     notices = _as_seen(notices, resolution_ns)
     doubt = doubts(exchanges, classes, check == 1, resolution_ns)
     notices |= flag(doubt >= LIMIT, Notice.TOO_DOUBTFUL)

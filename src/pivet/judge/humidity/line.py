@@ -10,6 +10,7 @@ from pivet.judge.humidity.notices import Notice
 from pivet.judge.notices import Flags, flag
 from pivet.judge.verdict import Verdict
 from pivet.sheets.model import Sheet
+from pivet.signal.uncertainty import Uncertainty
 
 BoolArray = npt.NDArray[np.bool_]
 
@@ -21,6 +22,9 @@ INTERRUPTED_NS = 120 * layout.US
 """An ask so soon behind the last whole pulse of an answer that has not ended cuts into it."""
 
 MERGED = 1.5
+SCATTER_NS = 12 * layout.US
+"""Pulses of one kind that differ by more than this: a sensor times its own to 2 or 3 µs."""
+
 SHORTEST_LOW_NS = 30 * layout.US
 FEW_MERGED, BITS_APART = 3, 12
 """Lows this much longer than a bit's, so many and so far from each other: another sensor's lie over
@@ -33,6 +37,7 @@ def line_notices(
     windows: npt.NDArray[np.uint8],
     sheet: Sheet,
     so_far: Flags,
+    resolution_ns: Uncertainty,
 ) -> Flags:
     """Notices on the line, uint32 (n,)."""
     bounced = _bounced(exchanges)
@@ -42,6 +47,7 @@ def line_notices(
         flag(bounced, Notice.REFLECTIONS)
         | flag(_interrupted(exchanges), Notice.INTERRUPTED)
         | flag(odd & _merged(exchanges, odd), Notice.TWO_ANSWER)
+        | flag(_scattered(exchanges, classes, so_far, resolution_ns), Notice.SCATTER)
         | flag(_as_copies(classes, windows, sheet), Notice.COPY_HABITS)
     )
 
@@ -62,6 +68,20 @@ def _interrupted(exchanges: HumidityExchanges) -> BoolArray:
     soon = exchanges.start_ns[1:] - exchanges.end_ns[:-1] <= INTERRUPTED_NS
     found[:-1] = part[:-1] & soon
     return found
+
+
+def _scattered(
+    exchanges: HumidityExchanges,
+    classes: PulseClasses,
+    so_far: Flags,
+    resolution_ns: Uncertainty,
+) -> BoolArray:
+    """Frames with all their pulses, of which lows and highs of one kind differ widely."""
+    spread = classes.most_ns - classes.least_ns
+    wide = [spread[KEYS.index(key)] > SCATTER_NS for key in ("bit_low", "zero_high", "one_high")]
+    found = (exchanges.pulse_count == layout.PULSES) & wide[0] & (wide[1] | wide[2])
+    found &= np.asarray(4 * resolution_ns <= SCATTER_NS)
+    return np.asarray(found & ((so_far & np.uint32(Notice.SLOW_RISE)) == 0))
 
 
 def _merged(exchanges: HumidityExchanges, odd: BoolArray) -> BoolArray:

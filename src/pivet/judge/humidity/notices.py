@@ -34,6 +34,7 @@ class Notice(NoticeBit):
     INTERRUPTED = 1 << 24
     COPY_HABITS = 1 << 25
     OTHER_SIGN = 1 << 26
+    SCATTER = 1 << 27
 
     @property
     def weight(self) -> Verdict:
@@ -78,6 +79,7 @@ NEAR = (
     Notice.SCALE_EDGE,
     Notice.PULSE_NEAR,
     Notice.COPY_HABITS,
+    Notice.SCATTER,
 )
 WEIGHTS = weigh(Notice, UNSOUND, UNKNOWN, NEAR)
 """The windows that a slow clock or rise breaks are noticed by themselves."""
@@ -98,6 +100,7 @@ EXPLAINS = {
     Notice.REFLECTIONS: BROKEN,
     Notice.SLOW_RISE: BROKEN | Notice.NO_ANSWER | Notice.ASK_TOO_SHORT | Notice.INTERRUPTED,
     Notice.CLOCK_OFF: STRAY,
+    Notice.SCATTER: BROKEN,
     Notice.ASK_TOO_SHORT: Notice.NO_ANSWER,
     Notice.TOO_SOON: Notice.NO_ANSWER | Notice.LATE_ANSWER,
     Notice.INTERRUPTED: Notice.CUT_SHORT | Notice.PULSE_OUTSIDE | Notice.TOO_SOON,
@@ -113,6 +116,7 @@ TOLD = (
     Notice.SLOW_RISE,
     Notice.INTERRUPTED,
     Notice.CLOCK_OFF,
+    Notice.SCATTER,
     Notice.LINE_HELD_LOW,
     Notice.ASK_TOO_SHORT,
     Notice.TOO_SOON,
@@ -161,6 +165,7 @@ HEADLINES = {
     Notice.REFLECTIONS.code: "reflections on the line",
     Notice.TWO_ANSWER.code: "two sensors answer at once",
     Notice.INTERRUPTED.code: "another ask cuts into the answer",
+    Notice.SCATTER.code: "widths scatter",
     Notice.COPY_HABITS.code: "a copy's timing",
 }
 """A few words for each notice that can head an exchange."""

@@ -6,6 +6,7 @@ import numpy as np
 
 from pivet.judge.finding import Finding
 from pivet.judge.humidity.case import Case
+from pivet.judge.humidity.classes import KEYS
 from pivet.judge.humidity.notices import Notice
 from pivet.judge.tell_windows import (
     SPIKE_ADVICE,
@@ -56,6 +57,20 @@ def slow_rise(case: Case) -> Iterator[Finding]:
         f"Lows are {us(rise)} too long and highs as much too short: the line rises slowly.",
         "Use a stronger pull-up (4.7 kΩ) or a shorter cable; see that sensor and input have the "
         "same supply.",
+    )
+
+
+def scatter(case: Case) -> Iterator[Finding]:
+    row = KEYS.index("bit_low")
+    least, most = (
+        us(int(bound[row, case.index]) / 1000)
+        for bound in (case.judged.classes.least_ns, case.judged.classes.most_ns)
+    )
+    yield case.finding(
+        Notice.SCATTER,
+        f"Pulses of one kind scatter widely both ways (bit lows from {least} to {most}): noise on "
+        "the line, or a recorder that stamps its edges late.",
+        "Let a timer of the recorder stamp the edges, not an interrupt; look for noise.",
     )
 
 

@@ -62,12 +62,15 @@ class EchoSettings(QWidget):
         self._reach.setToolTip("Timeout when nothing is in range, and the farthest distance")
         self._reach.setStyleSheet("padding: 4px 8px")
         self._reach.clicked.connect(self.ask_reach)
-        row = QHBoxLayout(self)
-        row.setContentsMargins(0, 0, 0, 0)
-        row.addWidget(plain_label("Air"))
-        row.addWidget(self._air, 1)
-        row.addWidget(self._vessel)
-        row.addWidget(self._reach)
+        air, more = QHBoxLayout(), QHBoxLayout()
+        air.addWidget(plain_label("Air"))
+        air.addWidget(self._air, 1)
+        more.addWidget(self._vessel, 1)
+        more.addWidget(self._reach, 1)
+        column = QVBoxLayout(self)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.addLayout(air)
+        column.addLayout(more)
 
     @property
     def air_box(self) -> QComboBox:
