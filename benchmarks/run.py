@@ -1,6 +1,7 @@
 """Measures all figures and prints their table; exits with 1 when one misses its limit.
 
-``fuzz`` instead fuzzes every reader, for two minutes each or as many seconds as are given.
+``truth`` instead tells how true what is given is (see ``benchmarks.truth``); ``fuzz`` fuzzes every
+reader, for two minutes each or as many seconds as are given.
 """
 
 import sys
@@ -17,6 +18,10 @@ def main() -> int:
         from benchmarks import fuzz
 
         return fuzz.main(float(sys.argv[2]) if len(sys.argv) > 2 else FUZZ_S)
+    if sys.argv[1:2] == ["truth"]:
+        from benchmarks import truth
+
+        return truth.main(sys.argv[2:])
     from benchmarks import decoding, reading, window
     from benchmarks.table import table
 

@@ -401,7 +401,13 @@ FAULTS = (
     Fault(
         "long crosstalk", _frames(change=_spiked(9.0, 1, True)), 1, ("extra-pulses",), "disturbance"
     ),
-    Fault("motor burst", _frames(change=_burst), 1, ("extra-pulses", "sum-wrong"), "disturbance"),
+    Fault(
+        "motor burst",
+        _frames(change=_burst),
+        1,
+        ("extra-pulses", "sum-wrong", "spike-removed"),
+        "Look for",
+    ),
     Fault(
         "two sensors on the wire",
         _frames(change=_second_sensor),

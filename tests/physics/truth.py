@@ -1,7 +1,7 @@
 """How true the values are that are given: every family under every class of damage, counted."""
 
 from collections.abc import Callable, Iterator
-from dataclasses import dataclass, field, replace
+from dataclasses import dataclass, replace
 from pathlib import Path
 
 import numpy as np
@@ -43,7 +43,8 @@ class Score:
         name: of the class.
         sent: values that were sent.
         right, wrong: given, and as they were sent or not.
-        lost: right ones that are not given, although the sum holds.
+        lost: right ones that are not given, although the check holds.
+        looked, named: exchanges that are not sound, and those whose first finding is the cause.
     """
 
     name: str
@@ -51,7 +52,8 @@ class Score:
     right: int = 0
     wrong: int = 0
     lost: int = 0
-    examples: list[str] = field(default_factory=list)
+    looked: int = 0
+    named: int = 0
 
     @property
     def refused(self) -> int:
@@ -157,6 +159,56 @@ def _near(row: tuple[float, ...], other: tuple[float, ...], by: float) -> bool:
     return len(row) == len(other) and all(abs(a - b) <= by for a, b in zip(row, other, strict=True))
 
 
+CAUSES: dict[str, tuple[str, ...]] = {
+    "slow rise": ("slow-rise",),
+    "spikes under": (
+        "split-slots",
+        "spike-removed",
+    ),
+    "jitter": ("scatter",),
+    "spikes of": (
+        "split-slots",
+        "extra-pulses",
+        "spike-removed",
+        "cut-short",
+        "scatter",
+        "pulse-outside",
+    ),
+    "edges lost": (
+        "broken-off",
+        "split-slots",
+        "cut-short",
+        "extra-pulses",
+        "scatter",
+        "pulse-outside",
+        "crc-wrong",
+    ),
+    "late": ("scatter", "pulse-outside"),
+    "reflections": ("reflections", "echo-broken", "stray-pulses"),
+    "steps": ("too-coarse",),
+    "clock": ("clock-off",),
+    "a copy": ("copy-habits",),
+    "gaps of 1": ("echo-broken", "echo-ragged"),
+    "gaps of 20": ("several-echoes", "echo-ragged", "echo-broken", "stray-pulses"),
+    "strays on": ("too-soon", "echo-ragged", "nobody-asked"),
+    "strays": ("stray-pulses", "echo-ragged", "several-echoes", "nobody-asked", "echo-broken"),
+}
+"""What may be named first in each class; in others nothing is."""
+LOOKED_AT = 60
+
+
+def look(score: Score, wire: Wire) -> None:
+    """Counts how often the first finding of what is not sound is the cause."""
+    codes = next((codes for name, codes in CAUSES.items() if score.name.startswith(name)), ())
+    if not codes:
+        return
+    rows = np.flatnonzero(wire.verdicts != 0)
+    for index in rows[:: max(rows.size // LOOKED_AT, 1)][:LOOKED_AT].tolist():
+        findings = wire.report(index).findings
+        score.looked += 1
+        score.named += bool(findings) and findings[0].code in codes
+
+
 def humidity_score(
     name: str,
     damage: Damage,
@@ -179,6 +231,7 @@ def humidity_score(
     ]
     score = Score(name, sent=count)
     for wire in wires_of(trace, sensor, "data" if sensor else None):
+        look(score, wire)
         judged, columns = wire.judged, wire.exchanges
         place = np.rint((columns.start_ns / 1000 - 20_000) / EVERY_US).astype(int)
         for index in range(len(wire)):
@@ -205,6 +258,7 @@ def onewire_score(name: str, damage: Damage, random: Random, count: int) -> Scor
     trace = traced({"dq": (joined(pieces), True)}, step_ns=_step_of(name))
     score = Score(name, sent=count)
     for wire in wires_of(trace, "onewire", "dq"):
+        look(score, wire)
         pads, given = wire.judged.pads, wire.judged.given
         place = (wire.exchanges.start_ns[pads.at] / 1000 - 20_000) // EVERY_US
         for number, at in enumerate(place.astype(int)):
@@ -304,6 +358,7 @@ def echo_score(name: str, damage: EchoDamage, random: Random, count: int, lines:
     score = Score(name, sent=count)
     true = made.flights * 1e-6 * 343.24 / 2
     for wire in wires:
+        look(score, wire)
         judged, columns = wire.judged, wire.exchanges
         place = ((columns.start_ns / 1000 - 5000 + 500) // 100_000).astype(int)
         for index in range(len(wire)):

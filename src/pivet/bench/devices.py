@@ -103,7 +103,7 @@ def _silent_since(
     wire: Wire, judged: Judged, at: np.ndarray, order: tuple[int, ...], code: int
 ) -> int | None:
     """Start of the first of the last reads that nobody answered."""
-    missing = (judged.notices[at] & np.uint32(Notice.ALL_ONES)) != 0
+    missing = (judged.notices[at] & np.int64(Notice.ALL_ONES)) != 0
     if missing.size and missing[-1]:
         answered = np.flatnonzero(~missing)
         first = int(answered[-1]) + 1 if answered.size else 0
@@ -123,5 +123,5 @@ def shift_of(wire: Wire) -> int | None:
     judged = wire.judged
     if not isinstance(judged, Judged):
         return None
-    shifted = np.flatnonzero((judged.notices & np.uint32(Notice.ORDER_SHIFTED)) != 0)
+    shifted = np.flatnonzero((judged.notices & np.int64(Notice.ORDER_SHIFTED)) != 0)
     return int(shifted[-1]) if shifted.size else None

@@ -32,7 +32,7 @@ class Judgement(Protocol):
 
     @property
     def notices(self) -> Flags:
-        """``NoticeBit`` bits of the family, uint32 (n,)."""
+        """``NoticeBit`` bits of the family, int64 (n,)."""
         ...
 
     @property

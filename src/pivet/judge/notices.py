@@ -10,7 +10,7 @@ import numpy.typing as npt
 from pivet.decode.interface import Exchanges
 from pivet.judge.verdict import Verdict
 
-Flags = npt.NDArray[np.uint32]
+Flags = npt.NDArray[np.int64]
 
 
 class NoticeBit(IntFlag):
@@ -69,8 +69,8 @@ def weigh(
 
 
 def flag(condition: npt.NDArray[np.bool_], notice: NoticeBit) -> Flags:
-    """A notice for the exchanges of which a condition holds, uint32 (n,)."""
-    return condition.astype(np.uint32) * np.uint32(notice)
+    """A notice for the exchanges of which a condition holds, int64 (n,)."""
+    return condition.astype(np.int64) * np.int64(notice)
 
 
 def spiked(exchanges: Exchanges) -> npt.NDArray[np.bool_]:
@@ -99,5 +99,5 @@ def verdicts_of(notices: Flags, weights: Mapping[NoticeBit, Verdict]) -> npt.NDA
     """The worst verdict that the notices of each exchange call for, uint8 (n,)."""
     verdict = np.zeros(notices.size, dtype=np.uint8)
     for level in (Verdict.NEAR, Verdict.UNKNOWN, Verdict.UNSOUND):
-        verdict[(notices & np.uint32(mask_of(weights, level))) != 0] = level
+        verdict[(notices & np.int64(mask_of(weights, level))) != 0] = level
     return verdict

@@ -248,8 +248,8 @@ class MainWindow(QMainWindow):
         self._remember(capture.path)
         self.notice.hide()
         self.session.add_capture(capture)
-        if capture.wires and capture.offers:
-            offer = capture.offers[0]
+        offer = next((row for row in capture.offers if row.inverted), None)
+        if capture.wires and offer is not None:
             self.notice.say(
                 f"{offer.names}: {offer.says}.",
                 False,

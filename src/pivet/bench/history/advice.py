@@ -36,6 +36,7 @@ ADVICE: Mapping[str, str] = {
     "late-rise": "The echo rises late: look at the sensor's supply.",
     "too-coarse": "Capture with a finer step.",
     "too-doubtful": "The pulses do not tell the bits apart: look for noise, record finer.",
+    "split-slots": "Something couples into the line: keep it away from motors and mains.",
     "scatter": "Widths scatter: look for noise, or let a timer stamp the edges.",
     "reflections": "The line bounces at its edges: 100 Ω in series, or a shorter cable.",
     "two-answer": "Two sensors are on one wire: give each a pin of its own.",

@@ -66,7 +66,7 @@ class _KeptWire:
             "number": Growing(np.int64),
             "start_ns": Growing(np.int64),
             "verdict": Growing(np.uint8),
-            "notices": Growing(np.uint32),
+            "notices": Growing(np.int64),
             "attempt": Growing(np.int16),
             "margin": Growing(np.float32),
         }
@@ -107,7 +107,7 @@ class _KeptWire:
             number=numbers,
             times_ns=calendar,
             verdict=np.asarray(taken["verdict"], dtype=np.uint8),
-            notices=np.asarray(taken["notices"], dtype=np.uint32),
+            notices=np.asarray(taken["notices"], dtype=np.int64),
             attempt=np.asarray(taken["attempt"], dtype=np.int16),
             margin=np.asarray(taken["margin"], dtype=np.float32),
             tracks=tuple(

@@ -124,7 +124,7 @@ def reliability(histories: Sequence[WireHistory], clock: bool = False) -> Reliab
 
 
 def _causes(
-    history: WireHistory, verdict: npt.NDArray[np.uint8], notices: npt.NDArray[np.uint32]
+    history: WireHistory, verdict: npt.NDArray[np.uint8], notices: npt.NDArray[np.int64]
 ) -> Counter[str]:
     """By code, how often a notice was the gravest of an exchange that was not sound."""
     found: Counter[str] = Counter()
@@ -146,7 +146,7 @@ def _hours(
     history: WireHistory,
     local_ns: Int64Array,
     verdict: npt.NDArray[np.uint8],
-    notices: npt.NDArray[np.uint32],
+    notices: npt.NDArray[np.int64],
     ahead_ns: int,
 ) -> Hours:
     hour, inverse = np.unique(local_ns // HOUR_NS, return_inverse=True)

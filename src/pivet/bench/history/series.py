@@ -46,7 +46,7 @@ def all_series(
 
 def wire_series(history: WireHistory, roles: Roles) -> list[Series]:
     """The raw series of one wire."""
-    silent = np.flatnonzero(history.notices & np.uint32(history.family.silencing))
+    silent = np.flatnonzero(history.notices & np.int64(history.family.silencing))
     return [_series(history, track, silent, roles) for track in history.tracks]
 
 
@@ -79,7 +79,7 @@ def _series(
 
 
 def _reasons(
-    family: AnyFamily, notices: npt.NDArray[np.uint32], failed: npt.NDArray[np.bool_]
+    family: AnyFamily, notices: npt.NDArray[np.int64], failed: npt.NDArray[np.bool_]
 ) -> tuple[npt.NDArray[np.int16], tuple[str, ...]]:
     """Why readings failed: a number for each, and the words."""
     why = np.zeros(notices.size, dtype=np.int16)

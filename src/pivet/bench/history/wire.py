@@ -55,7 +55,7 @@ class WireHistory:
         number: of the exchanges, rising, int64 (n,).
         times_ns: their beginnings, rising, int64 (n,); since 1970, or since the capture began.
         verdict: uint8 (n,).
-        notices: bits of the family, uint32 (n,).
+        notices: bits of the family, int64 (n,).
         attempt: 0 asked by others, 1 by Pivet, 2 and more retries; int16 (n,).
         margin: the least, as a share of the way from limit to typical; float32 (n,), NaN where
             it is not known.
@@ -70,7 +70,7 @@ class WireHistory:
     number: Int64Array = field(repr=False)
     times_ns: Int64Array = field(repr=False)
     verdict: npt.NDArray[np.uint8] = field(repr=False)
-    notices: npt.NDArray[np.uint32] = field(repr=False)
+    notices: npt.NDArray[np.int64] = field(repr=False)
     attempt: npt.NDArray[np.int16] = field(repr=False)
     margin: npt.NDArray[np.float32] = field(repr=False)
     tracks: tuple[TrackHistory, ...] = field(repr=False)

@@ -87,7 +87,7 @@ class Judged:
         sheet: against which they were judged.
         resolution_ns: uncertainty of every width, ns.
         verdict: ``Verdict`` values, uint8 (n,).
-        notices: ``Notice`` bits, uint32 (n,).
+        notices: ``Notice`` bits, int64 (n,).
         air: where the air temperature comes from.
         air_c, speed: air temperature and speed of sound used, float64 (n,), °C and m/s.
         distance: float64 (n,), m; of no meaning without an echo.
@@ -188,7 +188,7 @@ def judge(
         unasked = (exchanges.marks & Mark.TRIGGER_UNSEEN) != 0
         unasked &= exchanges.flight_ns < UNASKED_NS
         notices |= flag(unasked, Notice.NOBODY_ASKED)
-    given = (exchanges.flight_ns != ABSENT) & ((notices & np.uint32(REFUSING)) == 0)
+    given = (exchanges.flight_ns != ABSENT) & ((notices & np.int64(REFUSING)) == 0)
     shots = compare(distance[given], over, before.distances)
     notices[given] |= _shot_notices(shots, speed[given], air)
     return Judged(
@@ -222,7 +222,7 @@ def _in_blocks(
 ) -> tuple[Flags, npt.NDArray[np.int32], npt.NDArray[np.uint8]]:
     """Notices, pulse lengths and their verdicts, a block after the other."""
     size, keys = len(exchanges), list(sheet.windows)
-    notices = np.empty(size, dtype=np.uint32)
+    notices = np.empty(size, dtype=np.int64)
     widths = np.empty((len(keys), size), dtype=np.int32)
     windows = np.empty((len(keys), size), dtype=np.uint8)
     for start in range(0, size, BLOCK):
@@ -385,7 +385,7 @@ def _window_notices(
     trigger = windows["trigger"] == Verdict.UNSOUND
     late = widths["wait"] > latest_us(sheet) * 1000
     own = Notice.NOTHING_IN_RANGE | Notice.TOO_FAR | Notice.TOO_NEAR
-    outside = (windows["echo"] == Verdict.UNSOUND) & ((so_far & np.uint32(own)) == 0)
+    outside = (windows["echo"] == Verdict.UNSOUND) & ((so_far & np.int64(own)) == 0)
     if "rest" in windows:
         outside |= windows["rest"] == Verdict.UNSOUND
     every = np.stack(

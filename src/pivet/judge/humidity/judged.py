@@ -37,6 +37,7 @@ REFUSING = Notice.ALL_ZEROS | Notice.IMPOSSIBLE_VALUE | Notice.TOO_DOUBTFUL
 CLOCK_SHARE = 0.04
 RISE_US = 2.5
 MISFIT_US = 4.0
+USUAL_LOW_US = 50.0
 ANSWER_US, ANSWER_OFF, LATE_US = 82.0, 0.1, 10.0
 LEAST_BITS = 8
 """From when on a clock is called off, a rise slow; both need pulses that fit together."""
@@ -51,7 +52,7 @@ class Judged:
         better: the sheet that fits instead, if this one does not.
         resolution_ns: uncertainty of every width, ns.
         verdict: ``Verdict`` values, uint8 (n,).
-        notices: ``Notice`` bits, uint32 (n,).
+        notices: ``Notice`` bits, int64 (n,).
         check: 1 the sum holds, 0 it does not, -1 nothing to check; int8 (n,).
         computed: sum over the first four bytes, uint8 (n,).
         doubt: probability that the bits are wrong although the sum holds, float64 (n,).
@@ -153,7 +154,7 @@ def _judge_block(
     notices = _course_notices(exchanges, sheet, since) | flag(asked_short, Notice.ASK_TOO_SHORT)
     notices |= _value_notices(exchanges, check, quantities, better)
     notices |= _window_notices(windows, notices)
-    notices |= _clock_notices(exchanges, clock, resolution_ns, notices)
+    notices |= _clock_notices(exchanges, classes, clock, resolution_ns, notices)
     notices |= line_notices(exchanges, classes, windows, sheet, notices, resolution_ns)
     notices = _as_seen(notices, resolution_ns)
     doubt = doubts(exchanges, classes, check == 1, resolution_ns)
@@ -181,8 +182,8 @@ def _as_seen(notices: Flags, resolution_ns: Uncertainty) -> Flags:
     blind = np.broadcast_to(np.asarray(resolution_ns) >= BLIND_NS, notices.shape)
     if not blind.any():
         return notices
-    seen = np.where(blind, notices & ~np.uint32(BROKEN), notices) | flag(blind, Notice.TOO_COARSE)
-    return seen.astype(np.uint32)
+    seen = np.where(blind, notices & ~np.int64(BROKEN), notices) | flag(blind, Notice.TOO_COARSE)
+    return seen.astype(np.int64)
 
 
 def _since_last(exchanges: HumidityExchanges, previous_start_ns: int | None) -> np.ndarray:
@@ -257,19 +258,27 @@ def _window_notices(windows: np.ndarray, so_far: Flags) -> Flags:
 
 
 def _clock_notices(
-    exchanges: HumidityExchanges, clock: ClockFit, resolution_ns: Uncertainty, so_far: Flags
+    exchanges: HumidityExchanges,
+    classes: PulseClasses,
+    clock: ClockFit,
+    resolution_ns: Uncertainty,
+    so_far: Flags,
 ) -> Flags:
     fits = (exchanges.bit_count >= LEAST_BITS) & (clock.misfit_us < MISFIT_US)
     fits &= (so_far & Notice.WRONG_TYPE) == 0
     late = fits & (clock.rise_us >= np.maximum(RISE_US, resolution_ns / 1000))
-    late |= ((so_far & np.uint32(BROKEN)) != 0) & _rises_late(exchanges, clock, resolution_ns)
+    broken = (so_far & np.int64(BROKEN)) != 0
+    late |= broken & _rises_late(exchanges, classes, clock, resolution_ns)
     return flag(fits & (np.abs(clock.clock - 1) >= CLOCK_SHARE), Notice.CLOCK_OFF) | flag(
         late, Notice.SLOW_RISE
     )
 
 
 def _rises_late(
-    exchanges: HumidityExchanges, clock: ClockFit, resolution_ns: Uncertainty
+    exchanges: HumidityExchanges,
+    classes: PulseClasses,
+    clock: ClockFit,
+    resolution_ns: Uncertainty,
 ) -> npt.NDArray[np.bool_]:
     """Whether an answer's low gained what its high lost: where zeros vanish only that is left.
 
@@ -284,6 +293,8 @@ def _rises_late(
     rise = (low - high) / 2
     whole = np.abs((low + high) / (2 * ANSWER_US) - 1) < ANSWER_OFF
     late: npt.NDArray[np.bool_] = whole & (rise >= LATE_US) & (high > 0)
+    shortest = classes.least_ns[KEYS.index("bit_low")] / 1000
+    late &= (shortest < 0) | (shortest >= USUAL_LOW_US + rise / 2)
     late &= np.asarray(2 * resolution_ns / 1000 < LATE_US)
     clock.rise_us[late] = rise[late]
     for _ in range(layout.BITS if late.any() else 0):

@@ -22,8 +22,13 @@ INTERRUPTED_NS = 120 * layout.US
 """An ask so soon behind the last whole pulse of an answer that has not ended cuts into it."""
 
 MERGED = 1.5
-SCATTER_NS = 12 * layout.US
-"""Pulses of one kind that differ by more than this: a sensor times its own to 2 or 3 µs."""
+SCATTER_NS = 9 * layout.US
+SHORT_LOW_NS, LONG_LOW_NS = 43 * layout.US, 57 * layout.US
+"""Pulses of one kind that differ by more than this, and where pulses are too many or too few, bit
+lows on either side of these: a sensor times its own to 2 or 3 µs."""
+
+STEADY_BITS, STEADY_NS = 3, 8 * layout.US
+"""Before two sensors' frames differ, so many bits are alike to so much."""
 
 SHORTEST_LOW_NS = 30 * layout.US
 FEW_MERGED, BITS_APART = 3, 12
@@ -39,10 +44,10 @@ def line_notices(
     so_far: Flags,
     resolution_ns: Uncertainty,
 ) -> Flags:
-    """Notices on the line, uint32 (n,)."""
+    """Notices on the line, int64 (n,)."""
     bounced = _bounced(exchanges)
-    wrong = np.uint32(Notice.SUM_WRONG | Notice.CUT_SHORT | Notice.EXTRA_PULSES)
-    odd = ((so_far & wrong) != 0) & ((so_far & np.uint32(Notice.SLOW_RISE)) == 0) & ~bounced
+    wrong = np.int64(Notice.SUM_WRONG | Notice.CUT_SHORT | Notice.EXTRA_PULSES)
+    odd = ((so_far & wrong) != 0) & ((so_far & np.int64(Notice.SLOW_RISE)) == 0) & ~bounced
     return (
         flag(bounced, Notice.REFLECTIONS)
         | flag(_interrupted(exchanges), Notice.INTERRUPTED)
@@ -79,9 +84,13 @@ def _scattered(
     """Frames with all their pulses, of which lows and highs of one kind differ widely."""
     spread = classes.most_ns - classes.least_ns
     wide = [spread[KEYS.index(key)] > SCATTER_NS for key in ("bit_low", "zero_high", "one_high")]
-    found = (exchanges.pulse_count == layout.PULSES) & wide[0] & (wide[1] | wide[2])
+    low = KEYS.index("bit_low")
+    both = (classes.least_ns[low] < SHORT_LOW_NS) & (classes.most_ns[low] > LONG_LOW_NS)
+    whole = exchanges.pulse_count == layout.PULSES
+    many = exchanges.bit_count >= layout.BITS // 4
+    found = wide[0] & (wide[1] | wide[2]) & (whole | (many & both))
     found &= np.asarray(4 * resolution_ns <= SCATTER_NS)
-    return np.asarray(found & ((so_far & np.uint32(Notice.SLOW_RISE)) == 0))
+    return np.asarray(found & ((so_far & np.int64(Notice.SLOW_RISE)) == 0))
 
 
 def _merged(exchanges: HumidityExchanges, odd: BoolArray) -> BoolArray:
@@ -101,7 +110,10 @@ def _merged(exchanges: HumidityExchanges, odd: BoolArray) -> BoolArray:
     long = (lows > MERGED * usual) & (lows < layout.ASK_FLOOR_NS)
     first, last = long.argmax(axis=0), layout.BITS - 1 - long[::-1].argmax(axis=0)
     far = last - first >= BITS_APART
-    found[rows] = answered & far & (long.sum(axis=0) >= FEW_MERGED)
+    steady = first >= STEADY_BITS
+    for part in (some.lows_ns, some.highs_ns):
+        steady &= np.ptp(part[:STEADY_BITS], axis=0) <= STEADY_NS
+    found[rows] = steady & answered & far & (long.sum(axis=0) >= FEW_MERGED)
     return found
 
 

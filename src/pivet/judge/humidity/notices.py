@@ -106,6 +106,7 @@ EXPLAINS = {
     Notice.INTERRUPTED: Notice.CUT_SHORT | Notice.PULSE_OUTSIDE | Notice.TOO_SOON,
     Notice.TOO_COARSE: BROKEN,
     Notice.COPY_HABITS: Notice.PULSE_NEAR,
+    Notice.SPIKE_REMOVED: STRAY | Notice.CUT_SHORT | Notice.EXTRA_PULSES | Notice.SUM_WRONG,
 }
 """What each cause brings with it."""
 
@@ -117,6 +118,7 @@ TOLD = (
     Notice.INTERRUPTED,
     Notice.CLOCK_OFF,
     Notice.SCATTER,
+    Notice.SPIKE_REMOVED,
     Notice.LINE_HELD_LOW,
     Notice.ASK_TOO_SHORT,
     Notice.TOO_SOON,
@@ -137,7 +139,6 @@ TOLD = (
     Notice.COPY_HABITS,
     Notice.PULSE_NEAR,
     Notice.OTHER_SIGN,
-    Notice.SPIKE_REMOVED,
 )
 """In the order in which findings of the same weight are told: causes before their symptoms."""
 

@@ -32,7 +32,7 @@ class Course:
     """What the course of n transactions tells.
 
     Attributes:
-        notices: ``Notice`` bits, uint32 (n,).
+        notices: ``Notice`` bits, int64 (n,).
         device: number of the device that is meant, ``EVERY`` or ``NOBODY``, int32 (n,).
         since_ns: from the start of the conversion to the read, int64 (n,); -1 for none.
         due_ns: how long that conversion takes, int64 (n,); -1 when nothing was read.
@@ -46,7 +46,7 @@ class Course:
         known_later: the same with hindsight, int32 (n,).
     """
 
-    notices: npt.NDArray[np.uint32] = field(repr=False)
+    notices: npt.NDArray[np.int64] = field(repr=False)
     device: npt.NDArray[np.int32] = field(repr=False)
     since_ns: Int64Array = field(repr=False)
     due_ns: Int64Array = field(repr=False)
@@ -99,7 +99,7 @@ class _Follower:
         self._bus, self._rounds, self._before_count = before.bus, before.rounds, before.count
         self._met = np.int32(len(before.bus.devices))
         self._known = np.full(size, -1, dtype=np.int32)
-        self._notices = np.zeros(size, dtype=np.uint32)
+        self._notices = np.zeros(size, dtype=np.int64)
         self._device = np.full(size, NOBODY, dtype=np.int32)
         self._since = np.full(size, -1, dtype=np.int64)
         self._due = np.full(size, -1, dtype=np.int64)
@@ -159,7 +159,7 @@ class _Follower:
         )
 
     def _note(self, index: int, notice: Notice) -> None:
-        self._notices[index] |= np.uint32(notice)
+        self._notices[index] |= np.int64(notice)
 
     def _target(self, index: int, command: int, rom: int, has_rom: bool, holds: bool) -> int:
         """Whom a ROM command other than a search means."""

@@ -12,7 +12,17 @@ from pivet.judge.margins import HOST_SLACK, judge_widths
 from pivet.judge.notices import Flags, flag, spiked, verdicts_of
 from pivet.judge.onewire.belief import doubts
 from pivet.judge.onewire.bus import EVERY
-from pivet.judge.onewire.classes import FAST, HOLD, KEYS, ONE, PLAIN, SlotClasses, sort_pulses
+from pivet.judge.onewire.classes import (
+    FAST,
+    HOLD,
+    KEYS,
+    ONE,
+    PLAIN,
+    SLOT,
+    ZERO,
+    SlotClasses,
+    sort_pulses,
+)
 from pivet.judge.onewire.course import Before, Course, follow, follow_on
 from pivet.judge.onewire.notices import WEIGHTS, Notice
 from pivet.judge.onewire.pads import BITS, Pads, read_pads, rom_holds
@@ -42,8 +52,19 @@ UNSEEN = (
     | Notice.TOO_MANY_SLOTS
     | Notice.SLOW_RISE
     | Notice.BROKEN_OFF
+    | Notice.SCATTER
+    | Notice.REFLECTIONS
+    | Notice.SPLIT_SLOTS
+    | Notice.RESET_TOO_SHORT
 )
 """What only seems so in a capture of such steps."""
+
+SPLIT_NS, BOUNCED = 42_000, 0.2
+"""At standard speed no slot follows another so soon; where so many do, the line bounces."""
+
+SCATTER_NS, SCATTER_ONE_NS, GROWN = 6_000, 7_000, 0.6
+"""Lows of one kind that differ by more than this, ones as short as this among them; on a line that
+rises slowly all ones have grown, to this share of the longest."""
 
 SLOW_ONE_NS, ALIKE_NS = 13_000, 4_000
 """A 1 grown to this length, and read zeros that are hardly longer: they are ones too."""
@@ -70,7 +91,7 @@ class Judged:
         sheet: against which they were judged.
         resolution_ns: uncertainty of every width, ns.
         verdict: ``Verdict`` values, uint8 (n,).
-        notices: ``Notice`` bits, uint32 (n,).
+        notices: ``Notice`` bits, int64 (n,).
         rom_holds: the CRC of the code holds, bool (n,).
         pads: scratchpads that were read.
         doubt: of those, the probability that bits are wrong although the CRC holds, float64 (m,).
@@ -128,7 +149,7 @@ def judge(
     notices = _as_seen(notices, resolution_ns)
     doubt = doubts(exchanges, classes, pads, resolution_ns)
     notices[pads.at] |= flag(doubt >= LIMIT, Notice.TOO_DOUBTFUL)
-    given = pads.holds & ~pads.zeros & ((notices[pads.at] & np.uint32(REFUSING)) == 0)
+    given = pads.holds & ~pads.zeros & ((notices[pads.at] & np.int64(REFUSING)) == 0)
     return Judged(
         sheet=sheet,
         resolution_ns=resolution_ns,
@@ -148,12 +169,38 @@ def judge(
 def _line_notices(exchanges: OneWireExchanges, classes: SlotClasses, pads: Pads) -> Flags:
     """Notices on what breaks transactions: a line that rises slowly, a read that breaks off."""
     ones, zeros = classes.most_ns[ONE], classes.least_ns[HOLD]
+    least = classes.least_ns[ONE]
     slow = (ones >= SLOW_ONE_NS) & (zeros != ABSENT) & (zeros <= ones + ALIKE_NS)
+    slow &= least >= GROWN * ones
+    pitch = classes.least_ns[SLOT]
+    split = (pitch != ABSENT) & (pitch < SPLIT_NS)
+    bounced = split & (_short_share(exchanges) >= BOUNCED)
+    spread = (ones - least > SCATTER_NS) & (least != ABSENT) & (least < SCATTER_ONE_NS)
+    hold = (classes.most_ns[ZERO] - classes.least_ns[ZERO] > SCATTER_NS) | (
+        classes.most_ns[HOLD] - classes.least_ns[HOLD] > SCATTER_NS
+    )
     part = (exchanges.slot_count % 8 != 0) & (exchanges.command >= 0) & (exchanges.steps < 0)
     part &= ~np.isin(exchanges.function, POLLED) & ~exchanges.ended
     silent = ~pads.holds & ~pads.ones & (pads.data[-2:] == 0xFF).all(axis=0)
     part[pads.at] |= silent
-    return flag(slow, Notice.SLOW_RISE) | flag(part, Notice.BROKEN_OFF)
+    return (
+        flag(slow, Notice.SLOW_RISE)
+        | flag(part, Notice.BROKEN_OFF)
+        | flag(bounced, Notice.REFLECTIONS)
+        | flag(split & ~bounced, Notice.SPLIT_SLOTS)
+        | flag(spread & hold & ~bounced, Notice.SCATTER)
+    )
+
+
+def _short_share(exchanges: OneWireExchanges) -> npt.NDArray[np.float64]:
+    """Share of each transaction's slots that another follows too soon, float64 (n,)."""
+    share = np.zeros(len(exchanges))
+    rows = np.flatnonzero(exchanges.slot_count)
+    if rows.size:
+        soon = np.append(np.diff(exchanges.fall_ns) < SPLIT_NS, False)
+        first = exchanges.first_slot[rows]
+        share[rows] = np.add.reduceat(soon, first, dtype=np.int64) / exchanges.slot_count[rows]
+    return share
 
 
 def _as_seen(notices: Flags, resolution_ns: Uncertainty) -> Flags:
@@ -161,8 +208,8 @@ def _as_seen(notices: Flags, resolution_ns: Uncertainty) -> Flags:
     blind = np.broadcast_to(np.asarray(resolution_ns) >= BLIND_NS, notices.shape)
     if not blind.any():
         return notices
-    seen = np.where(blind, notices & ~np.uint32(UNSEEN), notices) | flag(blind, Notice.TOO_COARSE)
-    return seen.astype(np.uint32)
+    seen = np.where(blind, notices & ~np.int64(UNSEEN), notices) | flag(blind, Notice.TOO_COARSE)
+    return seen.astype(np.int64)
 
 
 def _window_verdicts(
@@ -210,7 +257,7 @@ def _complete(exchanges: OneWireExchanges) -> npt.NDArray[np.bool_]:
 
 def _pad_notices(so_far: Flags, pads: Pads) -> Flags:
     """Notices on the scratchpads that were read."""
-    notices = np.zeros(so_far.size, dtype=np.uint32)
+    notices = np.zeros(so_far.size, dtype=np.int64)
     usable = pads.holds & ~pads.zeros
     notices[pads.at] = (
         flag(pads.zeros, Notice.ALL_ZEROS)
@@ -218,7 +265,7 @@ def _pad_notices(so_far: Flags, pads: Pads) -> Flags:
         | flag(~pads.holds & ~pads.ones, Notice.CRC_WRONG)
         | flag(usable & ~pads.temperatures.possible, Notice.IMPOSSIBLE_VALUE)
     )
-    ended = (so_far[pads.short_at] & np.uint32(Notice.CAPTURE_ENDED)) != 0
+    ended = (so_far[pads.short_at] & np.int64(Notice.CAPTURE_ENDED)) != 0
     notices[pads.short_at] |= flag(~ended, Notice.ENDED_EARLY)
     return notices
 
@@ -232,13 +279,13 @@ def _window_notices(
 ) -> Flags:
     """Notices on pulses against their windows; a short or held reset has its own."""
     outside = windows == Verdict.UNSOUND
-    notices = np.zeros(len(exchanges), dtype=np.uint32)
+    notices = np.zeros(len(exchanges), dtype=np.int64)
     for key in ("reset", "fast_reset"):
         row = KEYS.index(key)
         limit = sheet.windows[key].min_us * 1000 * (1 - HOST_SLACK)
         short = outside[row] & (classes.least_ns[row] < limit)
         notices |= flag(short, Notice.RESET_TOO_SHORT)
-        outside[row] &= ~short & ((so_far & np.uint32(Notice.LINE_HELD_LOW)) == 0)
+        outside[row] &= ~short & ((so_far & np.int64(Notice.LINE_HELD_LOW)) == 0)
     return (
         notices
         | flag(outside.any(axis=0), Notice.PULSE_OUTSIDE)

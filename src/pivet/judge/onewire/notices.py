@@ -39,6 +39,9 @@ class Notice(NoticeBit):
     TOO_DOUBTFUL = 1 << 29
     SLOW_RISE = 1 << 30
     BROKEN_OFF = 1 << 31
+    SCATTER = 1 << 32
+    REFLECTIONS = 1 << 33
+    SPLIT_SLOTS = 1 << 34
 
     @property
     def weight(self) -> Verdict:
@@ -71,6 +74,7 @@ UNSOUND = (
     Notice.SEARCH_STOPPED,
     Notice.PULSE_OUTSIDE,
     Notice.BROKEN_OFF,
+    Notice.SPLIT_SLOTS,
 )
 UNKNOWN = (
     Notice.CAPTURE_BEGAN,
@@ -81,6 +85,8 @@ UNKNOWN = (
 NEAR = (
     Notice.SEVERAL_ANSWER,
     Notice.SLOW_RISE,
+    Notice.SCATTER,
+    Notice.REFLECTIONS,
     Notice.UNKNOWN_COMMAND,
     Notice.DEVICE_JOINED,
     Notice.ORDER_SHIFTED,
@@ -99,10 +105,25 @@ MISREAD = (
     | Notice.SEARCH_STOPPED
 )
 STRAY = Notice.PULSE_OUTSIDE | Notice.PULSE_NEAR
+DISTURBED = (
+    MISREAD
+    | STRAY
+    | Notice.RESET_TOO_SHORT
+    | Notice.BROKEN_OFF
+    | Notice.UNKNOWN_COMMAND
+    | Notice.NO_PRESENCE
+    | Notice.SEARCH_CUT
+    | Notice.TOO_MANY_SLOTS
+    | Notice.ALL_ONES
+    | Notice.DEVICE_LEFT
+)
 EXPLAINS = {
     Notice.RESET_TOO_SHORT: Notice.NO_PRESENCE,
     Notice.SLOW_RISE: MISREAD | STRAY,
     Notice.SEVERAL_ANSWER: MISREAD,
+    Notice.REFLECTIONS: DISTURBED | Notice.SPLIT_SLOTS,
+    Notice.SPLIT_SLOTS: DISTURBED,
+    Notice.SCATTER: DISTURBED | Notice.SPLIT_SLOTS,
     Notice.BROKEN_OFF: Notice.CRC_WRONG,
     Notice.TOO_COARSE: MISREAD | STRAY,
 }
@@ -110,6 +131,9 @@ EXPLAINS = {
 
 TOLD = (
     Notice.LINE_HELD_LOW,
+    Notice.REFLECTIONS,
+    Notice.SCATTER,
+    Notice.SPLIT_SLOTS,
     Notice.RESET_TOO_SHORT,
     Notice.SLOW_RISE,
     Notice.SEVERAL_ANSWER,
@@ -162,6 +186,9 @@ HEADLINES = {
     Notice.CAPTURE_ENDED.code: "the capture ends here",
     Notice.TOO_COARSE.code: "the capture is too coarse",
     Notice.TOO_DOUBTFUL.code: "too doubtful",
+    Notice.SCATTER.code: "widths scatter",
+    Notice.REFLECTIONS.code: "reflections on the line",
+    Notice.SPLIT_SLOTS.code: "pulses that nobody sent",
     Notice.SLOW_RISE.code: "the line rises slowly",
     Notice.BROKEN_OFF.code: "broken off in the middle",
     Notice.SEVERAL_ANSWER.code: "several devices may answer",

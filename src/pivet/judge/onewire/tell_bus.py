@@ -4,7 +4,7 @@ from collections.abc import Iterator
 
 from pivet.judge.finding import Finding
 from pivet.judge.onewire.case import Case
-from pivet.judge.onewire.classes import ONE
+from pivet.judge.onewire.classes import ONE, SLOT
 from pivet.judge.onewire.judged import BLIND_NS
 from pivet.judge.onewire.notices import Notice
 from pivet.judge.onewire.pulses import RESET
@@ -213,6 +213,36 @@ def slow_rise(case: Case) -> Iterator[Finding]:
         Notice.SLOW_RISE,
         f"A written 1 lasts up to {longest}, and a read 1 comes out as a 0: the line rises slowly.",
         "Use a stronger pull-up (down to 1 kΩ on a long line) or a shorter cable.",
+    )
+
+
+def scatter(case: Case) -> Iterator[Finding]:
+    least, most = (
+        us(int(bound[ONE, case.index]) / 1000)
+        for bound in (case.judged.classes.least_ns, case.judged.classes.most_ns)
+    )
+    yield case.finding(
+        Notice.SCATTER,
+        f"Pulses of one kind scatter widely (a 1 lasts {least} to {most}): noise on the line, or a "
+        "recorder that stamps its edges late.",
+        "Let a timer of the recorder stamp the edges, not an interrupt; look for noise.",
+    )
+
+
+def reflections(case: Case) -> Iterator[Finding]:
+    yield case.finding(
+        Notice.REFLECTIONS,
+        "The line bounces at its edges, many slots are split by it: reflections.",
+        "Put 100 Ω in series at the host's end, or shorten the cable and its branches.",
+    )
+
+
+def split_slots(case: Case) -> Iterator[Finding]:
+    least = us(int(case.judged.classes.least_ns[SLOT, case.index]) / 1000)
+    yield case.finding(
+        Notice.SPLIT_SLOTS,
+        f"Slots follow each other after {least}: a disturbance split one, or put one between.",
+        SPIKE_ADVICE,
     )
 
 
