@@ -90,9 +90,12 @@ class Taking(WindowTest):
         dialog.line_box.setCurrentText("tb.clk")
         self.assertIn("may be an echo line without its trigger", dialog._says.text())
         dialog.accept()
+        self.settle()
         self.finish_jobs()
         wire = self.session.wire
         self.assertEqual(("tb.clk", "hc-sr04"), (wire.name, wire.sheet.id))
+        self.window.activateWindow()
+        self.settle()
         self.press("Ctrl+Z")
         self.window.add_wire("tb.clk")
         self.finish_jobs()

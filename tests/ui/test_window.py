@@ -12,7 +12,9 @@ from PySide6.QtWidgets import QComboBox, QFileDialog, QLabel, QPushButton
 from pivet.bench.capture import open_capture
 from pivet.judge.verdict import Verdict
 from pivet.progress import Progress
+from pivet.sheets.load import find_sheet
 from pivet.ui import edits
+from pivet.ui.adding import AddWireDialog
 from pivet.ui.help.viewer import HelpViewer, TextViewer
 from pivet.ui.main_window import MainWindow
 from pivet.ui.theme import DARK, LIGHT, ThemeChoice, theme
@@ -111,7 +113,13 @@ class Opening(WindowTest):
         self.assertTrue(self.window.empty.isVisible())
         links = self.window.empty.findChildren(QPushButton)
         next(b for b in links if b.text() == "valve").click()
+        dialog = self.window.findChild(AddWireDialog)
+        dialog.sensor_box.setCurrentIndex(dialog.sensor_box.findData(find_sheet("hc-sr04")))
+        dialog.accept()
+        self.settle()
         self.finish_jobs()
+        self.window.activateWindow()
+        self.settle()
         self.assertEqual(["valve"], [wire.name for wire in self.session.capture.wires])
         self.press("Ctrl+Z")
         self.assertEqual(((), True), (self.session.capture.wires, self.window.empty.isVisible()))

@@ -20,6 +20,9 @@ Families = Mapping[str, AnyFamily]
 LOOK = 1 << 15
 """So many edges show what a line is, if they look like an answer."""
 
+MOST_LOOKED_AT = 64
+"""Of so many lines that nobody claims it is tried whether they are recorded inverted."""
+
 MOST_PAIRED, MOST_TURNED = 16, 5
 """Of more lines that nobody claims no pairs are tried, as they are or turned over."""
 
@@ -186,7 +189,7 @@ def _all_turned(
     """
     found: list[tuple[tuple[Line, ...], AnyFamily, Turned]] = []
     used: set[str] = set()
-    groups: list[tuple[Line, ...]] = [(line,) for line in free]
+    groups: list[tuple[Line, ...]] = [(line,) for line in free[:MOST_LOOKED_AT]]
     if len(free) <= MOST_TURNED and any(2 in row.lines for row in families.values()):
         groups += list(permutations(free, 2))
     for lines in groups:

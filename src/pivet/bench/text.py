@@ -10,6 +10,7 @@ from pivet.judge.pulses import Pulse
 from pivet.judge.report import Report, Value
 from pivet.judge.verdict import Verdict
 from pivet.judge.wording import count, seconds, span, us
+from pivet.sheets.model import Window
 
 MARKS = {
     Verdict.SOUND: "●",
@@ -165,7 +166,7 @@ def exchange_text(report: Report) -> str:
     ]
     for used in report.windows.values():
         window = used.window
-        limits = span(window.min_us, window.max_us) + (" (assumed)" if window.assumed else "")
+        limits = limits_words(window)
         lines.append(
             f"  {window.label:<22} {used.count:>5} {us(used.min_us):>10} {us(used.max_us):>10} "
             f"{us(used.worst_margin_us):>10}   {limits}"
@@ -192,12 +193,20 @@ def pulse_text(report: Report, columns: frozenset[int]) -> str:
     )
 
 
+def limits_words(window: Window) -> str:
+    """The limits of a window, and how far copies of the part are known to go beyond."""
+    limits = span(window.min_us, window.max_us) + (" (assumed)" if window.assumed else "")
+    if window.common_us is None:
+        return limits
+    return f"{limits}; in copies {span(*window.common_us)}"
+
+
 def _one_pulse(pulse: Pulse) -> str:
     window = pulse.window
     place = pulse.name
     if pulse.bound:
         return f"{place} · at least {us(pulse.width_us)}"
-    limits = span(window.min_us, window.max_us) + (" (assumed)" if window.assumed else "")
+    limits = limits_words(window)
     if pulse.margin_us >= 0:
         stands = f"{us(pulse.margin_us)} inside"
     else:

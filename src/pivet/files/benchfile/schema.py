@@ -6,7 +6,7 @@ from collections.abc import Callable, Mapping
 APPLICATION_ID = 0x50495654
 """``PIVT``, in the file's header: tells a bench file from other SQLite files."""
 
-VERSION = 3
+VERSION = 4
 SHEETS_WHOLE_SINCE, GIVEN_SINCE = 2, 3
 
 TABLES = """
@@ -118,9 +118,14 @@ def _keep_margins_and_what_is_given(connection: sqlite3.Connection) -> None:
         connection.execute(statement)
 
 
+def _keep_more_notices(connection: sqlite3.Connection) -> None:
+    """Notices may have more than 32 bits: the tables stay, but an older Pivet must not read them."""
+
+
 MIGRATIONS: Mapping[int, Migration] = {
     1: _keep_sheets_whole,
     2: _keep_margins_and_what_is_given,
+    3: _keep_more_notices,
 }
 """By the version that a file has: makes the next one of it, within one transaction."""
 
