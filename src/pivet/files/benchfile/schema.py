@@ -119,7 +119,7 @@ def _keep_margins_and_what_is_given(connection: sqlite3.Connection) -> None:
 
 
 def _keep_more_notices(connection: sqlite3.Connection) -> None:
-    """Notices may have more than 32 bits: the tables stay, but an older Pivet must not read them."""
+    """Notices may have more than 32 bits: the tables stay, but no older Pivet must read them."""
 
 
 MIGRATIONS: Mapping[int, Migration] = {
