@@ -273,7 +273,9 @@ class Texts(PivetTest):
         report = open_capture(CAPTURES / "av_dht22.vcd").wires[0].report(0)
         self.assertEqual("", pulse_text(report, frozenset()))
         one = pulse_text(report, frozenset({4}))
-        self.assertEqual("bit 1 · 0, high · 26.0 µs · 4.0 µs inside 22 to 30 µs", one)
+        self.assertEqual(
+            "bit 1 · 0, high · 26.0 µs · 4.0 µs inside 22 to 30 µs; in copies 18 to 30 µs", one
+        )
         self.assertIn("2 pulses “bit, low”", pulse_text(report, frozenset({3, 5})))
         self.assertIn("16 pulses, ", pulse_text(report, frozenset(range(3, 19))))
 

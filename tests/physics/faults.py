@@ -312,6 +312,11 @@ def _swapped(random: Random) -> Trace:
     return traced({"trig": (back.ravel(), False), "echo": (trigger.ravel(), False)})
 
 
+def _silent_echo(random: Random) -> Trace:
+    trigger, _ = _both(random)
+    return traced({"trig": (trigger.ravel(), False), "echo": (np.empty(0), False)})
+
+
 def _inverted_echo(random: Random) -> Trace:
     trigger, back = _both(random)
     return traced({"trig": (trigger.ravel(), False), "echo": (back.ravel(), True)})
@@ -589,6 +594,8 @@ FAULTS = (
         "hc-sr04",
         "trig,echo",
     ),
+    Fault("echo wire off, nothing named", _silent_echo, 3, ("no-echo",), "echo wire"),
+    Fault("swapped, nothing named", _swapped, 0, (), told="swapped"),
     Fault("trigger and echo swapped", _swapped, 4, ("swapped",), "swap", "hc-sr04", "trig,echo"),
     Fault("echo stuck high", _stuck_trace, 8, ("stuck-high",), "echo", "hc-sr04", "trig,echo"),
     Fault(

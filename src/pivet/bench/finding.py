@@ -13,7 +13,7 @@ from pivet.bench.offers import Offer, Turned, turn_over
 from pivet.bench.wire import Wire, make_wire
 from pivet.judge.judgement import Likeness
 from pivet.progress import Progress, part, silent
-from pivet.signal.trace import Line, Trace
+from pivet.signal.trace import Level, Line, Trace
 
 Families = Mapping[str, AnyFamily]
 
@@ -128,6 +128,7 @@ def _searched(
         found.append(_single(line, trace, families, own))
     free = [row.lines[0] for row in found if row.likeness is not Likeness.ANSWERED]
     pairs = _pairs(free, trace, families) if len(free) > 1 else []
+    pairs += _unanswered(free, pairs, trace, families)
     paired = {line.name for row in pairs for line in row.lines}
     found = [row for row in found if row.lines[0].name not in paired] + pairs
     offers = _offers(found)
@@ -235,7 +236,9 @@ def _turned(
 def _in_order(found: list[_Found], lines: tuple[Line, ...]) -> list[_Found]:
     """In the order of the capture's lines."""
     place = {line.name: number for number, line in enumerate(lines)}
-    return sorted(found, key=lambda row: min(place[line.name] for line in row.lines))
+    return sorted(
+        found, key=lambda row: min(place.get(line.name, len(place)) for line in row.lines)
+    )
 
 
 def _single(line: Line, trace: Trace, families: Families, progress: Progress) -> _Found:
@@ -287,6 +290,24 @@ def _pairs(lines: list[Line], trace: Trace, families: Families) -> list[_Found]:
                 found.append(_Found(pair, family, Likeness.ANSWERED, exchanges))
                 used |= {line.name for line in pair}
     return found
+
+
+def _unanswered(
+    free: Sequence[Line], pairs: Sequence[_Found], trace: Trace, families: Families
+) -> list[_Found]:
+    """Lines that ask as one of a pair does, with the silent line that should answer."""
+    quiet = [row for row in trace.lines if not row.edges_ns.size and row.initial is Level.LOW]
+    named = [row for row in quiet if "echo" in row.name.lower()] or quiet
+    if len(named) != 1 or not free or len(free) > MOST_PAIRED:
+        return []
+    used = {line.name for row in pairs for line in row.lines}
+    found = []
+    for family in (row for row in families.values() if 2 in row.lines):
+        for line in (row for row in free if row.name not in used):
+            whole = _whole(family, (line, named[0]), trace, silent)
+            if whole.likeness is Likeness.ASKED:
+                found.append(whole)
+    return found[:1]
 
 
 def _is_part(row: _Found, others: list[_Found]) -> bool:

@@ -79,6 +79,7 @@ def tell_near(pulses: Sequence[Pulse]) -> Iterator[Told]:
         yield says, worst.start_ns, tuple(pulse.column for pulse in group)
 
 
+UNEXPLAINED = "Nothing that is known here explains it: see whether other exchanges show it too."
 SPIKE_ADVICE = "Look for a motor, a relay or a long unshielded cable nearby."
 
 

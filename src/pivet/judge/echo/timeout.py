@@ -23,7 +23,7 @@ ALIKE_NS = 6_000
 
 OFTEN = 3
 CLEAR = 0.97
-SPREAD = 50
+SPREAD = 10
 """So often the longest must come back, and as many others, all shorter by this share, must spread
 this many times as far."""
 

@@ -9,6 +9,8 @@ from pivet.judge.belief import DOUBT_ADVICE, says_doubt
 from pivet.judge.finding import Finding
 from pivet.judge.humidity.case import Case
 from pivet.judge.humidity.notices import Notice
+from pivet.judge.notices import leading
+from pivet.judge.tell_windows import UNEXPLAINED
 from pivet.judge.wording import us
 from pivet.readings.values import shown
 
@@ -50,7 +52,9 @@ def sum_wrong(case: Case) -> Iterator[Finding]:
         yield case.finding(
             Notice.SUM_WRONG,
             f"{says} No single doubtful bit explains it.",
-            "Drop this reading; look for pulses outside their windows.",
+            f"Drop this reading. {UNEXPLAINED}"
+            if leading(int(case.judged.notices[case.index]), Notice) is Notice.SUM_WRONG
+            else "Drop this reading.",
         )
         return
     column = layout.high_column(bit)

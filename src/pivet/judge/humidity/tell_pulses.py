@@ -8,8 +8,11 @@ from pivet.judge.finding import Finding
 from pivet.judge.humidity.case import Case
 from pivet.judge.humidity.classes import KEYS
 from pivet.judge.humidity.notices import Notice
+from pivet.judge.humidity.pulses import ASK
+from pivet.judge.notices import leading
 from pivet.judge.tell_windows import (
     SPIKE_ADVICE,
+    UNEXPLAINED,
     tell_coarse,
     tell_near,
     tell_outside,
@@ -25,8 +28,12 @@ TOLD_ELSEWHERE = {
 
 def outside(case: Case) -> Iterator[Finding]:
     but = [key for key, notice in TOLD_ELSEWHERE.items() if case.has(notice)]
+    unexplained = leading(int(case.judged.notices[case.index]), Notice) is Notice.PULSE_OUTSIDE
     for says, at_ns, columns in tell_outside(case.pulses, but):
-        yield case.finding(Notice.PULSE_OUTSIDE, says, "", at_ns, *columns)
+        advice = UNEXPLAINED if unexplained else ""
+        if ASK in columns:
+            advice = f"Hold the line low for {us(case.judged.sheet.windows['ask'].typ_us)}."
+        yield case.finding(Notice.PULSE_OUTSIDE, says, advice, at_ns, *columns)
 
 
 def too_coarse(case: Case) -> Iterator[Finding]:

@@ -129,7 +129,10 @@ def _power_advice(case: Case) -> str:
             "Drop it. It lives on the line's power: give it a strong pull-up within 10 µs of the "
             "convert command."
         )
-    return "Drop it. See whether its supply dips, and start a conversion before reading."
+    return (
+        "Drop it. See whether its supply dips (on two wires it needs a strong pull-up while it "
+        "converts), and start a conversion before reading."
+    )
 
 
 def maybe_power_on(case: Case) -> Iterator[Finding]:
