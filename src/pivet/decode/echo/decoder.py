@@ -123,15 +123,18 @@ class EchoDecoder:
             opened = self._opened()[0]
             rises = self._triggers.start_ns
             rises = rises if opened is None else np.append(rises, opened)
+            alone_until = certain_ns
         else:
-            rises = self._triggers.start_ns[: self._torn_off(certain_ns)]
+            stand = self._torn_off(certain_ns)
+            rises, waiting = np.split(self._triggers.start_ns, [stand])
+            alone_until = self._apart_until(min([certain_ns, *waiting[:1].tolist()]))
         if rises.size:
             known = rises[rises <= certain_ns]
             if not known.size:
                 return columns.made()
             bound = int(known[-1])
         else:
-            bound = certain_ns
+            bound = alone_until
         first = int(np.searchsorted(self._triggers.start_ns, bound))
         echo = int(np.searchsorted(self._echoes.start_ns, bound))
         if not first and not echo:
@@ -139,6 +142,11 @@ class EchoDecoder:
         found = self._measurements(self._triggers.part(0, first), self._echoes.part(0, echo))
         self._triggers, self._echoes = self._triggers.part(first), self._echoes.part(echo)
         return found
+
+    def _apart_until(self, certain_ns: int) -> int:
+        """Start of the first echo behind which a piece of it may still come, ns."""
+        late = self._echoes.end_ns > certain_ns - layout.REST_LEAST_NS
+        return int(self._echoes.start_ns[late][0]) if late.any() else certain_ns
 
     def _torn_off(self, certain_ns: int) -> int:
         """Takes short highs close to an echo, on a shared line, for pieces of it, no triggers.
@@ -148,12 +156,14 @@ class EchoDecoder:
         """
         triggers, echoes = self._triggers, self._echoes
         decided = int(np.searchsorted(triggers.end_ns, certain_ns - layout.WAIT_LEAST_NS, "right"))
-        if not decided or not echoes.size:
+        long = echoes.width_ns >= layout.TRIGGER_BELOW_NS
+        if not decided or not long.any():
             return decided
-        ahead = np.searchsorted(echoes.start_ns, triggers.end_ns)
+        starts, ends = echoes.start_ns[long], echoes.end_ns[long]
+        ahead = np.searchsorted(starts, triggers.end_ns)
         far = np.iinfo(np.int64).max
-        wait = np.append(echoes.start_ns, far)[ahead] - triggers.end_ns
-        rest = triggers.start_ns - np.insert(echoes.end_ns, 0, -(far // 2))[ahead]
+        wait = np.append(starts, far)[ahead] - triggers.end_ns
+        rest = triggers.start_ns - np.insert(ends, 0, -(far // 2))[ahead]
         torn = (wait < layout.WAIT_LEAST_NS) | (rest < layout.REST_LEAST_NS)
         torn[decided:] = False
         if torn.any():

@@ -6,18 +6,15 @@ from dataclasses import replace
 import numpy as np
 
 from pivet.bench.capture import capture_of
-from pivet.bench.text import capture_lines, offer_lines
 from pivet.bench.wire import Wire
 from pivet.errors import InputError
 from pivet.judge.verdict import Verdict
 from pivet.sheets.load import find_sheet
 from pivet.sheets.reach import reach_of
-from pivet.signal.step import step_of
 from tests.base import PivetTest
 from tests.physics import echo, humidity, onewire, truth
 from tests.physics.faults import FAULTS, first_of, right
-from tests.physics.line import joined, sampled, traced
-from tests.physics.strangers import every
+from tests.physics.line import joined, traced
 from tests.physics.truth import ECHO, HARD, KEPT
 
 FRAMES, READS, SHOTS = 250, 60, 250
@@ -82,87 +79,6 @@ class Causes(PivetTest):
     def test_as_many_as_promised(self) -> None:
         """At least fifty."""
         self.assertGreaterEqual(len({fault.name for fault in FAULTS}), 50)
-
-
-class Strangers(PivetTest):
-    """What is no sensor is left alone."""
-
-    def test_every_stranger(self) -> None:
-        """No wire is made of it; and what it may be is only offered."""
-        for seed in range(2):
-            for name, lines in every(np.random.default_rng(seed)):
-                with self.subTest(name):
-                    capture = capture_of(self.folder / "x.vcd", traced(lines))
-                    self.assertEqual([], [(row.label, row.sheet.id) for row in capture.wires])
-                    self.assertEqual([], [row.says for row in capture.offers if row.inverted])
-
-    def test_named_strangers_are_not_called_sound(self) -> None:
-        """Naming the line alone does not make it one."""
-        for name, lines in every(np.random.default_rng(5)):
-            first = next(iter(lines))
-            with self.subTest(name):
-                capture = capture_of(self.folder / "x.vcd", traced(lines), None, first)
-                self.assertEqual(0, sum(row.count(Verdict.SOUND) for row in capture.wires))
-
-    def test_nearest_sheet_is_told(self) -> None:
-        """A made-up code: which sheet is nearest, and in what it differs."""
-        lines = dict(every(np.random.default_rng(1)))["made-up code, turned over"]
-        (says,) = offer_lines(capture_of(self.folder / "x.vcd", traced(lines)))
-        self.assertIn("no sheet fits; nearest is the 11-type, early, which differs in", says)
-        self.assertIn("“1, high” 130.0 µs for 63 to 77 µs", says)
-
-
-class Polarity(PivetTest):
-    """Lines recorded inverted are recognised, said, and decoded when asked for."""
-
-    def test_each_family(self) -> None:
-        """Said first; then the same exchanges as of the line as it is."""
-        made = echo.shots(np.random.default_rng(1), np.array([0.5, 1.0, 1.5, 2.0, 0.7]))
-        trigger, back = made.triggers.ravel(), made.echoes.ravel()
-        frames = joined([humidity.exchange(humidity.frame_22(50, 20), 2.1e6 * n) for n in (1, 2)])
-        read = onewire.Bus().convert().scratchpad(onewire.pad_28(21.5)).edges()
-        for lines in (
-            {"data": (frames, True)},
-            {"dq": (read, True)},
-            {"trig": (trigger, False), "echo": (back, False)},
-        ):
-            for turned in ({name} for name in lines):
-                with self.subTest(turned):
-                    over = {n: (e, high != (n in turned)) for n, (e, high) in lines.items()}
-                    plain = capture_of(self.folder / "x.vcd", traced(lines)).wires[0]
-                    said = capture_of(self.folder / "x.vcd", traced(over))
-                    self.assertEqual((), said.wires)
-                    self.assertTrue(said.offers[0].inverted)
-                    name = said.offers[0].names
-                    for wire in (None, name):
-                        taken = capture_of(
-                            self.folder / "x.vcd", traced(over), None, wire, invert=True
-                        )
-                        self.assert_same_exchanges(plain.exchanges, taken.wires[0].exchanges)
-                        text = "\n".join(capture_lines(taken))
-                        self.assertIn("(recognised, turned over)", text)
-
-
-class Steps(PivetTest):
-    """The step in which a capture was sampled."""
-
-    def test_found_from_the_stamps(self) -> None:
-        """Whatever the unit of the stamps; fine ones are left as they are."""
-        for step in (5, 10, 12.5, 16, 20, 25, 100 / 3, 50):
-            random = np.random.default_rng(round(step))
-            frames = humidity.random_frames(random, 5)
-            rows = [humidity.exchange(d, 2.1e6 * n + 7) for n, d in enumerate(frames)]
-            bus = onewire.Bus().convert().scratchpad(onewire.pad_28(21.5)).edges()
-            for line in (joined(rows), bus):
-                trace = traced({"d": (sampled(random, line, step), True)}, step_ns=1)
-                self.assertAlmostEqual(step * 1000, step_of(trace), delta=1)
-
-    def test_a_simulator_has_no_step(self) -> None:
-        """Pulses that are exactly alike, however round, were not sampled."""
-        rows = [humidity.exchange(humidity.frame_22(50, 20), 2.1e6 * n) for n in range(4)]
-        self.assertEqual(1, step_of(traced({"d": (joined(rows), True)}, step_ns=1)))
-        few = traced({"d": (np.array([10.0, 20.0, 30.0]), True)}, step_ns=1)
-        self.assertEqual(1, step_of(few))
 
 
 class Parts(PivetTest):

@@ -1,0 +1,76 @@
+"""What is no sensor, or is recorded inverted: left alone, offered, decoded when asked for."""
+
+import unittest
+
+import numpy as np
+
+from pivet.bench.capture import capture_of
+from pivet.bench.text import capture_lines, offer_lines
+from pivet.judge.verdict import Verdict
+from tests.base import PivetTest
+from tests.physics import echo, humidity, onewire
+from tests.physics.line import joined, traced
+from tests.physics.strangers import every
+
+
+class Strangers(PivetTest):
+    """What is no sensor is left alone."""
+
+    def test_every_stranger(self) -> None:
+        """No wire is made of it; and what it may be is only offered."""
+        for seed in range(2):
+            for name, lines in every(np.random.default_rng(seed)):
+                with self.subTest(name):
+                    capture = capture_of(self.folder / "x.vcd", traced(lines))
+                    self.assertEqual([], [(row.label, row.sheet.id) for row in capture.wires])
+                    self.assertEqual([], [row.says for row in capture.offers if row.inverted])
+
+    def test_named_strangers_are_not_called_sound(self) -> None:
+        """Naming the line alone does not make it one."""
+        for name, lines in every(np.random.default_rng(5)):
+            first = next(iter(lines))
+            with self.subTest(name):
+                capture = capture_of(self.folder / "x.vcd", traced(lines), None, first)
+                self.assertEqual(0, sum(row.count(Verdict.SOUND) for row in capture.wires))
+
+    def test_nearest_sheet_is_told(self) -> None:
+        """A made-up code: which sheet is nearest, and in what it differs."""
+        lines = dict(every(np.random.default_rng(1)))["made-up code, turned over"]
+        (says,) = offer_lines(capture_of(self.folder / "x.vcd", traced(lines)))
+        self.assertIn("no sheet fits; nearest is the 11-type, early, which differs in", says)
+        self.assertIn("“1, high” 130.0 µs for 63 to 77 µs", says)
+
+
+class Polarity(PivetTest):
+    """Lines recorded inverted are recognised, said, and decoded when asked for."""
+
+    def test_each_family(self) -> None:
+        """Said first; then the same exchanges as of the line as it is."""
+        made = echo.shots(np.random.default_rng(1), np.array([0.5, 1.0, 1.5, 2.0, 0.7]))
+        trigger, back = made.triggers.ravel(), made.echoes.ravel()
+        frames = joined([humidity.exchange(humidity.frame_22(50, 20), 2.1e6 * n) for n in (1, 2)])
+        read = onewire.Bus().convert().scratchpad(onewire.pad_28(21.5)).edges()
+        for lines in (
+            {"data": (frames, True)},
+            {"dq": (read, True)},
+            {"trig": (trigger, False), "echo": (back, False)},
+        ):
+            for turned in ({name} for name in lines):
+                with self.subTest(turned):
+                    over = {n: (e, high != (n in turned)) for n, (e, high) in lines.items()}
+                    plain = capture_of(self.folder / "x.vcd", traced(lines)).wires[0]
+                    said = capture_of(self.folder / "x.vcd", traced(over))
+                    self.assertEqual((), said.wires)
+                    self.assertTrue(said.offers[0].inverted)
+                    name = said.offers[0].names
+                    for wire in (None, name):
+                        taken = capture_of(
+                            self.folder / "x.vcd", traced(over), None, wire, invert=True
+                        )
+                        self.assert_same_exchanges(plain.exchanges, taken.wires[0].exchanges)
+                        text = "\n".join(capture_lines(taken))
+                        self.assertIn("(recognised, turned over)", text)
+
+
+if __name__ == "__main__":
+    unittest.main()
