@@ -37,7 +37,7 @@ class EchoDecoder:
         self._triggers, self._echoes = EMPTY, EMPTY
         self._strays: list[tuple[int, int, int]] = []
         self._spiked = NO_SPIKES
-        self._up_until_ns = self._stuck_until_ns = LONG_AGO
+        self._up_until_ns = self._stuck_until_ns = self._unanswered_ns = LONG_AGO
 
     def feed(self, lines: tuple[Int64Array, ...], known_until_ns: int) -> EchoExchanges:
         """Takes the edges of the lines since the last call; gives what is now certain."""
@@ -188,6 +188,8 @@ class EchoDecoder:
             shot, kept, beside = _answers(echoes.chosen(own), owner[own])
             flight[shot], rise[shot] = kept.width_ns, kept.start_ns
             marks[shot] |= beside | _gaps(kept)
+        if len(self._pairs) == 1:
+            marks[self._doubtful(triggers, flight)] |= np.uint8(Mark.RAGGED)
         end = np.where(flight >= 0, rise + flight, triggers.end_ns)
         found = columns.made(
             start_ns=triggers.start_ns,
@@ -226,6 +228,17 @@ class EchoDecoder:
             stray_edges=strays[:, 2],
         )
 
+    def _doubtful(self, triggers: Highs, flight: Int64Array) -> npt.NDArray[np.bool_]:
+        """Shots whose trigger comes right behind another without an echo.
+
+        On a shared line it may be the first piece of that one's echo.
+        """
+        ends = np.where(flight < 0, triggers.end_ns, LONG_AGO)
+        before = np.concatenate(([self._unanswered_ns], ends))
+        self._unanswered_ns = int(before[-1])
+        found: npt.NDArray[np.bool_] = triggers.start_ns - before[:-1] < layout.ECHO_LATEST_NS
+        return found & (flight >= 0)
+
     def _one_each(self, triggers: Highs, echoes: Highs) -> bool:
         """A quick look: triggers and whole echoes come in turn, and nothing is the matter."""
         if triggers.size != echoes.size or echoes.broken.any():
@@ -233,6 +246,8 @@ class EchoDecoder:
         rises, starts, ends = echoes.start_ns, triggers.start_ns, echoes.end_ns
         since = rises - starts
         if int(since.min()) <= 0 or int(since.max()) >= layout.OWN_NS:
+            return False
+        if self._unanswered_ns > starts[0] - layout.ECHO_LATEST_NS:
             return False
         if self._up_until_ns > starts[0] or bool((ends[:-1] > starts[1:]).any()):
             return False

@@ -21,7 +21,7 @@ STRAY_NS = 250 * US
 TORN_NS = 250 * US
 """A high nearer to an echo than this may be a piece of it."""
 
-WAIT_LEAST_NS, REST_LEAST_NS = 145 * US, 198 * US
+WAIT_LEAST_NS, REST_LEAST_NS = 145 * US, 199 * US
 """On a shared line no trigger stands so close before an echo, or behind one: 150 and 200 µs are the
 least that is met."""
 
