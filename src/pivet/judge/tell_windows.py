@@ -57,8 +57,8 @@ def _stray(pulse: Pulse) -> str:
     )
 
 
-def tell_near(pulses: Sequence[Pulse]) -> Iterator[Told]:
-    """Pulses near a limit, one sentence a window."""
+def tell_near(pulses: Sequence[Pulse], explained: bool = False) -> Iterator[Told]:
+    """Pulses near a limit, one sentence a window; ``explained`` when their cause is told."""
     near = [pulse for pulse in pulses if pulse.verdict is Verdict.NEAR]
     for group in by_window(near).values():
         worst = min(group, key=lambda pulse: pulse.share)
@@ -72,7 +72,7 @@ def tell_near(pulses: Sequence[Pulse]) -> Iterator[Told]:
             stands = f"leaves {us(worst.margin_us)} to the limit of"
         elif worst.margin_us < 0 and (window.assumed or window.common_us is not None):
             stands = f"is {us(-worst.margin_us)} beyond the limit of"
-            if window.common_us is not None:
+            if window.common_us is not None and not explained:
                 assumed = ": outside the sheet, but common in copies of this part"
         place = "" if worst.place == window.label else f", {worst.place}{others}"
         says = f"“{window.label}”{place}: {us(worst.width_us)} {stands} {limit_of(limit)}{assumed}."

@@ -42,7 +42,9 @@ def too_coarse(case: Case) -> Iterator[Finding]:
 
 
 def near(case: Case) -> Iterator[Finding]:
-    for says, at_ns, columns in tell_near(case.pulses):
+    for says, at_ns, columns in tell_near(
+        case.pulses, case.has(Notice.SLOW_RISE) or case.has(Notice.CLOCK_OFF)
+    ):
         yield case.finding(Notice.PULSE_NEAR, says, "", at_ns, *columns)
 
 
