@@ -15,9 +15,9 @@ from tests.base import PivetTest
 from tests.physics import echo, humidity, onewire, truth
 from tests.physics.faults import FAULTS, first_of, right
 from tests.physics.line import joined, traced
-from tests.physics.truth import ECHO, HARD, KEPT
+from tests.physics.truth import HARD, KEPT
 
-FRAMES, READS, SHOTS = 250, 60, 250
+FRAMES, READS = 250, 60
 LOST = 0.01
 """So many of the right values may be lost where nothing is the matter."""
 
@@ -51,18 +51,6 @@ class Values(PivetTest):
                 self.assertEqual(0, score.wrong)
                 if name in KEPT:
                     self.assertEqual(0, score.lost)
-
-    def test_echo(self) -> None:
-        """Gaps and strays, with trigger and echo on two lines or on one."""
-        random = np.random.default_rng(14)
-        for lines in (2, 1):
-            for name, damage in ECHO.items():
-                with self.subTest(name, lines=lines):
-                    score = truth.echo_score(name, damage, random, SHOTS, lines)
-                    self.assertLessEqual(score.wrong, score.right // 50 if "900" in name else 0)
-                    self.assertGreater(score.right, SHOTS // 2)
-                    if name == "clean":
-                        self.assertEqual(SHOTS, score.right)
 
 
 class Causes(PivetTest):

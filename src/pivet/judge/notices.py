@@ -3,6 +3,7 @@
 from collections.abc import Iterable, Mapping, Sequence
 from enum import IntFlag
 from functools import cache
+from typing import Any
 
 import numpy as np
 import numpy.typing as npt
@@ -29,12 +30,29 @@ class NoticeBit(IntFlag):
     @property
     def explains(self) -> int:
         """Notices, as bits, that are its symptoms: it then weighs as much as they do."""
-        return 0
+        return _EXPLAINS[type(self)].get(self, 0)
 
     @classmethod
-    def told(cls) -> Sequence["NoticeBit"]:
+    def told(cls) -> "Sequence[NoticeBit]":
         """All of them, causes before their symptoms: the order in which they are told."""
-        raise NotImplementedError
+        return _TOLD[cls]
+
+
+_EXPLAINS: dict[type[NoticeBit], Mapping[NoticeBit, int]] = {}
+_TOLD: dict[type[NoticeBit], Sequence[NoticeBit]] = {}
+
+
+def order(kind: type[NoticeBit], explains: Mapping[Any, int], told: Sequence[NoticeBit]) -> None:
+    """Says of a family's notices which explain which, and in which order they are told.
+
+    Args:
+        kind: the family's notices.
+        explains: the symptoms that each cause brings with it, as bits.
+        told: all of them, causes before their symptoms.
+    """
+    if len(set(told)) != len(kind):
+        raise ValueError(f"each notice of {kind.__module__} must be told once")
+    _EXPLAINS[kind], _TOLD[kind] = explains, told
 
 
 def raised(bits: int, notice: NoticeBit) -> Verdict:
@@ -88,6 +106,23 @@ def first_words(bits: int, kind: type[NoticeBit], words: Mapping[str, str]) -> s
     known = sum(int(row) for row in kind if row.code in words)
     found = leading(bits & known, kind)
     return words[found.code] if found is not None else ""
+
+
+def as_seen(
+    notices: Flags, blind: npt.NDArray[np.bool_], unseen: NoticeBit, coarse: NoticeBit
+) -> Flags:
+    """Notices, without what a capture too coarse for bits cannot know.
+
+    Args:
+        notices: bits, int64 (n,).
+        blind: exchanges that were captured so coarsely, bool (n,).
+        unseen: what only seems so there.
+        coarse: what is said instead.
+    """
+    if not blind.any():
+        return notices
+    seen: Flags = np.where(blind, notices & ~np.int64(unseen), notices) | flag(blind, coarse)
+    return seen
 
 
 def mask_of(weights: Mapping[NoticeBit, Verdict], verdict: Verdict) -> int:

@@ -1,6 +1,6 @@
 """What can be noticed about an echo measurement, as bits and as codes."""
 
-from pivet.judge.notices import NoticeBit, weigh
+from pivet.judge.notices import NoticeBit, order, weigh
 from pivet.judge.verdict import Verdict
 
 
@@ -36,16 +36,6 @@ class Notice(NoticeBit):
     def weight(self) -> Verdict:
         """The verdict that this notice alone calls for."""
         return WEIGHTS[self]
-
-    @property
-    def explains(self) -> int:
-        """Notices, as bits, that are its symptoms."""
-        return EXPLAINS.get(self, 0)
-
-    @classmethod
-    def told(cls) -> "tuple[Notice, ...]":
-        """Causes before their symptoms."""
-        return TOLD
 
 
 UNSOUND = (
@@ -113,6 +103,8 @@ TOLD = (
     Notice.SPIKE_REMOVED,
 )
 """In the order in which findings of the same weight are told: causes before their symptoms."""
+
+order(Notice, EXPLAINS, TOLD)
 
 HEADLINES = {
     Notice.RETRIGGERED.code: "triggered while the echo was up",

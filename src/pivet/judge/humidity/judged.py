@@ -15,7 +15,7 @@ from pivet.judge.humidity.clock import ClockFit, fit_clock
 from pivet.judge.humidity.line import line_notices
 from pivet.judge.humidity.notices import BROKEN, WEIGHTS, Notice
 from pivet.judge.margins import HOST_SLACK, judge_widths
-from pivet.judge.notices import Flags, flag, spiked, verdicts_of
+from pivet.judge.notices import Flags, as_seen, flag, spiked, verdicts_of
 from pivet.judge.verdict import Verdict
 from pivet.readings.track import Track
 from pivet.readings.values import Quantity, decimals_of, quantity
@@ -156,7 +156,8 @@ def _judge_block(
     notices |= _window_notices(windows, notices)
     notices |= _clock_notices(exchanges, classes, clock, resolution_ns, notices)
     notices |= line_notices(exchanges, classes, windows, sheet, notices, resolution_ns)
-    notices = _as_seen(notices, resolution_ns)
+    blind = np.broadcast_to(np.asarray(resolution_ns) >= BLIND_NS, notices.shape)
+    notices = as_seen(notices, blind, BROKEN, Notice.TOO_COARSE)
     doubt = doubts(exchanges, classes, check == 1, resolution_ns)
     notices |= flag(doubt >= LIMIT, Notice.TOO_DOUBTFUL)
     return Judged(
@@ -175,15 +176,6 @@ def _judge_block(
         since_last_ns=since,
         clock=clock,
     )
-
-
-def _as_seen(notices: Flags, resolution_ns: Uncertainty) -> Flags:
-    """Notices; where the capture is too coarse for bits, none on what they say."""
-    blind = np.broadcast_to(np.asarray(resolution_ns) >= BLIND_NS, notices.shape)
-    if not blind.any():
-        return notices
-    seen = np.where(blind, notices & ~np.int64(BROKEN), notices) | flag(blind, Notice.TOO_COARSE)
-    return seen.astype(np.int64)
 
 
 def _since_last(exchanges: HumidityExchanges, previous_start_ns: int | None) -> np.ndarray:

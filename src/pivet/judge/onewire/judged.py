@@ -9,7 +9,7 @@ from pivet.decode.interface import ABSENT
 from pivet.decode.onewire import Mark, OneWireExchanges
 from pivet.judge.belief import LIMIT
 from pivet.judge.margins import HOST_SLACK, judge_widths
-from pivet.judge.notices import Flags, flag, spiked, verdicts_of
+from pivet.judge.notices import Flags, as_seen, flag, spiked, verdicts_of
 from pivet.judge.onewire.belief import doubts
 from pivet.judge.onewire.bus import EVERY
 from pivet.judge.onewire.classes import (
@@ -146,7 +146,8 @@ def judge(
     notices |= _pad_notices(notices, pads)
     notices |= _window_notices(exchanges, classes, windows, sheet, notices)
     notices |= _line_notices(exchanges, classes, pads)
-    notices = _as_seen(notices, resolution_ns)
+    blind = np.broadcast_to(np.asarray(resolution_ns) >= BLIND_NS, notices.shape)
+    notices = as_seen(notices, blind, UNSEEN, Notice.TOO_COARSE)
     doubt = doubts(exchanges, classes, pads, resolution_ns)
     notices[pads.at] |= flag(doubt >= LIMIT, Notice.TOO_DOUBTFUL)
     given = pads.holds & ~pads.zeros & ((notices[pads.at] & np.int64(REFUSING)) == 0)
@@ -201,15 +202,6 @@ def _short_share(exchanges: OneWireExchanges) -> npt.NDArray[np.float64]:
         first = exchanges.first_slot[rows]
         share[rows] = np.add.reduceat(soon, first, dtype=np.int64) / exchanges.slot_count[rows]
     return share
-
-
-def _as_seen(notices: Flags, resolution_ns: Uncertainty) -> Flags:
-    """Notices, without what a capture too coarse for bits cannot know."""
-    blind = np.broadcast_to(np.asarray(resolution_ns) >= BLIND_NS, notices.shape)
-    if not blind.any():
-        return notices
-    seen = np.where(blind, notices & ~np.int64(UNSEEN), notices) | flag(blind, Notice.TOO_COARSE)
-    return seen.astype(np.int64)
 
 
 def _window_verdicts(
