@@ -62,6 +62,18 @@ class Pieces(PivetTest):
                 self.assertEqual([*marks, 0], found[0])
                 self.assertEqual([*flights, 3000], found[1])
 
+    def test_as_many_but_not_in_turn(self) -> None:
+        """As many echoes as triggers, and yet they do not belong together."""
+        unseen = int(Mark.TRIGGER_UNSEEN)
+        for triggers, echoes, marks, flights in (
+            ([(0, 10)], [(80_000, 700)], [0, unseen], [-1, 700]),
+            ([(9000, 10)], [(1000, 700)], [unseen, 0], [700, -1]),
+            ([(0, 10), (100_000, 10)], [(500, 300), (900, 20)], [Mark.RAGGED, 0], [300, -1]),
+            ([(0, 10), (9000, 10)], [(500, 9000), (9900, 20)], [0, Mark.ECHO_UP], [9000, 20]),
+        ):
+            with self.subTest(echoes):
+                self.assertEqual([marks, flights], self.marks(spans(*triggers), spans(*echoes)))
+
     def test_stuck(self) -> None:
         """An echo that is up for longer than any sensor keeps it, and triggers while it is."""
         trigger = spans((0, 10), (100_000, 10), (200_000, 10), (900_000, 10))

@@ -8,13 +8,14 @@ import numpy as np
 from pivet.bench.capture import capture_of
 from pivet.bench.wire import Wire
 from pivet.errors import InputError
+from pivet.judge.humidity.notices import Notice as Humid
 from pivet.judge.verdict import Verdict
 from pivet.sheets.load import find_sheet
 from pivet.sheets.reach import reach_of
 from tests.base import PivetTest
 from tests.physics import echo, humidity, onewire, truth
 from tests.physics.faults import FAULTS, first_of, right
-from tests.physics.line import joined, traced
+from tests.physics.line import joined, sampled, traced
 from tests.physics.truth import HARD, KEPT
 
 FRAMES, READS = 250, 60
@@ -67,6 +68,63 @@ class Causes(PivetTest):
     def test_as_many_as_promised(self) -> None:
         """At least fifty."""
         self.assertGreaterEqual(len({fault.name for fault in FAULTS}), 50)
+
+
+class Misnamed(PivetTest):
+    """Causes that are not there are not named."""
+
+    def frames(self, damage: str, count: int = 80) -> Wire:
+        """Damaged frames."""
+        random = np.random.default_rng(31)
+        rows = [
+            (KEPT | HARD)[damage](random, humidity.exchange(data, 3e4 + 2.1e6 * number))
+            for number, data in enumerate(humidity.random_frames(random, count))
+        ]
+        trace = traced({"data": (joined(rows), True)})
+        return capture_of(self.folder / "x", trace, find_sheet("dht22"), "data").wires[0]
+
+    def test_humidity(self) -> None:
+        """Each notice of the line stays away where something else is the matter."""
+        for notice, damages in {
+            Humid.TWO_ANSWER: ("clean", "jitter of 8 µs", "jitter of 12 µs", "late interrupts"),
+            Humid.REFLECTIONS: ("clean", "spikes under 2 µs", "jitter of 4 µs", "edges lost"),
+            Humid.INTERRUPTED: ("clean", "jitter of 4 µs", "slow rise of 12 µs", "edges lost"),
+            Humid.SCATTER: ("clean", "slow rise of 12 µs"),
+            Humid.SLOW_RISE: ("clean", "spikes under 2 µs", "late interrupts", "edges lost"),
+            Humid.COPY_HABITS: ("clean", "slow rise of 12 µs", "jitter of 8 µs"),
+            Humid.TOO_DOUBTFUL: ("clean", "slow rise of 12 µs", "spikes under 2 µs"),
+            Humid.OTHER_SIGN: ("clean", "jitter of 4 µs"),
+        }.items():
+            for damage in damages:
+                with self.subTest(notice, damage=damage):
+                    wire = self.frames(damage)
+                    share = np.mean((wire.judged.notices & int(notice)) != 0)
+                    self.assertLessEqual(share, 0.05)
+
+    def test_too_coarse_for_onewire(self) -> None:
+        """Nothing is said that only seems so in such steps."""
+        hidden = {"no-presence", "crc-wrong", "all-zeros", "all-ones", "unknown-command"}
+        hidden |= {"pulse-outside", "pulse-near", "broken-off", "scatter", "search-cut"}
+        hidden |= {"reset-too-short", "slow-rise", "ended-early", "split-slots", "reflections"}
+        for step in (0, 10, 20, 40):
+            said = set()
+            for answers in (True, False):
+                bus = onewire.Bus(at=20_000.0, answers=answers)
+                bus.reset().write(0xF0).read(b"\0\0\0").rest(1e5)
+                bus.convert().scratchpad(onewire.pad_28(21.5)).scratchpad(bytes(9)).reset()
+                bus.reset_low = 400.0
+                bus.reset().rest(1e5)
+                random = np.random.default_rng(step)
+                edges = sampled(random, bus.edges(), step) if step else bus.edges()
+                trace = traced({"dq": (edges, True)}, step_ns=1000 * step or 10)
+                wire = capture_of(self.folder / "x", trace, find_sheet("onewire"), "dq").wires[0]
+                self.assertEqual(0, int(wire.judged.given[wire.judged.pads.zeros].sum()))
+                for number in range(len(wire)):
+                    said |= {row.code for row in wire.report(number).findings}
+            if step:
+                self.assertEqual((set(), True), (said & hidden, "too-coarse" in said))
+            else:
+                self.assertLessEqual({"no-presence", "all-zeros", "reset-too-short"}, said)
 
 
 class Parts(PivetTest):

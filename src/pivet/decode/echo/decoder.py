@@ -6,6 +6,7 @@ import numpy as np
 import numpy.typing as npt
 
 from pivet.decode.echo import columns, layout
+from pivet.decode.echo.answers import answers, gaps, in_turn, with_alone
 from pivet.decode.echo.columns import EchoExchanges, Mark
 from pivet.decode.echo.joining import EMPTY, Highs, Joiner
 from pivet.decode.interface import ABSENT
@@ -177,7 +178,7 @@ class EchoDecoder:
         if not triggers.size and not echoes.size:
             return columns.made()
         if self._one_each(triggers, echoes):
-            return _in_turn(triggers, echoes)
+            return in_turn(triggers, echoes)
         owner = np.searchsorted(triggers.start_ns, echoes.start_ns, side="right") - 1
         marks = self._up_at(triggers, echoes, owner)
         since = echoes.start_ns - triggers.end_ns[owner] if triggers.size else echoes.start_ns
@@ -185,9 +186,9 @@ class EchoDecoder:
         flight = np.full(triggers.size, ABSENT, dtype=np.int64)
         rise = triggers.end_ns.copy()
         if own.any():
-            shot, kept, beside = _answers(echoes.chosen(own), owner[own])
+            shot, kept, beside = answers(echoes.chosen(own), owner[own])
             flight[shot], rise[shot] = kept.width_ns, kept.start_ns
-            marks[shot] |= beside | _gaps(kept)
+            marks[shot] |= beside | gaps(kept)
         if len(self._pairs) == 1:
             marks[self._doubtful(triggers, flight)] |= np.uint8(Mark.RAGGED)
         end = np.where(flight >= 0, rise + flight, triggers.end_ns)
@@ -199,7 +200,7 @@ class EchoDecoder:
             flight_ns=flight,
             marks=marks,
         )
-        return found if own.all() else _with_alone(found, echoes.chosen(~own))
+        return found if own.all() else with_alone(found, echoes.chosen(~own))
 
     def _beside(
         self, found: EchoExchanges, spikes: list[Cleaned], certain_ns: int | None
@@ -266,80 +267,3 @@ class EchoDecoder:
         marks = np.where(ends[before] > triggers.start_ns, int(Mark.ECHO_UP), 0)
         marks |= np.where(stuck[before] > triggers.start_ns, int(Mark.STUCK), 0)
         return marks.astype(np.uint8)
-
-
-def _in_turn(triggers: Highs, echoes: Highs) -> EchoExchanges:
-    """Each trigger with the echo of the same number."""
-    return columns.made(
-        start_ns=triggers.start_ns,
-        end_ns=echoes.end_ns,
-        trigger_ns=triggers.width_ns,
-        rise_ns=echoes.start_ns,
-        flight_ns=echoes.width_ns,
-        marks=np.zeros(triggers.size, dtype=np.uint8),
-    )
-
-
-def _gaps(highs: Highs) -> npt.NDArray[np.uint8]:
-    """What gaps that were closed say of echoes, as marks."""
-    ragged = highs.ragged_ns > layout.RAGGED_NS
-    marks: npt.NDArray[np.uint8] = np.where(highs.broken, Mark.BROKEN, 0).astype(np.uint8)
-    marks[ragged] = Mark.RAGGED
-    marks[highs.width_ns >= layout.STUCK_NS] |= np.uint8(Mark.STUCK)
-    return marks
-
-
-def _answers(echoes: Highs, owner: Int64Array) -> tuple[Int64Array, Highs, npt.NDArray[np.uint8]]:
-    """The one answer to each trigger that has any.
-
-    Returns:
-        the triggers, their echoes, and marks that say what stood beside them.
-    """
-    first = np.flatnonzero(np.diff(owner, prepend=-1) > 0)
-    shot = owner[first]
-    if first.size == echoes.size:
-        return shot, echoes, np.zeros(shot.size, dtype=np.uint8)
-    group = np.repeat(np.arange(first.size), np.diff(np.append(first, owner.size)))
-    longest = np.maximum.reduceat(echoes.width_ns, first)
-    is_longest = np.flatnonzero(echoes.width_ns == longest[group])
-    chosen = is_longest[np.diff(group[is_longest], prepend=-1) > 0]
-    others = echoes.width_ns.copy()
-    others[chosen] = 0
-    second = np.maximum.reduceat(others, first)
-    stands_out = (second <= layout.STRAY_NS) & (longest >= layout.CLEARLY * second)
-    beside = np.where(_touching(echoes, chosen, group), Mark.RAGGED, Mark.STRAYS)
-    marks = np.where(second == 0, 0, np.where(stands_out, beside, Mark.SEVERAL))
-    mask = np.zeros(echoes.size, dtype=bool)
-    mask[chosen] = True
-    return shot, echoes.chosen(mask), marks.astype(np.uint8)
-
-
-def _touching(echoes: Highs, chosen: Int64Array, group: Int64Array) -> npt.NDArray[np.bool_]:
-    """Whether other highs stand so near an answer that they may be torn off it, by answer."""
-    own_start, own_end = echoes.start_ns[chosen][group], echoes.end_ns[chosen][group]
-    apart = np.maximum(own_start - echoes.end_ns, echoes.start_ns - own_end)
-    other = np.ones(echoes.size, dtype=bool)
-    other[chosen] = False
-    near = other & (apart <= layout.TORN_NS)
-    found: npt.NDArray[np.bool_] = np.bincount(group[near], minlength=chosen.size) > 0
-    return found
-
-
-def _with_alone(found: EchoExchanges, alone: Highs) -> EchoExchanges:
-    """Measurements with those echoes that no trigger brought among them, in order of time."""
-    none = np.full(alone.size, ABSENT, dtype=np.int64)
-    marks = _gaps(alone) | np.uint8(Mark.TRIGGER_UNSEEN)
-    every = columns.join(
-        [
-            found,
-            columns.made(
-                start_ns=alone.start_ns,
-                end_ns=alone.end_ns,
-                trigger_ns=none,
-                rise_ns=alone.start_ns,
-                flight_ns=alone.width_ns,
-                marks=marks,
-            ),
-        ]
-    )
-    return every.pick(np.argsort(every.start_ns, kind="stable"))

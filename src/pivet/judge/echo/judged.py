@@ -5,9 +5,10 @@ from dataclasses import dataclass, field, replace
 import numpy as np
 import numpy.typing as npt
 
-from pivet.decode.echo import EchoExchanges, Mark, layout
+from pivet.decode.echo import EchoExchanges, Mark
 from pivet.decode.interface import ABSENT, WIDEST_NS
 from pivet.judge.echo.before import NOTHING, Before
+from pivet.judge.echo.line import swapped, torn_by_spikes
 from pivet.judge.echo.notices import WEIGHTS, Notice
 from pivet.judge.echo.shots import Shots, compare
 from pivet.judge.echo.timeout import learn
@@ -45,9 +46,6 @@ REFUSING = (
 
 ABOUT = 0.02
 """The sheets say "~" of nearest and farthest; a distance beyond by this share is none."""
-
-SWAPPED_NS = 116 * layout.US
-"""The shortest echo; longer than any trigger and any wait of a swapped pair."""
 
 UNASKED_NS = 1_000_000
 """A pulse without a trigger that lasts longer is no disturbance: only its trigger was not seen."""
@@ -323,42 +321,12 @@ def _course_notices(exchanges: EchoExchanges, sheet: Sheet, since: Int64Array) -
         | flag(soon & ~up, Notice.TOO_SOON)
         | flag(spiked(exchanges), Notice.SPIKE_REMOVED)
         | flag((marks & Mark.STUCK) != 0, Notice.STUCK_HIGH)
-        | flag(_swapped(exchanges), Notice.SWAPPED)
+        | flag(swapped(exchanges), Notice.SWAPPED)
         | flag((marks & Mark.BROKEN) != 0, Notice.ECHO_BROKEN)
-        | flag(((marks & Mark.RAGGED) != 0) | _torn_by_spikes(exchanges), Notice.ECHO_RAGGED)
+        | flag(((marks & Mark.RAGGED) != 0) | torn_by_spikes(exchanges), Notice.ECHO_RAGGED)
         | flag((marks & Mark.SEVERAL) != 0, Notice.SEVERAL_ECHOES)
         | flag((marks & Mark.STRAYS) != 0, Notice.STRAY_PULSES)
     )
-
-
-def _swapped(exchanges: EchoExchanges) -> BoolArray:
-    """Triggers as long as echoes, and echoes as short as triggers ahead of them."""
-    if not (exchanges.trigger_ns >= SWAPPED_NS).any():
-        return np.zeros(len(exchanges), dtype=bool)
-    found: BoolArray = (exchanges.trigger_ns >= SWAPPED_NS) & (exchanges.flight_ns != ABSENT)
-    found &= (exchanges.flight_ns < layout.TRIGGER_BELOW_NS) & (exchanges.wait_ns > SWAPPED_NS)
-    alone = (exchanges.marks & Mark.TRIGGER_UNSEEN) != 0
-    alone &= exchanges.flight_ns < layout.TRIGGER_BELOW_NS
-    pair = alone[:-1] & (exchanges.trigger_ns[1:] >= SWAPPED_NS)
-    pair &= np.diff(exchanges.start_ns) < layout.ECHO_LATEST_NS
-    found[:-1] |= pair
-    found[1:] |= pair
-    return found
-
-
-def _torn_by_spikes(exchanges: EchoExchanges) -> BoolArray:
-    """Whether a spike that was taken out may have parted an echo from a pulse beside it."""
-    spikes = exchanges.spike_start_ns
-    if not spikes.size:
-        return np.zeros(len(exchanges), dtype=bool)
-    rise, fall = exchanges.rise_ns, exchanges.rise_ns + exchanges.flight_ns
-    found = np.zeros(len(exchanges), dtype=bool)
-    for first, last in (
-        (rise + layout.RAGGED_NS, np.minimum(rise + layout.STRAY_NS, fall)),
-        (np.maximum(fall - layout.STRAY_NS, rise), fall - layout.RAGGED_NS),
-    ):
-        found |= np.searchsorted(spikes, last) > np.searchsorted(spikes, first)
-    return np.asarray(found & (exchanges.flight_ns != ABSENT))
 
 
 def _range_notices(exchanges: EchoExchanges, sheet: Sheet, distance: FloatArray) -> Flags:

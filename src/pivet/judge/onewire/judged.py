@@ -14,16 +14,13 @@ from pivet.judge.onewire.belief import doubts
 from pivet.judge.onewire.bus import EVERY
 from pivet.judge.onewire.classes import (
     FAST,
-    HOLD,
     KEYS,
-    ONE,
     PLAIN,
-    SLOT,
-    ZERO,
     SlotClasses,
     sort_pulses,
 )
 from pivet.judge.onewire.course import Before, Course, follow, follow_on
+from pivet.judge.onewire.line import line_notices
 from pivet.judge.onewire.notices import WEIGHTS, Notice
 from pivet.judge.onewire.pads import BITS, Pads, read_pads, rom_holds
 from pivet.judge.verdict import Verdict
@@ -58,16 +55,6 @@ UNSEEN = (
     | Notice.RESET_TOO_SHORT
 )
 """What only seems so in a capture of such steps."""
-
-SPLIT_NS, BOUNCED = 42_000, 0.2
-"""At standard speed no slot follows another so soon; where so many do, the line bounces."""
-
-SCATTER_NS, SCATTER_ONE_NS, GROWN = 6_000, 7_000, 0.6
-"""Lows of one kind that differ by more than this, ones as short as this among them; on a line that
-rises slowly all ones have grown, to this share of the longest."""
-
-SLOW_ONE_NS, ALIKE_NS = 13_000, 4_000
-"""A 1 grown to this length, and read zeros that are hardly longer: they are ones too."""
 
 HELD_NS = 5_000_000
 """A "reset" of this length is a line held low."""
@@ -145,7 +132,7 @@ def judge(
     notices = course.notices | _course_notices(exchanges)
     notices |= _pad_notices(notices, pads)
     notices |= _window_notices(exchanges, classes, windows, sheet, notices)
-    notices |= _line_notices(exchanges, classes, pads)
+    notices |= line_notices(exchanges, classes, pads)
     blind = np.broadcast_to(np.asarray(resolution_ns) >= BLIND_NS, notices.shape)
     notices = as_seen(notices, blind, UNSEEN, Notice.TOO_COARSE)
     doubt = doubts(exchanges, classes, pads, resolution_ns)
@@ -165,43 +152,6 @@ def judge(
         window_verdict=windows,
         tracks=_tracks(pads, given, course),
     )
-
-
-def _line_notices(exchanges: OneWireExchanges, classes: SlotClasses, pads: Pads) -> Flags:
-    """Notices on what breaks transactions: a line that rises slowly, a read that breaks off."""
-    ones, zeros = classes.most_ns[ONE], classes.least_ns[HOLD]
-    least = classes.least_ns[ONE]
-    slow = (ones >= SLOW_ONE_NS) & (zeros != ABSENT) & (zeros <= ones + ALIKE_NS)
-    slow &= least >= GROWN * ones
-    pitch = classes.least_ns[SLOT]
-    split = (pitch != ABSENT) & (pitch < SPLIT_NS)
-    bounced = split & (_short_share(exchanges) >= BOUNCED)
-    spread = (ones - least > SCATTER_NS) & (least != ABSENT) & (least < SCATTER_ONE_NS)
-    hold = (classes.most_ns[ZERO] - classes.least_ns[ZERO] > SCATTER_NS) | (
-        classes.most_ns[HOLD] - classes.least_ns[HOLD] > SCATTER_NS
-    )
-    part = (exchanges.slot_count % 8 != 0) & (exchanges.command >= 0) & (exchanges.steps < 0)
-    part &= ~np.isin(exchanges.function, POLLED) & ~exchanges.ended
-    silent = ~pads.holds & ~pads.ones & (pads.data[-2:] == 0xFF).all(axis=0)
-    part[pads.at] |= silent
-    return (
-        flag(slow, Notice.SLOW_RISE)
-        | flag(part, Notice.BROKEN_OFF)
-        | flag(bounced, Notice.REFLECTIONS)
-        | flag(split & ~bounced, Notice.SPLIT_SLOTS)
-        | flag(spread & hold & ~bounced, Notice.SCATTER)
-    )
-
-
-def _short_share(exchanges: OneWireExchanges) -> npt.NDArray[np.float64]:
-    """Share of each transaction's slots that another follows too soon, float64 (n,)."""
-    share = np.zeros(len(exchanges))
-    rows = np.flatnonzero(exchanges.slot_count)
-    if rows.size:
-        soon = np.append(np.diff(exchanges.fall_ns) < SPLIT_NS, False)
-        first = exchanges.first_slot[rows]
-        share[rows] = np.add.reduceat(soon, first, dtype=np.int64) / exchanges.slot_count[rows]
-    return share
 
 
 def _window_verdicts(
