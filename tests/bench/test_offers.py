@@ -9,7 +9,7 @@ from pivet.bench.text import capture_lines, offer_lines
 from pivet.judge.verdict import Verdict
 from tests.base import PivetTest
 from tests.physics import echo, humidity, onewire
-from tests.physics.line import joined, traced
+from tests.physics.line import joined, pulled_low, sampled, traced
 from tests.physics.strangers import every
 
 
@@ -39,6 +39,33 @@ class Strangers(PivetTest):
         (says,) = offer_lines(capture_of(self.folder / "x.vcd", traced(lines)))
         self.assertIn("no sheet fits; nearest is the 11-type, early, which differs in", says)
         self.assertIn("“1, high” 130.0 µs for 63 to 77 µs", says)
+
+
+class Coarse(PivetTest):
+    """1-Wire lines whose bits have fallen through are known by their resets."""
+
+    def found(self, change: str) -> list[str]:
+        """Families found on a line in steps of 20 µs."""
+        bus = onewire.Bus(at=20_000.0)
+        if change == "other resets":
+            bus.reset_low = 1500.0
+        for _ in range(3):
+            bus.convert().scratchpad(onewire.pad_28(21.5))
+        lows = np.array(bus.spans)
+        if change == "no presence":
+            lows = lows[(lows[:, 1] - lows[:, 0] != bus.presence_low)]
+        if change == "no pause":
+            resets = lows[:, 1] - lows[:, 0] > 400
+            lows[~resets & (lows[:, 1] - lows[:, 0] != bus.presence_low)] -= 250
+        edges = sampled(np.random.default_rng(3), pulled_low(lows), 20.0)
+        trace = traced({"dq": (edges, True)}, step_ns=20_000)
+        return [row.family.key for row in capture_of(self.folder / "x", trace).wires]
+
+    def test_resets(self) -> None:
+        """Each with presence and a pause behind it."""
+        self.assertEqual(["onewire"], self.found(""))
+        for change in ("no presence", "no pause", "other resets"):
+            self.assertEqual([], self.found(change), change)
 
 
 class Polarity(PivetTest):

@@ -74,6 +74,27 @@ class Pieces(PivetTest):
             with self.subTest(echoes):
                 self.assertEqual([marks, flights], self.marks(spans(*triggers), spans(*echoes)))
 
+    def test_what_stands_out(self) -> None:
+        """The others at most 250 µs long, and half as long: to the microsecond."""
+        for beside, echo, mark in (
+            (250, 600, Mark.STRAYS),
+            (251, 600, Mark.SEVERAL),
+            (250, 500, Mark.STRAYS),
+            (250, 499, Mark.SEVERAL),
+        ):
+            echoes = spans((500, echo), (20_000, beside))
+            self.assertEqual([[mark], [echo]], self.marks(spans((0, 10)), echoes))
+        for away, mark in ((249, Mark.RAGGED), (250, Mark.RAGGED), (251, Mark.STRAYS)):
+            for first, width in ((500 - away - 40, 40), (1500 + away, 40)):
+                rows = sorted([(500, 1000), (first, width)])
+                self.assertEqual([[mark], [1000]], self.marks(spans((0, 10)), spans(*rows)))
+        for gap, found in ((25, [Mark.BROKEN, 4025]), (26, [Mark.SEVERAL, 2500])):
+            rows = [(500, 1500), (2000 + gap, 2500)]
+            self.assertEqual([[row] for row in found], self.marks(spans((0, 10)), spans(*rows)))
+        for piece, mark in ((17, Mark.BROKEN), (18, Mark.RAGGED)):
+            rows = [(500, piece - 5), (500 + piece, 3000)]
+            self.assertEqual([mark], self.marks(spans((0, 10)), spans(*rows))[0])
+
     def test_stuck(self) -> None:
         """An echo that is up for longer than any sensor keeps it, and triggers while it is."""
         trigger = spans((0, 10), (100_000, 10), (200_000, 10), (900_000, 10))

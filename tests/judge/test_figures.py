@@ -33,6 +33,7 @@ FIGURES = {
         "STEP_SHARE": 0.05,
         "OUTLIER": 0.002,
         "ASTRAY_NS": 50000,
+        "UNTOLD": 6.400000000000001e-23,
         "FAR": 4.0,
         "SPLIT": 0.5,
     },

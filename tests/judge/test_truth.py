@@ -15,7 +15,7 @@ from pivet.sheets.reach import reach_of
 from tests.base import PivetTest
 from tests.physics import echo, humidity, onewire, truth
 from tests.physics.faults import FAULTS, first_of, right
-from tests.physics.line import joined, sampled, traced
+from tests.physics.line import joined, sampled, slow_rise, traced
 from tests.physics.truth import HARD, KEPT
 
 FRAMES, READS = 250, 60
@@ -100,6 +100,18 @@ class Misnamed(PivetTest):
                     wire = self.frames(damage)
                     share = np.mean((wire.judged.notices & int(notice)) != 0)
                     self.assertLessEqual(share, 0.05)
+
+    def test_what_copies_do_is_said_of_copies(self) -> None:
+        """Not where a slow rise or a slow clock explains the same widths."""
+        copy = replace(humidity.AM, zero=19, one=77)
+        slow = replace(humidity.AM, clock=1.06)
+        for part, late, said in ((copy, 0.0, True), (slow, 0.0, False), (humidity.AM, 3.5, False)):
+            edges = humidity.exchange(humidity.frame_22(60, 20), 3e4, part)
+            trace = traced({"data": (slow_rise(edges, late), True)})
+            wire = capture_of(self.folder / "x", trace, find_sheet("dht22"), "data").wires[0]
+            words = " ".join(row.says for row in wire.report(0).findings)
+            self.assertEqual(said, "common in copies" in words, words)
+            self.assertIn("beyond the limit", words)
 
     def test_too_coarse_for_onewire(self) -> None:
         """Nothing is said that only seems so in such steps."""

@@ -134,9 +134,9 @@ def chance(doubt: float) -> str:
     """A probability as people say it: ``1 in 300``."""
     if doubt >= 0.5:
         return "more likely wrong than right"
-    number = 1 / max(doubt, 1e-9)
-    digits = 1 if number < 20 else 10 ** (len(str(int(number))) - 1)
-    return f"1 in {int(number / digits) * digits:,}"
+    number = round(1 / max(doubt, 1e-9))
+    digits = 1 if number < 20 else 10 ** (len(str(number)) - 1)
+    return f"1 in {number // digits * digits:,}"
 
 
 def doubt_words(doubt: float) -> str:

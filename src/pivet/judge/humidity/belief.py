@@ -38,6 +38,9 @@ by half a step at most (a width of so many steps and a half)."""
 OUTLIER, ASTRAY_NS = 2e-3, 50_000
 """So often an edge is not where noise alone would put it, and then anywhere within so much."""
 
+UNTOLD = (OUTLIER / ASTRAY_NS) ** 3
+"""Density of three pulses of which none tells anything."""
+
 FAR = 4.0
 SPLIT = 0.5
 """A pulse shorter than this share of its like may be a part of one."""
@@ -164,10 +167,10 @@ def _odds(
 def _likelihood(
     before: FloatArray, high: FloatArray, behind: FloatArray, heaps: _Heaps, step: FloatArray
 ) -> FloatArray:
-    """Of a low, a high and a low, by their distances from the middles: four ways to come by them.
+    """Of a low, a high and a low, by their distances from the middles: five ways to come by them.
 
     Noise alone; the rise disturbed, so low and high together keep their length; the fall
-    disturbed; both.
+    disturbed; both; or something else, which says nothing for either value of the bit.
     """
 
     def density(off: FloatArray) -> FloatArray:
@@ -180,7 +183,7 @@ def _likelihood(
     rise = per * density(before + high) * density(behind)
     fall = per * density(before) * density(high + behind)
     both = per * per * density(before + high + behind)
-    total: FloatArray = own + rise + fall + both
+    total: FloatArray = own + rise + fall + both + UNTOLD
     return total
 
 
