@@ -9,6 +9,7 @@ from hypothesis import strategies as st
 from pivet.bench.choices import Choices
 from pivet.bench.wishes import MOST_AIR, Wishes, read_wishes, wishes_text
 from pivet.readings.sound import COLDEST_C, WARMEST_C, Air, Vessel, fixed_air
+from pivet.sheets.reach import AS_IN_SHEET, Reach
 from tests.base import PivetTest
 
 temperatures = st.floats(COLDEST_C, WARMEST_C)
@@ -49,6 +50,16 @@ class RoundTrip(PivetTest):
             self.assertEqual(
                 ("given", air.values[0]), (found.choices.air.label, found.choices.air.values[0])
             )
+
+    @given(st.none() | st.floats(1, 1000), st.none() | st.floats(0.1, 50))
+    def test_reach(self, timeout_ms: float | None, farthest_m: float | None) -> None:
+        """Timeout and farthest distance; what no sensor has is as if it had not been said."""
+        reach = Reach(timeout_ms, farthest_m)
+        text = wishes_text(Wishes(choices=Choices(reach=reach)))
+        self.assertEqual(reach, read_wishes(text).choices.reach)
+        for wrong in ('{"timeout_ms": -1}', '{"farthest_m": "x"}', "7", "null", "[]"):
+            found = read_wishes(f'{{"reach": {wrong}}}').choices.reach
+            self.assertEqual(AS_IN_SHEET, found)
 
     @given(st.lists(temperatures, min_size=2, max_size=40))
     def test_air_over_time(self, values: list[float]) -> None:

@@ -4,12 +4,17 @@ import csv
 import unittest
 from unittest import mock
 
+import numpy as np
+
 from pivet.bench.capture import open_capture
 from pivet.bench.export import export_readings
+from pivet.files.captures import write_capture
 from pivet.standin.echo import EchoFault
 from pivet.standin.onewire.session import OneWireFault
 from tests.base import CAPTURES
 from tests.cli.test_cli import Cli
+from tests.physics import humidity
+from tests.physics.line import jitter, joined, traced
 
 
 class Families(Cli):
@@ -39,6 +44,45 @@ class Families(Cli):
         done = self.run_cli("decode", path, *words, "--air-temperature", "-400")
         self.assertEqual(2, done.exit_code)
         self.assertIn("an air temperature of -400 °C cannot be used", done.stderr)
+
+    def test_reach_by_hand(self) -> None:
+        """Beyond what is given a distance is none, and what cannot be is refused."""
+        path = CAPTURES / "av_echo.vcd"
+        every = self.objects("decode", path, "--json")
+        far = max(row["value"] for found in every for row in found["readings"])
+        near = self.objects("decode", path, "--json", "--farthest", str(far / 2))
+        self.assertIn("too-far", {row["code"] for found in near for row in found["findings"]})
+        short = self.objects("decode", path, "--json", "--timeout", "1")
+        self.assertEqual([], [row for found in short[1:] for row in found["readings"]])
+        done = self.run_cli("decode", path, "--timeout", "0")
+        self.assertEqual(2, done.exit_code)
+        self.assertIn("0 ms is no timeout of an echo sensor", done.stderr)
+
+    def test_inverted(self) -> None:
+        """Said with what to write, on standard error beside JSON; then decoded."""
+        path = self.folder / "over.vcd"
+        frames = [humidity.exchange(humidity.frame_22(60, 12), 2e4 + 2.1e6 * n) for n in range(3)]
+        write_capture(traced({"cave.data": (joined(frames), False)}), path)
+        done = self.run_cli("decode", path, "--json")
+        self.assertEqual("", done.stdout)
+        self.assertIn("decode it with --wire cave.data --invert", done.stderr)
+        found = self.objects("decode", path, "--json", "--invert")
+        self.assertEqual([60.0] * 3, [row["readings"][0]["value"] for row in found])
+
+    def test_doubt(self) -> None:
+        """A value that is refused for its doubt comes with the figure."""
+        path, random = self.folder / "noisy.vcd", np.random.default_rng(3)
+        frames = [
+            jitter(random, humidity.exchange(humidity.frame_22(60, 12), 2e4 + 2.1e6 * n), 7.0)
+            for n in range(30)
+        ]
+        write_capture(traced({"data": (joined(frames), True)}), path)
+        found = self.objects("decode", path, "--json", "--sensor", "dht22", "--wire", "data")
+        doubted = [row for exchange in found for row in exchange["refused"] if "doubt" in row]
+        self.assertTrue(doubted)
+        for row in doubted:
+            self.assertGreaterEqual(row["doubt"], 1e-4)
+            self.assertIn("too doubtful", row["reason"])
 
     def test_wire_that_is_none(self) -> None:
         """Sentences for names that fit nothing."""

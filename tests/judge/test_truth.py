@@ -104,8 +104,8 @@ class Misnamed(PivetTest):
     def test_what_copies_do_is_said_of_copies(self) -> None:
         """Not where a slow rise or a slow clock explains the same widths."""
         copy = replace(humidity.AM, zero=19, one=77)
-        slow = replace(humidity.AM, clock=1.06)
-        for part, late, said in ((copy, 0.0, True), (slow, 0.0, False), (humidity.AM, 3.5, False)):
+        slow = replace(humidity.AM, clock=1.11)
+        for part, late, said in ((copy, 0.0, True), (slow, 0.0, False), (humidity.AM, 6.5, False)):
             edges = humidity.exchange(humidity.frame_22(60, 20), 3e4, part)
             trace = traced({"data": (slow_rise(edges, late), True)})
             wire = capture_of(self.folder / "x", trace, find_sheet("dht22"), "data").wires[0]
