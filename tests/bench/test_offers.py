@@ -68,6 +68,28 @@ class Coarse(PivetTest):
             self.assertEqual([], self.found(change), change)
 
 
+class Beside(PivetTest):
+    """Inverted lines beside others."""
+
+    def test_among_others(self) -> None:
+        """Each wire once, in the order of the lines, with and without turning over."""
+        frames = joined([humidity.exchange(humidity.frame_22(50, 20), 2.1e6 * n) for n in (1, 2)])
+        read = onewire.Bus().convert().scratchpad(onewire.pad_28(21.5)).edges()
+        lines = {
+            "a": (read, True),
+            "b": (frames, False),
+            "c": (frames + 777, True),
+            "clk": (np.arange(1, 400) * 60_000.0, False),
+        }
+        plain = capture_of(self.folder / "x.vcd", traced(lines))
+        self.assertEqual(["a", "c"], [row.name for row in plain.wires])
+        self.assertEqual(["b"], [row.names for row in plain.offers if row.inverted])
+        taken = capture_of(self.folder / "x.vcd", traced(lines), invert=True)
+        self.assertEqual(["a", "b", "c"], [row.name for row in taken.wires])
+        self.assertEqual([False, True, False], [row.lines[0].turned for row in taken.wires])
+        self.assertEqual([], [row.names for row in taken.offers if row.inverted])
+
+
 class Polarity(PivetTest):
     """Lines recorded inverted are recognised, said, and decoded when asked for."""
 
