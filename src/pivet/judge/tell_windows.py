@@ -7,6 +7,9 @@ from pivet.judge.pulses import Pulse
 from pivet.judge.verdict import Verdict
 from pivet.judge.wording import count, limit_of, span, us
 
+MOST_SPIKES = 6
+"""Of more spikes only the first few are told one by one."""
+
 FEW = 3
 """So many stray pulses of one window are told one by one."""
 
@@ -89,12 +92,15 @@ def tell_spikes(
     """Disturbances that were taken out of an exchange, each with the pulse that it was in."""
     bounds = (int(exchanges.start_ns[index]), int(exchanges.end_ns[index]))
     first, last = exchanges.spike_start_ns.searchsorted(bounds).tolist()
-    for at in range(first, last):
+    told = last if last - first <= MOST_SPIKES else first + FEW
+    for at in range(first, told):
         start = int(exchanges.spike_start_ns[at])
         inside = next((row for row in pulses if row.start_ns <= start < row.end_ns), None)
         where = f" in {inside.place}" if inside else ""
         says = f"A spike of {us(float(exchanges.spike_width_ns[at]) / 1000)}{where} was removed."
         yield says, start, (inside.column,) if inside else ()
+    if told < last:
+        yield f"{last - told} more spikes were removed.", int(exchanges.spike_start_ns[told]), ()
 
 
 def tell_coarse(pulses: Sequence[Pulse], resolution_ns: int) -> Told:

@@ -9,6 +9,9 @@ from pivet.judge.humidity.notices import Notice
 from pivet.judge.humidity.pulses import ASK
 from pivet.judge.wording import count, span, us
 
+BRIEF_S = 0.1
+"""A shorter time is told in ms."""
+
 SPLINTER = 0.4
 """A pulse shorter than this share of its least width may come from a disturbance."""
 
@@ -132,7 +135,8 @@ def too_soon(case: Case) -> Iterator[Finding]:
     waited = case.judged.since_last_ns[case.index] / 1e9
     yield case.finding(
         Notice.TOO_SOON,
-        f"Asked {waited:.2f} s after the last ask; the sheet wants {sheet.interval_s:g} s.",
+        f"Asked {us(waited * 1e6) if waited < BRIEF_S else f'{waited:.2f} s'} after the last ask; "
+        f"the sheet wants {sheet.interval_s:g} s.",
         f"Ask less often: {sheet.interval_note}.",
         None,
         ASK,

@@ -112,5 +112,7 @@ def copy_habits(case: Case) -> Iterator[Finding]:
 
 
 def spikes(case: Case) -> Iterator[Finding]:
+    if case.has(Notice.REFLECTIONS):
+        return
     for says, at_ns, columns in tell_spikes(case.pulses, case.exchanges, case.index):
         yield case.finding(Notice.SPIKE_REMOVED, says, SPIKE_ADVICE, at_ns, *columns)
