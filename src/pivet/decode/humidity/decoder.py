@@ -74,8 +74,11 @@ def _frame_block(segments: Segments, rows: Int64Array) -> HumidityExchanges:
     base = np.where(unseen, first - 1, first + 1)
     count = np.clip(last - base, 0, 2 * layout.MOST_LOWS).astype(np.int32)
     index = base + np.arange(layout.PULSES + 1)[:, None]
-    times = edges[np.clip(index, 0, edges.size - 1)]
-    widths = np.minimum(np.diff(times, axis=0), WIDEST_NS).astype(np.int32)
+    if int(base.min()) < 0 or int(base.max()) + layout.PULSES >= edges.size:
+        index = np.clip(index, 0, edges.size - 1)
+    times = edges[index]
+    widths = np.empty((layout.PULSES, rows.size), dtype=np.int32)
+    np.minimum(times[1:] - times[:-1], WIDEST_NS, out=widths, casting="unsafe")
     if (count < layout.PULSES).any():
         widths[np.arange(layout.PULSES)[:, None] >= count] = ABSENT
     widths[layout.RELEASE, unseen] = ABSENT

@@ -122,11 +122,12 @@ def _as_copies(classes: PulseClasses, windows: npt.NDArray[np.uint8], sheet: She
     found = np.zeros(windows.shape[1], dtype=bool)
     for row, key in enumerate(KEYS):
         window = sheet.windows[key]
-        if window.common_us is None or window.max_us is None:
+        near = windows[row] == Verdict.NEAR
+        if window.common_us is None or window.max_us is None or not near.any():
             continue
         beyond = classes.most_ns[row] > window.max_us * 1000
         beyond |= (classes.least_ns[row] < window.min_us * 1000) & (classes.least_ns[row] != ABSENT)
         low, high = window.common_us
         common = (classes.least_ns[row] >= low * 1000) & (classes.most_ns[row] <= high * 1000)
-        found |= beyond & common & (windows[row] == Verdict.NEAR)
+        found |= beyond & common & near
     return np.asarray(found & ~(windows == Verdict.UNSOUND).any(axis=0))

@@ -90,6 +90,16 @@ def follow_on(exchanges: OneWireExchanges, pads: Pads, before: Before | None) ->
     return after
 
 
+def _function_ns(exchanges: OneWireExchanges) -> list[int]:
+    """When each function command was sent whole, ns; of no meaning without one."""
+    if not exchanges.fall_ns.size:
+        return [0] * len(exchanges)
+    slot = exchanges.first_slot + np.maximum(exchanges.function_at, 0) + 7
+    slot = np.minimum(slot, exchanges.fall_ns.size - 1)
+    found: list[int] = (exchanges.fall_ns[slot] + exchanges.low_ns[slot]).tolist()
+    return found
+
+
 class _Follower:
     """The state of a line while it is followed."""
 
@@ -110,6 +120,20 @@ class _Follower:
         self._pad_of = np.full(size, -1, dtype=np.int64)
         self._pad_of[pads.at] = np.arange(pads.at.size)
         self._first = exchanges.first_slot
+        found = pads.temperatures
+        columns = (
+            pads.ones,
+            ~pads.zeros & pads.holds,
+            found.resolution,
+            pads.data[4] == 0xFF,
+            pads.data[6],
+            found.values,
+            found.power_on,
+        )
+        # Lists: a loop takes single values of an array four times more slowly.
+        self._read_pads = list(zip(*(row.tolist() for row in columns), strict=True))
+        self._pads_at = self._pad_of.tolist()
+        self._spoken = _function_ns(exchanges)
         self._handlers: dict[int, Callable[[int, int], None]] = {
             Function.CONVERT: self._convert,
             Function.READ_SCRATCHPAD: self._read,
@@ -234,11 +258,6 @@ class _Follower:
             self._note(index, Notice.DEVICE_JOINED)
         device.answered, device.left = True, False
 
-    def _function_ns(self, index: int) -> int:
-        """When a function command was sent whole."""
-        slot = int(self._first[index] + self._exchanges.function_at[index]) + 7
-        return int(self._exchanges.fall_ns[slot] + self._exchanges.low_ns[slot])
-
     def _polled(self, index: int) -> npt.NDArray[np.uint8]:
         """Bits read behind a function command."""
         first = int(self._first[index])
@@ -246,7 +265,7 @@ class _Follower:
         return self._exchanges.bit[begin : first + int(self._exchanges.slot_count[index])]
 
     def _convert(self, index: int, target: int) -> None:
-        at_ns, bits = self._function_ns(index), self._polled(index)
+        at_ns, bits = self._spoken[index], self._polled(index)
         done_ns = None
         if bits.size and bits[0] == 0 and bits.any():
             slot = int(self._first[index] + self._exchanges.function_at[index]) + 8
@@ -284,32 +303,31 @@ class _Follower:
 
     def _read(self, index: int, target: int) -> None:
         """A scratchpad was read; judges whether its value can be new."""
-        device, pad = self._bus.one(target), int(self._pad_of[index])
+        device, pad = self._bus.one(target), self._pads_at[index]
         if target == EVERY and len(self._bus.devices) > 1:
             self._note(index, Notice.SEVERAL_ANSWER)
         if device is None:
             return
         self._parasite[index] = bool(device.parasite)
-        at_ns = self._function_ns(index)
+        at_ns = self._spoken[index]
         if device.converted_ns is not None:
             self._since[index] = at_ns - device.converted_ns
         if pad < 0:
             return
-        if self._pads.ones[pad]:
+        ones, usable, resolution, half, reserved, value, power_on = self._read_pads[pad]
+        if ones:
             if device.answered:
                 self._note(index, Notice.DEVICE_LEFT)
                 device.left = True
             return
-        if self._pads.zeros[pad] or not self._pads.holds[pad]:
+        if not usable:
             return
         self._answers(index, device)
-        found = self._pads.temperatures
-        device.resolution = int(found.resolution[pad])
-        half = self._pads.data[4, pad] == 0xFF
+        device.resolution = resolution
         self._due[index] = round(CONVERSION_US[12] * 1000) if half else device.soonest_ns
         if not half:
-            device.saw_reserved(int(self._pads.data[6, pad]))
-        self._weigh(index, device, float(found.values[pad]), bool(found.power_on[pad]))
+            device.saw_reserved(reserved)
+        self._weigh(index, device, value, power_on)
         device.read_since = True
 
     def _weigh(self, index: int, device: Device, value: float, power_on: bool) -> None:
