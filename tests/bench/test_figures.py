@@ -7,7 +7,7 @@ import importlib
 import unittest
 
 FIGURES = {
-    "finding": {
+    "looking": {
         "LOOK": 32768,
         "MOST_LOOKED_AT": 64,
         "MOST_PAIRED": 16,

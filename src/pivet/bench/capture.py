@@ -1,6 +1,6 @@
 """A capture: one file, its trace and the wires found on it."""
 
-from collections.abc import Hashable, Iterator, Sequence
+from collections.abc import Hashable, Sequence
 from dataclasses import dataclass, field, replace
 from pathlib import Path
 from typing import Protocol
@@ -182,20 +182,10 @@ def capture_of(
     others = tuple(line.name for line in lines if line.name not in used)
     notes = (
         *trace.notes,
-        *(note for row in wires for note in _crossed(row)),
+        *(note for row in wires for note in row.family.remarks(row.lines)),
         *(f"{line.name}: {note}" for row in wires for line in row.lines for note in line.notes),
     )
     return Capture(path, trace, wires, others, notes, finds.offers)
-
-
-def _crossed(wire: Wire) -> Iterator[str]:
-    """That the names of trigger and echo say the opposite of what the lines carry."""
-    names = [line.name.rpartition(".")[2].lower() for line in wire.lines]
-    if len(names) == 2 and "echo" in names[0] and "trig" in names[1]:
-        yield (
-            f"{wire.lines[0].name} carries the triggers and {wire.lines[1].name} the echoes: "
-            "trigger and echo are swapped, on the board or in the recorder"
-        )
 
 
 def add_named(

@@ -17,7 +17,7 @@ from pivet.judge.notices import NoticeBit
 from pivet.judge.report import Report
 from pivet.sheets.load import sheets_of
 from pivet.sheets.model import Sheet
-from pivet.signal.trace import Level
+from pivet.signal.trace import Level, Line
 from pivet.signal.uncertainty import Uncertainty
 
 E = TypeVar("E", bound=Exchanges)
@@ -57,19 +57,22 @@ class Family(ABC, Generic[E, J]):
     def likeness(self, exchanges: E, lines: int, step_ns: int = 1) -> Likeness:
         """How much so many decoded lines, captured in a step, look like a wire of this family."""
 
-    def nearest(self, exchanges: E) -> tuple[str, str] | None:
+    def nearest(self, exchanges: E) -> tuple[str, Sheet | None] | None:
         """What lines may be that do not look like a wire of this family.
 
         Returns:
-            a sentence, and the sheet as which they can be decoded (empty where none fits); None
+            a sentence, and the sheet as which they can be decoded (None where none fits); None
             where there is nothing to say.
         """
         return None
 
-    @property
-    def sheets_by_id(self) -> Mapping[str, Sheet]:
-        """Its sensor types, by id."""
-        return {sheet.id: sheet for sheet in self.sheets}
+    def answering(self, quiet: Sequence[Line]) -> Line | None:
+        """Of lines that are low all the time, that on which a second line's asks are answered."""
+        return None
+
+    def remarks(self, lines: tuple[Line, ...]) -> Sequence[str]:
+        """What is odd about which lines a wire is made of, in plain words."""
+        return ()
 
     @abstractmethod
     def rows(self, exchanges: E, first: int, last: int) -> E:

@@ -3,10 +3,6 @@
 from dataclasses import dataclass
 
 from pivet.sheets.model import Sheet
-from pivet.signal.trace import Line
-
-Turned = tuple[bool, ...]
-"""Which lines of a wire are turned over."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -17,23 +13,10 @@ class Offer:
         names: of the lines, as ``--wire`` takes them.
         says: why, in plain words.
         sheet: as which they can be decoded; None where only the person can say.
-        turned: which of the lines must be turned over for that.
+        inverted: some of them must be turned over for that.
     """
 
     names: str
     says: str
     sheet: Sheet | None = None
-    turned: Turned = ()
-
-    @property
-    def inverted(self) -> bool:
-        """Whether a line must be turned over."""
-        return any(self.turned)
-
-
-def turn_over(lines: tuple[Line, ...], turned: Turned) -> tuple[Line, ...]:
-    """Lines of which some are turned over."""
-    if not any(turned):
-        return lines
-    pairs = zip(lines, turned, strict=True)
-    return tuple(line.turned_over() if over else line for line, over in pairs)
+    inverted: bool = False

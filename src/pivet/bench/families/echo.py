@@ -24,7 +24,7 @@ from pivet.judge.notices import NoticeBit
 from pivet.judge.report import Report
 from pivet.sheets.load import find_sheet
 from pivet.sheets.model import Sheet
-from pivet.signal.trace import Level
+from pivet.signal.trace import Level, Line
 from pivet.signal.uncertainty import Uncertainty, worst
 
 USUAL = {1: "ping3", 2: "hc-sr04"}
@@ -50,12 +50,27 @@ class Echo(Family[EchoExchanges, Judged]):
         """By echoes that follow triggers."""
         return likeness(exchanges, lines)
 
-    def nearest(self, exchanges: EchoExchanges) -> tuple[str, str] | None:
+    def nearest(self, exchanges: EchoExchanges) -> tuple[str, Sheet | None] | None:
         """An echo line without its trigger looks like many other things."""
         if not looks_alone(exchanges):
             return None
         says = "may be an echo line without its trigger, or a button, a servo, a dimmer"
-        return says, USUAL[2]
+        return says, find_sheet(USUAL[2])
+
+    def answering(self, quiet: Sequence[Line]) -> Line | None:
+        """The one that is called so, or the only one."""
+        named = [line for line in quiet if "echo" in line.name.lower()] or list(quiet)
+        return named[0] if len(named) == 1 else None
+
+    def remarks(self, lines: tuple[Line, ...]) -> Sequence[str]:
+        """That the names of trigger and echo say the opposite of what the lines carry."""
+        names = [line.name.rpartition(".")[2].lower() for line in lines]
+        if len(names) == 2 and "echo" in names[0] and "trig" in names[1]:
+            return (
+                f"{lines[0].name} carries the triggers and {lines[1].name} the echoes: trigger "
+                "and echo are swapped, on the board or in the recorder",
+            )
+        return ()
 
     def rows(self, exchanges: EchoExchanges, first: int, last: int) -> EchoExchanges:
         """Measurements ``first`` up to ``last``."""

@@ -21,6 +21,7 @@ from pivet.judge.judgement import Likeness
 from pivet.judge.margins import LeastMargins, least_margins
 from pivet.judge.notices import NoticeBit
 from pivet.judge.report import Report
+from pivet.sheets.model import Sheet
 from pivet.signal.trace import Level
 from pivet.signal.uncertainty import Uncertainty
 
@@ -45,10 +46,10 @@ class Humidity(Family[HumidityExchanges, Judged]):
             return Likeness.ANSWERED
         return Likeness.ASKED if looks_asked(exchanges) else Likeness.POSSIBLE
 
-    def nearest(self, exchanges: HumidityExchanges) -> tuple[str, str] | None:
+    def nearest(self, exchanges: HumidityExchanges) -> tuple[str, Sheet | None] | None:
         """Which sheet is nearest to frames of nobody that is known."""
         says = nearest(exchanges)
-        return None if says is None else (says, "")
+        return None if says is None else (says, None)
 
     def rows(self, exchanges: HumidityExchanges, first: int, last: int) -> HumidityExchanges:
         """Exchanges ``first`` up to ``last``."""
