@@ -84,7 +84,7 @@ def _counts() -> Iterator[str]:
             codes["refused"] += len(report.refused)
             codes[report.verdict.word] += 1
         told = ", ".join(f"{code} {count}" for code, count in sorted(codes.items()) if count)
-        yield f"{wire.family.key}, {name}: {told}"
+        yield f"{wire.family.key}, {name}, of {len(wire)}: {told}"
 
 
 if __name__ == "__main__":

@@ -5,6 +5,8 @@ only some sets of wrong bits pass; their odds, added up over all of them, are th
 passed is wrong.  docs/truth.md derives it.
 """
 
+from collections.abc import Callable
+
 import numpy as np
 import numpy.typing as npt
 
@@ -51,10 +53,8 @@ def sum_doubt(odds: FloatArray, ones: npt.NDArray[np.bool_]) -> FloatArray:
     step = 1 << (7 - np.arange(odds.shape[0]) % 8)
     in_sum = np.arange(odds.shape[0]) >= 32
     shift = np.where(ones ^ in_sum[:, None], -step[:, None], step[:, None])
-    found = np.empty(odds.shape[1])
-    few = _few(odds, 2)
-    found[:] = few
-    rows = np.flatnonzero(few > ENOUGH)
+    found = _few(odds, 2)
+    rows = np.flatnonzero(found > ENOUGH)
     for first in range(0, rows.size, BLOCK):
         part = rows[first : first + BLOCK]
         found[part] = _sums(odds[:, part], shift[:, part])
@@ -69,20 +69,31 @@ def _few(odds: FloatArray, least: int) -> FloatArray:
     return bound
 
 
-def _sums(odds: FloatArray, shift: npt.NDArray[np.int64]) -> FloatArray:
-    """All sets of wrong bits, by what they do to the sum: of those that keep it, how many."""
+def _wrong(odds: FloatArray, moved: Callable[[FloatArray, int], FloatArray]) -> FloatArray:
+    """All sets of wrong bits, by what they do to the check: of those that keep it, how many.
+
+    Args:
+        odds: of each bit, float64 (bits, n).
+        moved: weights by what was done to the check, float64 (256, n), after one more wrong bit.
+    """
+    chance = np.minimum(odds, MOST_ODDS)
+    chance = chance / (1 + chance)
     weight = np.zeros((256, odds.shape[1]))
     weight[0] = 1.0
-    place = np.arange(256)[:, None]
     for bit in range(odds.shape[0]):
-        if not (odds[bit] > 1e-12).any():
-            continue
-        moved = np.take_along_axis(weight, (place - shift[bit]) & 255, axis=0)
-        weight = weight + np.minimum(odds[bit], MOST_ODDS) * moved
-        weight /= weight.sum(axis=0)
-    right = np.prod(1 / (1 + np.minimum(odds, MOST_ODDS)), axis=0)
+        if (odds[bit] > 1e-12).any():
+            weight = (1 - chance[bit]) * weight + chance[bit] * moved(weight, bit)
+    right = np.prod(1 - chance, axis=0)
     wrong: FloatArray = np.clip(1 - right / np.maximum(weight[0], 1e-300), 0.0, 1.0)
     return wrong
+
+
+def _sums(odds: FloatArray, shift: npt.NDArray[np.int64]) -> FloatArray:
+    """For a sum: a wrong bit shifts it."""
+    place = np.arange(256)[:, None]
+    return _wrong(
+        odds, lambda weight, bit: np.take_along_axis(weight, (place - shift[bit]) & 255, axis=0)
+    )
 
 
 def _syndromes(size: int) -> Bytes:
@@ -109,19 +120,9 @@ def crc_doubt(odds: FloatArray) -> FloatArray:
 
 
 def _crcs(odds: FloatArray, syndrome: Bytes) -> FloatArray:
-    """As ``_sums``, for a check that adds without carrying."""
-    chance = np.minimum(odds, MOST_ODDS)
-    chance = chance / (1 + chance)
-    weight = np.zeros((256, odds.shape[1]))
-    weight[0] = 1.0
+    """For a CRC, which adds without carrying: a wrong bit turns some of its bits over."""
     place = np.arange(256)
-    for bit in range(odds.shape[0]):
-        if (odds[bit] > 1e-12).any():
-            moved = weight[place ^ int(syndrome[bit])]
-            weight = (1 - chance[bit]) * weight + chance[bit] * moved
-    right = np.prod(1 - chance, axis=0)
-    wrong: FloatArray = np.clip(1 - right / np.maximum(weight[0], 1e-300), 0.0, 1.0)
-    return wrong
+    return _wrong(odds, lambda weight, bit: weight[place ^ int(syndrome[bit])])
 
 
 def either(first: FloatArray, second: FloatArray | float) -> FloatArray:
