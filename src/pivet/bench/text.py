@@ -9,7 +9,7 @@ from pivet.bench.wire import NO_NAMES, Wire
 from pivet.judge.pulses import Pulse
 from pivet.judge.report import Report, Value
 from pivet.judge.verdict import Verdict
-from pivet.judge.wording import count, seconds, span, us
+from pivet.judge.wording import count, limits_of, seconds, span, us
 from pivet.sheets.model import Window
 
 MARKS = {
@@ -195,7 +195,7 @@ def pulse_text(report: Report, columns: frozenset[int]) -> str:
 
 def limits_words(window: Window) -> str:
     """The limits of a window, and how far copies of the part are known to go beyond."""
-    limits = span(window.min_us, window.max_us) + (" (assumed)" if window.assumed else "")
+    limits = limits_of(window)
     if window.common_us is None:
         return limits
     return f"{limits}; in copies {span(*window.common_us)}"

@@ -5,7 +5,7 @@ from collections.abc import Collection, Iterator, Sequence
 from pivet.decode.interface import Exchanges
 from pivet.judge.pulses import Pulse
 from pivet.judge.verdict import Verdict
-from pivet.judge.wording import count, limit_of, span, us
+from pivet.judge.wording import count, limit_of, limits_of, us
 
 MOST_SPIKES = 6
 """Of more spikes only the first few are told one by one."""
@@ -25,12 +25,6 @@ def by_window(pulses: Sequence[Pulse]) -> dict[str, list[Pulse]]:
     return groups
 
 
-def limits_of(pulse: Pulse) -> str:
-    """The limits of a pulse's window, in words."""
-    window = pulse.window
-    return span(window.min_us, window.max_us) + (" (assumed)" if window.assumed else "")
-
-
 def tell_outside(pulses: Sequence[Pulse], but: Collection[str] = ()) -> Iterator[Told]:
     """Pulses outside their windows; those of windows in ``but`` are told elsewhere."""
     strays = [pulse for pulse in pulses if pulse.verdict is Verdict.UNSOUND]
@@ -45,7 +39,7 @@ def tell_outside(pulses: Sequence[Pulse], but: Collection[str] = ()) -> Iterator
         all_of = sum(pulse.window.key == key for pulse in pulses)
         says = (
             f"{len(group)} of {all_of} pulses “{worst.window.label}” lie outside "
-            f"{limits_of(worst)}; the worst, at {worst.place}, lasts {us(worst.width_us)}."
+            f"{limits_of(worst.window)}; the worst, at {worst.place}, lasts {us(worst.width_us)}."
         )
         yield says, worst.start_ns, tuple(pulse.column for pulse in group)
 
@@ -56,7 +50,7 @@ def _stray(pulse: Pulse) -> str:
     place = "The pulse" if pulse.place == label else f"{pulse.place[0].upper()}{pulse.place[1:]}:"
     return (
         f"{place} “{label}” lasts {us(pulse.width_us)}, "
-        f"{us(-pulse.margin_us)} too {'long' if long else 'short'} for {limits_of(pulse)}."
+        f"{us(-pulse.margin_us)} too {'long' if long else 'short'} for {limits_of(pulse.window)}."
     )
 
 

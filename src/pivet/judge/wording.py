@@ -1,5 +1,7 @@
 """Numbers and counts in sentences."""
 
+from pivet.sheets.model import Window
+
 
 def us(width_us: float) -> str:
     """A length as a person would say it, from ns to s."""
@@ -19,6 +21,11 @@ def span(low_us: float, high_us: float | None) -> str:
     if high_us >= 1000:
         return f"{low_us / 1000:g} to {high_us / 1000:g} ms"
     return f"{low_us:g} to {high_us:g} µs"
+
+
+def limits_of(window: Window) -> str:
+    """The limits of a window, and whether they are assumed."""
+    return span(window.min_us, window.max_us) + (" (assumed)" if window.assumed else "")
 
 
 def limit_of(limit_us: float) -> str:

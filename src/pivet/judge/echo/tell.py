@@ -16,7 +16,7 @@ from pivet.judge.tell_windows import (
     tell_outside,
     tell_spikes,
 )
-from pivet.judge.wording import span, us
+from pivet.judge.wording import limits_of, span, us
 from pivet.readings.sound import FIXED_SPEED
 
 
@@ -214,10 +214,9 @@ def too_coarse(case: Case) -> Iterator[Finding]:
 def late_rise(case: Case) -> Iterator[Finding]:
     window = case.judged.sheet.windows["wait"]
     wait = us(float(case.exchanges.wait_ns[case.index]) / 1000)
-    limits = span(window.min_us, window.max_us) + (" (assumed)" if window.assumed else "")
     yield case.finding(
         Notice.LATE_RISE,
-        f"The echo rises {wait} after the trigger; {limits} is usual.",
+        f"The echo rises {wait} after the trigger; {limits_of(window)} is usual.",
         "The distance does not suffer: it is in the echo's length.",
         case.rise_ns,
         WAIT,

@@ -6,7 +6,7 @@ from PySide6.QtGui import QPainter
 from pivet.decode.humidity import layout
 from pivet.judge.humidity.report import Frame
 from pivet.judge.report import Report
-from pivet.judge.wording import span
+from pivet.judge.wording import limits_of
 from pivet.ui.painting import font_of
 from pivet.ui.stack.humidity.cells import paint_bands, paint_cells, paint_missing
 from pivet.ui.stack.humidity.geometry import BITS_IN_ROW, BYTES, Geometry
@@ -48,8 +48,7 @@ class HumidityRows(Rows):
             ("bit_low", colours.low),
         ):
             window = shown.report.sheet.windows[key]
-            text = f"{window.label} {span(window.min_us, window.max_us)}"
-            found.append(Key(text + (" (assumed)" if window.assumed else ""), colour))
+            found.append(Key(f"{window.label} {limits_of(window)}", colour))
         return found
 
     def paint(self, painter: QPainter, shown: Shown) -> None:
