@@ -3,8 +3,9 @@
 docs/truth.md and the page of each family say what they are for.
 """
 
-import importlib
 import unittest
+
+from tests.base import same_figures
 
 FIGURES = {
     "looking": {
@@ -21,10 +22,7 @@ class Figures(unittest.TestCase):
 
     def test_figures(self) -> None:
         """As they were when they were last meant."""
-        for name, figures in FIGURES.items():
-            module = importlib.import_module(f"pivet.bench.{name}")
-            with self.subTest(name):
-                self.assertEqual(figures, {key: getattr(module, key) for key in figures})
+        same_figures(self, "bench", FIGURES)
 
 
 if __name__ == "__main__":

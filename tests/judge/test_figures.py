@@ -6,6 +6,8 @@ docs/truth.md and the page of each family say what they are for.
 import importlib
 import unittest
 
+from tests.base import same_figures
+
 FIGURES = {
     "belief": {
         "LIMIT": 0.0001,
@@ -329,10 +331,7 @@ class Figures(unittest.TestCase):
 
     def test_figures(self) -> None:
         """As they were when they were last meant."""
-        for name, figures in FIGURES.items():
-            module = importlib.import_module(f"pivet.judge.{name}")
-            with self.subTest(name):
-                self.assertEqual(figures, {key: getattr(module, key) for key in figures})
+        same_figures(self, "judge", FIGURES)
 
     def test_bits(self) -> None:
         """One bit a notice, from the lowest on."""

@@ -3,8 +3,9 @@
 docs/truth.md and the page of each family say what they are for.
 """
 
-import importlib
 import unittest
+
+from tests.base import same_figures
 
 FIGURES = {
     "step": {
@@ -26,10 +27,7 @@ class Figures(unittest.TestCase):
 
     def test_figures(self) -> None:
         """As they were when they were last meant."""
-        for name, figures in FIGURES.items():
-            module = importlib.import_module(f"pivet.signal.{name}")
-            with self.subTest(name):
-                self.assertEqual(figures, {key: getattr(module, key) for key in figures})
+        same_figures(self, "signal", FIGURES)
 
 
 if __name__ == "__main__":
