@@ -21,6 +21,7 @@ from tests.physics.truth import CLOCKS, ECHO, HARD, KEPT
 
 PAGE = Path(__file__).parent / "said.txt"
 FRAMES = 40
+LEAST_DOUBT, SHOWN = 1e-12, 20
 
 
 def lines() -> Iterator[str]:
@@ -85,6 +86,10 @@ def _counts() -> Iterator[str]:
             codes[report.verdict.word] += 1
         told = ", ".join(f"{code} {count}" for code, count in sorted(codes.items()) if count)
         yield f"{wire.family.key}, {name}, of {len(wire)}: {told}"
+        doubt = getattr(wire.judged, "doubt", np.empty(0))
+        doubt = doubt[doubt > LEAST_DOUBT][:SHOWN]
+        if doubt.size:
+            yield f"  doubts {' '.join(f'{value:.3g}' for value in doubt)}"
 
 
 if __name__ == "__main__":

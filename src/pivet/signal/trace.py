@@ -11,6 +11,7 @@ import numpy as np
 import numpy.typing as npt
 
 Int64Array = npt.NDArray[np.int64]
+BoolArray = npt.NDArray[np.bool_]
 
 
 class Level(IntEnum):

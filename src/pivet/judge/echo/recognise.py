@@ -5,7 +5,7 @@ import numpy as np
 from pivet.decode.echo import EchoExchanges
 from pivet.decode.interface import ABSENT
 from pivet.judge.judgement import Likeness
-from pivet.signal.trace import Int64Array
+from pivet.signal.trace import BoolArray, Int64Array
 
 WAIT_NS = (100_000, 3_000_000)
 """From trigger to echo: 450..750 µs by the sheets, boards differ."""
@@ -14,7 +14,10 @@ ECHO_NS = (80_000, 250_000_000)
 TRIGGER_NS = (1_000, 200_000)
 """Hosts trigger for 10 µs, some for 100; a servo's pulse is five times as long."""
 
-ANSWERED_SHARE = 0.5
+ANSWERED_SHARE, LEAST_ANSWERED = 0.5, 2
+"""So many triggers are answered; fewer where all others are a host's, and nobody is in range."""
+
+NEARLY = 0.9
 STEADY = 0.25
 STEADY_NS = 60_000
 """Triggers are all alike, and so is a board's wait: they spread by less than either of these."""
@@ -34,35 +37,43 @@ def likeness(exchanges: EchoExchanges, lines: int = 1) -> Likeness:
     count = int(np.count_nonzero(triggered))
     if not count:
         return _alone(exchanges)
-    if lines == 2 and _only_asked(exchanges):
-        return Likeness.ASKED
-    trigger, wait = exchanges.trigger_ns, exchanges.wait_ns
+    fits, answered = _parts(exchanges, triggered)
+    silent = fits & (exchanges.flight_ns == ABSENT)
+    asked = lines == 2 and bool((silent | answered).all()) and _host_asks(exchanges)
+    found = int(np.count_nonzero(answered))
+    mostly = found >= ANSWERED_SHARE * count and np.count_nonzero(~triggered) <= count
+    rhythm = np.diff(exchanges.start_ns[triggered])
+    calm = not rhythm.size or float(np.median(rhythm)) >= APART_NS
+    steady = _steady(exchanges.trigger_ns[answered]) and _steady(exchanges.wait_ns[answered])
+    known = mostly or (asked and found >= LEAST_ANSWERED)
+    if known and calm and steady:
+        return Likeness.ANSWERED
+    return Likeness.ASKED if asked else Likeness.POSSIBLE
+
+
+def _parts(exchanges: EchoExchanges, triggered: BoolArray) -> tuple[BoolArray, BoolArray]:
+    """Which triggers are such as hosts give, and which of these a sensor answered, bool (n,)."""
+    trigger, wait, flight = exchanges.trigger_ns, exchanges.wait_ns, exchanges.flight_ns
     fits = triggered & (trigger >= TRIGGER_NS[0]) & (trigger <= TRIGGER_NS[1])
     answered = fits & (wait >= WAIT_NS[0]) & (wait <= WAIT_NS[1])
-    answered &= (exchanges.flight_ns >= ECHO_NS[0]) & (exchanges.flight_ns <= ECHO_NS[1])
-    rhythm = np.diff(exchanges.start_ns[triggered])
-    steady = _steady(trigger[answered]) and _steady(wait[answered])
-    calm = not rhythm.size or float(np.median(rhythm)) >= APART_NS
-    alone = np.count_nonzero(~triggered)
-    found = np.count_nonzero(answered) >= ANSWERED_SHARE * count and alone <= count
-    return Likeness.ANSWERED if found and calm and steady else Likeness.POSSIBLE
+    answered &= (flight >= ECHO_NS[0]) & (flight <= ECHO_NS[1])
+    return fits, answered
 
 
-def _only_asked(exchanges: EchoExchanges) -> bool:
-    """Whether triggers come as a host's do, and no echo at all."""
-    trigger, silent = exchanges.trigger_ns, exchanges.flight_ns == ABSENT
-    fits = silent & (trigger >= TRIGGER_NS[0]) & (trigger <= TRIGGER_NS[1])
+def _host_asks(exchanges: EchoExchanges) -> bool:
+    """Whether triggers come as a host's do."""
     apart = bool((np.diff(exchanges.start_ns) >= ASKED_APART_NS).all())
-    return bool(fits.all()) and apart and _steady(trigger)
+    return apart and _steady(exchanges.trigger_ns)
 
 
 def _steady(lengths: Int64Array) -> bool:
-    """Whether nearly all lengths are alike."""
-    ordered = np.sort(lengths)
-    if not ordered.size:
+    """Whether nearly all lengths are alike: nine of ten lie close together, wherever."""
+    if not lengths.size:
         return False
-    low, middle, high = (int(ordered[int(share * (ordered.size - 1))]) for share in (0.1, 0.5, 0.9))
-    return high - low <= max(STEADY * middle, STEADY_NS)
+    ordered = np.sort(lengths)
+    more = max(int(NEARLY * (ordered.size - 1)), min(1, ordered.size - 1))
+    span = int((ordered[more:] - ordered[: ordered.size - more]).min())
+    return span <= max(STEADY * int(ordered[(ordered.size - 1) // 2]), STEADY_NS)
 
 
 def _alone(exchanges: EchoExchanges) -> Likeness:

@@ -54,7 +54,7 @@ ASKS_SPREAD, ASKS_SPREAD_NS = 0.05, 20 * layout.US
 """A line of lone lows of this length, alike to this share, each followed by this much rest, may be
 asks without an answer."""
 
-SHORT_RESET_NS = (280 * layout.US, 480 * layout.US)
+SHORT_RESET_NS = (300 * layout.US, 480 * layout.US)
 """Lone lows of this length are 1-Wire resets that are too short."""
 
 SUMS_SHARE, ROUGHLY = 0.1, 0.45
@@ -229,7 +229,7 @@ def looks_asked(exchanges: HumidityExchanges) -> bool:
     asks = exchanges.ask_ns
     alone = bool((exchanges.pulse_count <= 1).all())
     fits = (asks >= ASK_ONLY_NS[0]) & (asks <= ASK_ONLY_NS[1])
-    fits &= (asks < SHORT_RESET_NS[0]) | (asks > SHORT_RESET_NS[1])
+    fits &= (asks < SHORT_RESET_NS[0]) | (asks >= SHORT_RESET_NS[1])
     alike = int(asks.max() - asks.min()) <= max(ASKS_SPREAD * _middle(asks), ASKS_SPREAD_NS)
     rested = np.diff(exchanges.start_ns) - asks[:-1] >= REST_NS
     return alone and bool(fits.all()) and alike and bool(rested.all())

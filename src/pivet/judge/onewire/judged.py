@@ -15,6 +15,7 @@ from pivet.judge.onewire.bus import EVERY
 from pivet.judge.onewire.classes import (
     FAST,
     KEYS,
+    ONE,
     PLAIN,
     SlotClasses,
     sort_pulses,
@@ -29,8 +30,9 @@ from pivet.sheets.model import Sheet
 from pivet.sheets.onewire import POLLED, ROM_BITS, Function, code_text
 from pivet.signal.uncertainty import Uncertainty
 
-BLIND_NS = 10_000
-"""In such steps lows of 1 to 15 µs fall through: bits cannot be told, and neither what they say."""
+BLIND_NS, COARSE_NS = 10_000, 5_000
+"""In such steps lows of 1 to 15 µs fall through: bits cannot be told, and neither what they say.
+From the finer one on where lows last a single step, and the bits are spoiled."""
 
 UNSEEN = (
     Notice.NO_PRESENCE
@@ -55,6 +57,11 @@ UNSEEN = (
     | Notice.RESET_TOO_SHORT
 )
 """What only seems so in a capture of such steps."""
+
+MISSED = UNSEEN & ~(
+    Notice.NO_PRESENCE | Notice.RESET_TOO_SHORT | Notice.ALL_ONES | Notice.DEVICE_LEFT
+)
+"""What only seems so where slots are missing; long lows are seen."""
 
 HELD_NS = 5_000_000
 """A "reset" of this length is a line held low."""
@@ -133,6 +140,7 @@ def judge(
     notices |= _pad_notices(notices, pads)
     notices |= _window_notices(exchanges, classes, windows, sheet, notices)
     notices |= line_notices(exchanges, classes, pads)
+    notices = as_seen(notices, _blind(classes, resolution_ns, notices), MISSED, Notice.TOO_COARSE)
     blind = np.broadcast_to(np.asarray(resolution_ns) >= BLIND_NS, notices.shape)
     notices = as_seen(notices, blind, UNSEEN, Notice.TOO_COARSE)
     doubt = doubts(exchanges, classes, pads, resolution_ns)
@@ -152,6 +160,15 @@ def judge(
         window_verdict=windows,
         tracks=_tracks(pads, given, course),
     )
+
+
+def _blind(
+    classes: SlotClasses, resolution_ns: Uncertainty, notices: Flags
+) -> npt.NDArray[np.bool_]:
+    """Transactions of whose short lows some fell between two looks, bool (n,)."""
+    step = np.asarray(resolution_ns)
+    short = (step >= COARSE_NS) & (classes.least_ns[ONE] <= step)
+    return np.asarray(short & ((notices & np.int64(MISSED)) != 0))
 
 
 def _window_verdicts(

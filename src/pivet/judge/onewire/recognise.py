@@ -5,17 +5,18 @@ import numpy as np
 from pivet.decode.interface import ABSENT
 from pivet.decode.onewire import OneWireExchanges
 from pivet.judge.judgement import Likeness
-from pivet.judge.onewire.judged import BLIND_NS
+from pivet.judge.onewire.judged import BLIND_NS, COARSE_NS
 from pivet.sheets.onewire import Rom
 
 KNOWN_SHARE = 0.5
-"""Of the transactions with a ROM command so many must have one of the standard: the answer of
-a humidity sensor looks like presence too, but no command follows it."""
+"""Of the transactions with a ROM command so many must have one of the standard, and somebody must
+have answered one: the answer of a humidity sensor looks like presence too, but no command follows
+it; and a device with a loose wire answers now and then."""
 
 REST_NS = 5_000_000
 """Resets come so far apart at least; closer together they are a clock."""
 
-ASK_NS = (280_000, 750_000)
+ASK_NS = (300_000, 750_000)
 ASKS_SPREAD = 0.05
 """Lone lows of this length, alike to this share, are resets that nobody answers, or too short ones;
 a humidity sensor's ask is longer."""
@@ -28,14 +29,21 @@ def likeness(exchanges: OneWireExchanges, step_ns: int = 1) -> Likeness:
     """How much a line looks like a 1-Wire line, captured in a step."""
     if not len(exchanges):
         return Likeness.POSSIBLE
-    if step_ns >= BLIND_NS:
+    found = Likeness.POSSIBLE if step_ns >= BLIND_NS else _by_commands(exchanges)
+    if step_ns >= COARSE_NS and found is not Likeness.ANSWERED:
         return _by_resets(exchanges, step_ns)
+    return found
+
+
+def _by_commands(exchanges: OneWireExchanges) -> Likeness:
+    """By what hosts say after a reset, and whether somebody answered any of it."""
     present = exchanges.presence_ns != ABSENT
     said = exchanges.command >= 0
     known = np.isin(exchanges.command, list(Rom))
     if present.any() and said.any():
-        share = np.count_nonzero(known & present) / np.count_nonzero(said)
-        return Likeness.ANSWERED if share >= KNOWN_SHARE else Likeness.POSSIBLE
+        share = np.count_nonzero(known) / np.count_nonzero(said)
+        answered = share >= KNOWN_SHARE and bool((known & present).any())
+        return Likeness.ANSWERED if answered else Likeness.POSSIBLE
     silent = not said.any() or bool(known[said].all())
     length = exchanges.reset_ns
     fits = (length >= ASK_NS[0]) & (length <= ASK_NS[1]) & ~exchanges.fast

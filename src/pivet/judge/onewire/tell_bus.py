@@ -5,7 +5,7 @@ from collections.abc import Iterator
 from pivet.judge.finding import Finding
 from pivet.judge.onewire.case import Case
 from pivet.judge.onewire.classes import ONE, SLOT
-from pivet.judge.onewire.judged import BLIND_NS
+from pivet.judge.onewire.judged import COARSE_NS
 from pivet.judge.onewire.notices import Notice
 from pivet.judge.onewire.pulses import RESET
 from pivet.judge.onewire.unlisted import with_unlisted
@@ -194,7 +194,7 @@ def _pulse_advice(says: str) -> str:
 
 
 def too_coarse(case: Case) -> Iterator[Finding]:
-    if case.uncertain_ns >= BLIND_NS:
+    if case.uncertain_ns >= COARSE_NS:
         yield case.finding(
             Notice.TOO_COARSE,
             f"The capture's step of {us(case.uncertain_ns / 1000)} is too coarse for a 1-Wire "

@@ -1,0 +1,19 @@
+"""Where what the decoders make of a signal turns, it turns at the figure that was last meant."""
+
+import unittest
+
+from tests.physics.turns import SWEEPS, decoded, kept
+
+
+class Turns(unittest.TestCase):
+    """Against the page that was last looked through."""
+
+    def test_each(self) -> None:
+        """``python -m tests.physics.turns`` writes it anew; read the difference."""
+        for name, figure, said in kept("decode"):
+            with self.subTest(f"{name} at {figure}"):
+                self.assertEqual(said, decoded(SWEEPS[name], figure))
+
+
+if __name__ == "__main__":
+    unittest.main()

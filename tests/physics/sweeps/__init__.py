@@ -1,0 +1,1 @@
+"""Signals of which one figure grows."""

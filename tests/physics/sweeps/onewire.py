@@ -1,0 +1,188 @@
+"""1-Wire transactions of which one figure grows."""
+
+from collections.abc import Callable
+from typing import Any
+
+import numpy as np
+
+from pivet.signal.trace import Trace
+from tests.physics import onewire
+from tests.physics.line import (
+    pulled_low,
+    slow_fall,
+    slow_rise,
+    spans_at,
+    traced,
+    without_instants,
+)
+from tests.physics.sweeps.sweep import Make, Sweep
+
+ROM = onewire.code(0x28, 0x51B2C7D)
+GOOD = onewire.pad_28(21.5)
+
+
+def _bus(fill: Callable[[onewire.Bus, float], object], change: Any = None) -> Make:
+    """A healthy read, then what the figure changes."""
+
+    def make(figure: float) -> Trace:
+        bus = onewire.Bus(at=20_000.0)
+        bus.convert(ROM).scratchpad(GOOD, ROM)
+        fill(bus, figure)
+        edges = pulled_low(np.array(sorted(bus.spans)))
+        return traced({"dq": (change(edges, figure) if change else edges, True)}, step_ns=1)
+
+    return make
+
+
+def _with(name: str) -> Callable[[onewire.Bus, float], object]:
+    """The whole second read with one figure of the host or of the device."""
+
+    def fill(bus: onewire.Bus, figure: float) -> None:
+        setattr(bus, name, figure)
+        bus.convert(ROM).scratchpad(GOOD, ROM)
+
+    return fill
+
+
+def _slot(number: int, figure_of: str = "low") -> Callable[[onewire.Bus, float], object]:
+    """One slot of the second read is low for so long, or begins so late."""
+
+    def fill(bus: onewire.Bus, figure: float) -> None:
+        first = len(bus.spans)
+        bus.scratchpad(GOOD, ROM)
+        at = first + 2 + number
+        start = bus.spans[at][0]
+        if figure_of == "low":
+            bus.spans[at] = (start, start + figure)
+            return
+        bus.spans[at:] = [(a + figure, b + figure) for a, b in bus.spans[at:]]
+
+    return fill
+
+
+def _extra(after: int) -> Callable[[onewire.Bus, float], object]:
+    """A low of 3 µs, so long after a slot begins."""
+
+    def fill(bus: onewire.Bus, figure: float) -> None:
+        first = len(bus.spans)
+        bus.scratchpad(GOOD, ROM)
+        start = bus.spans[first + 2 + after][0] + figure
+        bus.spans.append((start, start + 3.0))
+
+    return fill
+
+
+def _count(bus: onewire.Bus, figure: float) -> None:
+    """So many slots of the pad, then nothing."""
+    first = len(bus.spans)
+    bus.scratchpad(GOOD, ROM)
+    del bus.spans[first + 2 + 80 + int(figure) :]
+    bus.rest(5000).scratchpad(GOOD, ROM)
+
+
+def _convert(bus: onewire.Bus, figure: float) -> None:
+    bus.rest(2_000_000).convert(ROM, figure).scratchpad(onewire.pad_28(22.0), ROM)
+
+
+def _power_on(bus: onewire.Bus, figure: float) -> None:
+    bus.rest(2_000_000).convert(ROM, figure).scratchpad(onewire.pad_28(85.0), ROM)
+
+
+def _raw(bus: onewire.Bus, figure: float) -> None:
+    """The sensor's number, from far below to far above."""
+    bus.convert(ROM).scratchpad(onewire.pad_28(figure / 16), ROM)
+
+
+def _resolution(bus: onewire.Bus, figure: float) -> None:
+    body = bytearray(GOOD[:8])
+    body[4] = int(figure)
+    bus.convert(ROM).scratchpad(bytes(body) + bytes([onewire.crc8(body)]), ROM)
+
+
+def _cut_reset(bus: onewire.Bus, figure: float) -> None:
+    bus.spans.append((bus.at, bus.at + figure))
+    bus.rest(20_000).scratchpad(GOOD, ROM)
+
+
+def _resets(length: float = 500.0, third: float = 0.0, every: float = 1e6) -> Trace:
+    """Resets that nobody answers, the third of them so much longer."""
+    lows = spans_at(20_000.0 + every * np.arange(5), np.array([length] * 5))
+    lows[2, 1] += third
+    return traced({"dq": (pulled_low(lows), True)}, step_ns=1)
+
+
+def _healthy(bus: onewire.Bus, figure: float) -> None:
+    bus.convert(ROM).scratchpad(GOOD, ROM)
+
+
+def _strange(figure: float) -> Trace:
+    """So many of ten transactions begin with a command that is none."""
+    bus = onewire.Bus(at=20_000.0)
+    for number in range(10):
+        bus.reset().write(0x11 if number < figure else 0xCC, 0xBE).read(GOOD).rest(5000)
+    return traced({"dq": (bus.edges(), True)}, step_ns=1)
+
+
+def _absent(figure: float) -> Trace:
+    """So many of ten transactions have no presence."""
+    bus = onewire.Bus(at=20_000.0)
+    for number in range(10):
+        bus.answers = number >= figure
+        bus.reset().write(0xCC, 0xBE).read(GOOD).rest(5000)
+    return traced({"dq": (bus.edges(), True)}, step_ns=1)
+
+
+def _coarse(figure: float) -> Trace:
+    """Looked at once in so many µs."""
+    bus = onewire.Bus(at=20_000.0, slot=70.0)
+    bus.convert(ROM).scratchpad(GOOD, ROM)
+    seen = np.ceil((bus.edges() - 1.7) / figure) * figure
+    return traced({"dq": (without_instants(seen), True)}, step_ns=round(figure * 1000))
+
+
+ONEWIRE = [
+    Sweep("length of resets", _resets, 200, 1000, None, "onewire"),
+    Sweep("spread of resets", lambda more: _resets(third=more), 0, 60, None, "onewire"),
+    Sweep("rest of resets", lambda every: _resets(every=every), 2000, 60_000, None, "onewire"),
+    Sweep("strange commands", _strange, 0, 10, None, "onewire", 1000),
+    Sweep("without presence", _absent, 0, 10, None, "onewire", 1000),
+    Sweep("looked at", _coarse, 0.5, 60, None, "onewire", 500),
+    Sweep("reset", _bus(_with("reset_low")), 20, 1500, "onewire", "onewire"),
+    Sweep("presence wait", _bus(_with("wait")), 1, 450, "onewire", "onewire"),
+    Sweep("presence", _bus(_with("presence_low")), 1, 450, "onewire", "onewire"),
+    Sweep("ones", _bus(_with("one")), 0.2, 40, "onewire", "onewire"),
+    Sweep("zeros", _bus(_with("zero")), 10, 69, "onewire", "onewire"),
+    Sweep("hold", _bus(_with("hold")), 5, 69, "onewire", "onewire"),
+    Sweep("slot", _bus(_with("slot")), 60.1, 5000, "onewire", "onewire"),
+    Sweep("a written one", _bus(_slot(0)), 0.2, 69, "onewire", "onewire"),
+    Sweep("a written zero", _bus(_slot(1)), 0.2, 69, "onewire", "onewire"),
+    Sweep("a read one", _bus(_slot(83)), 0.2, 69, "onewire", "onewire"),
+    Sweep("a read zero", _bus(_slot(81)), 0.2, 69, "onewire", "onewire"),
+    Sweep("a long slot", _bus(_slot(100)), 60, 1500, "onewire", "onewire"),
+    Sweep("a pause in the command", _bus(_slot(4, "late")), 0, 20_000, "onewire", "onewire"),
+    Sweep("a pause in the pad", _bus(_slot(100, "late")), 0, 20_000, "onewire", "onewire"),
+    Sweep("extra low", _bus(_extra(90)), 1, 66, "onewire", "onewire"),
+    Sweep("slots read", _bus(_count), 0, 73, "onewire", "onewire", 1000),
+    Sweep("conversion", _bus(_convert), 10, 1_000_000, "onewire", "onewire"),
+    Sweep("power on", _bus(_power_on), 10, 1_000_000, "onewire", "onewire"),
+    Sweep("raw", _bus(_raw), -1100, 2200, "onewire", "onewire", 1000),
+    Sweep("configuration", _bus(_resolution), 0, 255, "onewire", "onewire", 1000),
+    Sweep("a low alone", _bus(_cut_reset), 0.1, 3000, "onewire", "onewire"),
+    Sweep("any reset", _bus(_with("reset_low")), 20, 1500, None, "onewire"),
+    Sweep(
+        "rise",
+        _bus(_healthy, slow_rise),
+        0.1,
+        40,
+        "onewire",
+        "onewire",
+    ),
+    Sweep(
+        "fall",
+        _bus(_healthy, slow_fall),
+        0.1,
+        5.5,
+        "onewire",
+        "onewire",
+    ),
+]

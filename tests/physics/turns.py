@@ -1,0 +1,135 @@
+"""Where what is said of a signal turns: one figure of it grows, nanosecond by nanosecond.
+
+A sweep makes captures of one figure.  A page keeps, for each place where what is told of them
+changes, the last figure before it and the first behind it, with what is told of both: a limit that
+moves by a nanosecond, or takes in what it left out, changes the page.  ``python -m
+tests.physics.turns`` finds the places anew, by halving, when a change of them is meant.
+"""
+
+from collections.abc import Callable, Iterator
+from itertools import groupby
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+
+from pivet.bench.capture import capture_of
+from pivet.bench.decoding import decode_lines
+from pivet.bench.families import FAMILIES
+from pivet.errors import InputError
+from pivet.sheets.load import find_sheet
+from tests.physics.sweeps.echo import ECHO
+from tests.physics.sweeps.humidity import HUMIDITY
+from tests.physics.sweeps.onewire import ONEWIRE
+from tests.physics.sweeps.sweep import Sweep
+
+POINTS = 40
+SHOWN = 8
+"""Exchanges told of."""
+
+Look = Callable[[Sweep, int], str]
+
+
+def told(sweep: Sweep, figure: int) -> str:
+    """What the judges say: wires, and the causes of their exchanges; what it looks like."""
+    sheet = None if sweep.sensor is None else find_sheet(sweep.sensor)
+    trace, family = sweep.trace(figure), FAMILIES[sweep.family]
+    exchanges = decode_lines(family, trace.lines, trace)
+    found = [family.likeness(exchanges, len(trace.lines), trace.resolution_ns).name.lower()]
+    try:
+        capture = capture_of(Path("made.vcd"), trace, sheet)
+    except InputError as error:
+        return f"{found[0]} {type(error).__name__}"
+    found += [f"offered {row.names}" for row in capture.offers]
+    for wire in capture.wires:
+        said = [wire.sheet.id if wire.sheet is not None else "-"]
+        for number in range(min(len(wire), SHOWN)):
+            report = wire.report(number)
+            codes = _runs([row.code for row in report.findings], "+")
+            given = "=" * bool(report.readings) + "?" * bool(report.refused)
+            said.append(f"{report.verdict.name.lower()}:{codes}{given}")
+        found.append(_runs(said, " "))
+    return " | ".join(found)
+
+
+def _runs(words: list[str], between: str) -> str:
+    """Words, those that repeat with their number."""
+    found = [(word, len(list(row))) for word, row in groupby(words)]
+    return between.join(word if count == 1 else f"{word}x{count}" for word, count in found)
+
+
+COUNTED = ("marks", "pulse_count", "bit_count", "slot_count", "command", "fast", "steps")
+PRESENT = ("trigger_ns", "flight_ns", "presence_ns", "presence_low_ns")
+
+
+def decoded(sweep: Sweep, figure: int) -> str:
+    """What the decoder makes of it: exchanges and their marks."""
+    trace = sweep.trace(figure)
+    family = FAMILIES[sweep.family]
+    found: Any = decode_lines(family, trace.lines, trace)
+    said = [f"{len(found)} spikes {found.spike_start_ns.size} strays {found.stray_start_ns.size}"]
+    for number in range(min(len(found), SHOWN)):
+        row = [str(int(getattr(found, name)[number])) for name in COUNTED if hasattr(found, name)]
+        row += [
+            str(int(getattr(found, name)[number] >= 0)) for name in PRESENT if hasattr(found, name)
+        ]
+        said.append(",".join(row))
+    return _runs(said, " ")
+
+
+SWEEPS = {f"{row.family} {row.name}": row for row in [*HUMIDITY, *ONEWIRE, *ECHO]}
+PAGES: dict[str, Look] = {"judge": told, "decode": decoded}
+"""By the room whose tests hold them."""
+
+
+def page(room: str) -> Path:
+    """Where the turns of a room stand."""
+    return Path(__file__).parent / f"turns_{room}.txt"
+
+
+def kept(room: str) -> Iterator[tuple[str, int, str]]:
+    """Sweep, figure in ns and what was told, from a page."""
+    name = ""
+    for line in page(room).read_text(encoding="utf-8").splitlines():
+        if line.startswith("# "):
+            name = line[2:]
+        else:
+            figure, _, said = line.partition(" ")
+            yield name, int(figure), said
+
+
+def found(sweep: Sweep, look: Look) -> Iterator[tuple[int, str]]:
+    """The turns of a sweep: figures in pairs, each with what is told."""
+    unit = sweep.unit
+    low, high = round(sweep.low * 1000), round(sweep.high * 1000)
+    spread = np.geomspace(1, high - low + 1, POINTS) - 1 + low
+    even = np.linspace(low, high, POINTS)
+    figures = np.unique(np.round(np.concatenate((spread, even)) / unit).astype(int) * unit)
+    before = (int(figures[0]), look(sweep, int(figures[0])))
+    yield before
+    for figure in figures[1:].tolist():
+        now = (figure, look(sweep, figure))
+        while before[1] != now[1]:
+            last, turn = before, now
+            while turn[0] - last[0] > unit:
+                middle = (last[0] + turn[0]) // 2 // unit * unit
+                said = look(sweep, middle)
+                last, turn = ((middle, said), turn) if said == last[1] else (last, (middle, said))
+            yield last
+            yield turn
+            before = turn
+        before = now
+
+
+def write(room: str) -> None:
+    """Finds all turns of a room anew."""
+    with page(room).open("w", encoding="utf-8") as file:
+        for name, sweep in SWEEPS.items():
+            print(f"# {name}", file=file)
+            for figure, said in dict(found(sweep, PAGES[room])).items():
+                print(figure, said, file=file)
+
+
+if __name__ == "__main__":
+    for room_ in PAGES:
+        write(room_)
