@@ -18,6 +18,7 @@ from pivet.bench.decoding import decode_lines
 from pivet.bench.families import FAMILIES
 from pivet.errors import InputError
 from pivet.sheets.load import find_sheet
+from tests.physics.sweeps.coarse import COARSE
 from tests.physics.sweeps.echo import ECHO
 from tests.physics.sweeps.humidity import HUMIDITY
 from tests.physics.sweeps.onewire import ONEWIRE
@@ -77,8 +78,12 @@ def decoded(sweep: Sweep, figure: int) -> str:
     return _runs(said, " ")
 
 
-SWEEPS = {f"{row.family} {row.name}": row for row in [*HUMIDITY, *ONEWIRE, *ECHO]}
-PAGES: dict[str, Look] = {"judge": told, "decode": decoded}
+SIGNALS = [*HUMIDITY, *ONEWIRE, *ECHO]
+SWEEPS = {f"{row.family} {row.name}": row for row in [*SIGNALS, *COARSE]}
+PAGES: dict[str, tuple[Look, list[Sweep]]] = {
+    "judge": (told, [*SIGNALS, *COARSE]),
+    "decode": (decoded, SIGNALS),
+}
 """By the room whose tests hold them."""
 
 
@@ -124,9 +129,10 @@ def found(sweep: Sweep, look: Look) -> Iterator[tuple[int, str]]:
 def write(room: str) -> None:
     """Finds all turns of a room anew."""
     with page(room).open("w", encoding="utf-8") as file:
-        for name, sweep in SWEEPS.items():
-            print(f"# {name}", file=file)
-            for figure, said in dict(found(sweep, PAGES[room])).items():
+        look, sweeps = PAGES[room]
+        for sweep in sweeps:
+            print(f"# {sweep.family} {sweep.name}", file=file)
+            for figure, said in dict(found(sweep, look)).items():
                 print(figure, said, file=file)
 
 

@@ -6,8 +6,8 @@ import numpy as np
 
 from pivet.signal import uncertainty
 from pivet.signal.step import step_of
-from pivet.signal.trace import Level, Line
-from tests.base import PivetTest
+from pivet.signal.trace import Level, Line, Trace
+from tests.base import PivetTest, same_figures
 from tests.physics import humidity, onewire
 from tests.physics.line import joined, sampled, traced
 
@@ -32,6 +32,64 @@ class Steps(PivetTest):
         self.assertEqual(1, step_of(traced({"d": (joined(rows), True)}, step_ns=1)))
         few = traced({"d": (np.array([10.0, 20.0, 30.0]), True)}, step_ns=1)
         self.assertEqual(1, step_of(few))
+
+
+class Limits(unittest.TestCase):
+    """When widths are enough to tell a step."""
+
+    def found(self, counts: list[int], step_ns: float, stamp_ns: int = 1) -> int:
+        """Of pulses that last so many steps each, stamped by a clock that is finer."""
+        times = np.cumsum([0, *counts]) * step_ns / stamp_ns
+        edges = (np.rint(times) * stamp_ns).astype(np.int64)
+        line = Line("d", Level.HIGH, edges)
+        return step_of(Trace((line,), 0, int(edges[-1]) + 1, stamp_ns))
+
+    def test_figures(self) -> None:
+        """As they were when they were last meant."""
+        figures = {
+            "LEAST_WIDTHS": 24,
+            "LEAST_KINDS": 4,
+            "LONGEST_STEPS": 400,
+            "MOST_IN_SHORTEST": 64,
+            "ROUNDED": 1.5,
+            "NEIGHBOURS_SHARE": 0.05,
+            "MANY_KINDS": 12,
+            "MANY_FROM_NS": 5_000,
+        }
+        same_figures(self, "signal", {"step": figures})
+
+    def test_number_of_widths(self) -> None:
+        """24 of them."""
+        counts = [1, 2, 3, 4] * 6
+        self.assertEqual(2000, self.found(counts, 2000))
+        self.assertEqual(1, self.found(counts[:-1], 2000))
+
+    def test_neighbours(self) -> None:
+        """Pulses that come out as neighbours: 3 of either at least, and one in twenty."""
+        for near, of, wanted in ((2, 40, 1), (3, 40, 2000), (4, 100, 1), (5, 100, 2000)):
+            with self.subTest(near=near, of=of):
+                self.assertEqual(wanted, self.found([2] * (of - near) + [3] * near, 2000))
+
+    def test_many_kinds(self) -> None:
+        """Twelve widths are not whole numbers of 5 µs by chance; of finer steps they may be."""
+        apart = [2 + 3 * n for n in range(12)] * 2
+        self.assertEqual(5000, self.found(apart, 5000))
+        self.assertEqual(1, self.found(apart, 4999))
+        self.assertEqual(1, self.found([2 + 3 * n for n in range(11)] * 3, 5000))
+
+    def test_two_stamps(self) -> None:
+        """A step of one stamp is none; of two it is."""
+        counts = [10, 11, 12, 13] * 6
+        for step, wanted in ((200, 200), (100, 100)):
+            self.assertEqual(wanted, self.found(counts, step, 100))
+
+    def test_no_whole_number_of_stamps(self) -> None:
+        """From six stamps on, of four widths that differ; long pulses tell nothing."""
+        counts = [3, 4, 5, 7] * 6
+        for step, wanted in ((6.6, 7), (5.3, 1), (31.3, 31)):
+            with self.subTest(step):
+                self.assertEqual(wanted, self.found(counts, step))
+        self.assertEqual(31, self.found([*counts, 401 * 3], 31.3))
 
 
 class Uncertain(PivetTest):

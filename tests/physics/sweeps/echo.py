@@ -113,6 +113,25 @@ def _ragged(triggers: Times, back: Times, figure: float) -> tuple[Times, Times]:
     return triggers, back
 
 
+def _longest(triggers: Times, back: Times, figure: float) -> tuple[Times, Times]:
+    """Every other echo is as long as the figure."""
+    back[1::2, 1] = back[1::2, 0] + figure
+    return triggers, back
+
+
+def _others(triggers: Times, back: Times, figure: float) -> tuple[Times, Times]:
+    """Half are the longest and alike; the others spread by the figure."""
+    back[1::2, 1] = back[1::2, 0] + 20_000.0
+    back[0::2, 1] = back[0::2, 0] + 4000.0 + figure * np.linspace(0, 1, back[0::2].shape[0])
+    return triggers, back
+
+
+def _few_others(triggers: Times, back: Times, figure: float) -> tuple[Times, Times]:
+    """So many differ, behind those that are the longest and alike."""
+    back[: len(back) - int(figure), 1] = back[: len(back) - int(figure), 0] + 20_000.0
+    return triggers, back
+
+
 def _pace_of(figure: float) -> Trace:
     return _echoes(lambda t, b, _: (t, b), 6, figure)(0.0)
 
@@ -170,7 +189,7 @@ ECHO = [
     Sweep("wait of all", _echoes(_waits), 1, 20_000, SENSOR, "echo"),
     Sweep("flight", _echoes(_width(2)), 0.2, 90_000, SENSOR, "echo"),
     Sweep("flight of all", _echoes(_width(slice(None))), 0.2, 90_000, SENSOR, "echo"),
-    Sweep("last flight", _echoes(_width(-1)), 0.2, 90_000, SENSOR, "echo"),
+    Sweep("last flight", _echoes(_width(-1)), 0.2, 900_000, SENSOR, "echo"),
     Sweep("gap", _echoes(_gap(1000)), 0.1, 1600, SENSOR, "echo"),
     Sweep("early gap", _echoes(_gap(8)), 0.1, 900, SENSOR, "echo"),
     Sweep("gap near the end", _echoes(_gap(2600)), 0.1, 110, SENSOR, "echo"),
@@ -190,6 +209,9 @@ ECHO = [
     Sweep("not answered", _echoes(_alone), 0, 6, None, "echo", 1000),
     Sweep("alike", _echoes(_alike, 8), 0, 8, SENSOR, "echo", 1000),
     Sweep("spread of the longest", _echoes(_ragged, 12), 0, 900, SENSOR, "echo"),
+    Sweep("the longest", _echoes(_longest, 12), 2000, 60_000, SENSOR, "echo"),
+    Sweep("spread of the others", _echoes(_others, 12), 0, 15_900, SENSOR, "echo"),
+    Sweep("number of others", _echoes(_few_others, 8), 0, 8, SENSOR, "echo", 1000),
     Sweep("pace", _pace_of, 9_000, 120_000, SENSOR, "echo"),
     Sweep("flight on one pin", _one_line(_width(2)), 0.2, 90_000, SENSOR, "echo"),
     Sweep("wait on one pin", _one_line(_wait), 1, 6_000, SENSOR, "echo"),
