@@ -8,8 +8,9 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from pivet.bench import looking
-from pivet.bench.capture import Capture, capture_of
+from pivet.bench.capture import Capture, add_named, capture_of
 from pivet.bench.looking import MOST_PAIRED, MOST_TURNED
+from pivet.errors import InputError
 from pivet.sheets.load import find_sheet
 from tests.base import PivetTest
 from tests.physics import echo, humidity, onewire
@@ -91,6 +92,33 @@ class Together(PivetTest):
         if wanted:
             found = capture_of(self.folder / "x.vcd", traced(lines), sheet)
             self.assertEqual(wanted, wires_of(found))
+
+
+class Added(PivetTest):
+    """Lines of an open capture that the person adds."""
+
+    def test_added(self) -> None:
+        """Decoded as they look, as what is chosen, turned over; else a sentence."""
+        lines = OTHERS["clock"] | ANSWERED["frames"][1] | {"over": (READ, False)}
+        silent = {"quiet_low": (NOTHING, False), "quiet_high": (NOTHING, True)}
+        capture = capture_of(self.folder / "x.vcd", traced(lines | silent))
+        self.assertEqual("humidity", add_named(capture, "data").family.key)
+        self.assertEqual("onewire", add_named(capture, "over", invert=True).family.key)
+        chosen = add_named(capture, "clk", sheet=find_sheet("dht11"))
+        self.assertEqual(("humidity", "dht11"), (chosen.family.key, chosen.sheet.id))
+        for name, says in (
+            ("clk", "clk looks like no sensor known here: say which sensor it is."),
+            ("over", "over looks like no sensor known here: turned over it carries 1-Wire"),
+            ("quiet_low", "stays low (a short, a pin that drives it low, no pull-up, or a level"),
+            ("quiet_high", "stays high (nobody asks, or it is another pin)"),
+            ("quiet_low,data", "the line quiet_low of x.vcd never changes"),
+            ("data,data", "'data,data' names the same line twice"),
+            ("a,b,c", "'a,b,c' names no wire"),
+            ("data,", "'data,' names no wire"),
+        ):
+            with self.subTest(name), self.assertRaises(InputError) as caught:
+                add_named(capture, name)
+            self.assertIn(says, str(caught.exception))
 
 
 class Alone(PivetTest):
@@ -190,6 +218,35 @@ class Alone(PivetTest):
         self.assertEqual([("humidity", ("data",))], wires_of(one))
         for row, other in zip(whole.wires, looked.wires, strict=True):
             self.assert_same_exchanges(row.exchanges, other.exchanges)
+
+    def test_silent_among_others(self) -> None:
+        """Of several silent lines that rest low the one that is called echo, or the only one."""
+        trig = {"trig": (TRIGGER, False)}
+        for names, wanted in (
+            (("en", "my_Echo"), ("trig", "my_Echo")),
+            (("en",), ("trig", "en")),
+            (("en", "rst"), None),
+            (("echo_a", "echo_b"), None),
+        ):
+            found = wires_of(self.found(trig | dict.fromkeys(names, (NOTHING, False))))
+            with self.subTest(names):
+                pairs = [row for row in found if len(row[1]) == 2]
+                self.assertEqual([] if wanted is None else [("echo", wanted)], pairs)
+
+    def test_swapped_names(self) -> None:
+        """Names that say the opposite of what the lines carry are told of, no others."""
+        for trigger, back, told in (
+            ("sr.ECHO", "sr.Trig", True),
+            ("echo", "trigger", True),
+            ("trig", "echo", False),
+            ("echo", "b", False),
+            ("a", "trig", False),
+        ):
+            lines = {trigger: (TRIGGER, False), back: (BACK, False)}
+            notes = " ".join(self.found(lines).notes)
+            says = f"{trigger} carries the triggers and {back} the echoes: trigger and echo"
+            with self.subTest(trigger=trigger, back=back):
+                self.assertEqual(told, says in notes)
 
     def test_one_pin_beside_two(self) -> None:
         """The same shots on one pin and on two: the wire of fewer lines shows them all."""
