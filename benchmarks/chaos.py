@@ -24,14 +24,14 @@ sys.path.insert(0, str(ROOT))
 import numpy as np  # noqa: E402
 
 from benchmarks.live import FIVE, rss_mb  # noqa: E402
-from pivet.bench.live import events as ev  # noqa: E402
-from pivet.bench.live.listener import Listener  # noqa: E402
-from pivet.bench.live.memory import keep_little  # noqa: E402
-from pivet.bench.live.runner import Runner  # noqa: E402
-from pivet.bench.live.setup import WireSetup, least_interval_s  # noqa: E402
-from pivet.bench.live.taker import Taker  # noqa: E402
-from pivet.bench.recorder import Recorder  # noqa: E402
 from pivet.files.benchfile.store import BenchFile  # noqa: E402
+from pivet.keeping.recorder import Recorder  # noqa: E402
+from pivet.listening import events as ev  # noqa: E402
+from pivet.listening.listener import Listener  # noqa: E402
+from pivet.listening.memory import keep_little  # noqa: E402
+from pivet.listening.runner import Runner  # noqa: E402
+from pivet.listening.setup import WireSetup, least_interval_s  # noqa: E402
+from pivet.listening.taker import Taker  # noqa: E402
 from pivet.sheets.load import find_sheet  # noqa: E402
 from pivet.sources.probe import ProbeSource  # noqa: E402
 from pivet.standin.live.cave import make_cave  # noqa: E402

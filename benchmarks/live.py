@@ -20,12 +20,12 @@ from pathlib import Path
 
 import numpy as np
 
-from pivet.bench.live import events as ev
-from pivet.bench.live.listener import Listener
-from pivet.bench.live.setup import WireSetup, least_interval_s
-from pivet.bench.recorded import recorded_wires
-from pivet.bench.recorder import Recorder
 from pivet.files.benchfile.store import BenchFile
+from pivet.keeping.recorded import recorded_wires
+from pivet.keeping.recorder import Recorder
+from pivet.listening import events as ev
+from pivet.listening.listener import Listener
+from pivet.listening.setup import WireSetup, least_interval_s
 from pivet.sheets.load import find_sheet
 from pivet.sources.probe import ProbeSource
 from pivet.sources.source import (

@@ -23,9 +23,9 @@ from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication
 
 from benchmarks.live import FIVE, RATE, standin
-from pivet.bench.live import events as ev
-from pivet.bench.live.listening import News
-from pivet.bench.live.setup import WireSetup
+from pivet.bench.live_bench import News
+from pivet.listening import events as ev
+from pivet.listening.setup import WireSetup
 from pivet.sheets.load import find_sheet
 from pivet.sources.probe import ProbeSource
 from pivet.ui.app import make_app

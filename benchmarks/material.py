@@ -5,10 +5,10 @@ from pathlib import Path
 import numpy as np
 import numpy.typing as npt
 
-from pivet.bench.choices import NO_CHOICE
-from pivet.bench.decoding import decode_lines
-from pivet.bench.families import FAMILIES
+from pivet.captures.decoding import decode_lines
 from pivet.decode.humidity import HumidityExchanges
+from pivet.families import FAMILIES
+from pivet.person.choices import NO_CHOICE
 from pivet.sheets.load import find_sheet
 from pivet.signal.trace import Level, Line, Trace
 from pivet.standin.echo import EchoScene, echo_lines

@@ -16,10 +16,10 @@ from pathlib import Path
 import numpy as np
 
 from pivet.bench.demo import demo_capture
-from pivet.bench.live.events import Heard
-from pivet.bench.live.log import LogWish, ReadingsLog
-from pivet.bench.live.setup import least_interval_s
 from pivet.files.readings_table import Form
+from pivet.keeping.log import LogWish, ReadingsLog
+from pivet.listening.events import Heard
+from pivet.listening.setup import least_interval_s
 from pivet.readings.agreement import agreement, paired
 from pivet.readings.series import Sensor, Series
 from pivet.readings.statistics import summarise

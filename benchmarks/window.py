@@ -12,7 +12,7 @@ import numpy as np
 
 from benchmarks.material import echo_edges, humidity_edges, onewire_edges, trace_of
 from benchmarks.table import Figure
-from pivet.bench.capture import capture_of
+from pivet.captures.capture import capture_of
 from pivet.files.vcd_write import write_vcd
 from pivet.signal.trace import Level
 
@@ -41,7 +41,7 @@ OWN = """
 import sys
 from pathlib import Path
 from typing import Any
-import pivet.bench.capture, pivet.bench.text
+import pivet.captures.capture, pivet.captures.text
 from pivet.ui import app
 from PySide6.QtCore import QEvent, QObject, QTimer
 

@@ -14,13 +14,13 @@ from typing import Any
 import numpy as np
 from hypothesis import HealthCheck, settings
 
-from pivet.bench.choices import Choices
-from pivet.bench.decoding import decode_lines
-from pivet.bench.families import FAMILIES
-from pivet.bench.family import AnyFamily
-from pivet.bench.wire import Wire, make_wire
+from pivet.captures.decoding import decode_lines
+from pivet.captures.wire import Wire, make_wire
 from pivet.decode.humidity import HumidityDecoder, HumidityExchanges
 from pivet.decode.humidity.columns import join
+from pivet.families import FAMILIES
+from pivet.families.family import AnyFamily
+from pivet.person.choices import Choices
 from pivet.sheets.load import recognisable
 from pivet.sheets.model import Sheet
 from pivet.signal.trace import Int64Array, Level, Line, Trace
@@ -28,7 +28,7 @@ from pivet.signal.trace import Int64Array, Level, Line, Trace
 HUMIDITY = tuple(sheet.id for sheet in recognisable("humidity"))
 """Ids of the humidity sheets that can be told by their signals."""
 
-CAPTURES = Path(__file__).parent / "captures"
+CAPTURES = Path(__file__).parent / "material"
 
 settings.register_profile(
     "pivet",

@@ -17,7 +17,9 @@ ROOT = Path(__file__).parent.parent
 LIVE = (
     "tests.files.benchfile",
     "tests.cli.test_listen",
-    "tests.bench.live",
+    "tests.listening",
+    "tests.keeping",
+    "tests.bench.test_live_bench",
     "tests.sources",
     "tests.standin",
     "tests.ui.test_live",

@@ -9,8 +9,8 @@ from pathlib import Path
 def open_window(files: Sequence[Path], demo: bool = False) -> int:
     """Opens the window; its packages are imported only now."""
     # What needs no Qt comes first: the Qt binding looks into every module imported after it.
-    import pivet.bench.capture
-    import pivet.bench.text  # noqa: F401
+    import pivet.captures.capture
+    import pivet.captures.text  # noqa: F401
     from pivet.ui.app import run
 
     return run(files, demo)

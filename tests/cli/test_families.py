@@ -6,8 +6,8 @@ from unittest import mock
 
 import numpy as np
 
-from pivet.bench.capture import open_capture
 from pivet.bench.export import export_readings
+from pivet.captures.capture import open_capture
 from pivet.files.captures import write_capture
 from pivet.standin.echo import EchoFault
 from pivet.standin.onewire.session import OneWireFault

@@ -6,9 +6,9 @@ import numpy as np
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from pivet.bench.families import FAMILIES
 from pivet.decode.echo import EchoExchanges, Mark
 from pivet.decode.echo.columns import NAMES
+from pivet.families import FAMILIES
 from pivet.signal.trace import Int64Array, Level
 from tests.base import PivetTest, feed_in_pieces
 from tests.decode.slots import slot_trains

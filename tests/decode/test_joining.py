@@ -6,8 +6,8 @@ import numpy as np
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from pivet.bench.families import FAMILIES
 from pivet.decode.echo import Mark
+from pivet.families import FAMILIES
 from pivet.signal.trace import Level
 from tests.base import PivetTest, feed_in_pieces
 from tests.physics import truth
@@ -17,7 +17,7 @@ SHOTS = 300
 
 
 class Answers(PivetTest):
-    """Given distances are right, on two lines and on one."""
+    """Annotations distances are right, on two lines and on one."""
 
     def test_every_damage(self) -> None:
         """What cannot be told is refused; where nothing is the matter, nothing is lost."""

@@ -7,10 +7,10 @@ import numpy as np
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from pivet.bench.families import FAMILIES
 from pivet.decode.checks import CRC_TABLE, crc8, crc8_of
 from pivet.decode.onewire import Mark, OneWireExchanges, Speaker, layout
 from pivet.decode.onewire.columns import KINDS
+from pivet.families import FAMILIES
 from pivet.sheets.onewire import Function, Rom, code_bytes, code_text
 from pivet.signal.trace import Level
 from pivet.standin.onewire import Host, Thermometer, make_code

@@ -6,7 +6,7 @@ import numpy as np
 from hypothesis import example, given, settings
 from hypothesis import strategies as st
 
-from pivet.bench.capture import capture_of
+from pivet.captures.capture import capture_of
 from pivet.errors import InputError
 from pivet.files.edge_csv import parse_csv
 from pivet.files.vcd import parse_vcd

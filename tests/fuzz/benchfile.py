@@ -7,17 +7,17 @@ from typing import Any
 
 import numpy as np
 
-from pivet.bench.history.attention import states
-from pivet.bench.history.given import read_crossings, read_given
-from pivet.bench.history.kept import KeptHistory
-from pivet.bench.history.series import all_series
-from pivet.bench.kept import KeptCapture, kept_captures
-from pivet.bench.person import read_looked, read_roles
-from pivet.bench.recorded import recorded_wires
 from pivet.errors import PivetError
 from pivet.files.benchfile.beside import remove_bench
 from pivet.files.benchfile.rescue import rescue
 from pivet.files.benchfile.store import BenchFile
+from pivet.history.attention import states
+from pivet.history.recorded import KeptHistory
+from pivet.history.series import all_series
+from pivet.keeping.kept import KeptCapture, kept_captures
+from pivet.keeping.recorded import recorded_wires
+from pivet.person.annotations import read_annotations, read_crossings
+from pivet.person.stored import read_looked, read_roles
 from pivet.progress import silent
 from tests.fuzz.base import HOSTILE_NUMBERS, HOSTILE_TEXTS, Fuzzer
 from tests.fuzz.samples import sample_bench
@@ -161,7 +161,7 @@ class HostileBench(Fuzzer):
 
         asked = (
             bench.captures, bench.wires, bench.edge_count, bench.notes, bench.settings, history,
-            exchanges, shown, lambda: read_given(bench), lambda: read_crossings(bench),
+            exchanges, shown, lambda: read_annotations(bench), lambda: read_crossings(bench),
             lambda: read_looked(bench),
         )  # fmt: skip
         for work in asked:

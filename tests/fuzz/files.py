@@ -7,8 +7,8 @@ from typing import Any
 
 import numpy as np
 
-from pivet.bench.capture import capture_of
-from pivet.bench.text import capture_lines
+from pivet.captures.capture import capture_of
+from pivet.captures.text import capture_lines
 from pivet.errors import PivetError
 from pivet.files.captures import read_capture
 from pivet.files.reference_csv import read_reference

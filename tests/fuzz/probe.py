@@ -5,10 +5,10 @@ from typing import Any
 
 import numpy as np
 
-from pivet.bench.live import events as ev
-from pivet.bench.live.listener import Listener
-from pivet.bench.live.setup import WireSetup
 from pivet.errors import PivetError
+from pivet.listening import events as ev
+from pivet.listening.listener import Listener
+from pivet.listening.setup import WireSetup
 from pivet.sheets.load import find_sheet
 from pivet.signal.trace import Level
 from pivet.sources.link import messages as msg

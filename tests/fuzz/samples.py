@@ -5,12 +5,12 @@ from dataclasses import replace
 from pathlib import Path
 
 from pivet.bench.demo import DEMO_ROLES, demo_capture
-from pivet.bench.history.given import NOTHING, Given, Mark, write_crossing, write_given
-from pivet.bench.live.listener import Listener
-from pivet.bench.live.usual import recognised
-from pivet.bench.person import Looked, write_looked, write_roles
-from pivet.bench.recorder import Recorder
 from pivet.files.benchfile.store import BenchFile
+from pivet.keeping.recorder import Recorder
+from pivet.listening.listener import Listener
+from pivet.listening.wires_of_source import recognised
+from pivet.person.annotations import NOTHING, Annotations, Mark, write_annotations, write_crossing
+from pivet.person.stored import Looked, write_looked, write_roles
 from pivet.readings.correction import by_offset
 from pivet.readings.limits import Crossing, Limit, Side
 from pivet.readings.series import Sensor
@@ -53,12 +53,12 @@ def sample_bench(folder: Path) -> bytes:
     write_roles(bench, DEMO_ROLES)
     write_looked(bench, Looked(1, setups[0].name, 3))
     sensor = Sensor(setups[0].name, "", "humidity")
-    given = Given(
+    given = Annotations(
         marks=(Mark(10**18, "a breath"),),
         corrections={sensor: by_offset(1.0)},
         limits={sensor: Limit(50.0, 99.0)},
     )
-    write_given(bench, NOTHING, given)
+    write_annotations(bench, NOTHING, given)
     write_crossing(bench, sensor, Crossing(Side.ABOVE, 10**18, 10**18, 99.5, 99.9, None))
     with bench.writing():
         bench.add_note(10**18, "a note", 1, 2)

@@ -7,19 +7,19 @@ import numpy as np
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from pivet.bench.choices import Choices
-from pivet.bench.decoding import decode_lines
-from pivet.bench.devices import devices_of, shift_of
-from pivet.bench.families import FAMILIES
-from pivet.bench.roles import Roles
-from pivet.bench.text import exchange_text, pulse_text, wire_line
-from pivet.bench.wire import Wire, make_wire
+from pivet.captures.decoding import decode_lines
+from pivet.captures.devices import devices_of, shift_of
+from pivet.captures.text import exchange_text, pulse_text, wire_line
+from pivet.captures.wire import Wire, make_wire
+from pivet.families import FAMILIES
 from pivet.files.jsonl import exchange_object
 from pivet.judge.echo import notices as echo
 from pivet.judge.humidity import notices as humidity
 from pivet.judge.onewire import notices as onewire
 from pivet.judge.report import Report
 from pivet.judge.verdict import Verdict
+from pivet.person.choices import Choices
+from pivet.person.roles import Roles
 from pivet.readings.sound import Vessel, fixed_air
 from pivet.sheets.load import find_sheet
 from pivet.signal.trace import Int64Array, Level, Line, Trace

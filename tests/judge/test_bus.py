@@ -6,8 +6,8 @@ import numpy as np
 from hypothesis import given
 from hypothesis import strategies as st
 
-from pivet.bench.families import FAMILIES
 from pivet.decode.checks import crc8_of
+from pivet.families import FAMILIES
 from pivet.judge.onewire.bus import EVERY, NOBODY, Bus
 from pivet.judge.onewire.classes import FAST, KEYS, ONE, SLOT, ZERO
 from pivet.judge.onewire.pulses import MOST_SHOWN, place_of, shown_slots

@@ -7,15 +7,15 @@ import numpy as np
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from pivet.bench.choices import Choices
-from pivet.bench.decoding import decode_lines
-from pivet.bench.families import FAMILIES
-from pivet.bench.wire import Wire, make_wire
+from pivet.captures.decoding import decode_lines
+from pivet.captures.wire import Wire, make_wire
 from pivet.errors import InputError
+from pivet.families import FAMILIES
 from pivet.judge.echo.notices import HEADLINES
 from pivet.judge.echo.shots import compare
 from pivet.judge.report import Report
 from pivet.judge.verdict import Verdict
+from pivet.person.choices import Choices
 from pivet.readings.sound import Air, Vessel, distance_m, fixed_air, round_area, speed_of_sound
 from pivet.sheets.load import find_sheet
 from pivet.signal.trace import Trace

@@ -6,7 +6,7 @@ import numpy as np
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from pivet.bench.wire import Wire
+from pivet.captures.wire import Wire
 from pivet.decode.humidity import layout
 from pivet.decode.humidity.columns import join
 from pivet.judge.humidity import judge

@@ -4,8 +4,8 @@ import unittest
 
 import numpy as np
 
-from pivet.bench.capture import capture_of
-from pivet.bench.wire import Wire
+from pivet.captures.capture import capture_of
+from pivet.captures.wire import Wire
 from pivet.judge.humidity.notices import Notice as Humid
 from pivet.judge.onewire.notices import Notice as OneWire
 from pivet.sheets.load import find_sheet

@@ -4,8 +4,8 @@ import unittest
 
 import numpy as np
 
-from pivet.bench.families import FAMILIES
-from pivet.bench.wire import Wire
+from pivet.captures.wire import Wire
+from pivet.families import FAMILIES
 from pivet.files.jsonl import exchange_object
 from pivet.judge.report import Report
 from pivet.judge.verdict import Verdict

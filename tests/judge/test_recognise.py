@@ -7,7 +7,7 @@ import numpy as np
 from hypothesis import given
 from hypothesis import strategies as st
 
-from pivet.bench.capture import capture_of
+from pivet.captures.capture import capture_of
 from pivet.signal.trace import Level, Line, Trace
 from pivet.standin.onewire import Host, Thermometer, make_code
 from tests.base import PivetTest

@@ -5,8 +5,8 @@ from dataclasses import replace
 
 import numpy as np
 
-from pivet.bench.capture import capture_of
-from pivet.bench.wire import Wire
+from pivet.captures.capture import capture_of
+from pivet.captures.wire import Wire
 from pivet.errors import InputError
 from pivet.judge.humidity.notices import Notice as Humid
 from pivet.judge.verdict import Verdict

@@ -631,8 +631,8 @@ def first_of(fault: Fault, random: Random) -> tuple[str, str, str]:
     """Code, sentence and advice of the first finding; or what the capture says."""
     from pathlib import Path
 
-    from pivet.bench.capture import capture_of
-    from pivet.bench.text import summary_lines
+    from pivet.captures.capture import capture_of
+    from pivet.captures.text import summary_lines
     from pivet.errors import InputError
     from pivet.sheets.load import find_sheet
 

@@ -9,9 +9,9 @@ from pathlib import Path
 
 import numpy as np
 
-from pivet.bench.capture import Capture, capture_of
-from pivet.bench.text import summary_lines
-from pivet.bench.wire import Wire
+from pivet.captures.capture import Capture, capture_of
+from pivet.captures.text import summary_lines
+from pivet.captures.wire import Wire
 from pivet.errors import InputError
 from pivet.judge.report import Report
 from pivet.sheets.load import find_sheet

@@ -6,8 +6,8 @@ from pathlib import Path
 
 import numpy as np
 
-from pivet.bench.capture import capture_of
-from pivet.bench.wire import Wire
+from pivet.captures.capture import capture_of
+from pivet.captures.wire import Wire
 from pivet.readings.sound import fixed_air
 from pivet.sheets.load import find_sheet
 from pivet.signal.trace import Trace

@@ -13,10 +13,10 @@ from typing import Any
 
 import numpy as np
 
-from pivet.bench.capture import capture_of
-from pivet.bench.decoding import decode_lines
-from pivet.bench.families import FAMILIES
+from pivet.captures.capture import capture_of
+from pivet.captures.decoding import decode_lines
 from pivet.errors import InputError
+from pivet.families import FAMILIES
 from pivet.sheets.load import find_sheet
 from tests.physics.sweeps.coarse import COARSE
 from tests.physics.sweeps.echo import ECHO
@@ -25,7 +25,7 @@ from tests.physics.sweeps.onewire import ONEWIRE
 from tests.physics.sweeps.sweep import Sweep
 
 POINTS = 40
-SHOWN = 8
+SHOWN, LEAST_DOUBT = 8, 1e-9
 """Exchanges told of."""
 
 Look = Callable[[Sweep, int], str]
@@ -48,9 +48,19 @@ def told(sweep: Sweep, figure: int) -> str:
             report = wire.report(number)
             codes = _runs([row.code for row in report.findings], "+")
             given = "=" * bool(report.readings) + "?" * bool(report.refused)
-            said.append(f"{report.verdict.name.lower()}:{codes}{given}")
+            doubt = _doubt(wire.judged, number)
+            said.append(f"{report.verdict.name.lower()}:{codes}{given}{doubt}")
         found.append(_runs(said, " "))
     return " | ".join(found)
+
+
+def _doubt(judged: Any, number: int) -> str:
+    """How many nines there are in the belief in an exchange, where it can be doubted."""
+    doubts = getattr(judged, "doubt", np.empty(0))
+    pads = getattr(judged, "pads", None)
+    rows = np.array([number]) if pads is None else np.flatnonzero(pads.at == number)
+    found = doubts[rows[rows < doubts.size]]
+    return "".join(f"~{int(-np.log10(value))}" for value in found if value > LEAST_DOUBT)
 
 
 def _runs(words: list[str], between: str) -> str:

@@ -2,8 +2,8 @@
 
 import numpy as np
 
-from pivet.bench.live.asking.conversation import in_pieces
-from pivet.bench.live.asking.slots import Program
+from pivet.listening.asking.conversation import in_pieces
+from pivet.listening.asking.slots import Program
 from pivet.sheets.load import find_sheet
 from pivet.sheets.onewire import Function, Rom
 from pivet.signal.trace import Level, Line

@@ -8,12 +8,12 @@ from unittest import mock
 
 from PySide6.QtWidgets import QFileDialog, QInputDialog, QMessageBox
 
-from pivet.bench.kept import KeptCapture
-from pivet.bench.live.listening import News, WireNow, wire_now
+from pivet.bench.live_bench import News, WireNow, wire_now
 from pivet.files.benchfile.store import BenchFile
 from pivet.judge.verdict import Verdict
+from pivet.keeping.kept import KeptCapture
 from pivet.ui.live.state import Live
-from tests.bench.live.cave import CaveTest, wire
+from tests.listening.cave import CaveTest, wire
 from tests.ui.base import WindowTest
 
 FAST = replace(wire("brine_vat", "hc-sr04"), every_s=0.06)

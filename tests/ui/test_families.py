@@ -9,10 +9,10 @@ from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QInputDialog, QLabel, QMenu
 
 from pivet.bench.demo import DEMO_ROLES
-from pivet.bench.roles import Role, Roles
-from pivet.bench.roles_file import load_roles, save_roles
 from pivet.judge.echo.pulses import ECHO
 from pivet.judge.verdict import Verdict
+from pivet.person.roles import Role, Roles
+from pivet.person.roles_file import load_roles, save_roles
 from pivet.readings.sound import Vessel
 from pivet.sheets.load import find_sheet
 from pivet.ui.answer.echo_settings import VesselDialog
@@ -273,7 +273,7 @@ class Echo(WindowTest):
         self.assertIn("86 °F given", [box.itemText(at) for at in range(box.count())])
 
     def test_air(self) -> None:
-        """Given, from a probe in a wheel, assumed; each can be undone."""
+        """Annotations, from a probe in a wheel, assumed; each can be undone."""
         box = self.page.answer.echo.air_box
         before = self.session.report.readings[0].value
         self.page.answer.echo.give_air(30.0)

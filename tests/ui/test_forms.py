@@ -76,7 +76,7 @@ class Echo(NightTest):
         self.assertIs(before, self.session.wire.choices.air)
 
     def test_the_vessel(self) -> None:
-        """Given, then taken away: distances again."""
+        """Annotations, then taken away: distances again."""
 
         def fill(dialog: VesselDialog) -> None:
             dialog.depth_box.setValue(2.0)

@@ -10,11 +10,11 @@ from PySide6.QtCore import Qt
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QComboBox, QDialog, QFileDialog, QInputDialog, QPushButton
 
-from pivet.bench.capture import open_capture
-from pivet.bench.kept import kept_captures
-from pivet.bench.live.listening import WireNow
+from pivet.bench.live_bench import WireNow
+from pivet.captures.capture import open_capture
 from pivet.files.benchfile.store import BenchFile
 from pivet.files.captures import write_capture
+from pivet.keeping.kept import kept_captures
 from pivet.standin.demo import cave_night
 from pivet.ui.live.controls import PACES
 from pivet.ui.standin.pane import StandinPane

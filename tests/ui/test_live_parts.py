@@ -5,10 +5,10 @@ from dataclasses import replace
 
 from PySide6.QtWidgets import QLabel
 
-from pivet.bench.kept import KeptCapture
-from pivet.bench.live.listening import WireNow, wire_now
-from pivet.bench.live.setup import WireSetup, least_interval_s, usual_interval_s
+from pivet.bench.live_bench import WireNow, wire_now
 from pivet.files.benchfile.store import BenchFile
+from pivet.keeping.kept import KeptCapture
+from pivet.listening.setup import WireSetup, least_interval_s, usual_interval_s
 from pivet.sheets.load import all_sheets, find_sheet
 from pivet.ui.bench.keeper import BenchKeeper
 from pivet.ui.live.add_wire import PaceDialog
@@ -17,7 +17,7 @@ from pivet.ui.live.changes import RestWire, SetPace
 from pivet.ui.live.state import Live, merged
 from pivet.ui.live.thread import ListeningThread
 from pivet.ui.wires.model import Row
-from tests.bench.live.cave import CaveTest, wire
+from tests.listening.cave import CaveTest, wire
 from tests.ui.base import WindowTest
 
 

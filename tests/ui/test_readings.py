@@ -6,8 +6,8 @@ from PySide6.QtCore import Qt
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QDialogButtonBox
 
-from pivet.bench.history.given import read_crossings, read_given
 from pivet.files.readings_table import Form
+from pivet.person.annotations import read_annotations, read_crossings
 from pivet.readings.correction import by_offset
 from pivet.readings.limits import Limit
 from pivet.readings.series import Sensor
@@ -102,11 +102,11 @@ class Trend(TrendTest):
         item = marks.currentItem()
         item.setText("door")
         self.settle()
-        self.assertIn("door", [mark.text for mark in read_given(self.kept()).marks])
+        self.assertIn("door", [mark.text for mark in read_annotations(self.kept()).marks])
         for _ in range(2):
             self.key(Qt.Key.Key_Z, Qt.KeyboardModifier.ControlModifier)
         self.assertEqual(2, marks.count())
-        self.assertEqual(2, len(read_given(self.kept()).marks))
+        self.assertEqual(2, len(read_annotations(self.kept()).marks))
 
     def test_units_everywhere_by_one_key(self) -> None:
         """Plots, values, cards and answer, back after three."""
@@ -194,14 +194,14 @@ class AgreementView(NightTest):
         QTest.mouseClick(self.agreement.keep, Qt.MouseButton.LeftButton)
         self.settle()
         self.assertIn("inside", self.agreement.headline.text())
-        (kept,) = read_given(self.kept()).corrections.items()
+        (kept,) = read_annotations(self.kept()).corrections.items()
         self.assertEqual(WASH, kept[0])
         self.assertAlmostEqual(14.0, kept[1].offset, delta=1.0)
         card = next(row for row in self.page.wires.model().rows if row.short == "wash_room")
         self.assertIn("%RH*", card.spoken)
         self.key(Qt.Key.Key_Z, Qt.KeyboardModifier.ControlModifier)
         self.assertIn("more than both", self.agreement.headline.text())
-        self.assertFalse(read_given(self.kept()).corrections)
+        self.assertFalse(read_annotations(self.kept()).corrections)
 
     def test_a_correction_acts_when_the_bench_is_opened_again(self) -> None:
         """On the cards, before anybody looks at readings over time."""
@@ -229,13 +229,13 @@ class AgreementView(NightTest):
         assert self.agreement.comparison is not None and self.agreement.comparison.found is not None
         self.assertAlmostEqual(1.0, self.agreement.comparison.found.offset, delta=0.6)
         self.assertIn("no accuracy is stated for the reference", self.agreement.headline.text())
-        (reference,) = read_given(self.kept()).references
+        (reference,) = read_annotations(self.kept()).references
         self.assertEqual(96, reference.times_ns.size)
         path.write_text("a;b\nx;y\n", encoding="utf-8")
         self.agreement.take_log(path)
         self.assertIn("no column", self.window.notice.text)
         QTest.mouseClick(self.agreement.forget, Qt.MouseButton.LeftButton)
-        self.assertFalse(read_given(self.kept()).references)
+        self.assertFalse(read_annotations(self.kept()).references)
 
     def test_a_typed_value(self) -> None:
         """Counts about its moment; with its accuracy it is said whether that is allowed."""
@@ -301,7 +301,7 @@ class Overview(NightTest):
         self.assertAlmostEqual(HOUR_NS, high - low, delta=10**9)
 
     def test_limits(self) -> None:
-        """Given in a form, told as a state, kept with their crossings in the bench."""
+        """Annotations in a form, told as a state, kept with their crossings in the bench."""
         dialog = LimitsDialog(self.session, self.views.store, SHELF)
         dialog.accept()
         self.assertIn("needs a line", dialog._said.text())
@@ -314,7 +314,7 @@ class Overview(NightTest):
         )
         self.settle()
         bench = self.kept()
-        self.assertEqual(96.0, read_given(bench).limits[SHELF].high)
+        self.assertEqual(96.0, read_annotations(bench).limits[SHELF].high)
         crossings = read_crossings(bench)
         self.assertEqual(2, len(crossings))
         self.assertAlmostEqual(BEGAN_NS + BREATH_S * 1e9, crossings[0][1].since_ns, delta=10e9)
@@ -330,7 +330,7 @@ class Overview(NightTest):
         self.settle()
         self.assertIn("below its limit", self.overview._states[0].says)
         self.key(Qt.Key.Key_Z, Qt.KeyboardModifier.ControlModifier)
-        self.assertNotIn(WASH, read_given(self.kept()).limits)
+        self.assertNotIn(WASH, read_annotations(self.kept()).limits)
 
     def test_to_the_exchange(self) -> None:
         """A double click shows the last exchange."""
@@ -387,12 +387,12 @@ class Files(NightTest):
         self.finish_jobs()
         self.assertEqual(1, len(store.given.marks))
         self.assertIn("0:10:00", self.views.trend.aside.moment.text())
-        marks = len(read_given(self.kept()).marks)
+        marks = len(read_annotations(self.kept()).marks)
         self.session.choose_wire((0, 0))
         self.finish_jobs()
         self.assertEqual(marks, len(store.given.marks))
         self.key(Qt.Key.Key_Z, Qt.KeyboardModifier.ControlModifier)
-        self.assertEqual(marks, len(read_given(self.kept()).marks))
+        self.assertEqual(marks, len(read_annotations(self.kept()).marks))
         self.session.choose_wire((1, 0))
         self.finish_jobs()
         self.assertEqual(0, len(store.given.marks))

@@ -9,9 +9,9 @@ from unittest import mock
 from PySide6.QtCore import Qt
 from PySide6.QtTest import QTest
 
-from pivet.bench.history.given import read_crossings
-from pivet.bench.live.log import LogWish
-from pivet.bench.text import wire_names
+from pivet.captures.text import wire_names
+from pivet.keeping.log import LogWish
+from pivet.person.annotations import read_crossings
 from pivet.readings.series import Sensor
 from pivet.ui.readings import desktop
 from pivet.ui.readings.limits import LimitsDialog

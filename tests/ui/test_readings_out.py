@@ -9,8 +9,8 @@ from unittest import mock
 import pandas as pd
 from PySide6.QtWidgets import QFileDialog, QInputDialog
 
-from pivet.bench.live.log import LogWish, read_wish
 from pivet.files.readings_table import Form
+from pivet.keeping.log import LogWish, read_wish
 from pivet.readings.series import Sensor
 from pivet.ui.agreement.correcting import CorrectionDialog, ReferenceDialog
 from pivet.ui.agreement.page import AgreementPage

@@ -16,9 +16,9 @@ from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QLabel, QWidget
 
 from pivet.bench.demo import demo_capture
-from pivet.bench.person import read_roles
-from pivet.bench.roles import Role, Roles
 from pivet.files.benchfile.store import BenchFile
+from pivet.person.roles import Role, Roles
+from pivet.person.stored import read_roles
 from pivet.ui.readings.desktop import notify
 from pivet.ui.small import plain_tip
 from tests.base import CAPTURES, PivetTest
@@ -199,7 +199,7 @@ class Benches(WindowTest):
         undo = self.session.edits.undo.count()
         many = before
         for number in range(3000):
-            from pivet.bench.history.given import Mark
+            from pivet.person.annotations import Mark
 
             many = many.marked(Mark(number, f"mark {number} " + "x" * 200))
         store.change(many, "marks")

@@ -9,7 +9,7 @@ from unittest import mock
 from PySide6.QtCore import QSettings, Qt
 from PySide6.QtWidgets import QComboBox, QFileDialog, QLabel, QPushButton
 
-from pivet.bench.capture import open_capture
+from pivet.captures.capture import open_capture
 from pivet.judge.verdict import Verdict
 from pivet.progress import Progress
 from pivet.sheets.load import find_sheet

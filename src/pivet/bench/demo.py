@@ -3,10 +3,10 @@
 from dataclasses import replace
 from pathlib import Path
 
-from pivet.bench.air import air_sources
-from pivet.bench.capture import Capture, capture_of
-from pivet.bench.roles import Role, Roles
-from pivet.bench.wire import Wire
+from pivet.captures.air_sources import air_sources
+from pivet.captures.capture import Capture, capture_of
+from pivet.captures.wire import Wire
+from pivet.person.roles import Role, Roles
 from pivet.progress import Progress, part, silent
 from pivet.readings.sound import Vessel, round_area
 from pivet.sheets.load import find_sheet

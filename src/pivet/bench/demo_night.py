@@ -8,13 +8,13 @@ from datetime import datetime, timedelta
 from pathlib import Path
 
 from pivet.bench.demo import DEMO_ROLES, VAT
-from pivet.bench.history.given import NOTHING, Given, Mark, write_given
-from pivet.bench.live.listener import Listener
-from pivet.bench.live.setup import WireSetup
-from pivet.bench.live.usual import recognised
-from pivet.bench.person import write_roles
-from pivet.bench.recorder import Recorder
 from pivet.files.benchfile.store import BenchFile
+from pivet.keeping.recorder import Recorder
+from pivet.listening.listener import Listener
+from pivet.listening.setup import WireSetup
+from pivet.listening.wires_of_source import recognised
+from pivet.person.annotations import NOTHING, Annotations, Mark, write_annotations
+from pivet.person.stored import write_roles
 from pivet.progress import Progress, part, silent
 from pivet.readings.sound import fixed_air
 from pivet.sources.replay import ReplaySource
@@ -68,7 +68,7 @@ def record_night(path: Path, progress: Progress = silent, began: datetime | None
             part(progress, MADE, PLAYED)(min(share, 1.0))
         recorder.keep(now=True)
         write_roles(bench, DEMO_ROLES)
-        write_given(bench, NOTHING, _happened(began_ns))
+        write_annotations(bench, NOTHING, _happened(began_ns))
     progress(1.0)
 
 
@@ -79,9 +79,9 @@ def _as_chosen(setup: WireSetup) -> WireSetup:
     return replace(setup, choices=choices)
 
 
-def _happened(began_ns: int) -> Given:
+def _happened(began_ns: int) -> Annotations:
     marks = (Mark(began_ns + round(at_s * 1e9), text, wire) for at_s, text, wire in HAPPENED)
-    return Given(marks=tuple(sorted(marks)))
+    return Annotations(marks=tuple(sorted(marks)))
 
 
 @contextmanager

@@ -4,19 +4,19 @@ from collections.abc import Iterator, Mapping, Sequence
 from pathlib import Path
 from typing import IO, cast
 
-from pivet.bench.capture import Capture
-from pivet.bench.history.open import capture_histories
-from pivet.bench.history.series import all_series
-from pivet.bench.history.table import quantities_of, table_rows
-from pivet.bench.roles import NO_ROLES, Roles
-from pivet.bench.wire import NO_NAMES
+from pivet.captures.capture import Capture
+from pivet.captures.wire import NO_NAMES
 from pivet.errors import OutputError
 from pivet.files import disk
 from pivet.files.captures import write_capture
 from pivet.files.jsonl import json_lines
 from pivet.files.readings_table import Form, Table
 from pivet.files.targets import refuse_target
+from pivet.history.open import capture_histories
+from pivet.history.series import all_series
+from pivet.history.table import quantities_of, table_rows
 from pivet.judge.report import Report
+from pivet.person.roles import NO_ROLES, Roles
 from pivet.progress import Progress, part, silent
 from pivet.readings.series import Series
 from pivet.readings.units import AS_KEPT, UnitChoice

@@ -9,9 +9,9 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from pivet.bench.history.series import reason_words
-from pivet.bench.shown import Shown, ShownValue
-from pivet.bench.wire import Wire
+from pivet.captures.wire import Wire
+from pivet.history.series import reason_words
+from pivet.person.display import Shown, ShownValue
 from pivet.readings.track import Track
 
 MOST_VALUES = 2

@@ -9,10 +9,10 @@ import click
 
 from pivet import __version__
 from pivet.bench.by_hand import explain_bytes, explained_lines
-from pivet.bench.capture import open_capture
 from pivet.bench.demo import DEMO_ROLES, demo_capture
 from pivet.bench.export import export_capture, reports
-from pivet.bench.text import capture_lines, offer_lines
+from pivet.captures.capture import open_capture
+from pivet.captures.text import capture_lines, offer_lines
 from pivet.cli.bench_command import bench
 from pivet.cli.listen_command import listen
 from pivet.cli.probe_command import probe

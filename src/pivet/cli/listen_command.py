@@ -13,22 +13,24 @@ from typing import TYPE_CHECKING, Any
 
 import click
 
-from pivet.bench.choices import NO_CHOICE, Choices
-from pivet.bench.live.air import air_from, refuse_unknown_air
-from pivet.bench.live.events import Event
-from pivet.bench.live.listener import Listener
-from pivet.bench.live.log import LogWish, Names, ReadingsLog
-from pivet.bench.live.memory import keep_little
-from pivet.bench.live.runner import Runner
-from pivet.bench.live.setup import MOST_RETRIES, WireSetup
-from pivet.bench.live.taker import Taker
-from pivet.bench.live.usual import everything, recognised
-from pivet.bench.recorder import Recorder
 from pivet.cli.listen_print import JsonPrinter, Printer
 from pivet.cli.roles_command import own_roles
 from pivet.errors import InputError, OutputError
 from pivet.files.benchfile.store import BenchFile
 from pivet.files.readings_table import Form
+from pivet.keeping.log import LogWish, ReadingsLog
+from pivet.keeping.recorder import Recorder
+from pivet.listening.air import air_from, refuse_unknown_air
+from pivet.listening.events import Event
+from pivet.listening.listener import Listener
+from pivet.listening.memory import keep_little
+from pivet.listening.runner import Runner
+from pivet.listening.setup import WireSetup
+from pivet.listening.taker import Taker
+from pivet.listening.wires_of_source import everything, recognised
+from pivet.person.annotations import Labels
+from pivet.person.choices import NO_CHOICE, Choices
+from pivet.person.wishes import MOST_RETRIES
 from pivet.readings.sound import fixed_air
 from pivet.sheets.load import all_sheets, find_sheet
 from pivet.sheets.model import Sheet
@@ -185,7 +187,7 @@ def listen(
             if bench is not None:
                 takers.append(Recorder(bench, opened.about, where, listener.calendar))
             if wish is not None:
-                names = Names(own_roles())
+                names = Labels(own_roles())
                 takers.append(ReadingsLog(wish, listener.calendar.wall_ns, lambda: names))
             _run(listener, [*takers, printer], opened, lasting)
     if printer.trouble is not None:

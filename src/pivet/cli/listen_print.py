@@ -5,16 +5,16 @@ from collections.abc import Iterator, Sequence
 from datetime import datetime
 from typing import Any
 
-from pivet.bench.live import events as ev
-from pivet.bench.live.calendar import Calendar
-from pivet.bench.live.taker import Taker
-from pivet.bench.text import exchange_lines
+from pivet.captures.text import exchange_lines
 from pivet.cli.probe_command import about_lines
 from pivet.cli.roles_command import own_roles
 from pivet.cli.terminal import say, say_json
 from pivet.files.jsonl import exchange_object
 from pivet.judge.verdict import WORDS, Verdict
 from pivet.judge.wording import count
+from pivet.listening import events as ev
+from pivet.listening.calendar import Calendar
+from pivet.listening.taker import Taker
 
 OPENED, AWAY, BACK = "▶", "⏸", "●"
 

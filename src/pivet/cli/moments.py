@@ -5,9 +5,9 @@ from datetime import datetime, timedelta
 
 import numpy as np
 
-from pivet.bench.history.open import Readings
-from pivet.bench.history.times import parse_time
 from pivet.errors import InputError
+from pivet.history.open import Readings
+from pivet.history.times import parse_time
 
 DAY_NS = 86_400_000_000_000
 CLOCK = re.compile(r"(\d{1,2}):(\d{2})(?::(\d{2}))?")

@@ -9,8 +9,6 @@ from typing import IO, Any, cast
 import click
 
 from pivet.bench.export import write_table
-from pivet.bench.history.figures import FiguresForm, figures_text, wire_figures
-from pivet.bench.history.open import Readings, open_readings
 from pivet.cli.moments import span_ns
 from pivet.cli.progress_line import progress_line
 from pivet.cli.roles_command import own_roles
@@ -19,6 +17,8 @@ from pivet.errors import InputError
 from pivet.files import disk
 from pivet.files.readings_table import Form
 from pivet.files.targets import Kind, refuse_target
+from pivet.history.figures import FiguresForm, figures_text, wire_figures
+from pivet.history.open import Readings, open_readings
 from pivet.readings.units import AS_KEPT, UNITS, UnitChoice, dimension_of
 
 FILE = click.Path(path_type=Path)

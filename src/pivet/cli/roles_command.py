@@ -5,11 +5,11 @@ from pathlib import Path
 
 import click
 
-from pivet.bench.roles import Roles
-from pivet.bench.roles_file import load_roles, save_roles
 from pivet.cli.terminal import say
 from pivet.errors import InputError
 from pivet.files.roles_json import CODE
+from pivet.person.roles import Roles
+from pivet.person.roles_file import load_roles, save_roles
 
 
 def roles_path() -> Path:

@@ -11,8 +11,8 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from pivet.bench.capture import Capture
-from pivet.bench.offers import Offer
+from pivet.captures.capture import Capture
+from pivet.captures.offers import Offer
 from pivet.sheets.load import all_sheets
 from pivet.sheets.model import Sheet
 from pivet.ui.choosing import ChoiceBox

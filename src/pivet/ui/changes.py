@@ -5,9 +5,9 @@ from typing import TYPE_CHECKING
 
 from PySide6.QtGui import QUndoCommand
 
-from pivet.bench.choices import Choices
-from pivet.bench.roles import Roles
-from pivet.bench.wire import Wire
+from pivet.captures.wire import Wire
+from pivet.person.choices import Choices
+from pivet.person.roles import Roles
 
 if TYPE_CHECKING:
     from pivet.ui.session import Place, Session

@@ -6,9 +6,9 @@ from typing import TYPE_CHECKING, Any, Protocol
 
 from PySide6.QtGui import QUndoStack
 
-from pivet.bench.choices import Choices
-from pivet.bench.roles import Roles
-from pivet.bench.wire import Wire
+from pivet.captures.wire import Wire
+from pivet.person.choices import Choices
+from pivet.person.roles import Roles
 from pivet.progress import Progress
 from pivet.sheets.model import Sheet
 from pivet.ui.changes import AddWire, ChangeNote, ChangeRoles, ChooseKept, ReplaceWire

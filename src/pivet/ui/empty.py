@@ -6,7 +6,7 @@ from pathlib import Path
 from PySide6.QtCore import Qt, Signal, SignalInstance
 from PySide6.QtWidgets import QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
-from pivet.bench.capture import Capture
+from pivet.captures.capture import Capture
 from pivet.ui.adding import offers_of, words_of
 from pivet.ui.painting import clear, font_of
 from pivet.ui.small import plain_label

@@ -24,15 +24,15 @@ from PySide6.QtWidgets import (
 )
 
 from pivet import __version__
-from pivet.bench.capture import Capture, add_named, open_capture
-from pivet.bench.offers import Offer
-from pivet.bench.roles import Roles
-from pivet.bench.roles_file import load_roles, save_roles
-from pivet.bench.text import summary_lines
-from pivet.bench.wire import Wire
+from pivet.captures.capture import Capture, add_named, open_capture
+from pivet.captures.offers import Offer
+from pivet.captures.text import summary_lines
+from pivet.captures.wire import Wire
 from pivet.errors import PivetError
 from pivet.files.benchfile.beside import SUFFIX
 from pivet.judge.wording import count
+from pivet.person.roles import Roles
+from pivet.person.roles_file import load_roles, save_roles
 from pivet.progress import Progress
 from pivet.sheets.model import Sheet
 from pivet.ui.adding import words_of

@@ -10,14 +10,14 @@ from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QObject, Signal
 
-from pivet.bench.capture import Capture
-from pivet.bench.choices import Choices
-from pivet.bench.roles import Roles
-from pivet.bench.shown import PLAIN, Shown
-from pivet.bench.text import wire_names
-from pivet.bench.wire import Wire
+from pivet.captures.capture import Capture
+from pivet.captures.text import wire_names
+from pivet.captures.wire import Wire
 from pivet.errors import PivetError
 from pivet.judge.report import Report
+from pivet.person.choices import Choices
+from pivet.person.display import PLAIN, Shown
+from pivet.person.roles import Roles
 from pivet.readings.track import Track
 from pivet.ui.edits import Edits
 from pivet.ui.live.pace import Pace
@@ -25,7 +25,7 @@ from pivet.ui.live.state import Live, merged
 from pivet.ui.viewpoint import NOWHERE, Moved, Viewpoint
 
 if TYPE_CHECKING:  # listening is imported when somebody listens
-    from pivet.bench.live.listening import WireNow
+    from pivet.bench.live_bench import WireNow
 
 Place = tuple[int, int]
 """Number of a capture and of a wire in it."""

@@ -7,8 +7,8 @@ from pathlib import Path
 from PySide6.QtGui import QGuiApplication
 from PySide6.QtWidgets import QWidget
 
-from pivet.bench.capture import Capture
-from pivet.bench.text import exchange_text
+from pivet.captures.capture import Capture
+from pivet.captures.text import exchange_text
 from pivet.errors import PivetError
 from pivet.progress import Progress
 from pivet.ui.jobs import JobBar

@@ -3,9 +3,9 @@
 from collections.abc import Callable
 from enum import Enum, auto
 
-from pivet.bench.choices import Choices
-from pivet.bench.wire import Wire
+from pivet.captures.wire import Wire
 from pivet.judge.chapter import CHAPTER
+from pivet.person.choices import Choices
 
 NOWHERE = 1 << 40
 """A number behind every exchange."""

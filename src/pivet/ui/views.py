@@ -9,8 +9,8 @@ from typing import TYPE_CHECKING, Any
 from PySide6.QtCore import QObject
 from PySide6.QtWidgets import QStackedWidget, QWidget
 
-from pivet.bench.shown import Shown as ShownAs
 from pivet.errors import PivetError
+from pivet.person.display import Shown as ShownAs
 from pivet.readings.units import UNITS, Dimension, UnitChoice
 from pivet.ui.actions import SEPARATOR, Entry
 from pivet.ui.exchange_page import ExchangePage
@@ -23,7 +23,7 @@ from pivet.ui.settings import Settings
 from pivet.ui.tabs import ViewTabs
 
 if TYPE_CHECKING:  # readings over time are imported when they are first looked at
-    from pivet.bench.history.watching import Told
+    from pivet.history.watching import Told
     from pivet.readings.series import Sensor
     from pivet.ui.glance.window import GlanceWindow
     from pivet.ui.readings.store import ReadingsStore
@@ -111,13 +111,13 @@ class Views(QObject):
 
     def _on_bench(self) -> None:
         """A bench was opened: its corrections and limits act whatever view is shown."""
-        from pivet.bench.history.given import read_given
+        from pivet.person.annotations import read_annotations
 
         bench = self._live.keeper.bench
         if bench is None:
             return
         try:
-            given = read_given(bench)
+            given = read_annotations(bench)
         except PivetError as error:
             self._notice.say(str(error))
             return
@@ -204,7 +204,7 @@ class Views(QObject):
 
     def _on_crossed(self, told: "Told") -> None:
         """A limit was crossed: one notice in the window, and one of the desktop."""
-        from pivet.bench.history.watching import crossing_text
+        from pivet.history.watching import crossing_text
         from pivet.ui.readings.desktop import notify_later
 
         text = crossing_text(told, self._session.shown.units)

@@ -1,4 +1,4 @@
-"""Every fault, captured ever more coarsely: the uncertainty grows, the stamps stay."""
+"""Faults, captured ever more coarsely: the uncertainty grows, the stamps stay."""
 
 from dataclasses import replace
 
@@ -29,8 +29,28 @@ def _family(fault: Fault) -> str:
     return {"data": "humidity", "dq": "onewire"}.get(lines[0].name, "echo")
 
 
+SWEPT = (
+    "weak pull-up",
+    "weak pull-up, 11-type",
+    "sensor pulled off later",
+    "reflections",
+    "long crosstalk",
+    "two sensors on the wire",
+    "asked too soon, late",
+    "slow clock",
+    "a copy",
+    "nobody there",
+    "weak pull-up, ones read as zeros",
+    "weak pull-up, still read",
+    "presence of 300 µs",
+    "slots of 50 µs",
+    "timeout of 20 ms",
+    "gap in the echo",
+    "crosstalk of the trigger",
+)
+
 COARSE = [
     Sweep(f"coarse {row.name}", _coarse(row), 0.001, CAPTURED_NS / 1000, row.sensor, _family(row))
     for row in FAULTS
-    if row.wire is None
+    if row.name in SWEPT
 ]

@@ -13,8 +13,8 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from pivet.bench.history.given import Reference
 from pivet.errors import InputError
+from pivet.person.annotations import Reference
 from pivet.readings.correction import Correction, by_offset, by_points
 from pivet.readings.series import Sensor
 from pivet.readings.units import UnitChoice

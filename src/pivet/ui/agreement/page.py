@@ -16,7 +16,9 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from pivet.bench.history.agree import (
+from pivet.errors import PivetError
+from pivet.files.reference_csv import LoggedColumn, read_reference
+from pivet.history.agree import (
     Comparison,
     against_reference,
     against_series,
@@ -25,10 +27,8 @@ from pivet.bench.history.agree import (
     suggested,
     verdict_of,
 )
-from pivet.bench.history.given import Reference
-from pivet.errors import PivetError
-from pivet.files.reference_csv import LoggedColumn, read_reference
 from pivet.judge.verdict import Verdict
+from pivet.person.annotations import Reference
 from pivet.readings.correction import Correction, by_offset
 from pivet.readings.series import Sensor
 from pivet.readings.units import QUANTITIES

@@ -9,7 +9,7 @@ from PySide6.QtCore import Qt
 from PySide6.QtGui import QColor, QPen
 from PySide6.QtWidgets import QWidget
 
-from pivet.bench.history.agree import Comparison
+from pivet.history.agree import Comparison
 from pivet.readings.thinning import thinned
 from pivet.readings.units import UnitChoice
 from pivet.ui.painting import with_alpha

@@ -15,8 +15,8 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from pivet.bench.air import AirSource, air_sources
-from pivet.bench.text import wire_names
+from pivet.captures.air_sources import AirSource, air_sources
+from pivet.captures.text import wire_names
 from pivet.judge.echo.judged import rule_of
 from pivet.readings.sound import (
     COLDEST_C,

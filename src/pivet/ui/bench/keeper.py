@@ -9,12 +9,12 @@ from typing import TYPE_CHECKING
 from PySide6.QtCore import QObject, Signal
 from PySide6.QtWidgets import QWidget
 
-from pivet.bench.capture import Capture
-from pivet.bench.roles import Roles
+from pivet.captures.capture import Capture
 from pivet.errors import OutputError, PivetError
 from pivet.files.benchfile.beside import SUFFIX, continuations, remove_bench
 from pivet.files.benchfile.lock import WriterLock
 from pivet.files.disk import make_folder
+from pivet.person.roles import Roles
 from pivet.progress import Progress
 from pivet.ui.jobs import JobBar
 from pivet.ui.session import Session
@@ -22,8 +22,8 @@ from pivet.ui.session import Session
 if TYPE_CHECKING:  # the bench file is imported when there is one: the window starts faster
     from tempfile import TemporaryDirectory
 
-    from pivet.bench.person import Looked
     from pivet.files.benchfile.store import BenchFile
+    from pivet.person.stored import Looked
 
 Opened = tuple["BenchFile", list[Capture]]
 
@@ -146,7 +146,7 @@ class BenchKeeper(QObject):
         self.throwaway = False
         for capture in captures:
             self._session.add_capture(capture)
-        from pivet.bench.person import read_looked, read_roles
+        from pivet.person.stored import read_looked, read_roles
 
         try:
             self._borrow(read_roles(bench))
@@ -187,7 +187,7 @@ class BenchKeeper(QObject):
                     self._session.choose_number(looked.number)
 
     def _keep_look(self, bench: "BenchFile") -> None:
-        from pivet.bench.person import Looked, write_looked
+        from pivet.person.stored import Looked, write_looked
 
         capture, wire = self._session.capture, self._session.wire
         if bench.read_only or capture is None or capture.kept is None or wire is None:
@@ -240,7 +240,7 @@ class BenchKeeper(QObject):
         roles = self._session.roles
         if self.bench is None or self.bench.read_only or roles == self._kept_roles:
             return
-        from pivet.bench.person import write_roles
+        from pivet.person.stored import write_roles
 
         try:
             write_roles(self.bench, roles)
@@ -316,8 +316,8 @@ class BenchKeeper(QObject):
 
 
 def _open(path: Path, progress: Progress) -> Opened:
-    from pivet.bench.kept import kept_captures
     from pivet.files.benchfile.store import BenchFile
+    from pivet.keeping.kept import kept_captures
 
     bench = BenchFile.open(path)
     try:

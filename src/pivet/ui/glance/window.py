@@ -9,7 +9,7 @@ from PySide6.QtGui import QCloseEvent, QFont, QFontMetricsF, QKeyEvent, QPainter
 from PySide6.QtWidgets import QWidget
 
 from pivet.bench.glance import Glimpse, glimpses
-from pivet.bench.text import clock_text, wire_names
+from pivet.captures.text import clock_text, wire_names
 from pivet.judge.verdict import Verdict
 from pivet.judge.wording import age, seconds
 from pivet.readings.units import Dimension

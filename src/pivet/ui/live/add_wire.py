@@ -16,8 +16,8 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from pivet.bench.live.asking.explore import Found
-from pivet.bench.live.setup import WireSetup
+from pivet.listening.asking.explore import Found
+from pivet.listening.setup import WireSetup
 from pivet.sheets.load import all_sheets
 from pivet.sheets.model import Sheet
 from pivet.sources.port import ports

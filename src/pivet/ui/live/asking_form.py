@@ -8,12 +8,12 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from pivet.bench.live.setup import (
-    MOST_RETRIES,
+from pivet.listening.setup import (
     least_interval_s,
     reason_of_interval,
     usual_interval_s,
 )
+from pivet.person.wishes import MOST_RETRIES
 from pivet.sheets.model import Sheet
 from pivet.ui.numbers import NumberBox
 from pivet.ui.small import plain_label

@@ -12,7 +12,7 @@ from pivet.ui.small import plain_label, plain_tip, tight_button
 from pivet.ui.theme import theme
 
 if TYPE_CHECKING:
-    from pivet.bench.live.listening import WireNow
+    from pivet.bench.live_bench import WireNow
 
 READ_S = 0.3
 

@@ -2,8 +2,8 @@
 
 from PySide6.QtGui import QUndoCommand
 
-from pivet.bench.live.listener import Listener
-from pivet.bench.live.setup import WireSetup
+from pivet.listening.listener import Listener
+from pivet.listening.setup import WireSetup
 from pivet.ui.live.thread import ListeningThread
 
 Pace = tuple[float | None, int]

@@ -4,12 +4,11 @@ from collections.abc import Callable, Mapping, Sequence
 
 from PySide6.QtCore import QObject, Signal
 
-from pivet.bench.history.given import Given
-from pivet.bench.live import events as ev
-from pivet.bench.live.listening import News
-from pivet.bench.live.log import Names
-from pivet.bench.live.setup import WireSetup
+from pivet.bench.live_bench import News
 from pivet.files.benchfile.store import BenchFile
+from pivet.listening import events as ev
+from pivet.listening.setup import WireSetup
+from pivet.person.annotations import Annotations, Labels
 from pivet.readings.limits import Limit
 from pivet.readings.series import Sensor
 from pivet.ui.live.changes import RestWire, SetPace
@@ -81,10 +80,12 @@ class Desk(QObject):
         thread.start()
         return thread
 
-    def _names(self) -> Names:
+    def _names(self) -> Labels:
         """What logs and limits must know beside what is heard; asked by other threads."""
         shown = self._session.shown
-        return Names(shown.roles, Given(corrections=shown.corrections, limits=self._limits()))
+        return Labels(
+            shown.roles, Annotations(corrections=shown.corrections, limits=self._limits())
+        )
 
     def _on_begun(self, thread: ListeningThread) -> None:
         capture = thread.capture()

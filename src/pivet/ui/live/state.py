@@ -3,10 +3,10 @@
 from dataclasses import dataclass
 from typing import TYPE_CHECKING
 
-from pivet.bench.wire import Wire
+from pivet.captures.wire import Wire
 
 if TYPE_CHECKING:  # listening is imported when somebody listens
-    from pivet.bench.live.listening import WireNow
+    from pivet.bench.live_bench import WireNow
 
 
 @dataclass(frozen=True, slots=True)

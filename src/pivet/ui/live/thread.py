@@ -5,17 +5,18 @@ from collections.abc import Callable, Sequence
 
 from PySide6.QtCore import QObject, QThread, Signal
 
-from pivet.bench.capture import Capture
-from pivet.bench.choices import Choices
-from pivet.bench.kept import KeptCapture
-from pivet.bench.live.listener import Listener
-from pivet.bench.live.listening import Begun, Listening, News, WireNow
-from pivet.bench.live.log import LogWish, Names
-from pivet.bench.live.runner import Order
-from pivet.bench.live.setup import WireSetup
-from pivet.bench.live.usual import everything, recognised
+from pivet.bench.live_bench import Begun, Listening, News, WireNow
+from pivet.captures.capture import Capture
 from pivet.errors import PivetError
 from pivet.files.benchfile.store import BenchFile
+from pivet.keeping.kept import KeptCapture
+from pivet.keeping.log import LogWish
+from pivet.listening.listener import Listener
+from pivet.listening.runner import Order
+from pivet.listening.setup import WireSetup
+from pivet.listening.wires_of_source import everything, recognised
+from pivet.person.annotations import Labels
+from pivet.person.choices import Choices
 from pivet.sources.registry import make_source
 from pivet.sources.replay import ReplaySource
 from pivet.sources.source import About
@@ -55,7 +56,7 @@ class ListeningThread(QThread):
         setups: Sequence[WireSetup] | None,
         pace: float = 1.0,
         parent: QObject | None = None,
-        names: Callable[[], Names] = Names,
+        names: Callable[[], Labels] = Labels,
     ) -> None:
         super().__init__(parent)
         self.where, self._bench, self._setups, self._pace = where, bench, setups, pace

@@ -4,8 +4,8 @@ from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
 from PySide6.QtGui import QMouseEvent, QPainter, QPaintEvent
 from PySide6.QtWidgets import QSizePolicy, QToolTip, QWidget
 
-from pivet.bench.history.reliability import Hours
-from pivet.bench.history.told import moment, percent
+from pivet.history.reliability import Hours
+from pivet.history.sentences import moment, percent
 from pivet.judge.verdict import Verdict
 from pivet.ui.painting import draw_mark, draw_text, font_of
 from pivet.ui.theme import theme

@@ -4,7 +4,7 @@ from PySide6.QtCore import QModelIndex, QPersistentModelIndex, QPointF, QRectF, 
 from PySide6.QtGui import QPainter
 from PySide6.QtWidgets import QStyledItemDelegate, QStyleOptionViewItem
 
-from pivet.bench.history.attention import Urgency
+from pivet.history.attention import Urgency
 from pivet.judge.verdict import Verdict
 from pivet.ui.painting import draw_mark
 from pivet.ui.theme import theme

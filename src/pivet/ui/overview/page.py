@@ -16,9 +16,9 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from pivet.bench.history.attention import SensorState, Urgency
-from pivet.bench.history.told import lasting, margin_text, moment, percent, worst_hour
-from pivet.bench.history.watching import crossing_span
+from pivet.history.attention import SensorState, Urgency
+from pivet.history.sentences import lasting, margin_text, moment, percent, worst_hour
+from pivet.history.watching import crossing_span
 from pivet.judge.verdict import Verdict
 from pivet.judge.wording import age, count
 from pivet.readings.series import Sensor

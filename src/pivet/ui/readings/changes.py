@@ -4,7 +4,7 @@ from typing import TYPE_CHECKING
 
 from PySide6.QtGui import QUndoCommand
 
-from pivet.bench.history.given import Given
+from pivet.person.annotations import Annotations
 
 if TYPE_CHECKING:
     from pivet.ui.readings.store import ReadingsStore
@@ -13,7 +13,7 @@ if TYPE_CHECKING:
 class ChangeGiven(QUndoCommand):
     """Gives other marks, corrections, limits or references."""
 
-    def __init__(self, store: "ReadingsStore", after: Given, name: str) -> None:
+    def __init__(self, store: "ReadingsStore", after: Annotations, name: str) -> None:
         super().__init__(name)
         self._store, self._owner = store, store.owner
         self._before, self._after = store.given, after

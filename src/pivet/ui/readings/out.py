@@ -19,11 +19,11 @@ from PySide6.QtWidgets import (
 )
 
 from pivet.bench.export import write_table
-from pivet.bench.history.figures import FiguresForm, figures_text, wire_figures
-from pivet.bench.history.wire import by_wire
-from pivet.bench.live.log import LogWish
 from pivet.files import disk
 from pivet.files.readings_table import Form
+from pivet.history.figures import FiguresForm, figures_text, wire_figures
+from pivet.history.wire import by_wire
+from pivet.keeping.log import LogWish
 from pivet.progress import Progress
 from pivet.readings.series import Series
 from pivet.readings.units import UnitChoice

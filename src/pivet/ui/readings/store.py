@@ -10,26 +10,26 @@ from dataclasses import dataclass, field, replace
 import numpy as np
 from PySide6.QtCore import QObject, QTimer, Signal
 
-from pivet.bench.capture import Capture
-from pivet.bench.history.attention import SensorState, states
-from pivet.bench.history.given import (
-    NOTHING,
-    Given,
-    read_crossings,
-    read_given,
-    write_crossing,
-    write_given,
-)
-from pivet.bench.history.kept import KeptHistory
-from pivet.bench.history.open import capture_histories
-from pivet.bench.history.reliability import Reliability, reliability
-from pivet.bench.history.series import all_series, derivable, derived_series
-from pivet.bench.history.watching import Told, Watching
-from pivet.bench.history.wire import WireHistory
-from pivet.bench.roles import Roles
-from pivet.bench.text import wire_names
+from pivet.captures.capture import Capture
+from pivet.captures.text import wire_names
 from pivet.errors import PivetError
 from pivet.files.benchfile.store import BenchFile
+from pivet.history.attention import SensorState, states
+from pivet.history.open import capture_histories
+from pivet.history.recorded import KeptHistory
+from pivet.history.reliability import Reliability, reliability
+from pivet.history.series import all_series, derivable, derived_series
+from pivet.history.watching import Told, Watching
+from pivet.history.wire import WireHistory
+from pivet.person.annotations import (
+    NOTHING,
+    Annotations,
+    read_annotations,
+    read_crossings,
+    write_annotations,
+    write_crossing,
+)
+from pivet.person.roles import Roles
 from pivet.progress import Progress
 from pivet.readings.limits import Crossing
 from pivet.readings.series import Sensor, Series
@@ -61,7 +61,7 @@ class Loaded:
     derivable: tuple[Sensor, ...] = ()
 
 
-def load(histories: Sequence[WireHistory], roles: Roles, given: Given) -> Loaded:
+def load(histories: Sequence[WireHistory], roles: Roles, given: Annotations) -> Loaded:
     """Makes series of histories."""
     series = all_series(histories, roles, given.corrections, derived=False)
     return Loaded(tuple(histories), tuple(series), tuple(derivable(series, histories)))
@@ -96,7 +96,7 @@ class ReadingsStore(QObject):
         self._waiting: list[Callable[[], None]] = []
         self._loaded = Loaded()
         self._made: dict[Sensor, Series | None] = {}
-        self._givens: dict[Hashable, Given] = {}
+        self._givens: dict[Hashable, Annotations] = {}
         self.crossings: list[tuple[Sensor, Crossing]] = []
         self._watching = Watching()
         self._timer = QTimer(self)
@@ -122,7 +122,7 @@ class ReadingsStore(QObject):
         return self.clock and bool(self._session.live)
 
     @property
-    def given(self) -> Given:
+    def given(self) -> Annotations:
         """What the person gave to these readings."""
         return self._givens.get(self.owner, NOTHING)
 
@@ -228,7 +228,7 @@ class ReadingsStore(QObject):
 
     def _begin_bench(self, bench: BenchFile) -> None:
         try:
-            given = read_given(bench)
+            given = read_annotations(bench)
             crossings = read_crossings(bench)
         except PivetError as error:
             self._session.refuse(str(error))
@@ -324,14 +324,14 @@ class ReadingsStore(QObject):
             self._watching = Watching()
             self._take(loaded, False)
 
-    def change(self, after: Given, name: str) -> None:
+    def change(self, after: Annotations, name: str) -> None:
         """Gives something else to these readings.  Can be undone.
 
         What cannot be written is refused with a sentence, and all stays as it was.
         """
         self._session.edits.undo.push(ChangeGiven(self, after, name))
 
-    def put_given(self, owner: Hashable, given: Given) -> bool:
+    def put_given(self, owner: Hashable, given: Annotations) -> bool:
         """Gives something else to a bench or a capture, and keeps it in the bench.
 
         Args:
@@ -345,7 +345,7 @@ class ReadingsStore(QObject):
         bench = self._bench()
         if owner is bench and bench is not None and not bench.read_only:
             try:
-                write_given(bench, before, given)
+                write_annotations(bench, before, given)
             except PivetError as error:
                 self._session.refuse(str(error))
                 return False

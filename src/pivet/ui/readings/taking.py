@@ -15,8 +15,8 @@ from pivet.ui.session import Session
 from pivet.ui.settings import Settings
 
 if TYPE_CHECKING:  # imported when something is taken out
-    from pivet.bench.live.log import LogWish
     from pivet.files.readings_table import Form
+    from pivet.keeping.log import LogWish
     from pivet.ui.readings.store import ReadingsStore
     from pivet.ui.trend.page import TrendPage
 
@@ -106,7 +106,7 @@ class ReadingsOut(QObject):
 
     def choose_log(self) -> None:
         """Asks for a running log, and keeps it."""
-        from pivet.bench.live.log import read_wish
+        from pivet.keeping.log import read_wish
         from pivet.ui.readings.out import LogDialog
 
         settings = self._settings
@@ -133,7 +133,7 @@ class ReadingsOut(QObject):
         """Those that listen now keep the log that is wanted."""
         if not self._live.listens:
             return
-        from pivet.bench.live.log import read_wish
+        from pivet.keeping.log import read_wish
         from pivet.ui.readings.out import numbered
 
         wish = read_wish(self._settings.log)
@@ -146,7 +146,7 @@ class ReadingsOut(QObject):
         """The name of the running log while it is written; else empty."""
         if not self._settings.log or not self._live.listens:
             return ""
-        from pivet.bench.live.log import read_wish
+        from pivet.keeping.log import read_wish
 
         wish = read_wish(self._settings.log)
         return "" if wish is None else wish.path.name

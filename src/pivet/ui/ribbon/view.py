@@ -19,7 +19,7 @@ from PySide6.QtGui import (
 )
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
-from pivet.bench.wire import Wire
+from pivet.captures.wire import Wire
 from pivet.judge.verdict import Verdict
 from pivet.judge.wording import count, seconds
 from pivet.readings.track import Track

@@ -11,7 +11,7 @@ from PySide6.QtGui import (
 )
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
-from pivet.bench.text import clock_text, pulse_text
+from pivet.captures.text import clock_text, pulse_text
 from pivet.judge.pulses import Pulse
 from pivet.judge.wording import seconds, us
 from pivet.ui.painting import CENTER, RIGHT, draw_panel, draw_text, font_of

@@ -13,12 +13,12 @@ from PySide6.QtGui import (
 )
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
-from pivet.bench.shown import Shown
-from pivet.bench.text import short_names
+from pivet.captures.text import short_names
 from pivet.judge.pulses import Pulse
 from pivet.judge.report import Report, Stretch
 from pivet.judge.verdict import Verdict
 from pivet.judge.wording import us
+from pivet.person.display import Shown
 from pivet.ui.painting import (
     CENTER,
     RIGHT,

@@ -13,7 +13,7 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from pivet.bench.history.given import Mark
+from pivet.person.annotations import Mark
 from pivet.ui.small import plain_tip, rich_label, tight_button, told_label
 from pivet.ui.theme import theme
 

@@ -6,7 +6,7 @@ from typing import Any
 import numpy as np
 import pyqtgraph as pg
 
-from pivet.bench.history.times import zone_ns
+from pivet.history.times import zone_ns
 
 STEPS_S = (
     *(0.001, 0.002, 0.005, 0.01, 0.02, 0.05, 0.1, 0.2, 0.5),

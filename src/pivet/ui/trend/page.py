@@ -16,7 +16,7 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from pivet.bench.history.given import Mark
+from pivet.person.annotations import Mark
 from pivet.readings.response import Response, responses
 from pivet.readings.series import Sensor, Series
 from pivet.ui.readings.lines import styles_of

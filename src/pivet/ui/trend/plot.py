@@ -9,7 +9,7 @@ import pyqtgraph as pg
 from PySide6.QtCore import QPointF, Qt
 from PySide6.QtWidgets import QGraphicsItem
 
-from pivet.bench.history.given import Mark
+from pivet.person.annotations import Mark
 from pivet.readings.limits import Limit
 from pivet.readings.series import GIVEN, Sensor, Series
 from pivet.readings.thinning import Thinner

@@ -8,7 +8,7 @@ from PySide6.QtCore import QEvent, QPointF, Qt, QTimer, Signal
 from PySide6.QtGui import QKeyEvent, QMouseEvent, QPen, QResizeEvent
 from PySide6.QtWidgets import QSizePolicy, QToolTip, QWidget
 
-from pivet.bench.history.given import Mark
+from pivet.person.annotations import Mark
 from pivet.readings.limits import Limit
 from pivet.readings.series import Sensor
 from pivet.readings.units import AS_KEPT, UnitChoice

@@ -4,8 +4,8 @@ from collections.abc import Iterator
 from datetime import datetime
 from html import escape
 
-from pivet.bench.history.given import Mark
 from pivet.judge.wording import seconds
+from pivet.person.annotations import Mark
 from pivet.readings.response import Measure, Phase, Response
 from pivet.readings.series import Series
 from pivet.readings.statistics import usual_interval_ns

@@ -18,7 +18,7 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from pivet.bench.devices import DeviceRow, devices_of, shift_of
+from pivet.captures.devices import DeviceRow, devices_of, shift_of
 from pivet.judge.wording import count, seconds
 from pivet.ui.painting import RIGHT, draw_mark, draw_text, font_of
 from pivet.ui.session import Place, Session

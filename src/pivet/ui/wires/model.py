@@ -7,18 +7,18 @@ from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QAbstractListModel, QModelIndex, QPersistentModelIndex, Qt
 
-from pivet.bench.capture import Capture
-from pivet.bench.lately import Lately, last_given, last_reading, why_none
-from pivet.bench.shown import PLAIN, Shown
-from pivet.bench.text import short_names
-from pivet.bench.wire import Wire
+from pivet.captures.capture import Capture
+from pivet.captures.last_readings import Lately, last_given, last_reading, why_none
+from pivet.captures.text import short_names
+from pivet.captures.wire import Wire
 from pivet.judge.wording import age
+from pivet.person.display import PLAIN, Shown
 from pivet.ui.live.state import Live
 from pivet.ui.session import Place, Session
 from pivet.ui.small import plain_tip
 
 if TYPE_CHECKING:
-    from pivet.bench.live.listening import WireNow
+    from pivet.bench.live_bench import WireNow
 
 ROW_ROLE = Qt.ItemDataRole.UserRole
 FLASH_S = 0.35

@@ -6,7 +6,7 @@ from PySide6.QtCore import QModelIndex, QPointF, QRectF, QSize, Qt
 from PySide6.QtGui import QColor, QPainter, QPen
 from PySide6.QtWidgets import QListView, QStyledItemDelegate, QWidget
 
-from pivet.bench.wire import Wire
+from pivet.captures.wire import Wire
 from pivet.judge.verdict import Verdict
 from pivet.judge.wording import count
 from pivet.ui.painting import RIGHT, draw_mark, draw_text, font_of

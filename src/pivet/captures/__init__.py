@@ -1,0 +1,1 @@
+"""An opened capture: its lines, the wires found on them, decoded and judged."""

@@ -1,0 +1,274 @@
+"""A capture: one file, its trace and the wires found on it."""
+
+from collections.abc import Hashable, Sequence
+from dataclasses import dataclass, field, replace
+from pathlib import Path
+from typing import Protocol
+
+from pivet.captures.finding import find_wires
+from pivet.captures.offers import Offer
+from pivet.captures.wire import Wire
+from pivet.errors import InputError
+from pivet.files.captures import read_capture
+from pivet.person.choices import Choices
+from pivet.progress import Progress, part, silent
+from pivet.readings.sound import Air
+from pivet.sheets.load import find_sheet
+from pivet.sheets.model import Sheet
+from pivet.sheets.reach import AS_IN_SHEET, Reach
+from pivet.signal.trace import Level, Line, Trace
+
+READING_SHARE = 0.7
+"""Share of the reading in the time that opening a capture takes."""
+
+
+class Kept(Protocol):
+    """Where a capture is kept of which only parts are shown.
+
+    Attributes:
+        id: of the capture there.
+    """
+
+    id: int
+
+    def __hash__(self) -> int: ...
+
+    @property
+    def began_ns(self) -> int:
+        """Its zero by the calendar, ns since 1970."""
+        ...
+
+    def count(self, wire: Wire) -> int:
+        """Number of exchanges of a wire."""
+        ...
+
+    def around(self, wire: Wire, number: int) -> Wire:
+        """The part of a wire in which an exchange stands."""
+        ...
+
+    def number_at(self, wire: Wire, t_ns: int) -> int:
+        """The last exchange of a wire that begins before a time."""
+        ...
+
+    def next_not_sound(self, wire: Wire, number: int, step: int) -> int | None:
+        """The next exchange after (``step`` 1) or before (-1) a number that is not sound."""
+        ...
+
+    def choose(self, wire: Wire, choices: Choices) -> None:
+        """A wire is judged by other choices from now on."""
+        ...
+
+    def note(self, wire: Wire, number: int) -> str:
+        """The person's note on an exchange."""
+        ...
+
+    def put_note(self, wire: Wire, number: int, text: str) -> None:
+        """Gives an exchange a note; an empty one takes it away."""
+        ...
+
+    def trace(self, progress: Progress) -> Trace:
+        """All lines."""
+        ...
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Capture:
+    """An open capture.
+
+    Attributes:
+        path: where it was read from.
+        trace: its lines; None when they are too many to be held, and ``kept`` has them.
+        wires: those that carry exchanges.
+        others: names of lines that change but carry no exchange that is known.
+        notes: what had to be assumed, in plain words.
+        offers: what those others may be, for the person to say.
+        kept: where the whole of it is kept, when ``wires`` are only parts of it.
+        title: what it is called, when that is not the name of the file.
+    """
+
+    path: Path
+    trace: Trace | None = field(repr=False)
+    wires: tuple[Wire, ...]
+    others: tuple[str, ...] = ()
+    notes: tuple[str, ...] = ()
+    offers: tuple[Offer, ...] = ()
+    kept: Kept | None = field(default=None, repr=False)
+    title: str = ""
+
+    @property
+    def name(self) -> str:
+        """Its title, or the name of the file."""
+        return self.title or self.path.name
+
+    @property
+    def key(self) -> Hashable:
+        """Tells it from all others, also when its bench file gets another name."""
+        return self.path if self.kept is None else self.kept
+
+    def whole(self, progress: Progress = silent) -> Trace:
+        """All its lines.
+
+        Raises:
+            InputError: they are too many, or cannot be read.
+            Cancelled: from ``progress``.
+        """
+        if self.trace is not None:
+            return self.trace
+        assert self.kept is not None
+        return self.kept.trace(progress)
+
+    def with_wire(self, number: int, wire: Wire) -> "Capture":
+        """The same capture with one wire replaced."""
+        wires = (*self.wires[:number], wire, *self.wires[number + 1 :])
+        return replace(self, wires=wires)
+
+
+def open_capture(
+    path: Path,
+    sensor: str | None = None,
+    wire: str | None = None,
+    progress: Progress = silent,
+    air: Air | None = None,
+    reach: Reach = AS_IN_SHEET,
+    invert: bool = False,
+) -> Capture:
+    """Reads a capture, finds its wires, decodes and judges them.
+
+    Args:
+        path: a VCD or CSV file.
+        sensor: id of the sheet for all wires; None recognises each.
+        wire: name of the only line to decode, or of an echo sensor's trigger and echo with a
+            comma between; None takes all that carry exchanges.
+        progress: told the share done.
+        air: air temperature for echo sensors.
+        reach: timeout and farthest distance of echo sensors.
+        invert: lines that are recognised turned over are decoded so; a named one in any case.
+
+    Raises:
+        InputError: the file cannot be used, or there is no such sensor or line.
+        Cancelled: from ``progress``.
+    """
+    sheet = find_sheet(sensor) if sensor is not None else None
+    trace = read_capture(path, part(progress, 0.0, READING_SHARE))
+    return capture_of(
+        path, trace, sheet, wire, part(progress, READING_SHARE, 1.0), air, reach, invert
+    )
+
+
+def capture_of(
+    path: Path,
+    trace: Trace,
+    sheet: Sheet | None = None,
+    wire: str | None = None,
+    progress: Progress = silent,
+    air: Air | None = None,
+    reach: Reach = AS_IN_SHEET,
+    invert: bool = False,
+) -> Capture:
+    """Finds, decodes and judges the wires of a trace; see ``open_capture``.
+
+    Raises:
+        InputError: there is no such line.
+        Cancelled: from ``progress``.
+    """
+    named = None if wire is None else named_lines(trace, wire, path.name)
+    lines = _distinct(trace.lines) if named is None else named
+    if named is not None and len(named) == 2 and sheet is not None and sheet.family != "echo":
+        raise InputError(f"{wire!r} names two lines, but a {sheet.name} has one", "name one line")
+    choices = Choices(sheet=sheet, air=air, reach=reach)
+    finds = find_wires(lines, trace, choices, named is not None, progress, invert)
+    wires = finds.wires
+    used = {line.name for row in wires for line in row.lines}
+    others = tuple(line.name for line in lines if line.name not in used)
+    notes = (
+        *trace.notes,
+        *(note for row in wires for note in row.family.remarks(row.lines)),
+        *(f"{line.name}: {note}" for row in wires for line in row.lines for note in line.notes),
+    )
+    return Capture(path, trace, wires, others, notes, finds.offers)
+
+
+def add_named(
+    capture: Capture,
+    names: str,
+    progress: Progress = silent,
+    sheet: Sheet | None = None,
+    invert: bool = False,
+) -> Wire:
+    """Decodes lines of an open capture that nobody recognised; see ``open_capture``.
+
+    Raises:
+        InputError: there is no such line, or nobody can say what it is.
+        Cancelled: from ``progress``.
+    """
+    trace = capture.whole()
+    lines = named_lines(trace, names, capture.name)
+    finds = find_wires(lines, trace, Choices(sheet=sheet), True, progress, invert)
+    if not finds.wires:
+        raise InputError(unclear(names, finds.offers), "say which sensor it is")
+    return finds.wires[0]
+
+
+def unclear(names: str, offers: Sequence[Offer]) -> str:
+    """That named lines are no wire that is known, and what they may be."""
+    says = "; ".join(row.says for row in offers)
+    return f"{names} looks like no sensor known here" + (f": {says}" if says else "")
+
+
+def named_lines(trace: Trace, names: str, where: str) -> tuple[Line, ...]:
+    """The line with a name, or trigger and echo with a comma between their names.
+
+    Raises:
+        InputError: there is no such line, or the name can be several.
+    """
+    if trace.find(names) or "," not in names:
+        return (_named(trace, names, where),)
+    parts = [part.strip() for part in names.split(",")]
+    if len(parts) != 2 or not all(parts):
+        raise InputError(
+            f"{names!r} names no wire", "give one line, or trigger,echo for an echo sensor"
+        )
+    lines = (_named(trace, parts[0], where), _named(trace, parts[1], where, silent_too=True))
+    if lines[0] is lines[1]:
+        raise InputError(f"{names!r} names the same line twice", "name trigger and echo")
+    return lines
+
+
+def never_changes(line: Line, where: str) -> str:
+    """That a line stands still, and what that may mean."""
+    if line.initial is Level.LOW:
+        why = "a short, a pin that drives it low, no pull-up, or a level too low for the input"
+    else:
+        why = "nobody asks, or it is another pin"
+    level = line.initial.name.lower()
+    return f"the line {line.name} of {where} never changes: it stays {level} ({why})"
+
+
+def _named(trace: Trace, name: str, where: str, silent_too: bool = False) -> Line:
+    lines = trace.find(name)
+    if len(lines) == 1:
+        if not lines[0].edges_ns.size and not silent_too:
+            raise InputError(never_changes(lines[0], where), "name another line, or look there")
+        return lines[0]
+    if lines:
+        names = ", ".join(line.name for line in lines)
+        raise InputError(f"{name!r} can be several lines of {where} ({names})", "give more of it")
+    known = [line.name for line in trace.lines if line.edges_ns.size]
+    shown = ", ".join(known[:12]) + (" …" if len(known) > 12 else "")
+    raise InputError(f"{where} has no line {name!r}", f"choose one of {shown}")
+
+
+def _distinct(lines: tuple[Line, ...]) -> tuple[Line, ...]:
+    """Lines that change, those with the very same edges once: one net under several names."""
+    moving = tuple(line for line in lines if line.edges_ns.size)
+    if len(moving) < 2:
+        return moving
+    import hashlib  # a capture of one line is opened without it: the window starts sooner
+
+    kept: dict[tuple[Level, bytes], Line] = {}
+    for line in moving:
+        key = (line.initial, hashlib.sha256(line.edges_ns.tobytes()).digest())
+        other = kept.get(key)
+        more = () if other is None else (*other.aliases, line.name, *line.aliases)
+        kept[key] = line if other is None else replace(other, aliases=more)
+    return tuple(kept.values())

@@ -1,0 +1,139 @@
+"""Finding the wires of a capture: which lines carry which family's exchanges."""
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+from pivet.captures.looking import KNOWN, Found, Looker, is_part, names_of
+from pivet.captures.offers import Offer
+from pivet.captures.wire import Wire, make_wire
+from pivet.families import FAMILIES, family_of
+from pivet.judge.judgement import Likeness
+from pivet.person.choices import Choices
+from pivet.progress import Progress, part
+from pivet.signal.trace import Line, Trace
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Finds:
+    """What some lines carry.
+
+    Attributes:
+        wires: decoded and judged.
+        offers: what others may be, for the person to say.
+    """
+
+    wires: tuple[Wire, ...]
+    offers: tuple[Offer, ...] = ()
+
+
+Search = tuple[Sequence[Found], Sequence[Offer]]
+
+
+def find_wires(
+    lines: tuple[Line, ...],
+    trace: Trace,
+    choices: Choices,
+    named: bool,
+    progress: Progress,
+    invert: bool = False,
+) -> Finds:
+    """The wires among some lines, decoded and judged.
+
+    Args:
+        lines: that change.
+        trace: that they are of.
+        choices: of the person; a sheet limits the search to its family, and makes named lines a
+            wire whatever they look like.
+        named: the person named these lines.
+        progress: told the share done.
+        invert: lines that are recognised turned over are decoded so; those that are named are
+            turned over in any case.
+
+    Raises:
+        Cancelled: from ``progress``.
+    """
+    sheet = choices.sheet
+    families = FAMILIES if sheet is None else {sheet.family: family_of(sheet)}
+    looker, chosen = Looker(trace, families), sheet is not None
+    search = _named if named else _searched
+    found, offers = search(lines, looker, chosen, invert, progress)
+    wires = tuple(make_wire(row.family, row.lines, trace, row.exchanges, choices) for row in found)
+    return Finds(wires, tuple(offers))
+
+
+def _named(
+    lines: tuple[Line, ...], looker: Looker, chosen: bool, invert: bool, progress: Progress
+) -> Search:
+    """Lines that the person named: the family that they look like most."""
+    turned = looker.turned(lines) if invert else None
+    if turned is not None:
+        return [looker.whole(turned.family, turned.lines, progress)], []
+    if invert:
+        lines = tuple(line.turned_over() for line in lines)
+    best = looker.best(lines, progress)
+    if best.likeness in KNOWN:
+        return [best], []
+    over = None if invert else looker.turned(lines)
+    offers = _offers([best]) if over is None else [_inverted(over)]
+    return ([best] if chosen else []), offers
+
+
+def _searched(
+    lines: tuple[Line, ...], looker: Looker, chosen: bool, invert: bool, progress: Progress
+) -> Search:
+    total = max(sum(line.edges_ns.size for line in lines), 1)
+    found, done = [], 0
+    for line in lines:
+        before, done = done, done + line.edges_ns.size
+        found.append(looker.single(line, part(progress, before / total, done / total)))
+    free = [row.lines[0] for row in found if row.likeness is not Likeness.ANSWERED]
+    found = _instead(found, looker.pairs(free))
+    used = names_of([row for row in found if len(row.lines) > 1])
+    answered = [row for row in found if row.likeness is Likeness.ANSWERED]
+    inverted = looker.all_turned([row for row in free if row.name not in used], answered)
+    offers = _offers(found)
+    if invert:
+        found = _instead(found, [looker.whole(row.family, row.lines) for row in inverted])
+    else:
+        offers = [*map(_inverted, inverted), *offers]
+    found = _in_order(found, lines)
+    for likeness in Likeness:
+        alike = [row for row in found if row.likeness is likeness and len(row.exchanges)]
+        if alike and (likeness in KNOWN or chosen):
+            wires = [row for row in alike if not is_part(row, alike)]
+            taken = names_of(wires)
+            return wires, [row for row in offers if taken.isdisjoint(row.names.split(","))]
+    return [], offers
+
+
+def _instead(found: Sequence[Found], others: Sequence[Found]) -> list[Found]:
+    """Others in place of those that have lines in common with them."""
+    names = names_of(others)
+    return [*(row for row in found if names.isdisjoint(row.names)), *others]
+
+
+def _in_order(found: Sequence[Found], lines: tuple[Line, ...]) -> list[Found]:
+    """In the order of the capture's lines."""
+    place = {line.name: number for number, line in enumerate(lines)}
+    return sorted(found, key=lambda row: min(place.get(name, len(place)) for name in row.names))
+
+
+def _offers(found: Sequence[Found]) -> list[Offer]:
+    """What each of some lines may be, where its family has something to say of it."""
+    offers = []
+    for row in found:
+        nearest = None if row.likeness in KNOWN else row.family.nearest(row.exchanges)
+        if nearest is not None:
+            offers.append(Offer(",".join(line.name for line in row.lines), *nearest))
+    return offers
+
+
+def _inverted(found: Found) -> Offer:
+    """That lines carry answers once some of them are turned over."""
+    over = [line.name for line in found.lines if line.turned]
+    it = "it carries" if len(over) == len(found.lines) else f"{over[0]} makes it"
+    says = (
+        f"turned over {it} {found.family.title}: a transistor or an opto-coupler stands before "
+        "the recorder"
+    )
+    return Offer(",".join(line.name for line in found.lines), says, inverted=True)

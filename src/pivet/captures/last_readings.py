@@ -1,0 +1,82 @@
+"""What a wire gave last, in a few words."""
+
+from dataclasses import dataclass
+
+from pivet.captures.wire import Wire
+from pivet.person.display import PLAIN, Shown
+from pivet.readings.track import Track
+
+FIXED = "*"
+"""Behind a value that was corrected."""
+
+MOST_VALUES = 2
+MOST_DEVICES = 5
+
+
+@dataclass(frozen=True, slots=True)
+class Lately:
+    """The last readings of a wire that were given at all.
+
+    Attributes:
+        text: values with units; empty when there are none.
+        end_ns: when the newest of them was read, ns.
+    """
+
+    text: str = ""
+    end_ns: int = 0
+
+
+def last_reading(wire: Wire, shown: Shown = PLAIN, name: str = "") -> str:
+    """What was measured last, or why the last exchange gave nothing.
+
+    Args:
+        wire: that gave it.
+        shown: in which units, under which corrections.
+        name: short name of the wire, by which its corrections are kept.
+    """
+    if not len(wire):
+        return "no exchange"
+    devices = [track for track in wire.tracks if track.rom]
+    if devices:
+        return _last_of_each(devices, shown, name) or "– no device answers"
+    last = len(wire) - 1
+    return _values(wire, last, shown, name) or f"– {why_none(wire, last)}"
+
+
+def why_none(wire: Wire, index: int) -> str:
+    """Why an exchange gave no reading, in a few words."""
+    report = wire.report(index)
+    return report.headline.partition(": ")[2] or report.headline
+
+
+def last_given(wire: Wire, shown: Shown = PLAIN, name: str = "") -> Lately:
+    """The last readings that were given, and when: they may be old; see ``last_reading``."""
+    devices = [track for track in wire.tracks if track.rom]
+    tracks = [track for track in wire.tracks if track.given.any()]
+    if not tracks:
+        return Lately()
+    last = max(int(track.at[track.given][-1]) for track in tracks)
+    end_ns = int(wire.exchanges.end_ns[last])
+    if devices:
+        return Lately(_last_of_each(devices, shown, name), end_ns)
+    return Lately(_values(wire, last, shown, name), end_ns)
+
+
+def _values(wire: Wire, index: int, shown: Shown, name: str) -> str:
+    parts = []
+    for row in wire.report(index).readings[:MOST_VALUES]:
+        value = shown.reading(name, row)
+        what = f"{row.quantity} " if row.derived else ""
+        parts.append(f"{what}{value.text} {value.unit}{FIXED if value.correction else ''}")
+    return "  ".join(parts)
+
+
+def _last_of_each(devices: list[Track], shown: Shown, name: str) -> str:
+    """The last value of each device that still gives one."""
+    values = [
+        shown.value(name, track.quantity, float(track.values[-1]), 1, track.rom)
+        for track in devices
+        if track.given.size and track.given[-1]
+    ]
+    texts = [row.text + (FIXED if row.correction else "") for row in values[:MOST_DEVICES]]
+    return f"{' · '.join(texts)} {values[0].unit}" if values else ""

@@ -1,0 +1,183 @@
+"""A wire: its lines with the sensor on them, its exchanges and what is said of them."""
+
+from collections.abc import Mapping
+from dataclasses import dataclass, field, replace
+from typing import Any
+
+import numpy as np
+import numpy.typing as npt
+
+from pivet.families.family import AnyFamily
+from pivet.judge.report import Report
+from pivet.judge.verdict import Verdict
+from pivet.judge.wording import count, seconds
+from pivet.person.choices import NO_CHOICE, Choices
+from pivet.readings.track import Track
+from pivet.sheets.model import Sheet
+from pivet.signal.trace import Line, Trace
+from pivet.signal.uncertainty import Uncertainty, of_exchanges
+
+NO_NAMES: Mapping[str, str] = {}
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Wire:
+    """One wire of a capture.
+
+    Attributes:
+        lines: its edges, in the order of its family.
+        resolution_ns: of the capture, ns.
+        start_ns, end_ns: from and until when the lines are known, ns.
+        family: whose exchanges it carries.
+        exchanges: decoded, columns of the family.
+        judged: against ``sheet``, columns of the family.
+        choices: of the person.
+        first: number of its first exchange, where this is a part of something longer.
+        title: what the person calls it; empty for the names of its lines.
+    """
+
+    lines: tuple[Line, ...]
+    resolution_ns: int
+    start_ns: int
+    end_ns: int
+    family: AnyFamily
+    exchanges: Any = field(repr=False)
+    judged: Any = field(repr=False)
+    choices: Choices = field(repr=False)
+    first: int = 0
+    title: str = ""
+
+    @property
+    def name(self) -> str:
+        """Names of the lines, as ``--wire`` takes them."""
+        return ",".join(line.name for line in self.lines)
+
+    @property
+    def label(self) -> str:
+        """The name for people: of several lines what their names share."""
+        if self.title:
+            return self.title
+        parts = [line.name.split(".") for line in self.lines]
+        shared = [names[0] for names in zip(*parts, strict=False) if len(set(names)) == 1]
+        if len(parts) == 1:
+            return self.lines[0].name
+        if len(shared) > 1:
+            return ".".join(shared)
+        rest = "+".join(".".join(row[len(shared) :]) for row in parts)
+        return ".".join([*shared, rest])
+
+    @property
+    def edge_count(self) -> int:
+        """Edges of all its lines."""
+        return sum(line.edges_ns.size for line in self.lines)
+
+    @property
+    def sheet(self) -> Sheet:
+        """The sheet that the wire is judged against."""
+        found: Sheet = self.judged.sheet
+        return found
+
+    @property
+    def recognised(self) -> bool:
+        """The sheet was found, not chosen by the person."""
+        return self.choices.sheet is None
+
+    @property
+    def verdicts(self) -> npt.NDArray[np.uint8]:
+        """``Verdict`` of each exchange, uint8 (n,)."""
+        found: npt.NDArray[np.uint8] = self.judged.verdict
+        return found
+
+    @property
+    def tracks(self) -> tuple[Track, ...]:
+        """The readings over the exchanges."""
+        found: tuple[Track, ...] = self.judged.tracks
+        return found
+
+    def __len__(self) -> int:
+        return len(self.exchanges)
+
+    def report(self, index: int, names: Mapping[str, str] = NO_NAMES) -> Report:
+        """Everything about exchange ``index``; ``names`` are the person's names of devices."""
+        name = self.title or self.name
+        found = self.family.report(self.exchanges, self.judged, index, name, names)
+        return replace(found, number=self.first + index) if self.first else found
+
+    @property
+    def end(self) -> int:
+        """Number behind that of its last exchange."""
+        return self.first + len(self)
+
+    def leftovers(self) -> list[str]:
+        """What belongs to no exchange, in plain words."""
+        found, strays = [], self.exchanges.stray_edges
+        if strays.size:
+            first = seconds(int(self.exchanges.stray_start_ns[0]))
+            edges = count(int(strays.sum()), "edge")
+            found.append(f"{edges} before or between the exchanges left out, first at {first}")
+        starts = self.exchanges.spike_start_ns
+        after = np.searchsorted(self.exchanges.start_ns, starts, side="right") - 1
+        inside = after >= 0
+        inside[inside] = starts[inside] < self.exchanges.end_ns[after[inside]]
+        outside = int(np.count_nonzero(~inside))
+        if outside:
+            spikes = count(outside, "spike")
+            found.append(f"{spikes} outside the exchanges removed")
+        return found
+
+    def chosen(self, choices: Choices) -> "Wire":
+        """The same wire with other choices, judged anew."""
+        uncertain = _uncertainty(self.lines, self.exchanges, self.resolution_ns)
+        judged = self.family.judge(self.exchanges, len(self.lines), uncertain, choices)
+        return replace(self, judged=judged, choices=choices)
+
+    def judged_as(self, sheet: Sheet | None) -> "Wire":
+        """The same wire against another sheet; None lets it be recognised."""
+        return self.chosen(replace(self.choices, sheet=sheet))
+
+    def count(self, verdict: Verdict) -> int:
+        """Number of exchanges with this verdict."""
+        return int(np.count_nonzero(self.verdicts == verdict))
+
+    def next_not_sound(self, index: int, step: int) -> int | None:
+        """The next exchange after (``step`` 1) or before (-1) ``index`` that is not sound."""
+        others = np.flatnonzero(self.verdicts != Verdict.SOUND)
+        found = others[others > index][:1] if step > 0 else others[others < index][-1:]
+        return int(found[0]) if found.size else None
+
+    def nearest(self, t_ns: int) -> int | None:
+        """The exchange that stands at a time, or nearest to it."""
+        starts = self.exchanges.start_ns
+        if not starts.size:
+            return None
+        after = int(np.searchsorted(starts, t_ns, side="right"))
+        if after == 0:
+            return 0
+        if after < starts.size and starts[after] - t_ns < t_ns - self.exchanges.end_ns[after - 1]:
+            return after
+        return after - 1
+
+
+def _uncertainty(lines: tuple[Line, ...], exchanges: Any, step_ns: int) -> Uncertainty:
+    return of_exchanges(lines, exchanges.start_ns, exchanges.end_ns, step_ns)
+
+
+def make_wire(
+    family: AnyFamily,
+    lines: tuple[Line, ...],
+    trace: Trace,
+    exchanges: Any,
+    choices: Choices = NO_CHOICE,
+) -> Wire:
+    """A wire from decoded lines; without a chosen sheet it is recognised."""
+    uncertain = _uncertainty(lines, exchanges, trace.resolution_ns)
+    return Wire(
+        lines=lines,
+        resolution_ns=trace.resolution_ns,
+        start_ns=trace.start_ns,
+        end_ns=trace.end_ns,
+        family=family,
+        exchanges=exchanges,
+        judged=family.judge(exchanges, len(lines), uncertain, choices),
+        choices=choices,
+    )

@@ -1,0 +1,63 @@
+"""The families that there are, each loaded when it is first needed."""
+
+from collections.abc import Iterator, Mapping
+
+from pivet.errors import InputError
+from pivet.families.family import AnyFamily
+from pivet.sheets.model import Sheet
+
+KEYS = ("humidity", "onewire", "echo")
+"""In the order in which a line is looked at."""
+
+
+def _load(key: str) -> AnyFamily:
+    if key == "humidity":
+        from pivet.families.humidity import Humidity
+
+        return Humidity()
+    if key == "onewire":
+        from pivet.families.onewire import OneWire
+
+        return OneWire()
+    from pivet.families.echo import Echo
+
+    return Echo()
+
+
+class _Families(Mapping[str, AnyFamily]):
+    """Families by the key that their sheets name."""
+
+    def __init__(self) -> None:
+        self._loaded: dict[str, AnyFamily] = {}
+
+    def __getitem__(self, key: str) -> AnyFamily:
+        if key not in KEYS:
+            raise KeyError(key)
+        if key not in self._loaded:
+            self._loaded[key] = _load(key)
+        return self._loaded[key]
+
+    def __iter__(self) -> Iterator[str]:
+        return iter(KEYS)
+
+    def __len__(self) -> int:
+        return len(KEYS)
+
+
+FAMILIES: Mapping[str, AnyFamily] = _Families()
+
+
+def find_family(key: str) -> AnyFamily:
+    """A family by its key, from a file.
+
+    Raises:
+        InputError: there is none.
+    """
+    if key not in KEYS:
+        raise InputError(f"there is no family of sensors {key[:40]!r}", "use a newer Pivet")
+    return FAMILIES[key]
+
+
+def family_of(sheet: Sheet) -> AnyFamily:
+    """The family of a sensor type."""
+    return FAMILIES[sheet.family]

@@ -1,0 +1,145 @@
+"""What a family of sensors brings: everything that the bench must know of it stands here.
+
+A new family is one such object in ``pivet.families`` and one painter in the window.
+"""
+
+from abc import ABC, abstractmethod
+from collections.abc import Mapping, Sequence
+from typing import Any, Generic, TypeVar
+
+import numpy.typing as npt
+
+from pivet.decode.interface import Decoder, Exchanges
+from pivet.judge.judgement import Judgement, Likeness
+from pivet.judge.margins import LeastMargins
+from pivet.judge.notices import NoticeBit
+from pivet.judge.report import Report
+from pivet.person.choices import Choices
+from pivet.sheets.load import sheets_of
+from pivet.sheets.model import Sheet
+from pivet.signal.trace import Level, Line
+from pivet.signal.uncertainty import Uncertainty
+
+E = TypeVar("E", bound=Exchanges)
+J = TypeVar("J", bound=Judgement)
+
+
+class Family(ABC, Generic[E, J]):
+    """Decoding, judging and telling the exchanges of one family.
+
+    Attributes:
+        key: its name in sheets.
+        title: what its wires carry, for people.
+        lines: how many lines a wire of it can have.
+        precedence: of families that look asked but not answered alike, the lowest is taken:
+            lone resets of 500 µs could be a humidity sensor's asks, which are mostly longer.
+    """
+
+    key: str
+    title: str
+    precedence: int = 1
+    lines: tuple[int, ...] = (1,)
+
+    @property
+    def sheets(self) -> tuple[Sheet, ...]:
+        """Its sensor types."""
+        return sheets_of(self.key)
+
+    @abstractmethod
+    def decoder(self, initial: tuple[Level, ...], start_ns: int) -> Decoder[E]:
+        """A decoder for lines that begin at these levels."""
+
+    @abstractmethod
+    def join(self, batches: Sequence[E]) -> E:
+        """Batches of one wire, in order of time, as one."""
+
+    @abstractmethod
+    def likeness(self, exchanges: E, lines: int, step_ns: int = 1) -> Likeness:
+        """How much so many decoded lines, captured in a step, look like a wire of this family."""
+
+    def nearest(self, exchanges: E) -> tuple[str, Sheet | None] | None:
+        """What lines may be that do not look like a wire of this family.
+
+        Returns:
+            a sentence, and the sheet as which they can be decoded (None where none fits); None
+            where there is nothing to say.
+        """
+        return None
+
+    def answering(self, quiet: Sequence[Line]) -> Line | None:
+        """Of lines that are low all the time, that on which a second line's asks are answered."""
+        return None
+
+    def remarks(self, lines: tuple[Line, ...]) -> Sequence[str]:
+        """What is odd about which lines a wire is made of, in plain words."""
+        return ()
+
+    @abstractmethod
+    def rows(self, exchanges: E, first: int, last: int) -> E:
+        """Exchanges ``first`` up to ``last``; what lies beside them stays whole."""
+
+    @abstractmethod
+    def judge(
+        self,
+        exchanges: E,
+        line_count: int,
+        resolution_ns: Uncertainty,
+        choices: Choices,
+        before: Any = None,
+    ) -> J:
+        """Judges exchanges; without a chosen sheet it is recognised.
+
+        ``before`` is what the exchanges before these left behind, see ``after``; None at the
+        first of a wire.
+        """
+
+    @abstractmethod
+    def after(self, exchanges: E, judged: J, count: int, before: Any) -> Any:
+        """What the first ``count`` exchanges, a chapter, leave behind for those that follow."""
+
+    @abstractmethod
+    def states(self, exchanges: E, judged: J) -> Sequence[npt.NDArray[Any]]:
+        """Columns, (..., n), on which everything rests that what follows may change."""
+
+    @abstractmethod
+    def report(
+        self, exchanges: E, judged: J, index: int, wire: str, names: Mapping[str, str]
+    ) -> Report:
+        """Everything about one exchange; ``names`` are the person's names of devices."""
+
+    @property
+    @abstractmethod
+    def notices(self) -> type[NoticeBit]:
+        """What can be noticed."""
+
+    @property
+    @abstractmethod
+    def words(self) -> Mapping[str, str]:
+        """A few words for each notice that can head an exchange, by its code."""
+
+    @abstractmethod
+    def margins(self, judged: J) -> LeastMargins:
+        """The least margin of each exchange."""
+
+    @property
+    def silencing(self) -> int:
+        """Notices, as bits, of exchanges that leave every device of the wire without a reading."""
+        return 0
+
+    @abstractmethod
+    def data(self, exchanges: E, index: int) -> bytes:
+        """Whole bytes of one exchange, in the order on the wire."""
+
+    def device(self, judged: J, index: int) -> str:
+        """Code of the device that one exchange means, in kernel form; empty where there is none."""
+        return ""
+
+    def is_part(self, exchanges: E, other: E) -> bool:
+        """Whether a line shows only a share of what another line shows whole.
+
+        Simulators record the drivers of a line beside the line itself.
+        """
+        return False
+
+
+AnyFamily = Family[Any, Any]

@@ -1,0 +1,136 @@
+"""Humidity sensors with a 40-bit frame, for the bench."""
+
+from collections.abc import Mapping, Sequence
+from typing import Any
+
+import numpy as np
+import numpy.typing as npt
+
+from pivet.decode.humidity import HumidityDecoder, HumidityExchanges, Mark
+from pivet.decode.humidity.columns import join
+from pivet.decode.interface import Decoder
+from pivet.families.family import Family
+from pivet.judge.humidity import Judged, judge
+from pivet.judge.humidity.before import Before, after
+from pivet.judge.humidity.classes import KEYS
+from pivet.judge.humidity.notices import HEADLINES, Notice
+from pivet.judge.humidity.recognise import looks_answered, looks_asked, nearest, rank_sheets
+from pivet.judge.humidity.report import report
+from pivet.judge.judgement import Likeness
+from pivet.judge.margins import LeastMargins, least_margins
+from pivet.judge.notices import NoticeBit
+from pivet.judge.report import Report
+from pivet.person.choices import Choices
+from pivet.sheets.model import Sheet
+from pivet.signal.trace import Level
+from pivet.signal.uncertainty import Uncertainty
+
+
+class Humidity(Family[HumidityExchanges, Judged]):
+    """Humidity sensors with a 40-bit frame."""
+
+    key = "humidity"
+    title = "frames of a humidity sensor"
+
+    def decoder(self, initial: tuple[Level, ...], start_ns: int) -> Decoder[HumidityExchanges]:
+        """For one line."""
+        return HumidityDecoder(initial[0], start_ns)
+
+    def join(self, batches: Sequence[HumidityExchanges]) -> HumidityExchanges:
+        """Batches of one line as one."""
+        return join(batches)
+
+    def likeness(self, exchanges: HumidityExchanges, lines: int, step_ns: int = 1) -> Likeness:
+        """By the shape of frames, else by lone asks."""
+        if looks_answered(exchanges, step_ns):
+            return Likeness.ANSWERED
+        return Likeness.ASKED if looks_asked(exchanges) else Likeness.POSSIBLE
+
+    def nearest(self, exchanges: HumidityExchanges) -> tuple[str, Sheet | None] | None:
+        """Which sheet is nearest to frames of nobody that is known."""
+        says = nearest(exchanges)
+        return None if says is None else (says, None)
+
+    def rows(self, exchanges: HumidityExchanges, first: int, last: int) -> HumidityExchanges:
+        """Exchanges ``first`` up to ``last``."""
+        return exchanges.rows(first, last)
+
+    def judge(
+        self,
+        exchanges: HumidityExchanges,
+        line_count: int,
+        resolution_ns: Uncertainty,
+        choices: Choices,
+        before: Before | None = None,
+    ) -> Judged:
+        """Recognises the type, or tells whether another than the chosen one fits better."""
+        ranking = before.ranking if before is not None else None
+        ranking = ranking or rank_sheets(exchanges)
+        sheet, better = ranking.best, None
+        if choices.sheet is not None:
+            sheet = choices.sheet
+            better = ranking.better_than(sheet) if len(exchanges) else None
+        previous_ns = None if before is None else before.start_ns
+        return judge(exchanges, sheet, resolution_ns, better, previous_ns)
+
+    def after(
+        self, exchanges: HumidityExchanges, judged: Judged, count: int, before: Before | None
+    ) -> Before:
+        """The last start, and which sheets fit."""
+        return after(exchanges, count, before)
+
+    def states(self, exchanges: HumidityExchanges, judged: Judged) -> Sequence[npt.NDArray[Any]]:
+        """What stands open may go on, and another type may turn out to fit better."""
+        sheets = [judged.sheet.id, judged.better.id if judged.better else ""]
+        same = np.full(len(judged), hash(tuple(sheets)), dtype=np.int64)
+        return (
+            exchanges.start_ns,
+            exchanges.end_ns,
+            exchanges.widths_ns,
+            exchanges.marks,
+            judged.notices,
+            judged.verdict,
+            judged.since_last_ns,
+            same,
+        )
+
+    def report(
+        self,
+        exchanges: HumidityExchanges,
+        judged: Judged,
+        index: int,
+        wire: str,
+        names: Mapping[str, str],
+    ) -> Report:
+        """Everything about one exchange."""
+        return report(exchanges, judged, index, wire)
+
+    @property
+    def notices(self) -> type[NoticeBit]:
+        """What can be noticed."""
+        return Notice
+
+    @property
+    def words(self) -> Mapping[str, str]:
+        """A few words for each notice that can head an exchange, by its code."""
+        return HEADLINES
+
+    def margins(self, judged: Judged) -> LeastMargins:
+        """The least margin of each exchange."""
+        windows = [judged.sheet.windows[key] for key in KEYS]
+        return least_margins(windows, judged.classes.least_ns, judged.classes.most_ns)
+
+    def data(self, exchanges: HumidityExchanges, index: int) -> bytes:
+        """The whole bytes of a frame."""
+        return exchanges.packed[: int(exchanges.bit_count[index]) // 8, index].tobytes()
+
+    def is_part(self, exchanges: HumidityExchanges, other: HumidityExchanges) -> bool:
+        """Whether the line is only the sensor's driver of the other line."""
+        unseen = (exchanges.marks & Mark.ASK_UNSEEN) != 0
+        asked = (other.marks & Mark.ASK_UNSEEN) == 0
+        return (
+            bool(unseen.all())
+            and len(other) >= len(exchanges)
+            and bool(asked.any())
+            and bool(np.isin(exchanges.end_ns, other.end_ns).all())
+        )

@@ -1,0 +1,146 @@
+"""1-Wire lines, for the bench."""
+
+from collections.abc import Mapping, Sequence
+from typing import Any
+
+import numpy as np
+import numpy.typing as npt
+
+from pivet.decode.interface import Decoder
+from pivet.decode.onewire import OneWireDecoder, OneWireExchanges
+from pivet.decode.onewire.columns import join
+from pivet.families.family import Family
+from pivet.judge.judgement import Likeness
+from pivet.judge.margins import LeastMargins, least_margins
+from pivet.judge.notices import NoticeBit
+from pivet.judge.onewire import Judged, judge
+from pivet.judge.onewire.bus import NOBODY
+from pivet.judge.onewire.classes import KEYS
+from pivet.judge.onewire.course import Before
+from pivet.judge.onewire.judged import after, read_by
+from pivet.judge.onewire.notices import HEADLINES, Notice
+from pivet.judge.onewire.recognise import likeness
+from pivet.judge.onewire.report import report
+from pivet.judge.report import Report
+from pivet.person.choices import Choices
+from pivet.sheets.model import Sheet
+from pivet.sheets.onewire import code_text
+from pivet.signal.trace import Level
+from pivet.signal.uncertainty import Uncertainty
+
+
+class OneWire(Family[OneWireExchanges, Judged]):
+    """1-Wire lines."""
+
+    key = "onewire"
+    title = "1-Wire transactions"
+    precedence = 0
+
+    def decoder(self, initial: tuple[Level, ...], start_ns: int) -> Decoder[OneWireExchanges]:
+        """For one line."""
+        return OneWireDecoder(initial[0], start_ns)
+
+    def join(self, batches: Sequence[OneWireExchanges]) -> OneWireExchanges:
+        """Batches of one line as one."""
+        return join(batches)
+
+    def likeness(self, exchanges: OneWireExchanges, lines: int, step_ns: int = 1) -> Likeness:
+        """By presence and commands, else by lone resets."""
+        return likeness(exchanges, step_ns)
+
+    def rows(self, exchanges: OneWireExchanges, first: int, last: int) -> OneWireExchanges:
+        """Transactions ``first`` up to ``last``."""
+        return exchanges.rows(first, last)
+
+    def judge(
+        self,
+        exchanges: OneWireExchanges,
+        line_count: int,
+        resolution_ns: Uncertainty,
+        choices: Choices,
+        before: Before | None = None,
+    ) -> Judged:
+        """There is one sheet."""
+        return judge(exchanges, self._sheet(choices), resolution_ns, before)
+
+    def after(
+        self, exchanges: OneWireExchanges, judged: Judged, count: int, before: Before | None
+    ) -> Before:
+        """The devices, and what they were last told to do."""
+        return after(exchanges.rows(0, count), before)
+
+    def states(self, exchanges: OneWireExchanges, judged: Judged) -> Sequence[npt.NDArray[Any]]:
+        """What stands open may go on, and a second device may turn out to be there."""
+        every = exchanges
+        read = np.full(len(every), NOBODY, dtype=np.int32)
+        read[judged.pads.at] = read_by(judged.pads, judged.course)
+        return (
+            every.start_ns,
+            every.end_ns,
+            every.presence_ns,
+            every.wait_ns,
+            every.slot_count,
+            every.marks,
+            judged.notices,
+            judged.verdict,
+            judged.course.device,
+            read,
+            judged.classes.least_ns,
+            judged.classes.most_ns,
+        )
+
+    def _sheet(self, choices: Choices) -> Sheet:
+        return choices.sheet or self.sheets[0]
+
+    def report(
+        self,
+        exchanges: OneWireExchanges,
+        judged: Judged,
+        index: int,
+        wire: str,
+        names: Mapping[str, str],
+    ) -> Report:
+        """Everything about one transaction."""
+        return report(exchanges, judged, index, wire, names)
+
+    @property
+    def notices(self) -> type[NoticeBit]:
+        """What can be noticed."""
+        return Notice
+
+    @property
+    def words(self) -> Mapping[str, str]:
+        """A few words for each notice that can head an exchange, by its code."""
+        return HEADLINES
+
+    def margins(self, judged: Judged) -> LeastMargins:
+        """The least margin of each exchange."""
+        windows = [judged.sheet.windows[key] for key in KEYS]
+        return least_margins(windows, judged.classes.least_ns, judged.classes.most_ns)
+
+    @property
+    def silencing(self) -> int:
+        """Without a presence nobody on the line can be read."""
+        return Notice.LINE_HELD_LOW | Notice.NO_PRESENCE
+
+    def data(self, exchanges: OneWireExchanges, index: int) -> bytes:
+        """The whole bytes of a transaction; of a search its command."""
+        slots = exchanges.slots_of(index)
+        count = int(exchanges.slot_count[index])
+        if exchanges.steps[index] >= 0:
+            count = min(count, 8)
+        bits = exchanges.bit[slots.start : slots.start + count // 8 * 8]
+        return np.packbits(bits, bitorder="little").tobytes()
+
+    def device(self, judged: Judged, index: int) -> str:
+        """The thermometer that is meant."""
+        number = int(judged.course.device[index])
+        return code_text(judged.course.codes[number]) if number >= 0 else ""
+
+    def is_part(self, exchanges: OneWireExchanges, other: OneWireExchanges) -> bool:
+        """Whether the line is only one side's driver of the other line."""
+        return (
+            len(exchanges) <= len(other)
+            and int(exchanges.bit.sum()) > int(other.bit.sum())
+            and bool(np.isin(exchanges.start_ns, other.start_ns).all())
+        )

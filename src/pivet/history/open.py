@@ -1,0 +1,84 @@
+"""The readings of a file, whatever it is: a bench file or a capture."""
+
+from collections.abc import Iterator, Sequence
+from contextlib import contextmanager
+from dataclasses import dataclass, field, replace
+from pathlib import Path
+
+from pivet.captures.capture import Capture, open_capture
+from pivet.captures.text import short_names
+from pivet.files.benchfile.beside import SUFFIX
+from pivet.files.benchfile.store import BenchFile
+from pivet.history.recorded import KeptHistory
+from pivet.history.series import all_series
+from pivet.history.wire import WireHistory, by_wire, wire_history
+from pivet.person.annotations import NOTHING, Annotations, read_annotations
+from pivet.person.roles import NO_ROLES, Roles
+from pivet.person.stored import read_roles
+from pivet.progress import Progress, silent
+from pivet.readings.series import Series
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Readings:
+    """All that was read, and what was given to it.
+
+    Attributes:
+        histories: wire by wire, in order of time.
+        clock: times are by the calendar, not since a capture began.
+        roles: the person's names of devices.
+        given: marks, corrections, limits, references.
+    """
+
+    histories: tuple[WireHistory, ...] = field(repr=False)
+    clock: bool
+    roles: Roles = NO_ROLES
+    given: Annotations = NOTHING
+
+    def series(self, derived: bool = True) -> list[Series]:
+        """Every series."""
+        return all_series(self.histories, self.roles, self.given.corrections, derived)
+
+    def wires(self) -> dict[str, list[WireHistory]]:
+        """The histories by name of the wire."""
+        return by_wire(self.histories)
+
+    def of_wires(self, names: Sequence[str]) -> "Readings":
+        """Only some wires; all when none is named."""
+        rows = tuple(row for row in self.histories if not names or row.name in names)
+        return replace(self, histories=rows)
+
+
+def capture_histories(capture: Capture) -> tuple[WireHistory, ...]:
+    """The histories of a capture from a file, under the short names of its wires."""
+    names = short_names([wire.label for wire in capture.wires])
+    return tuple(
+        replace(wire_history(wire, 0), name=name)
+        for wire, name in zip(capture.wires, names, strict=True)
+    )
+
+
+@contextmanager
+def open_readings(path: Path, roles: Roles, progress: Progress = silent) -> Iterator[Readings]:
+    """Reads the readings of a bench file or a capture; it stays open meanwhile.
+
+    Args:
+        path: of the file.
+        roles: this person's names of devices; those of a bench come first.
+        progress: told the share done.
+
+    Raises:
+        InputError: it cannot be used.
+        Cancelled: from ``progress``.
+    """
+    if path.suffix != SUFFIX:
+        capture = open_capture(path, progress=progress)
+        yield Readings(capture_histories(capture), False, roles)
+        return
+    bench = BenchFile.open(path)
+    try:
+        histories = KeptHistory(bench).read(progress)
+        own = read_roles(bench).joined(roles)
+        yield Readings(tuple(histories), True, own, read_annotations(bench))
+    finally:
+        bench.close()

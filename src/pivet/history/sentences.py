@@ -1,0 +1,111 @@
+"""Figures of readings in words, for the terminal and the clipboard."""
+
+import math
+from collections.abc import Iterator, Sequence
+from datetime import datetime
+
+from pivet.history.reliability import LEAST_SEEN, Reliability
+from pivet.judge.verdict import Verdict
+from pivet.judge.wording import count, seconds
+from pivet.readings.series import Series
+from pivet.readings.statistics import summarise
+from pivet.readings.units import UnitChoice
+
+MOST_REASONS = 4
+
+
+def lasting(passed_s: float) -> str:
+    """A stretch of time as a person would say it."""
+    if math.isnan(passed_s):
+        return "–"
+    if passed_s < 119.5:
+        return f"{passed_s:.3g} s"
+    if passed_s < 7200:
+        return f"{passed_s / 60:.0f} min"
+    return f"{passed_s / 3600:.1f} h"
+
+
+def moment(at_ns: int, clock: bool) -> str:
+    """A moment of readings, short."""
+    if not clock:
+        return seconds(at_ns)
+    return f"{datetime.fromtimestamp(at_ns / 1e9):%Y-%m-%d %H:%M}"
+
+
+def percent(share: float) -> str:
+    """A share: never 100 % or 0 % when it is not quite."""
+    text = f"{100 * share:.1f}"
+    if text == "100.0" and share < 1:
+        text = "99.9"
+    if text == "0.0" and share > 0:
+        text = "0.1"
+    return f"{text.removesuffix('.0')} %"
+
+
+def sentence(words: str) -> str:
+    """Words with a capital at their beginning."""
+    return words[:1].upper() + words[1:]
+
+
+def reliability_lines(told: Reliability, clock: bool) -> Iterator[str]:
+    """How reliable a wire was."""
+    shares = " · ".join(
+        f"{row.title} {percent(told.share(row))}" for row in Verdict if told.counts[row]
+    )
+    yield f"{told.name}, {told.sheet}: {count(told.count, 'exchange')}; {shares or 'none'}"
+    if told.reasons:
+        rows = ", ".join(f"{words} {seen}×" for words, seen in told.reasons[:MOST_REASONS])
+        yield f"  noticed: {rows}"
+    worst = worst_hour(told, clock)
+    if worst:
+        yield f"  {worst}"
+    gap = f"longest gap {lasting(told.gap_s)} from {moment(told.gap_ns, clock)}"
+    kept = "" if math.isnan(told.every_s) else f"asked every {lasting(told.every_s)}, "
+    yield f"  {kept}{gap}, {count(told.retries, 'retry', 'retries')}"
+    if told.margin_number >= 0:
+        where = f"exchange {told.margin_number}"
+        yield f"  least margin {margin_text(told.margin)}, {where}"
+    if told.advice:
+        yield f"  {told.advice}"
+
+
+def margin_text(share: float) -> str:
+    """A least margin in words."""
+    return "outside its window" if share < 0 else f"{percent(share)} of the way from its limit"
+
+
+def worst_hour(told: Reliability, clock: bool) -> str:
+    """The hour in which most was unsound, if that stands out; else empty."""
+    bad = told.hours.counts[:, Verdict.UNSOUND]
+    if bad.size < 2:
+        return ""
+    at = int(bad.argmax())
+    if int(bad[at]) < LEAST_SEEN or 2 * int(bad[at]) < int(bad.sum()):
+        return ""
+    begin = moment(int(told.hours.begin_ns[at]), clock)
+    heard, reason = count(int(told.hours.counts[at].sum()), "exchange"), told.hours.reasons[at]
+    return f"{bad[at]} of {heard} unsound in the hour from {begin}, most often {reason}"
+
+
+def summary_lines(series: Sequence[Series], units: UnitChoice) -> Iterator[str]:
+    """What the readings of some series are like, a line each."""
+    for row in series:
+        figures = summarise(row.values)
+        who = f"{row.sensor.who}, " if row.sensor.who else ""
+        unit = units.of(row.quantity).symbol
+        head = f"  {who}{row.quantity}"
+        if not figures.given:
+            yield f"{head}: no reading of {figures.count}"
+            continue
+
+        def text(value: float, series: Series = row) -> str:
+            return units.text(series.quantity, value, series.decimals)
+
+        spread = units.shown_difference(row.quantity, figures.spread)
+        places = units.decimals(row.quantity, row.decimals) + 1
+        fixed = f", corrected {row.correction}" if row.correction else ""
+        yield (
+            f"{head}: {text(figures.least)} to {text(figures.most)} {unit}, "
+            f"mean {text(figures.mean)}, spread {spread:.{places}f}, "
+            f"{figures.given} of {figures.count}{fixed}"
+        )

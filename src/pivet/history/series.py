@@ -1,0 +1,221 @@
+"""Series out of histories: under the names of roles, corrected, with what follows from them."""
+
+from collections.abc import Mapping, Sequence
+from dataclasses import replace
+from functools import cache
+
+import numpy as np
+import numpy.typing as npt
+
+from pivet.families.family import AnyFamily
+from pivet.history.wire import TrackHistory, WireHistory
+from pivet.judge.notices import first_words
+from pivet.person.roles import Roles
+from pivet.readings.correction import Correction
+from pivet.readings.derived import RULES, Rule, Why, derive, why_words
+from pivet.readings.series import Sensor, Series
+from pivet.readings.sound import Vessel
+
+NO_READING = "no reading"
+
+Corrections = Mapping[Sensor, Correction]
+
+
+def all_series(
+    histories: Sequence[WireHistory],
+    roles: Roles,
+    corrections: Corrections,
+    derived: bool = True,
+) -> list[Series]:
+    """Every series of some wires, wire by wire; of a wire that comes again one that goes on.
+
+    Args:
+        histories: in order of time where they are of the same wire.
+        roles: the person's names of devices.
+        corrections: by sensor; they act before anything is derived.
+        derived: with what follows from the readings.
+    """
+    found: dict[Sensor, list[Series]] = {}
+    for history in histories:
+        for made in wire_series(history, roles):
+            found.setdefault(made.sensor, []).append(made)
+    joined = [_joined(rows) for rows in found.values()]
+    shown = [corrected(row, corrections.get(row.sensor)) for row in joined]
+    return [*shown, *derived_series(shown, histories)] if derived else shown
+
+
+def wire_series(history: WireHistory, roles: Roles) -> list[Series]:
+    """The raw series of one wire."""
+    silent = np.flatnonzero(history.notices & np.int64(history.family.silencing))
+    return [_series(history, track, silent, roles) for track in history.tracks]
+
+
+def _series(
+    history: WireHistory, track: TrackHistory, silent: npt.NDArray[np.int64], roles: Roles
+) -> Series:
+    at, values = track.at, track.values
+    if silent.size and track.rom:
+        more = silent[~np.isin(silent, at)]
+        order = np.argsort(np.concatenate([at, more]), kind="stable")
+        values = np.concatenate([values, np.full(more.size, np.nan)])[order]
+        at = np.concatenate([at, more])[order]
+    why, reasons = _reasons(history.family, history.notices[at], np.isnan(values))
+    role = roles.holding(track.rom)
+    who = track.rom if role is None else role.name
+    return Series(
+        sensor=Sensor(history.name, who, track.quantity),
+        label=f"{history.name}, {who}" if who else history.name,
+        sheet=history.sheet,
+        times_ns=history.times_ns[at],
+        values=values,
+        why=why,
+        reasons=reasons,
+        number=history.number[at],
+        part=np.full(at.size, history.part, dtype=np.int32),
+        verdict=history.verdict[at],
+        decimals=track.decimals,
+        rom=track.rom,
+    )
+
+
+def _reasons(
+    family: AnyFamily, notices: npt.NDArray[np.int64], failed: npt.NDArray[np.bool_]
+) -> tuple[npt.NDArray[np.int16], tuple[str, ...]]:
+    """Why readings failed: a number for each, and the words."""
+    why = np.zeros(notices.size, dtype=np.int16)
+    if not failed.any():
+        return why, ("",)
+    bits, inverse = np.unique(notices[failed], return_inverse=True)
+    words = [reason_words(family, int(row)) for row in bits]
+    reasons = ("", *dict.fromkeys(words))
+    numbers = np.array([reasons.index(word) for word in words], dtype=np.int16)
+    why[failed] = numbers[inverse]
+    return why, reasons
+
+
+@cache
+def reason_words(family: AnyFamily, bits: int) -> str:
+    """What the notices of an exchange without a reading say, in a few words."""
+    return first_words(bits, family.notices, family.words) or NO_READING
+
+
+def _joined(rows: Sequence[Series]) -> Series:
+    """Series of one sensor, one after the other or among each other, as one."""
+    if len(rows) == 1:
+        return rows[0]
+    reasons = tuple(dict.fromkeys(word for row in rows for word in row.reasons))
+    times = np.concatenate([row.times_ns for row in rows])
+    order = np.argsort(times, kind="stable")
+    whys = [
+        np.array([reasons.index(word) for word in row.reasons], dtype=np.int16)[row.why]
+        for row in rows
+    ]
+    return replace(
+        rows[-1],
+        times_ns=times[order],
+        values=np.concatenate([row.values for row in rows])[order],
+        why=np.concatenate(whys)[order],
+        reasons=reasons,
+        number=np.concatenate([row.number for row in rows])[order],
+        part=np.concatenate([row.part for row in rows])[order],
+        verdict=np.concatenate([row.verdict for row in rows])[order],
+    )
+
+
+def corrected(series: Series, correction: Correction | None) -> Series:
+    """A series under a correction; its raw values stay with it."""
+    if correction is None:
+        return series
+    return replace(
+        series,
+        values=correction.applied(series.values),
+        raw=series.values,
+        correction=correction.text(series.quantity),
+    )
+
+
+def derived_series(
+    shown: Sequence[Series], histories: Sequence[WireHistory], wanted: Sensor | None = None
+) -> list[Series]:
+    """What follows from series; all of it, or only what is wanted.
+
+    Args:
+        shown: under their corrections.
+        histories: that they were made from.
+        wanted: gives only this one, if it follows from the series.
+    """
+    by_sensor = {row.sensor: row for row in shown}
+    vessels = {row.name: row.vessel for row in histories}
+    found = []
+    for row in shown:
+        if wanted is not None and (row.sensor.wire, row.sensor.who) != (wanted.wire, wanted.who):
+            continue
+        damp = by_sensor.get(replace(row.sensor, quantity="humidity"))
+        if row.quantity == "temperature" and damp is not None and len(damp) == len(row):
+            found += [
+                climate(rule, row, damp)
+                for rule in RULES.values()
+                if wanted is None or rule.quantity == wanted.quantity
+            ]
+        vessel = vessels.get(row.sensor.wire)
+        if vessel is not None and row.quantity in ("distance", "level"):
+            found += _vessel_series(row, vessel)
+    return [row for row in found if wanted is None or row.sensor == wanted]
+
+
+def derivable(shown: Sequence[Series], histories: Sequence[WireHistory]) -> list[Sensor]:
+    """The sensors of what would follow from series, without making it."""
+    short = [row.rows(0, 0) for row in shown]
+    return [row.sensor for row in derived_series(short, histories)]
+
+
+def climate(rule: Rule, temperature: Series, humidity: Series) -> Series:
+    """A quantity that follows from temperature and humidity of the same exchanges."""
+    made = derive(rule, temperature.values, humidity.values)
+    why = temperature.why.copy()
+    # The first reasons stay those of the readings that failed.
+    base = len(temperature.reasons)
+    own = (made.why != Why.GIVEN) & (made.why != Why.NOT_READ)
+    why[own] = base + made.why[own]
+    return replace(
+        temperature,
+        sensor=replace(temperature.sensor, quantity=rule.quantity),
+        values=made.values,
+        why=why,
+        reasons=(*temperature.reasons, *(why_words(rule, row) for row in Why)),
+        decimals=rule.decimals,
+        raw=None,
+        correction=_followed(temperature, humidity),
+        derived=True,
+    )
+
+
+def _followed(*rows: Series) -> str:
+    """The corrections that a derived quantity rests on."""
+    return ", ".join(f"{row.quantity} {row.correction}" for row in rows if row.correction)
+
+
+def _vessel_series(row: Series, vessel: Vessel) -> list[Series]:
+    """Level, share and volume of what a vessel holds."""
+    rows = []
+    level = row.values
+    if row.quantity == "distance":
+        level = np.maximum(vessel.depth_m - row.values, 0.0)
+        rows.append(_made(row, "level", level, row.decimals))
+    rows.append(_made(row, "fill", 100 * level / vessel.full_m, 1))
+    if vessel.area_m2:
+        rows.append(_made(row, "volume", level * vessel.area_m2 * 1000, 0))
+    return rows
+
+
+def _made(row: Series, quantity: str, values: npt.NDArray[np.float64], decimals: int) -> Series:
+    sensor = replace(row.sensor, quantity=quantity)
+    return replace(
+        row,
+        sensor=sensor,
+        values=values,
+        decimals=decimals,
+        raw=None,
+        correction=_followed(row),
+        derived=True,
+    )

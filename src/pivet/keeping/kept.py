@@ -1,0 +1,178 @@
+"""A capture of a bench file, open: of each wire a part is shown."""
+
+import time
+from collections.abc import Callable
+from dataclasses import replace
+
+import numpy as np
+
+from pivet.captures.capture import Capture
+from pivet.captures.wire import Wire
+from pivet.errors import InputError
+from pivet.files.benchfile.rows import CaptureRow
+from pivet.files.benchfile.store import BenchFile
+from pivet.judge.chapter import CHAPTER
+from pivet.keeping.recorded import RecordedWire
+from pivet.person.choices import Choices
+from pivet.person.wishes import read_wishes, wishes_text
+from pivet.progress import Progress, silent
+from pivet.signal.trace import Level, Line, Trace
+
+AHEAD = CHAPTER + CHAPTER // 8
+BEHIND = CHAPTER // 8
+"""A part that is looked at reaches so far, so that a person can step around in it."""
+
+MOST_EDGES = 30_000_000
+"""A capture of more edges is not read whole."""
+
+
+class KeptCapture:
+    """A capture of a bench file.
+
+    Args:
+        bench: that is open.
+        row: the capture.
+
+    Attributes:
+        id: of the capture in the file.
+        tell_choices: called with a wire's name when it is judged by other choices, if a live
+            wire must hear of it.
+    """
+
+    def __init__(self, bench: BenchFile, row: CaptureRow) -> None:
+        self._bench, self._row, self.id = bench, row, row.id
+        self._wires: dict[str, RecordedWire] = {}
+        self.tell_choices: Callable[[str, Choices], None] | None = None
+
+    @property
+    def began_ns(self) -> int:
+        """Its zero by the calendar, ns since 1970."""
+        return self._row.began_ns
+
+    def _wire(self, name: str) -> RecordedWire:
+        if name not in self._wires:
+            for row in self._bench.wires(self.id):
+                self._wires.setdefault(row.name, RecordedWire(self._bench, row))
+        if name not in self._wires:
+            raise InputError(f"nothing of {name} stands in the file yet", "wait a moment")
+        return self._wires[name]
+
+    def count(self, wire: Wire) -> int:
+        """Number of exchanges of a wire; of a live one those that are written."""
+        return len(self._wire(wire.title))
+
+    def around(self, wire: Wire, number: int) -> Wire:
+        """The part of a wire in which an exchange stands.
+
+        Raises:
+            InputError: there is no such exchange, or it cannot be read.
+        """
+        return self._wire(wire.title).around(number, AHEAD, BEHIND)
+
+    def number_at(self, wire: Wire, t_ns: int) -> int:
+        """The last exchange of a wire that begins before a time."""
+        return self._bench.number_at(self._wire(wire.title).row.id, t_ns)
+
+    def next_not_sound(self, wire: Wire, number: int, step: int) -> int | None:
+        """The next exchange after (``step`` 1) or before (-1) a number that is not sound."""
+        return self._bench.next_not_sound(self._wire(wire.title).row.id, number, step)
+
+    def choose(self, wire: Wire, choices: Choices) -> None:
+        """A wire is judged by other choices from now on; what was judged stays as it stands.
+
+        Raises:
+            OutputError: that cannot be written; the wire is judged so all the same.
+        """
+        if self.tell_choices is not None:
+            self.tell_choices(wire.title, choices)
+        recorded = self._wire(wire.title)
+        wishes = replace(read_wishes(recorded.row.setup), choices=choices)
+        sheet = None if choices.sheet is None else choices.sheet.id
+        row = replace(recorded.row, sheet=sheet, setup=wishes_text(wishes))
+        recorded.row, recorded.choices = row, choices
+        if not self._bench.read_only:
+            with self._bench.writing():
+                self._bench.change_wire(row)
+
+    def note(self, wire: Wire, number: int) -> str:
+        """The person's note on an exchange; empty when there is none."""
+        return self._bench.note_on(self._wire(wire.title).row.id, number)
+
+    def put_note(self, wire: Wire, number: int, text: str) -> None:
+        """Gives an exchange a note; an empty one takes it away.
+
+        Raises:
+            OutputError: it cannot be written.
+        """
+        row = self._wire(wire.title).row
+        with self._bench.writing():
+            self._bench.put_note(time.time_ns(), text, row.id, number)
+
+    def trace(self, progress: Progress) -> Trace:
+        """All lines, as one trace; what is not known stands in its notes.
+
+        Raises:
+            InputError: they are too many, or cannot be read.
+        """
+        names = self._bench.lines(self.id)
+        total = sum(names.values())
+        if total > MOST_EDGES:
+            raise InputError(
+                f"{self._row.name} has {total:,} edges, too many for one capture file",
+                f"take parts of up to {MOST_EDGES:,}, or read the bench file itself",
+            )
+        lines, notes, ends, done = [], [], [0], 0
+        for name in names:
+            parts, initial, level = [], None, None
+            for block in self._bench.blocks(self.id, name, 0, 1 << 62):
+                if level is not None and block.level is not level:
+                    parts.append(np.array([block.start_ns], dtype=np.int64))
+                initial = block.level if initial is None else initial
+                parts.append(block.edges_ns)
+                level = Level(block.level ^ (block.edges_ns.size & 1))
+                ends.append(block.end_ns)
+                done += block.edges_ns.size
+                progress(done / max(total, 1))
+            if initial is not None:
+                lines.append(Line(name, initial, np.concatenate(parts)))
+            notes += [
+                f"{name} is not known from {gap.start_ns} to {gap.end_ns} ns: {gap.why}"
+                for gap in self._bench.gaps(self.id, name)
+            ]
+        step = self._row.resolution_ns
+        return Trace(tuple(lines), 0, max(ends), step, tuple(notes))
+
+    def capture(self, wires: tuple[Wire, ...] = ()) -> Capture:
+        """As the window shows it."""
+        return Capture(self._bench.path, None, wires, kept=self, title=self._row.name)
+
+    def last_parts(self, progress: Progress = silent) -> tuple[tuple[Wire, ...], tuple[str, ...]]:
+        """The newest part of each wire, and why some cannot be shown."""
+        wires, notes = [], []
+        rows = self._bench.wires(self.id)
+        for done, row in enumerate(rows):
+            progress(done / len(rows))
+            try:
+                recorded = self._wires.setdefault(row.name, RecordedWire(self._bench, row))
+                if len(recorded):
+                    wires.append(recorded.around(len(recorded) - 1, AHEAD))
+            except InputError as error:
+                notes.append(str(error))
+        return tuple(wires), tuple(notes)
+
+
+def kept_captures(bench: BenchFile, progress: Progress = silent) -> list[Capture]:
+    """The captures of a bench file that hold something, each at its end.
+
+    Raises:
+        InputError: the file cannot be read.
+    """
+    found = []
+    rows = bench.captures()
+    for done, row in enumerate(rows):
+        progress(done / len(rows))
+        kept = KeptCapture(bench, row)
+        wires, notes = kept.last_parts()
+        if wires or notes:
+            found.append(replace(kept.capture(wires), notes=notes))
+    return found

@@ -1,0 +1,182 @@
+"""Looking at what was recorded: a wire of a bench file, a chapter at a time.
+
+Nothing is read whole: for an exchange the edges around it are read, decoded and judged with as
+much before it as when it was heard.
+"""
+
+from dataclasses import replace
+
+import numpy as np
+
+from pivet.captures.wire import Wire
+from pivet.errors import InputError
+from pivet.families import find_family
+from pivet.files.benchfile.checked import damaged, decoded
+from pivet.files.benchfile.rows import Block, GapRow, WireRow
+from pivet.files.benchfile.store import BenchFile
+from pivet.judge.chapter import CHAPTER
+from pivet.listening.stream import LiveWire
+from pivet.person.wishes import read_wishes
+from pivet.sheets.load import all_sheets, find_sheet, parse_sheet, sheet_text, sheets_of
+from pivet.sheets.model import Sheet
+from pivet.signal.trace import Level
+from pivet.sources.source import NO_EDGES, Gap, Piece
+
+BEHIND = 8
+"""Exchanges behind the one that is looked at: some notices rest on what follows."""
+
+UNREADABLE = "this part of the file cannot be read"
+LEAD_NS = 1_000
+ALL = 1 << 62
+REST_NS = 2_000_000_000
+
+
+class RecordedWire:
+    """A wire of a bench file.
+
+    Args:
+        bench: that is open.
+        row: the wire, with its sheet and choices.
+    """
+
+    def __init__(self, bench: BenchFile, row: WireRow) -> None:
+        self.row, self._bench = row, bench
+        self.family = find_family(row.family)
+        self.lines = tuple(decoded(row.lines, list[str]) or ())
+        if len(self.lines) not in self.family.lines or len(set(self.lines)) < len(self.lines):
+            raise damaged(bench.path, f"the wire {row.name[:40]!r} has no such lines")
+        sheet = None if row.sheet is None else _sheet(bench, row.sheet)
+        self.choices = replace(read_wishes(row.setup).choices, sheet=sheet)
+        captures = [row for row in bench.captures() if row.id == self.row.capture]
+        if not captures:
+            raise damaged(bench.path, f"no capture has the wire {row.name[:40]!r}")
+        self.capture = captures[0]
+
+    def __len__(self) -> int:
+        return self._bench.count(self.row.id)
+
+    def around(self, number: int, ahead: int = CHAPTER, behind: int = BEHIND) -> Wire:
+        """The part of the wire in which an exchange stands.
+
+        Args:
+            number: of the exchange.
+            ahead: so many before it too; its verdict may rest on the last chapter of them.
+            behind: so many behind it too.
+
+        Raises:
+            InputError: there is no such exchange, or its edges cannot be read.
+        """
+        first = max(number - ahead, 0)
+        rows = self._bench.exchanges(self.row.id, first, number + behind + 1)
+        if not any(row.number == number for row in rows):
+            raise InputError(f"{self.row.name} has no exchange {number}", "choose another")
+        start = rows[0].start_ns - LEAD_NS
+        end = rows[-1].start_ns + rows[-1].length_ns + LEAD_NS
+        following = self._bench.exchanges(self.row.id, rows[-1].number + 1, rows[-1].number + 2)
+        until = following[0].start_ns - LEAD_NS if following else end + REST_NS
+        live = LiveWire(
+            self.family,
+            self.lines,
+            self.capture.resolution_ns,
+            self.choices,
+            settled_ns=0,
+            title=self.row.name,
+            chapter=ALL,
+        )
+        live.hear(self._pieces(start, until))
+        live.end()
+        wire = live.wire()
+        at = int(np.searchsorted(wire.exchanges.start_ns, rows[0].start_ns))
+        if at >= len(wire) or int(wire.exchanges.start_ns[at]) != rows[0].start_ns:
+            raise InputError(
+                f"the edges of exchange {number} of {self.row.name} cannot be read",
+                "the file may be damaged: rescue it",
+            )
+        return replace(wire, first=rows[0].number - at)
+
+    def _pieces(self, start_ns: int, until_ns: int) -> list[Piece]:
+        """What is known of its lines in a time, in order."""
+        pieces: list[Piece] = []
+        for name in self.lines:
+            gaps = [
+                row
+                for row in self._bench.gaps(self.capture.id, name)
+                if row.end_ns > start_ns and row.start_ns < until_ns
+            ]
+            blocks = list(self._bench.blocks(self.capture.id, name, start_ns, until_ns))
+            pieces += _line_pieces(name, blocks, gaps, start_ns, until_ns)
+        return sorted(pieces, key=lambda piece: piece.known_until_ns)
+
+
+def _sheet(bench: BenchFile, sheet_id: str) -> Sheet:
+    """The sheet as it was when it was used, or the one that ships with Pivet.
+
+    Raises:
+        InputError: neither is there.
+    """
+    content = bench.sheet_content(sheet_id)
+    if content and content != sheet_text(sheet_id):
+        try:
+            return _fitting(parse_sheet(content, f"the sheet {sheet_id} in {bench.path.name}"))
+        except InputError:
+            if sheet_id not in all_sheets():
+                raise
+    return find_sheet(sheet_id)
+
+
+def _fitting(sheet: Sheet) -> Sheet:
+    """A sheet that its family can judge by: with the windows and values of those that ship.
+
+    Raises:
+        InputError: it is no such sheet.
+    """
+    for known in sheets_of(sheet.family):
+        alike = known.windows.keys() == sheet.windows.keys()
+        alike &= [row.form for row in known.values] == [row.form for row in sheet.values]
+        if alike and (known.echo is None) == (sheet.echo is None):
+            return sheet
+    raise InputError(f"the sheet {sheet.id[:40]!r} is none of its family", "use the one of Pivet")
+
+
+def _line_pieces(
+    name: str, blocks: list[Block], gaps: list[GapRow], start_ns: int, until_ns: int
+) -> list[Piece]:
+    """Blocks of a line as pieces; what was not known begins anew."""
+    pieces: list[Piece] = []
+    level = Level.HIGH
+    for block in blocks:
+        edges = block.edges_ns
+        if pieces:
+            gap = _gap_between(pieces[-1], level, block, gaps)
+            level = block.level
+        else:
+            before = int(np.searchsorted(edges, start_ns, side="right"))
+            edges, level = edges[before:], Level(block.level ^ (before & 1))
+            begin = max(start_ns, block.start_ns)
+            gap = Gap(begin, begin, level, 0)
+        edges = edges[: int(np.searchsorted(edges, until_ns, side="right"))]
+        level = Level(level ^ (edges.size & 1))
+        pieces.append(Piece(name, edges, min(block.end_ns, until_ns), gap))
+    if not pieces:
+        pieces.append(Piece(name, NO_EDGES, until_ns, Gap(start_ns, start_ns, Level.HIGH, 0)))
+    elif pieces[-1].known_until_ns < until_ns:
+        pieces.append(Piece(name, NO_EDGES, until_ns))
+    return pieces
+
+
+def _gap_between(before: Piece, level: Level, block: Block, gaps: list[GapRow]) -> Gap | None:
+    """What is missing between a piece, at whose end the line had a level, and a block.
+
+    Where nothing was written about it, a block between them is damaged.
+    """
+    known = before.known_until_ns
+    if block.start_ns <= known and block.level is level:
+        return None
+    row = next((row for row in gaps if known <= row.end_ns <= block.start_ns + 1), None)
+    lost, why = (None, UNREADABLE) if row is None else (row.lost, row.why)
+    return Gap(known, max(block.start_ns, known), block.level, lost, why)
+
+
+def recorded_wires(bench: BenchFile) -> list[RecordedWire]:
+    """All wires of a bench file."""
+    return [RecordedWire(bench, row) for row in bench.wires()]

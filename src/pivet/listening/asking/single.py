@@ -1,0 +1,94 @@
+"""Asking humidity and echo sensors: one ask, one answer."""
+
+from dataclasses import dataclass, replace
+from typing import Any
+
+from pivet.captures.wire import Wire, make_wire
+from pivet.families import FAMILIES
+from pivet.families.family import AnyFamily
+from pivet.judge.report import Report
+from pivet.listening.asking.conversation import Answer, Rest, Say, Talk
+from pivet.person.choices import Choices
+from pivet.sheets.model import Sheet
+from pivet.signal.trace import Level, Line, Trace
+from pivet.sources.ask import Ask
+
+HUMIDITY_LISTEN_S = 0.11
+"""An answer may come so late; see the humidity decoder."""
+
+ECHO_LISTEN_S = 0.25
+"""Some boards hold a timeout pulse of 200 ms."""
+
+HOST_SHARE = 1.2
+"""A host triggers a little longer than it must."""
+
+REST_SHARE = 1.01
+
+
+def humidity_say(line: str, ask_us: float) -> Say:
+    """An ask of a humidity sensor."""
+    return Say(Ask(line, (round(ask_us),)), (line,), HUMIDITY_LISTEN_S)
+
+
+def echo_say(lines: tuple[str, ...], trigger_us: float) -> Say:
+    """A trigger of an echo sensor."""
+    ask = Ask(lines[0], (max(round(trigger_us * HOST_SHARE), 1),), Level.HIGH)
+    return Say(ask, lines, ECHO_LISTEN_S, quiet_s=0.001)
+
+
+def heard_wire(
+    answer: Answer, family: AnyFamily, lines: tuple[str, ...], resolution_ns: int, choices: Choices
+) -> Wire:
+    """An answer, decoded and judged by itself."""
+    own = tuple(Line(name, answer.levels[name], answer.edges[name]) for name in lines)
+    start = min([answer.begin_ns, *(int(row.edges_ns[0]) for row in own if row.edges_ns.size)]) - 1
+    last = [int(row.edges_ns[-1]) for row in own if row.edges_ns.size]
+    end = max([answer.until_ns, answer.end_ns, *last])
+    decoder: Any = family.decoder(tuple(row.initial for row in own), start)
+    batches = [decoder.feed(tuple(row.edges_ns for row in own), end), decoder.finish()]
+    trace = Trace(own, start, end, resolution_ns)
+    return make_wire(family, own, trace, family.join(batches), choices)
+
+
+def heard_report(wire: Wire) -> Report | None:
+    """The one exchange of an answer."""
+    return wire.report(len(wire) - 1) if len(wire) else None
+
+
+@dataclass(frozen=True, slots=True)
+class Single:
+    """A sensor that is asked by one ask.
+
+    Attributes:
+        sheet: its type.
+        lines: of its wire.
+        resolution_ns: step of the source's time stamps, ns.
+    """
+
+    sheet: Sheet
+    lines: tuple[str, ...]
+    resolution_ns: int
+
+    def say(self) -> Say:
+        """Its ask."""
+        if self.sheet.family == "echo":
+            return echo_say(self.lines, self.sheet.windows["trigger"].min_us)
+        return humidity_say(self.lines[0], self.sheet.windows["ask"].typ_us)
+
+    def round(self, retries: int) -> Talk[bool]:
+        """Asks, and asks again when that gave no reading, not sooner than the sheet allows."""
+        for attempt in range(1, retries + 2):
+            answer = yield replace(self.say(), attempt=attempt)
+            if self._read(answer):
+                return True
+            if attempt <= retries:
+                yield Rest(self.sheet.interval_s * REST_SHARE)
+        return False
+
+    def _read(self, answer: Answer) -> bool:
+        if answer.refused:
+            return False
+        family = FAMILIES[self.sheet.family]
+        choices = Choices(sheet=self.sheet)
+        found = heard_report(heard_wire(answer, family, self.lines, self.resolution_ns, choices))
+        return found is not None and bool(found.readings)

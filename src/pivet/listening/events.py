@@ -1,0 +1,215 @@
+"""What listening tells whoever shows or keeps it."""
+
+from collections.abc import Mapping
+from dataclasses import dataclass, field
+from pathlib import Path
+
+from pivet.captures.wire import NO_NAMES, Wire
+from pivet.history.watching import Told
+from pivet.judge.report import Report
+from pivet.listening.asking.explore import Found
+from pivet.listening.setup import NO_SETUP, WireSetup
+from pivet.sources.source import About, Gap, Piece
+
+
+@dataclass(frozen=True, slots=True)
+class Opened:
+    """The source is there, or there again."""
+
+    about: About
+    again: bool
+
+
+@dataclass(frozen=True, slots=True)
+class Away:
+    """The source is not there; it is looked for again and again.
+
+    Attributes:
+        says: why, one sentence.
+    """
+
+    says: str
+
+
+@dataclass(frozen=True, slots=True)
+class Ended:
+    """The source has given all it has."""
+
+
+@dataclass(frozen=True, slots=True)
+class Note:
+    """A trouble that ended nothing.
+
+    Attributes:
+        says: one sentence.
+        wire: which one it befell; empty for the source.
+    """
+
+    says: str
+    wire: str = ""
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Edges:
+    """What was heard of lines, before anything was made of it.
+
+    Attributes:
+        pieces: in order of time for each line.
+    """
+
+    pieces: tuple[Piece, ...] = field(repr=False)
+
+
+@dataclass(frozen=True, slots=True)
+class Moved:
+    """A bench file went away while it was recorded, and goes on elsewhere.
+
+    Attributes:
+        former: where it was.
+        path: where it is.
+    """
+
+    former: Path
+    path: Path
+
+
+@dataclass(frozen=True, slots=True)
+class Crossed:
+    """A reading crossed a limit, or is back.
+
+    Attributes:
+        told: which, and how far.
+    """
+
+    told: Told
+
+
+@dataclass(frozen=True, slots=True)
+class Total:
+    """How it went on a wire; told at the end.
+
+    Attributes:
+        wire: its name.
+        exchanges: so many.
+        retries: so many of them were further tries.
+        by_verdict: so many of each verdict.
+    """
+
+    wire: str
+    exchanges: int
+    retries: int
+    by_verdict: tuple[int, ...]
+
+
+@dataclass(frozen=True, slots=True)
+class Known:
+    """What is on a wire was found out.
+
+    Attributes:
+        wire: its name.
+        found: what.
+    """
+
+    wire: str
+    found: Found
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Heard:
+    """An exchange is over.
+
+    Attributes:
+        wire: name of the wire.
+        number: of the exchange, since listening began, from 1.
+        shown: the wire with its latest exchanges, judged.
+        index: of the exchange in ``shown``.
+        attempt: 0 asked by somebody else, 1 asked from here, 2 and more a retry.
+        revised: it was told before, and more or something else is known since.
+        setup: what was wanted of the wire.
+    """
+
+    wire: str
+    number: int
+    shown: Wire = field(repr=False)
+    index: int
+    attempt: int
+    revised: bool = False
+    setup: WireSetup = field(default=NO_SETUP, repr=False)
+
+    def report(self, names: Mapping[str, str] = NO_NAMES) -> Report:
+        """Everything about it; ``names`` are the person's names of devices."""
+        return self.shown.report(self.index, names)
+
+
+@dataclass(frozen=True, slots=True)
+class Withdrawn:
+    """What was told was no exchange after all; it was the last, and its number comes again.
+
+    Attributes:
+        wire: its name.
+        number: that it had, from 1.
+    """
+
+    wire: str
+    number: int
+
+
+@dataclass(frozen=True, slots=True)
+class Missed:
+    """A stretch of a wire is not known.
+
+    Attributes:
+        wire: its name.
+        gap: the stretch.
+    """
+
+    wire: str
+    gap: Gap
+
+
+@dataclass(frozen=True, slots=True)
+class Silent:
+    """A sensor gives no reading any more.
+
+    Attributes:
+        wire: its name.
+        code: of the 1-Wire device in kernel form; empty for others.
+        says: why, in a few words.
+        look: what the line itself says, and how the sensor is wired.
+    """
+
+    wire: str
+    code: str
+    says: str
+    look: str = ""
+
+
+@dataclass(frozen=True, slots=True)
+class Back:
+    """A sensor gives readings again.
+
+    Attributes:
+        wire: its name.
+        code: of the 1-Wire device in kernel form; empty for others.
+    """
+
+    wire: str
+    code: str
+
+
+Event = (
+    Opened
+    | Away
+    | Ended
+    | Note
+    | Edges
+    | Moved
+    | Total
+    | Crossed
+    | Known
+    | Heard
+    | Withdrawn
+    | Missed
+    | Silent
+    | Back
+)

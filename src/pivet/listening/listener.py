@@ -1,0 +1,396 @@
+"""Listening to the wires of a source: it opens, asks, hears, tells, and comes back by itself.
+
+The listener belongs to one thread; ``step`` is called again and again and gives events.
+"""
+
+import time
+from collections.abc import Callable, Iterator, Sequence
+from dataclasses import replace
+from pathlib import Path
+
+from pivet.captures.capture import capture_of
+from pivet.errors import InputError, PivetError
+from pivet.listening.air import renew_air
+from pivet.listening.asking.conversation import Conversation, Levels
+from pivet.listening.asking.explore import Found, explore
+from pivet.listening.calendar import Calendar
+from pivet.listening.events import Away, Edges, Ended, Event, Known, Note, Opened, Total
+from pivet.listening.listened import Listened
+from pivet.listening.setup import WireSetup, refuse_doubles, refuse_hurry
+from pivet.sources.source import About, Batch, Source, SourceEnded, SourceError, SourceLost
+
+RETRY_S = 1.0
+LISTEN_FIRST_S = 3.0
+"""Before a line is asked what is on it: somebody else may be asking there already."""
+
+APART_S = 0.21
+MOST_APART = 9
+"""Wires that begin together are asked so far apart, so that answers do not wait for each other."""
+
+LOOK_S = 0.01
+LOOK_SHARE = 0.3
+LOOK_BURST_S = 0.15
+"""New exchanges are looked for so often, unless that takes more than this share of the time; a
+short burst may take more."""
+
+LEAST_S = 0.0005
+"""The source is waited for at least so long, so that nothing turns in a circle."""
+
+
+class Listener:
+    """Listens to some wires of one source.
+
+    Args:
+        source: not yet open.
+        wanted: the wires, once it is known what the source is.
+        clock: monotonic seconds.
+        sleep: waits, s.
+        calendar: ns since 1970.
+
+    Attributes:
+        about: what the source is; None before it was opened.
+        wires: that are listened to.
+        over: the source has given all it has.
+        calendar: beside the source's clock.
+    """
+
+    def __init__(
+        self,
+        source: Source,
+        wanted: Callable[[About], Sequence[WireSetup]],
+        clock: Callable[[], float] = time.monotonic,
+        sleep: Callable[[float], None] = time.sleep,
+        calendar: Callable[[], int] = time.time_ns,
+    ) -> None:
+        self.source, self._wanted, self._clock = source, wanted, clock
+        self._sleep, self.calendar = sleep, Calendar(calendar)
+        self.about: About | None = None
+        self._levels = Levels()
+        self.wires: list[Listened] = []
+        self.over = False
+        self._asked_at: dict[str, int] = {}
+        self._open = self._takes_all = self._finished = False
+        self._retry_at = 0.0
+        self._says = ""
+        self._look_at = self._looked_at = self._debt = 0.0
+        self._fresh = False
+        self._begun = 0
+        self._guests: list[Listened] = []
+        self._exploring: list[tuple[Listened, Conversation[Found]]] = []
+        self._to_explore: list[Listened] = []
+
+    def open(self) -> Opened:
+        """Opens the source for the first time; wrong wishes are refused here.
+
+        Raises:
+            SourceError: it cannot be opened, or has no such line.
+            InputError: an interval is too short.
+        """
+        about = self.source.open()
+        setups = [self._named(about, row) for row in self._wanted(about)]
+        refuse_doubles(setups)
+        for setup in setups:
+            if setup.sheet is not None and setup.every_s:
+                refuse_hurry(setup.sheet, setup.every_s)
+        self.about, self._open = about, True
+        self._takes_all = self.source.grows and not setups
+        self.wires = [self._listened(row, about) for row in setups]
+        self.source.listen(self._lines())
+        for wire in self.wires:
+            self._begin(wire)
+        self.calendar.look(self.source, opened=True)
+        return Opened(about, again=False)
+
+    def _named(self, about: About, setup: WireSetup) -> WireSetup:
+        """A wish with the whole names of its lines."""
+        if self.source.grows:
+            return setup
+        return replace(setup, lines=tuple(about.line(name).name for name in setup.lines))
+
+    def _listened(self, setup: WireSetup, about: About) -> Listened:
+        return Listened(setup, self.source, about.resolution_ns, self._levels, self._asked_at)
+
+    def _lines(self) -> list[str]:
+        return list(
+            dict.fromkeys(
+                line
+                for row in (*self.wires, *self._guests)
+                if not row.resting
+                for line in row.setup.lines
+            )
+        )
+
+    def _begin(self, wire: Listened) -> None:
+        """A wire is listened to from now on, and asked what is on it if nobody knows."""
+        wire.since_ns = self.source.now_ns()
+        wire.ask_from(wire.since_ns + round(APART_S * 1e9) * (self._begun % MOST_APART))
+        self._begun += 1
+        asked = wire.live is None and wire.setup.every_s is not None
+        if asked and self.source.can_ask and wire not in self._to_explore:
+            self._to_explore.append(wire)
+
+    @property
+    def here(self) -> bool:
+        """The source is there."""
+        return self._open
+
+    def wire(self, name: str) -> Listened:
+        """A wire by name.
+
+        Raises:
+            InputError: there is none.
+        """
+        found = next((row for row in self.wires if row.name == name), None)
+        if found is None:
+            raise InputError(f"no wire is called {name!r}", "choose one of those that are there")
+        return found
+
+    def add(self, setup: WireSetup) -> None:
+        """Listens to one wire more.
+
+        Raises:
+            InputError: its name is taken, or its interval too short.
+            SourceError: there is no such line, or it is gone.
+        """
+        if self.about is None or not self._open:
+            raise SourceError("the source is not there now", "wait until it is back")
+        setup = self._named(self.about, setup)
+        refuse_doubles([*(row.setup for row in self.wires if not row.resting), setup])
+        if any(row.name == setup.name for row in self.wires):
+            raise InputError(f"a wire is called {setup.name!r} already", "give another name")
+        if setup.sheet is not None and setup.every_s:
+            refuse_hurry(setup.sheet, setup.every_s)
+        self.wires.append(self._listened(setup, self.about))
+        try:
+            self.source.listen(self._lines())
+        except SourceError:
+            self.wires.pop()
+            raise
+        self._begin(self.wires[-1])
+
+    def look(self, setup: WireSetup) -> None:
+        """Finds out what is on lines that are no wire; ``Known`` tells it, under this name.
+
+        Raises:
+            SourceError: there is no such line, or the source is gone.
+        """
+        if self.about is None or not self._open:
+            raise SourceError("the source is not there now", "wait until it is back")
+        guest = self._listened(self._named(self.about, setup), self.about)
+        self._guests.append(guest)
+        self.source.listen(self._lines())
+        self._begin(guest)
+
+    def _dismiss(self, guest: Listened) -> None:
+        self._guests.remove(guest)
+        if guest in self._to_explore:
+            self._to_explore.remove(guest)
+        self.source.listen(self._lines())
+
+    def rest(self, name: str, resting: bool) -> None:
+        """Does not listen to a wire for now, or listens to it again.
+
+        Raises:
+            InputError: there is no such wire.
+            SourceError: the source is gone.
+        """
+        wire = self.wire(name)
+        if wire.resting == resting:
+            return
+        if not resting:
+            refuse_doubles([row.setup for row in self.wires if not row.resting or row is wire])
+        wire.resting = resting
+        wire.stop_asking()
+        if self._open:
+            self.source.listen(self._lines())
+        if not resting:
+            self._begin(wire)
+
+    def change(self, name: str, every_s: float | None, retries: int) -> None:
+        """A wire is asked so often from now on, with so many retries; see ``WireSetup``.
+
+        Raises:
+            InputError: there is no such wire, or the interval is too short.
+        """
+        wire = self.wire(name)
+        if wire.sheet is not None and every_s:
+            refuse_hurry(wire.sheet, every_s)
+        wire.setup = replace(wire.setup, every_s=every_s, retries=retries)
+        wire.ask_now()
+        if wire.live is None:
+            self._begin(wire)
+
+    def step(self, timeout_s: float) -> Iterator[Event]:
+        """Does what is to be done now; waits for news at most so long, s."""
+        if not self._open:
+            yield from self._come_back(timeout_s)
+            return
+        self.calendar.look(self.source)
+        if self._fresh:
+            timeout_s = min(timeout_s, max(self._look_at - self._clock(), LEAST_S))
+        try:
+            batch = self.source.read(timeout_s)
+            self._fresh |= not batch.empty
+            yield from self._hear(batch)
+            yield from self._ask()
+        except SourceEnded:
+            self.over = True
+            yield from self._end()
+            yield Ended()
+            return
+        except SourceLost as error:
+            yield from self._tell()
+            yield self._lose(error)
+            return
+        began = self._clock()
+        if began >= self._look_at:
+            self._fresh = False
+            yield from self._tell()
+            self._pause(began, self._clock())
+
+    def _end(self) -> Iterator[Event]:
+        """Nothing follows: what stands open ends here."""
+        for row in self.wires:
+            yield from row.end()
+        yield from self._tell()
+
+    def finish(self) -> Iterator[Event]:
+        """Listening ends: what stands open is told, and how it went; once."""
+        if self.about is None or self._finished:
+            return
+        self._finished = True
+        if not self.over:
+            yield from self._end()
+        for row in self.wires:
+            counts = row.counts
+            yield Total(row.name, counts.exchanges, counts.retries, tuple(counts.by_verdict))
+
+    def _pause(self, began: float, ended: float) -> None:
+        """Sets when to look again: what looking took is paid back by not looking."""
+        paid = LOOK_SHARE * (began - self._looked_at)
+        self._debt = max(self._debt - paid, 0.0) + (ended - began)
+        self._looked_at = began
+        self._look_at = ended + LOOK_S + max(self._debt - LOOK_BURST_S, 0.0) / LOOK_SHARE
+
+    def _hear(self, batch: Batch) -> Iterator[Event]:
+        for note in batch.notes:
+            yield Note(note)
+        if self._takes_all:
+            self._meet(batch)
+        if batch.pieces:
+            yield Edges(batch.pieces)
+        self._levels.hear(batch.pieces)
+        for row in self.wires:
+            if not row.resting:
+                yield from row.hear(batch.pieces, batch.asked)
+        for row in self._guests:
+            yield from row.hear(batch.pieces, batch.asked)
+        for row, talk in list(self._exploring):
+            yield from self._explored(row, talk, batch)
+        for row in [row for row in self._guests if row.live is not None]:
+            self._dismiss(row)
+        if batch.capture is not None:
+            yield from self._end()
+
+    def _meet(self, batch: Batch) -> None:
+        """Wires of which nobody knew before, in a capture that is all there."""
+        assert self.about is not None
+        if batch.capture is None:
+            return
+        pieces = {piece.line for piece in batch.pieces}
+        for wire in capture_of(Path(self.source.name), batch.capture).wires:
+            lines = tuple(line.name for line in wire.lines)
+            known = [row for row in self.wires if set(row.setup.lines) & set(lines)]
+            alike = [row for row in known if row.carries == (wire.family, lines)]
+            if not alike and pieces.issuperset(lines):
+                name = wire.name if not known else f"{wire.name}, {wire.family.key}"
+                made = self._listened(WireSetup(name, lines), self.about)
+                made.carry(wire.family)
+                self.wires.append(made)
+            for row in known:
+                row.resting = row not in alike
+
+    def _explored(self, row: Listened, talk: Conversation[Found], batch: Batch) -> Iterator[Event]:
+        try:
+            talk.hear(batch.pieces, batch.asked)
+        except SourceLost:
+            raise
+        except PivetError as error:
+            self._exploring.remove((row, talk))
+            row.exploring = False
+            yield Note(str(error), row.name)
+            return
+        if talk.over and talk.result is not None:
+            self._exploring.remove((row, talk))
+            row.exploring = False
+            row.found(talk.result, self.source.now_ns())
+            yield Known(row.name, talk.result)
+            if row in self._guests and row.live is None:
+                self._dismiss(row)
+
+    def _ask(self) -> Iterator[Event]:
+        now = self.source.now_ns()
+        for row in list(self._to_explore):
+            if self._exploring or now - row.since_ns <= LISTEN_FIRST_S * 1e9:
+                break
+            self._to_explore.remove(row)
+            if row.live is None and not row.resting:
+                yield from self._explore(row)
+        for row in self.wires:
+            yield from row.ask_if_due()
+
+    def _explore(self, row: Listened) -> Iterator[Event]:
+        assert self.about is not None
+        line = self.about.line(row.setup.lines[0])
+        talk = Conversation(
+            explore(line, self.about.resolution_ns, row.setup.lines[1:]), self.source, self._levels
+        )
+        try:
+            talk.start()
+        except SourceLost:
+            raise
+        except PivetError as error:
+            yield Note(str(error), row.name)
+            return
+        row.exploring = True
+        self._exploring.append((row, talk))
+
+    def _tell(self) -> Iterator[Event]:
+        for row in self.wires:
+            yield from row.tell()
+        renew_air(self.wires)
+
+    def _lose(self, error: SourceError) -> Event:
+        """The source is gone: it is looked for from now on."""
+        self.source.close()
+        self._open = False
+        self._retry_at = self._clock() + RETRY_S
+        for row in self.wires:
+            row.stop_asking()
+        for row, _ in self._exploring:
+            row.exploring = False
+            self._to_explore.append(row)
+        self._exploring.clear()
+        self._says = str(error)
+        return Away(self._says)
+
+    def _come_back(self, timeout_s: float) -> Iterator[Event]:
+        wait = self._retry_at - self._clock()
+        if wait > 0:
+            self._sleep(min(max(wait, LEAST_S), timeout_s))
+            return
+        try:
+            about = self.source.open()
+            self.source.listen(self._lines())
+        except SourceError as error:
+            self._retry_at = self._clock() + RETRY_S
+            if str(error) != self._says:
+                self._says = str(error)
+                yield Away(self._says)
+            return
+        self.about, self._open = about, True
+        yield Opened(about, again=True)
+
+    def close(self) -> None:
+        """Lets the source go."""
+        self.source.close()

@@ -1,0 +1,99 @@
+"""What a person wants of a wire: lines, sensor, how often to ask."""
+
+from collections.abc import Sequence
+from dataclasses import dataclass, field
+
+from pivet.errors import InputError
+from pivet.person.choices import NO_CHOICE, Choices
+from pivet.sheets.model import Sheet
+from pivet.sheets.onewire import CONVERSION_US
+
+ROUND_S = 0.15
+"""A round of 1-Wire takes so long beside its conversion."""
+
+SHARED_LEAST_S = 0.05
+
+USUAL_S = {"humidity": 2.0, "onewire": 2.0, "echo": 1.0}
+"""By family: often enough to watch, seldom enough to read."""
+
+
+@dataclass(frozen=True, slots=True)
+class WireSetup:
+    """One wire to listen to.
+
+    Attributes:
+        name: given by the person.
+        lines: of the source; trigger and echo for an echo sensor.
+        sheet: its sensor type; None finds it out.
+        every_s: asks so often, s; None only listens; 0 as often as is usual.
+        retries: so many further tries when an ask gives no reading.
+        choices: of the person beside the sheet.
+    """
+
+    name: str
+    lines: tuple[str, ...]
+    sheet: Sheet | None = None
+    every_s: float | None = None
+    retries: int = 1
+    choices: Choices = field(default=NO_CHOICE)
+
+
+NO_SETUP = WireSetup("", ())
+
+
+def least_interval_s(sheet: Sheet) -> float:
+    """How often a sensor can be asked at most, s."""
+    if sheet.family == "onewire":
+        return CONVERSION_US[12] / 1e6 + ROUND_S
+    return max(sheet.interval_s, SHARED_LEAST_S)
+
+
+def usual_interval_s(sheet: Sheet) -> float:
+    """How often a sensor is asked when the person does not say, s."""
+    return max(USUAL_S[sheet.family], least_interval_s(sheet))
+
+
+def reason_of_interval(sheet: Sheet) -> str:
+    """The shortest interval of a sensor and why, in a sentence."""
+    return f"Not under {least_interval_s(sheet):g} s: {_why_so_long(sheet)}."
+
+
+def _why_so_long(sheet: Sheet) -> str:
+    if sheet.family == "onewire":
+        return "a conversion of 12 bits takes 750 ms, then each device is read"
+    return sheet.interval_note or "its conversion takes so long"
+
+
+def refuse_hurry(sheet: Sheet, every_s: float) -> None:
+    """Refuses an interval that the sheet forbids.
+
+    Raises:
+        InputError: says the shortest, and why.
+    """
+    least = least_interval_s(sheet)
+    if every_s < least:
+        why = _why_so_long(sheet)
+        raise InputError(
+            f"a {sheet.name} cannot be asked every {every_s:g} s ({why})",
+            f"take {least:g} s or more",
+        )
+
+
+def refuse_doubles(setups: Sequence[WireSetup]) -> None:
+    """Refuses two wires of one name, and a line that two wires want, or one twice.
+
+    Raises:
+        InputError: says which.
+    """
+    names: set[str] = set()
+    owners: dict[str, str] = {}
+    for setup in setups:
+        if setup.name in names:
+            raise InputError(f"two wires are called {setup.name!r}", "give each a name of its own")
+        names.add(setup.name)
+        for line in setup.lines:
+            if line in owners:
+                both = owners[line] if owners[line] == setup.name else ""
+                who = f"twice by {both!r}" if both else f"by {owners[line]!r} and {setup.name!r}"
+                raise InputError(f"the line {line} is asked for {who}", "name each line once")
+            owners[line] = setup.name

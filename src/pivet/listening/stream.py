@@ -1,0 +1,285 @@
+"""A live wire: pieces of its lines become exchanges, judged as they come.
+
+Exchanges are kept in chapters.  Two are in sight: one that is whole, and the one that grows; what
+was before them is known by what it left behind.  Where a chapter ends hangs on the number of
+exchanges alone, and none closes before all of it was told: so it does not matter how often, or
+how late, somebody looks.
+"""
+
+import copy
+from collections.abc import Iterable, Iterator
+from dataclasses import replace
+from typing import Any
+
+from pivet.captures.wire import Wire
+from pivet.decode.batches import beside_between, beside_bounded
+from pivet.families.family import AnyFamily
+from pivet.judge.chapter import CHAPTER
+from pivet.listening.feeds import NONE, Begins, Breaks, Feeds, Goes
+from pivet.listening.sight import Sight
+from pivet.person.choices import NO_CHOICE, Choices
+from pivet.signal.trace import Line
+from pivet.sources.source import Gap, Piece
+
+SETTLED_NS = 60_000_000
+"""A line so long quiet says that an exchange is over which the next ask would end."""
+
+LONG_QUIET_NS = 400_000_000
+"""After so long no decoder waits for anything any more."""
+
+AT_ONCE = 1 << 14
+"""So many edges are decoded at once; fewer wait until somebody looks."""
+
+MOST_PARTS = 64
+MOST_BESIDE = 1 << 16
+"""Of more spikes and strays that no exchange follows, the older ones are forgotten."""
+
+MOST_SEEN = 1 << 20
+"""Edges of a line in sight behind the last exchange."""
+
+EVER = 1 << 62
+
+
+class LiveWire:
+    """A wire that grows.
+
+    Args:
+        family: of its exchanges.
+        lines: names, in the order of the family.
+        resolution_ns: step of the source's time stamps, ns.
+        choices: of the person.
+        settled_ns: a line so long quiet ends what stands open, ns.
+        title: what the person calls it.
+        chapter: exchanges of a chapter.
+        before: what exchanges before these left behind.
+
+    Attributes:
+        first: number of the first exchange in sight since listening began, from 0.
+        missed: stretches that are not known, since they were last taken.
+        edges: so many were heard.
+    """
+
+    def __init__(
+        self,
+        family: AnyFamily,
+        lines: tuple[str, ...],
+        resolution_ns: int,
+        choices: Choices = NO_CHOICE,
+        settled_ns: int = SETTLED_NS,
+        title: str = "",
+        chapter: int = CHAPTER,
+        before: Any = None,
+    ) -> None:
+        self.family, self.choices, self.title = family, choices, title
+        self._chapter = chapter
+        self.settled_ns = settled_ns
+        self.first = self.edges = 0
+        self.missed: list[Gap] = []
+        self._resolution_ns = resolution_ns
+        self._feeds = Feeds(lines)
+        self._sights: list[Sight] = []
+        self._decoder: Any = None
+        self._start_ns = self._until_ns = 0
+        self._before = before
+        self._last = family.join([])
+        self._open: list[Any] = []
+        self._told = 0
+        self._wire: Wire | None = None
+        self._state: tuple[int, ...] = ()
+        self._decoded = self._breaks = self._seen = 0
+        self._rested: tuple[int, int] | None = None
+        self._open_rest: Any = None
+
+    @property
+    def lines(self) -> tuple[str, ...]:
+        """Names of its lines."""
+        return self._feeds.names
+
+    @property
+    def known_until_ns(self) -> int:
+        """All its lines are known up to here, ns."""
+        return self._until_ns
+
+    @property
+    def ended(self) -> bool:
+        """Nothing stands open."""
+        return self._decoder is None
+
+    def hear(self, pieces: Iterable[Piece]) -> None:
+        """Takes what was heard of its lines; pieces of other lines are left out."""
+        for piece in pieces:
+            if self._feeds.hear(piece):
+                self._resolution_ns = max(self._resolution_ns, piece.resolution_ns)
+                self.edges += piece.edges_ns.size
+        if self._feeds.waiting >= AT_ONCE:
+            self._catch_up()
+
+    def end(self) -> None:
+        """Nothing follows, for now: what stood open ends here."""
+        self._catch_up()
+        self._finish()
+
+    def _catch_up(self) -> None:
+        """Decodes what was heard."""
+        for news in self._feeds.news():
+            if isinstance(news, Begins):
+                self._begin(news)
+            elif isinstance(news, Goes):
+                self._go(news)
+            elif isinstance(news, Breaks):
+                self._finish()
+
+    def _begin(self, news: Begins) -> None:
+        if self._sights:
+            for sight, level in zip(self._sights, news.levels, strict=True):
+                sight.jump(news.at_ns, level)
+        else:
+            self._sights = [Sight(level) for level in news.levels]
+            self._start_ns = news.at_ns
+        if news.missed is not None:
+            self.missed.append(news.missed)
+        self._until_ns = news.at_ns
+        self._decoder, self._rested = self.family.decoder(news.levels, news.at_ns), None
+
+    def _go(self, news: Goes) -> None:
+        if self._decoder is None:  # It was ended while its lines stayed known: it begins anew.
+            levels = tuple(sight.level for sight in self._sights)
+            self._decoder = self.family.decoder(levels, self._until_ns)
+        for sight, edges in zip(self._sights, news.edges, strict=True):
+            sight.add(edges)
+        self._until_ns = news.until_ns
+        self._decoded += sum(edges.size for edges in news.edges)
+        self._keep(self._decoder.feed(news.edges, news.until_ns))
+        self._seen += sum(edges.size for edges in news.edges)
+        if self._seen > MOST_SEEN:
+            self._thin()
+
+    def _thin(self) -> None:
+        """Noise without exchanges is kept in sight only so far back."""
+        self._seen = 0
+        ends = [int(row.end_ns[-1]) for row in (self._last, *self._open) if len(row)]
+        for sight in self._sights:
+            sight.thin(max(ends, default=self._start_ns), MOST_SEEN)
+
+    def _finish(self) -> None:
+        if self._decoder is not None:
+            self._keep(self._decoder.finish())
+            self._decoder = None
+            self._breaks += 1
+
+    def _keep(self, batch: Any) -> None:
+        """Takes exchanges that are certain, and what was found beside them."""
+        if not (len(batch) or batch.spike_start_ns.size or batch.stray_start_ns.size):
+            return
+        self._open.append(batch)
+        if len(self._open) > MOST_PARTS:
+            # A line may be noisy for long without an exchange: memory has an end.
+            self._open = [beside_bounded(self.family.join(self._open), MOST_BESIDE)]
+
+    def _split(self, batch: Any, count: int) -> tuple[Any, Any]:
+        """The first exchanges of a batch, and the others."""
+        bound = int(batch.start_ns[count]) if count < len(batch) else EVER
+        ahead = self.family.rows(batch, 0, count)
+        behind = self.family.rows(batch, count, len(batch))
+        return beside_between(ahead, -EVER, bound), beside_between(behind, bound, EVER)
+
+    def windows(self) -> Iterator[Wire]:
+        """What is to be told, in order: each whole chapter by itself, then what is there now.
+
+        A chapter closes when the next window is wanted, so each must be told before that.
+        """
+        self._catch_up()
+        self._open = [self.family.join(self._open)]
+        while len(self._open[0]) > self._chapter:
+            chapter, behind = self._split(self._open[0], self._chapter)
+            wire = self._window(chapter, None)
+            yield wire
+            self._told = max(self._told, wire.end)
+            self._close_chapter(wire, chapter, behind)
+        wire = self._window(self._open[0], self._rest())
+        yield wire
+        self._told = max(self._told, wire.end)
+
+    def wire(self) -> Wire:
+        """What is in sight now, judged; whole chapters before it are passed over."""
+        *_, last = self.windows()
+        return last
+
+    def _close_chapter(self, wire: Wire, chapter: Any, behind: Any) -> None:
+        """A whole chapter becomes the last; what was the last leaves the sight."""
+        left = len(self._last)
+        assert self._told >= self.first + left + len(chapter), "a chapter closes only when told"
+        if left:
+            self._before = self.family.after(wire.exchanges, wire.judged, left, self._before)
+        self.first += left
+        self._last, self._open = chapter, [behind]
+        self._start_ns = int(chapter.start_ns[0])
+        for sight in self._sights:
+            sight.cut(self._start_ns)
+        self._wire = None
+
+    def _rest(self) -> Any:
+        """Exchanges that stand open but are at rest; None when there are none.
+
+        A line that has long been quiet has nothing new to say: then what was found holds.
+        """
+        if self._decoder is None:
+            return None
+        # Not what was heard counts but what was decoded: one line may lag behind another.
+        seen = (self._decoded, self._breaks)
+        if seen == self._rested:
+            return self._open_rest
+        rest = copy.deepcopy(self._decoder).finish()
+        last = max((row.end_ns for row in self._sights), default=self._start_ns)
+        self._rested = seen if self._until_ns - last > LONG_QUIET_NS else None
+        over = len(rest) > 0 and not rest.ended.any()
+        over = over and self._until_ns - int(rest.end_ns[-1]) >= self.settled_ns
+        self._open_rest = rest if over else None
+        return self._open_rest
+
+    @property
+    def certain(self) -> int:
+        """Number of exchanges that nothing can change any more, since listening began."""
+        return self.first + len(self._last) + sum(len(row) for row in self._open)
+
+    def _window(self, grows: Any, rest: Any) -> Wire:
+        """The last chapter, one that grows, and what stands open, judged."""
+        certain = self.first + len(self._last) + len(grows)
+        state = (certain, grows.spike_start_ns.size, 0 if rest is None else int(rest.end_ns[-1]))
+        if self._wire is None or state != self._state:
+            parts = [self._last, grows, *([] if rest is None else [rest])]
+            self._state, self._wire = state, self._judged(self.family.join(parts))
+        return self._wire
+
+    def _judged(self, exchanges: Any) -> Wire:
+        names = self._feeds.names
+        if self._sights:
+            lines = tuple(row.line(name) for row, name in zip(self._sights, names, strict=True))
+        else:
+            lines = tuple(Line(name, self._feeds.level(name), NONE) for name in names)
+        judged = self.family.judge(
+            exchanges, len(lines), self._resolution_ns, self.choices, self._before
+        )
+        return Wire(
+            lines,
+            self._resolution_ns,
+            self._start_ns,
+            self._until_ns,
+            self.family,
+            exchanges,
+            judged,
+            self.choices,
+            self.first,
+            self.title,
+        )
+
+    def choose(self, choices: Choices) -> Wire | None:
+        """Judges what is in sight anew; gives what was shown last, judged so."""
+        self.choices, shown = choices, self._wire
+        if shown is not None:
+            judged = self.family.judge(
+                shown.exchanges, len(shown.lines), shown.resolution_ns, choices, self._before
+            )
+            shown = replace(shown, judged=judged, choices=choices)
+        self._wire = shown
+        return shown

@@ -1,0 +1,79 @@
+"""How readings are shown to a person: in their units, under their corrections."""
+
+from collections.abc import Mapping
+from dataclasses import dataclass, field
+
+from pivet.judge.report import Value
+from pivet.person.roles import NO_ROLES, Roles
+from pivet.readings.correction import Correction
+from pivet.readings.series import Sensor
+from pivet.readings.units import AS_KEPT, QUANTITIES, UnitChoice
+
+
+@dataclass(frozen=True, slots=True)
+class ShownValue:
+    """A value for people.
+
+    Attributes:
+        quantity: what was measured.
+        text, unit: the value.
+        correction: what was corrected, in a few words; empty when nothing was.
+    """
+
+    quantity: str
+    text: str
+    unit: str
+    correction: str = ""
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Shown:
+    """What somebody chose for showing readings; every change gives a new object.
+
+    Attributes:
+        units: in which units.
+        corrections: by sensor.
+        roles: names of devices, by which corrections of theirs are kept.
+    """
+
+    units: UnitChoice = AS_KEPT
+    corrections: Mapping[Sensor, Correction] = field(default_factory=dict)
+    roles: Roles = NO_ROLES
+
+    def who(self, rom: str) -> str:
+        """Role of a device, or its code while it has none."""
+        role = self.roles.holding(rom)
+        return rom if role is None else role.name
+
+    def value(
+        self, wire: str, quantity: str, value: float, decimals: int, rom: str = ""
+    ) -> ShownValue:
+        """A raw value in the kept unit, as it is shown.
+
+        Args:
+            wire: short name of the wire.
+            quantity: what it is.
+            value: in the kept unit.
+            decimals: that it has.
+            rom: code of a 1-Wire device in kernel form.
+        """
+        if quantity not in QUANTITIES:
+            return ShownValue(quantity, f"{value:z.{decimals}f}", "")
+        correction = self.corrections.get(Sensor(wire, self.who(rom), quantity))
+        fixed = value if correction is None else correction.applied(value)
+        return ShownValue(
+            quantity,
+            self.units.text(quantity, fixed, decimals),
+            self.units.of(quantity).symbol,
+            "" if correction is None else correction.text(quantity, self.units),
+        )
+
+    def reading(self, wire: str, row: Value) -> ShownValue:
+        """A value of a report, as it is shown."""
+        decimals = len(row.text.partition(".")[2])
+        if row.quantity not in QUANTITIES or row.unit != AS_KEPT.of(row.quantity).symbol:
+            return ShownValue(row.quantity, row.text, row.unit)
+        return self.value(wire, row.quantity, row.value, decimals, row.rom)
+
+
+PLAIN = Shown()

@@ -1,0 +1,70 @@
+"""What a person gave to a bench, as the file keeps it: names of devices, where they looked."""
+
+import json
+from dataclasses import dataclass
+
+from pivet.files.benchfile.checked import Ident, Number, decoded
+from pivet.files.benchfile.store import BenchFile
+from pivet.files.roles_json import CODE
+from pivet.person.roles import Role, Roles
+
+LOOKED = "looked at"
+
+
+@dataclass(frozen=True, slots=True)
+class Looked:
+    """Where a person looked last.
+
+    Attributes:
+        capture: id of the capture in the file.
+        wire: name of the wire.
+        number: of the exchange.
+    """
+
+    capture: Ident
+    wire: str
+    number: Number
+
+
+def read_roles(bench: BenchFile) -> Roles:
+    """The roles of a bench; rows that make no sense are left out.
+
+    Raises:
+        InputError: they cannot be read.
+    """
+    roles = []
+    for name, text in bench.roles():
+        codes = decoded(text, list[str])
+        if name and codes and all(CODE.fullmatch(code) for code in codes):
+            roles.append(Role(name, tuple(codes)))
+    return Roles(tuple(roles))
+
+
+def write_roles(bench: BenchFile, roles: Roles) -> None:
+    """Puts roles into a bench.
+
+    Raises:
+        OutputError: they cannot be written.
+    """
+    with bench.writing():
+        bench.put_roles((role.name, json.dumps(list(role.codes))) for role in roles.roles)
+
+
+def read_looked(bench: BenchFile) -> Looked | None:
+    """Where the person looked last; None when that is not known.
+
+    Raises:
+        InputError: it cannot be read.
+    """
+    return decoded(bench.settings().get(LOOKED, "null"), Looked)
+
+
+def write_looked(bench: BenchFile, looked: Looked) -> None:
+    """Keeps where the person looks.
+
+    Raises:
+        OutputError: it cannot be written.
+    """
+    rows = {"capture": looked.capture, "wire": looked.wire, "number": looked.number}
+    with bench.writing():
+        bench.put_setting(LOOKED, json.dumps(rows))

@@ -1,0 +1,113 @@
+"""How a wire is asked and what was chosen for it, as the bench file keeps it (JSON)."""
+
+import json
+from collections.abc import Mapping
+from dataclasses import asdict, dataclass
+from typing import Any
+
+import numpy as np
+
+from pivet.errors import InputError
+from pivet.files.benchfile.checked import decoded
+from pivet.person.choices import NO_CHOICE, Choices
+from pivet.readings.sound import MEDIAN_OVER, Air, Vessel, fixed_air
+from pivet.sheets.reach import AS_IN_SHEET, Reach, reach_of
+
+OVERS = range(1, 100)
+MOST_EVERY_S = 1e6
+MOST_RETRIES = 2
+MOST_AIR = 4096
+"""So many temperatures of the air are kept at most, evenly taken from those that there are."""
+
+
+@dataclass(frozen=True, slots=True)
+class Wishes:
+    """What a person wants of a wire beside its sensor.
+
+    Attributes:
+        every_s: asks so often, s; 0 as often as is usual; None only listens.
+        retries: so many further tries.
+        choices: without a sheet.
+    """
+
+    every_s: float | None = None
+    retries: int = 1
+    choices: Choices = NO_CHOICE
+
+
+def wishes_text(wishes: Wishes) -> str:
+    """Wishes as JSON."""
+    rows: dict[str, Any] = {"every_s": wishes.every_s, "retries": wishes.retries}
+    choices = wishes.choices
+    if choices.air is not None:
+        rows["air"] = _air_row(choices.air)
+    if choices.vessel is not None:
+        vessel = choices.vessel
+        rows["vessel"] = {
+            "depth_m": vessel.depth_m,
+            "full_m": vessel.full_m,
+            "area_m2": vessel.area_m2,
+        }
+    if choices.reach != AS_IN_SHEET:
+        rows["reach"] = asdict(choices.reach)
+    if choices.over != MEDIAN_OVER:
+        rows["median_over"] = choices.over
+    return json.dumps(rows)
+
+
+def _air_row(air: Air) -> Any:
+    if air.values.size == 1:
+        return float(air.values[0])
+    step = -(-air.values.size // MOST_AIR)
+    return {
+        "from": air.label,
+        "t_ns": air.times_ns[::step].tolist(),
+        "celsius": air.values[::step].tolist(),
+    }
+
+
+def read_wishes(text: str) -> Wishes:
+    """Wishes from JSON; what makes no sense there is left out, as if it had not been said."""
+    rows = decoded(text, dict[str, Any])
+    if rows is None:
+        return Wishes()
+    every, retries, over = (rows.get(key) for key in ("every_s", "retries", "median_over"))
+    return Wishes(
+        float(every) if isinstance(every, int | float) and 0 <= every < MOST_EVERY_S else None,
+        retries if isinstance(retries, int) and 0 <= retries <= MOST_RETRIES else 1,
+        Choices(
+            air=_read_air(rows.get("air")),
+            vessel=_read_vessel(rows.get("vessel")),
+            reach=_read_reach(rows.get("reach")),
+            over=over if isinstance(over, int) and over in OVERS else MEDIAN_OVER,
+        ),
+    )
+
+
+def _read_air(row: Any) -> Air | None:
+    try:
+        if isinstance(row, int | float):
+            return fixed_air(float(row))
+        if isinstance(row, Mapping):
+            times = np.array(row["t_ns"], dtype=np.int64)
+            values = np.array(row["celsius"], dtype=np.float64)
+            if times.ndim == 1 and times.shape == values.shape and times.size:
+                return Air(str(row["from"]), times, values)
+    except (InputError, KeyError, OverflowError, TypeError, ValueError):
+        pass
+    return None
+
+
+def _read_reach(row: Any) -> Reach:
+    try:
+        given = {key: None if value is None else float(value) for key, value in row.items()}
+        return reach_of(given.get("timeout_ms"), given.get("farthest_m"))
+    except (InputError, AttributeError, OverflowError, TypeError, ValueError):
+        return AS_IN_SHEET
+
+
+def _read_vessel(row: Any) -> Vessel | None:
+    try:
+        return Vessel(**{key: float(value) for key, value in row.items()})
+    except (InputError, AttributeError, OverflowError, TypeError, ValueError):
+        return None

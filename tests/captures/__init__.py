@@ -1,0 +1,1 @@
+"""Captures and their wires."""

@@ -1,0 +1,330 @@
+"""Asking the cave's sensors through the probe link, at the level of edges."""
+
+import itertools
+from dataclasses import replace
+
+from pivet.errors import InputError
+from pivet.judge.verdict import Verdict
+from pivet.listening import events as ev
+from pivet.listening.air import air_from, refuse_unknown_air
+from pivet.listening.setup import WireSetup, least_interval_s, refuse_hurry
+from pivet.person.choices import Choices
+from pivet.sheets.load import all_sheets, find_sheet
+from pivet.sheets.onewire import code_text
+from pivet.standin.live.climate import Disturbance
+from pivet.standin.onewire.thermometer import make_code
+from pivet.standin.wheels import CODES
+from tests.listening.cave import CaveTest, wire
+
+
+class Finding(CaveTest):
+    """What answers there?"""
+
+    def found(self, name: str) -> ev.Known:
+        """What is found on a wire of which nothing is known."""
+        self.listen(wire(name))
+        known = self.until(lambda row: isinstance(row, ev.Known))
+        assert isinstance(known, ev.Known)
+        return known
+
+    def test_humidity_sensors(self) -> None:
+        """Both kinds are woken by the same ask, and told apart."""
+        for name, sheet in (
+            ("shelf_A", "dht22"),
+            ("wash_room", "dht11"),
+            ("blast_chiller", "dht22"),
+        ):
+            with self.subTest(name):
+                self.setUp()
+                found = self.found(name).found
+                self.assertEqual(sheet, found.sheet.id if found.sheet else None)
+
+    def test_codes_of_all_probes(self) -> None:
+        """The host's search really searches: every code is found, bit by bit."""
+        found = self.found("wheels").found
+        self.assertEqual({*CODES.values()}, {*found.codes})
+        for code in CODES.values():
+            self.assertIn(code_text(code), found.says)
+
+    def test_many_probes(self) -> None:
+        """Codes that share long beginnings are found too."""
+        wheels = self.cave.circuits["wheels"]
+        base = make_code(0x28, 0x1234)
+        extra = [make_code(0x28, 0x1234 ^ 1 << place) for place in (0, 1, 20, 47)] + [base]
+        from pivet.standin.onewire.thermometer import Thermometer
+
+        wheels.devices += [Thermometer(code, lambda _: 5.0) for code in extra]  # type: ignore[attr-defined]
+        wheels.__post_init__()  # type: ignore[attr-defined]
+        found = self.found("wheels").found
+        self.assertEqual({*CODES.values(), *extra}, {*found.codes})
+
+    def test_echo_sensor(self) -> None:
+        """Trigger and echo."""
+        found = self.found("brine_vat").found
+        self.assertEqual("hc-sr04", found.sheet.id if found.sheet else None)
+        self.assertEqual(2, len(found.lines))
+
+    def test_nothing(self) -> None:
+        """A line with a pull-up and nothing else: what to look at."""
+        found = self.found("spare").found
+        self.assertIsNone(found.sheet)
+        self.assertIn("supply", found.says)
+
+    def test_asked_by_others(self) -> None:
+        """A line that other firmware asks is left to it."""
+        known = self.found("cellar_door")
+        self.assertIn("only listens", known.found.says)
+        self.assertEqual("dht11-early", known.found.sheet.id if known.found.sheet else "")
+        self.passes(15.0)
+        heard = self.heard("cellar_door")
+        self.assertGreaterEqual(len(heard), 5)
+        self.assertEqual({0}, {row.attempt for row in heard})
+
+    def test_a_probe_with_little_memory(self) -> None:
+        """Long asks go in pieces; what cannot be asked at all is a note, and listening goes on."""
+        self.listen(wire("wheels"), wire("spare"))
+        about = self.source._i_am
+        assert about is not None
+        self.source._i_am = replace(about, most_steps=40)
+        known = self.until(lambda row: isinstance(row, ev.Known) and bool(row.found.codes))
+        assert isinstance(known, ev.Known)
+        self.assertEqual({*CODES.values()}, {*known.found.codes})
+        self.passes(6.0)
+        self.assertTrue(any(row.report().readings for row in self.heard("wheels")))
+        self.source._i_am = replace(about, most_steps=1)
+        self.until(lambda row: isinstance(row, ev.Note) and "too long" in row.says)
+
+
+class Asking(CaveTest):
+    """Readings, failures, retries."""
+
+    def readings(self, name: str) -> list[dict[str, float]]:
+        """What a wire's exchanges gave."""
+        return [
+            {value.quantity: value.value for value in row.report().readings}
+            for row in self.heard(name)
+        ]
+
+    def test_all_wires(self) -> None:
+        """Every wire of the cave is asked at its interval, and all is sound."""
+        self.listen(
+            wire("shelf_A", "dht22"),
+            wire("wash_room", "dht11"),
+            wire("wheels", "onewire"),
+            wire("brine_vat", "hc-sr04"),
+        )
+        self.passes(21.0)
+        for name, least in (("shelf_A", 9), ("wash_room", 9), ("wheels", 44), ("brine_vat", 19)):
+            heard = self.heard(name)
+            self.assertGreaterEqual(len(heard), least, name)
+            self.assertEqual({Verdict.SOUND}, {row.report().verdict for row in heard}, name)
+            self.assertEqual([*range(1, len(heard) + 1)], [row.number for row in heard])
+        self.assertAlmostEqual(92.0, self.readings("shelf_A")[-1]["humidity"], delta=1.5)
+        self.assertAlmostEqual(0.6, self.readings("brine_vat")[-1]["distance"], delta=0.01)
+        self.assertEqual({1}, {row.attempt for row in self.heard("wheels")})
+
+    def test_the_sheet_is_kept(self) -> None:
+        """However hastily a person asks, asks keep the sheet's interval."""
+        with self.assertRaisesRegex(InputError, "2 s or more"):
+            self.listen(wire("shelf_A", "dht22", 0.5))
+        for sheet in all_sheets().values():
+            with self.assertRaises(InputError):
+                refuse_hurry(sheet, 0.01)
+
+    def test_the_interval_holds_when_asks_come_late(self) -> None:
+        """Late rounds, retries, and a person who wants it now: never too soon for the sheet."""
+        names = {"shelf_A": "dht22", "wash_room": "dht11", "brine_vat": "hc-sr04"}
+        setups = [replace(wire(name, sheet), retries=2) for name, sheet in names.items()]
+        self.listen(*(replace(row, every_s=least_interval_s(row.sheet)) for row in setups))
+        for plugged in (True, False, True):
+            for name in names:
+                self.cave.plug(name, plugged, self.now_us)
+            for _ in range(30):
+                self.passes(0.3)
+                for row in self.listener.wires:
+                    row.ask_now()
+        for row in setups:
+            starts = [e.report().start_ns / 1e9 for e in self.heard(row.name) if not e.revised]
+            least = min(after - before for before, after in itertools.pairwise(starts))
+            self.assertGreaterEqual(least, 0.999 * least_interval_s(row.sheet), row.name)
+
+    def test_air_from_a_thermometer(self) -> None:
+        """An echo sensor goes by the thermometer beside it, also when that one changes."""
+        choices = Choices(air=air_from("shelf_A"))
+        vat = replace(wire("brine_vat", "hc-sr04"), choices=choices)
+        self.listen(vat, wire("shelf_A", "dht22"))
+        self.passes(8.0)
+        first = self.heard("brine_vat")[-1].shown.judged
+        self.assertAlmostEqual(11.8, float(first.air_c[-1]), delta=0.3)
+        self.cave.set_rest("shelf_A", "temperature", 40.0)
+        self.passes(60.0)
+        last = self.heard("brine_vat")[-1].shown.judged
+        self.assertGreater(float(last.air_c[-1]), 15.0)
+        self.assertLess(float(last.air_c[0]), float(last.air_c[-1]) - 3)
+        with self.assertRaisesRegex(InputError, "no wire 'cellar'"):
+            refuse_unknown_air("cellar", ["shelf_A"])
+
+    def test_breath(self) -> None:
+        """Humidity climbs within seconds; temperature takes its time."""
+        self.listen(wire("shelf_A", "dht22"))
+        self.passes(7.0)
+        before = self.readings("shelf_A")[-1]
+        self.cave.places["shelf_A"].humidity = 60.0
+        self.passes(60.0)
+        calm = self.readings("shelf_A")[-1]
+        self.assertLess(calm["humidity"], before["humidity"] - 20)
+        self.cave.disturb("shelf_A", Disturbance.BREATH, self.now_us / 1e6)
+        self.passes(8.0)
+        after = self.readings("shelf_A")[-1]
+        self.assertGreater(after["humidity"], calm["humidity"] + 8)
+        self.assertLess(abs(after["temperature"] - calm["temperature"]), 0.5)
+
+    def test_unplugged_and_back(self) -> None:
+        """Said within two intervals; goes on when it is back, with the gap kept."""
+        self.listen(wire("shelf_A", "dht22"))
+        self.passes(5.0)
+        self.cave.plug("shelf_A", False, self.now_us)
+        began = self.clock.seconds()
+        silent = self.until(lambda row: isinstance(row, ev.Silent))
+        self.assertLess(self.clock.seconds() - began, 4.4)
+        assert isinstance(silent, ev.Silent)
+        self.assertEqual("", silent.code)
+        self.assertIn("rests high, as it should", silent.look)
+        self.assertIn("4.7 to 10 kΩ", silent.look)
+        self.cave.plug("shelf_A", True, self.now_us)
+        self.until(lambda row: isinstance(row, ev.Back), 12.0)
+        gaps = [row for row in self.readings("shelf_A") if not row]
+        self.assertGreaterEqual(len(gaps), 2)
+
+    def test_a_probe_is_pulled_off(self) -> None:
+        """Of several on one wire the very one is named."""
+        self.listen(wire("wheels", "onewire"))
+        self.passes(6.0)
+        self.cave.plug("wheel_3", False, self.now_us)
+        began = self.clock.seconds()
+        silent = self.until(lambda row: isinstance(row, ev.Silent))
+        assert isinstance(silent, ev.Silent)
+        self.assertEqual(code_text(CODES["wheel 3, core"]), silent.code)
+        self.assertLess(self.clock.seconds() - began, 4.5)
+        self.cave.plug("wheel_3", True, self.now_us)
+        back = self.until(lambda row: isinstance(row, ev.Back))
+        assert isinstance(back, ev.Back)
+        self.assertEqual(silent.code, back.code)
+
+    def test_gone_between_finding_and_asking(self) -> None:
+        """Who was found, and was pulled off before it was ever read, is missed."""
+        self.listen(wire("wheels"))
+        self.until(lambda row: isinstance(row, ev.Known))
+        self.cave.plug("wheel_3", False, self.now_us)
+        silent = self.until(lambda row: isinstance(row, ev.Silent))
+        assert isinstance(silent, ev.Silent)
+        self.assertEqual(code_text(CODES["wheel 3, core"]), silent.code)
+
+    def test_retries_are_counted(self) -> None:
+        """A failed ask is tried again inside the sheet's interval, and counted as such."""
+        self.listen(WireSetup("shelf_A", ("shelf_A",), find_sheet("dht22"), 10.0, 2))
+        self.passes(1.0)
+        self.cave.plug("shelf_A", False, self.now_us)
+        self.passes(30.0)
+        heard = self.heard("shelf_A")
+        self.assertEqual([1, 1, 2, 3, 1, 2, 3], [row.attempt for row in heard][:7])
+        counts = self.listener.wires[0].counts
+        self.assertGreaterEqual(counts.retries, 4)
+        starts = [row.report().start_ns / 1e9 for row in heard]
+        self.assertGreaterEqual(min(b - a for a, b in itertools.pairwise(starts)), 1.98)
+
+    def test_faults_of_the_line(self) -> None:
+        """A weak pull-up and a slow clock are named, a brown-out spoils the first frame."""
+        self.listen(wire("wash_room", "dht11"), wire("blast_chiller", "dht22"))
+        self.passes(4.0)
+        self.cave.circuits["wash_room"].troubles.weak = True
+        self.cave.circuits["blast_chiller"].troubles.clock = 1.12
+        self.passes(6.0)
+        codes = {row.code for row in self.heard("wash_room")[-1].report().findings}
+        self.assertIn("slow-rise", codes)
+        codes = {row.code for row in self.heard("blast_chiller")[-1].report().findings}
+        self.assertIn("clock-off", codes)
+
+    def test_power_dip_of_thermometers(self) -> None:
+        """A dip while a conversion runs brings 85 °C, which is refused."""
+        self.listen(wire("wheels", "onewire"))
+        self.passes(4.0)
+        self.until(lambda row: isinstance(row, ev.Heard) and row.report().data == b"\xcc\x44")
+        self.cave.circuits["wheels"].power_dips(self.now_us)
+        self.passes(2.0)
+        refused = [row.report().refused for row in self.heard("wheels")]
+        self.assertIn(85.0, [value.value for row in refused for value in row])
+
+    def test_swapped_probes(self) -> None:
+        """Codes stay with the probes, temperatures with the places."""
+        self.cave.places["wheel_1"].temperature = 30.0
+        self.listen(wire("wheels", "onewire"))
+        self.passes(5.0)
+        self.cave.swap("wheel_1", "brine")
+        self.passes(3.0)
+        last = {
+            value.rom: value.value
+            for row in self.heard("wheels")
+            for value in row.report().readings
+        }
+        self.assertGreater(last[code_text(CODES["brine"])], 25.0)
+        self.assertLess(last[code_text(CODES["wheel 1, core"])], 15.0)
+
+
+class Trouble(CaveTest):
+    """Between probe and host."""
+
+    def test_crash_and_return(self) -> None:
+        """The probe goes, comes back, and listening goes on with a gap."""
+        self.listen(wire("shelf_A", "dht22"))
+        self.passes(5.0)
+        before = len(self.heard("shelf_A"))
+        self.loop.crash()
+        away = self.until(lambda row: isinstance(row, ev.Away))
+        self.assertIn("gone", away.says)  # type: ignore[union-attr]
+        self.passes(5.0)
+        self.loop.plugged = True
+        self.until(lambda row: isinstance(row, ev.Opened) and row.again)
+        self.passes(6.0)
+        heard = self.heard("shelf_A")
+        self.assertGreater(len(heard), before + 1)
+        self.assertEqual({Verdict.SOUND}, {row.report().verdict for row in heard})
+        starts = [row.report().start_ns for row in heard]
+        self.assertGreater(max(b - a for a, b in itertools.pairwise(starts)), 4e9)
+        (missed,) = [row for row in self.events if isinstance(row, ev.Missed)]
+        self.assertGreater(missed.gap.end_ns - missed.gap.start_ns, 4e9)
+        self.assertIsNone(missed.gap.lost, "nobody knows what went by")
+
+    def test_lost_bytes(self) -> None:
+        """Bytes that drop out are noticed, told with the number of edges; nothing else breaks."""
+        self.listen(wire("wheels", "onewire"))
+        self.passes(4.0)
+        self.drop_bytes(900)
+        self.passes(3.0)
+        notes = [row for row in self.events if isinstance(row, ev.Note)]
+        self.assertTrue(any("lost or damaged" in row.says for row in notes))
+        missed = [row for row in self.events if isinstance(row, ev.Missed)]
+        self.assertTrue(missed)
+        self.assertGreater(sum(row.gap.lost or 0 for row in missed), 0)
+        events = self.passes(5.0)
+        verdicts = {row.report().verdict for row in self.heard("wheels", events)}
+        self.assertEqual({Verdict.SOUND}, verdicts)
+
+    def test_noise_of_the_serial_line(self) -> None:
+        """One byte in 1000 is wrong: readings go on, and every reading given is a true one."""
+        self.listen(wire("shelf_A", "dht22"))
+        seen = [0]
+
+        def spoil(data: bytes) -> bytes:
+            out = bytearray(data)
+            for at in range(len(out)):
+                seen[0] += 1
+                if seen[0] % 1000 == 0:
+                    out[at] ^= 0x11
+            return bytes(out)
+
+        self.loop.spoil = spoil
+        self.passes(40.0)
+        found = [value.value for row in self.heard("shelf_A") for value in row.report().readings]
+        self.assertGreater(len(found), 10)
+        self.assertTrue(all(88 < value < 95 or 11 < value < 13 for value in found))

@@ -1,0 +1,377 @@
+"""One loop, many takers: one that fails or hangs harms no other, and is said."""
+
+import math
+import threading
+import time
+import unittest
+from collections.abc import Callable, Sequence
+from unittest import mock
+
+import numpy as np
+
+from pivet.bench.demo import demo_capture
+from pivet.errors import OutputError
+from pivet.files.benchfile.store import BenchFile
+from pivet.files.captures import read_capture
+from pivet.keeping.recorder import NOT_WRITTEN, Recorder
+from pivet.listening import events as ev
+from pivet.listening import lanes
+from pivet.listening.calendar import Calendar
+from pivet.listening.limits import Limits
+from pivet.listening.listener import Listener
+from pivet.listening.runner import Runner
+from pivet.listening.taker import Once, Taker
+from pivet.listening.wires_of_source import recognised
+from pivet.person.annotations import NOTHING, Labels
+from pivet.readings.limits import Limit, LimitWatch
+from pivet.readings.series import Sensor
+from pivet.sources.folder import FolderSource
+from pivet.sources.replay import ReplaySource
+from pivet.standin.probe.loop import MadeClock
+from tests.base import CAPTURES, PivetTest
+
+SEARCH = CAPTURES / "av_ow_search.vcd"
+PATIENCE_S = 10.0
+
+
+class Collects(Taker):
+    """Keeps what it takes; may fail or hang at a given event."""
+
+    def __init__(self, waits: bool = True, at: Callable[[ev.Event], None] = lambda _: None) -> None:
+        self.waits, self._at = waits, at
+        self.events: list[ev.Event] = []
+        self.ticks = self.closed = 0
+
+    def take(self, events: Sequence[ev.Event]) -> None:
+        """Takes them."""
+        for event in events:
+            self.events.append(event)
+            self._at(event)
+
+    def tick(self) -> None:
+        """Counts."""
+        self.ticks += 1
+
+    def close(self) -> None:
+        """Counts."""
+        self.closed += 1
+
+    @property
+    def heard(self) -> list[int]:
+        """Numbers of exchanges."""
+        return [row.number for row in self.events if isinstance(row, ev.Heard)]
+
+    @property
+    def notes(self) -> list[str]:
+        """What was said."""
+        return [row.says for row in self.events if isinstance(row, ev.Note)]
+
+
+def fails(event: ev.Event) -> None:
+    """A taker's mistake."""
+    if isinstance(event, ev.Heard):
+        raise KeyError("no such thing")
+
+
+class Takers(PivetTest):
+    """A replay with several takers."""
+
+    def run_with(self, *takers: Taker) -> Listener:
+        """Plays a capture for some takers."""
+        source = ReplaySource("search", read_capture(SEARCH), math.inf)
+        listener = Listener(source, lambda _: recognised(source))
+        runner = Runner(listener)
+        for taker in takers:
+            runner.add(taker)
+        opened = listener.open()
+        runner.say(opened)
+        runner.run(lambda: False)
+        return listener
+
+    def test_all_get_the_same(self) -> None:
+        """In the same order, whether by a thread or not, and each is ended once."""
+        takers = [Collects(waits) for waits in (True, False, True)]
+        self.run_with(*takers)
+        self.assertEqual([*range(1, 10)], takers[0].heard)
+        for taker in takers:
+            self.assertEqual(
+                [type(row) for row in takers[0].events], [type(row) for row in taker.events]
+            )
+            self.assertIsInstance(taker.events[0], ev.Opened)
+            self.assertIsInstance(taker.events[-1], ev.Total)
+            self.assertEqual(1, taker.closed)
+            self.assertGreater(taker.ticks, 0)
+
+    def test_one_fails(self) -> None:
+        """Others have all; the failure is said once, however often it happens."""
+        for waits in (True, False):
+            good, bad = Collects(False), Collects(waits, fails)
+            bad.what = "the bad one"
+            self.run_with(bad, good)
+            self.assertEqual([*range(1, 10)], good.heard)
+            said = [row for row in good.notes if "the bad one" in row]
+            self.assertEqual(1, len(said), good.notes)
+            self.assertEqual(1, bad.closed)
+
+    def test_one_refuses(self) -> None:
+        """A trouble of the surroundings is its own sentence."""
+
+        def full(event: ev.Event) -> None:
+            if isinstance(event, ev.Heard):
+                raise OutputError("no room", "make some")
+
+        good = Collects(False)
+        self.run_with(Collects(True, full), good)
+        self.assertIn("no room: make some.", good.notes)
+
+    def test_one_hangs(self) -> None:
+        """Others go on; that it hangs is said, and that it goes on."""
+        free = threading.Event()
+        good, slow = Collects(True), Collects(True, lambda _: bool(free.wait(PATIENCE_S)))
+        slow.what = "the slow one"
+        said: list[ev.Event] = []
+        with mock.patch.object(lanes, "SLOW_S", 0.1):
+            ways = [lanes.Threaded(row, said.append) for row in (slow, good)]
+            events = [ev.Note(f"{number}") for number in range(5)]
+            until = time.monotonic() + PATIENCE_S
+            while not said and time.monotonic() < until:
+                for way in ways:
+                    way.put(events)
+                time.sleep(0.02)
+            self.assertIn("the slow one hangs", said[0].says)  # type: ignore[union-attr]
+            self.assertGreater(len(good.events), len(slow.events))
+            free.set()
+            while len(said) < 2 and time.monotonic() < until:
+                ways[0].put(())
+                time.sleep(0.02)
+            self.assertIn("goes on", said[1].says)  # type: ignore[union-attr]
+        for way in ways:
+            way.close()
+        self.assertEqual(len(good.events), len(slow.events))
+
+    def test_too_much_waits(self) -> None:
+        """For one that hangs the older half is given up, and that is said."""
+        free = threading.Event()
+        slow = Collects(True, lambda _: bool(free.wait(PATIENCE_S)))
+        said: list[ev.Event] = []
+        with mock.patch.object(lanes, "MOST_EVENTS", 100):
+            way = lanes.Threaded(slow, said.append)
+            for number in range(300):
+                way.put([ev.Note(f"{number}")])
+        self.assertTrue(any("were not taken" in row.says for row in said))  # type: ignore[union-attr]
+        free.set()
+        way.close()
+        self.assertLess(len(slow.events), 210)
+        self.assertEqual("299", slow.notes[-1])
+
+    def test_a_step_that_fails(self) -> None:
+        """Whatever happens in the loop, takers have what was heard, and are ended."""
+        source = ReplaySource("search", read_capture(SEARCH), math.inf)
+        listener = Listener(source, lambda _: recognised(source))
+        runner, taker = Runner(listener), Collects()
+        runner.add(taker)
+        listener.open()
+        runner.step()
+        with (
+            mock.patch.object(listener, "step", side_effect=MemoryError),
+            self.assertRaises(MemoryError),
+        ):
+            runner.run(lambda: False)
+        self.assertEqual([*range(1, 10)], taker.heard)
+        self.assertEqual(1, taker.closed)
+
+    def test_added_and_removed(self) -> None:
+        """Between two steps; what was told before is not told again."""
+        source = ReplaySource("search", read_capture(SEARCH), math.inf)
+        listener = Listener(source, lambda _: recognised(source))
+        runner, first, second = Runner(listener), Collects(), Collects()
+        runner.add(first)
+        listener.open()
+        runner.step()
+        runner.add(second)
+        runner.remove(first)
+        runner.run(lambda: False)
+        self.assertEqual(1, first.closed)
+        self.assertEqual([], [row for row in second.heard if row in first.heard])
+
+
+class Skipped(PivetTest):
+    """What a recorder could not take in time."""
+
+    def test_edges_become_a_gap(self) -> None:
+        """With their number; exchanges are kept."""
+        source = ReplaySource("search", read_capture(SEARCH), math.inf)
+        listener = Listener(source, lambda _: recognised(source))
+        opened = listener.open()
+        events: list[ev.Event] = []
+        while not listener.over:
+            events += listener.step(0.0)
+        bench = BenchFile.create(self.folder / "a.pivet")
+        self.addCleanup(bench.close)
+        recorder = Recorder(bench, opened.about, "made up", listener.calendar)
+        recorder.take(list(recorder.skip(events)))
+        recorder.close()
+        (line,) = bench.lines(1)
+        (gap,) = bench.gaps(1, line)
+        heard = sum(
+            piece.edges_ns.size
+            for event in events
+            if isinstance(event, ev.Edges)
+            for piece in event.pieces
+        )
+        self.assertEqual((heard, NOT_WRITTEN), (gap.lost, gap.why))
+        self.assertEqual(9, bench.count(1))
+
+
+class LimitsOverReadings(PivetTest):
+    """Limits, without a file and without a window."""
+
+    def test_crossed_and_back(self) -> None:
+        """Told once, at once; under other limits anew; without any nothing is looked at."""
+        capture = demo_capture()
+        wire = next(row for row in capture.wires if "shelf_A" in row.label)
+        sensor = Sensor("shelf", "", "temperature")
+        given = [NOTHING]
+        limits = Limits(lambda t_ns: t_ns, lambda: Labels(annotations=given[0]))
+        said: list[ev.Event] = []
+        limits.say = said.append
+        events = [ev.Heard("shelf", index + 1, wire, index, 1) for index in range(len(wire))]
+        limits.take(events)
+        self.assertEqual([], said)
+        track = next(row for row in wire.tracks if row.quantity == "temperature")
+        values = track.values[track.given]
+        line = float(np.median(values))
+        given[0] = NOTHING.limited(sensor, Limit(None, line, 0.05))
+        for first in range(0, len(events), 7):
+            limits.take(events[first : first + 7])
+        watch = LimitWatch(Limit(None, line, 0.05))
+        times = wire.exchanges.start_ns[track.at[track.given]]
+        wanted = watch.feed(times, values)
+        self.assertEqual(wanted, [row.told.crossing for row in said])  # type: ignore[union-attr]
+        self.assertGreater(len(said), 0)
+        revised = [ev.Heard("shelf", 1, wire, 0, 1, True)]
+        limits.take(revised)
+        self.assertEqual(len(wanted), len(said))
+
+
+class SaidOnce(unittest.TestCase):
+    """A trouble is said once until it changes."""
+
+    def test_once(self) -> None:
+        """A short success does not make it new; a long one is told."""
+        clock = MadeClock()
+        once = Once(clock.seconds)
+        self.assertFalse(once.worked())
+        self.assertEqual("full", once.failed("full"))
+        self.assertEqual("", once.failed("full"))
+        self.assertFalse(once.worked())
+        clock.sleep(5.0)
+        self.assertFalse(once.worked())
+        self.assertEqual("", once.failed("full"))
+        self.assertEqual("gone", once.failed("gone"))
+        self.assertFalse(once.worked())
+        clock.sleep(10.5)
+        self.assertTrue(once.worked())
+        self.assertFalse(once.worked())
+        self.assertEqual("gone", once.failed("gone"))
+
+
+class OneCalendar(PivetTest):
+    """The calendar beside a source's clock."""
+
+    def test_a_replay_has_one_zero(self) -> None:
+        """At any pace, and whatever the computer's calendar does meanwhile."""
+        for pace in (0.5, 1.0, 40.0, math.inf):
+            clock, wall = MadeClock(), MadeClock()
+            source = ReplaySource("a", read_capture(SEARCH), pace, clock.seconds, clock.sleep)
+            listener = Listener(
+                source,
+                lambda _, s=source: recognised(s),
+                clock.seconds,
+                clock.sleep,
+                lambda w=wall: w.now_ns,
+            )
+            listener.open()
+            zero = listener.calendar.zero_ns
+            self.assertEqual(wall.now_ns, zero)
+            while not listener.over:
+                clock.sleep(0.07)
+                wall.now_ns += 3_600 * 10**9
+                list(listener.step(0.0))
+                self.assertEqual(zero, listener.calendar.zero_ns)
+
+    def test_a_live_source_follows(self) -> None:
+        """Its zero follows the calendar."""
+        wall = MadeClock()
+        calendar = Calendar(wall)
+        source = FolderSource(self.folder)
+        calendar.look(source, opened=True)
+        before = calendar.zero_ns
+        wall.now_ns += 10**12
+        calendar.look(source)
+        self.assertGreater(calendar.zero_ns, before + 10**12 - 10**10)
+
+    def test_the_file_tells_the_same(self) -> None:
+        """`bench info`, the table `clock` and the documented question agree."""
+        source = ReplaySource("a", read_capture(SEARCH), math.inf)
+        listener = Listener(source, lambda _: recognised(source))
+        opened = listener.open()
+        bench = BenchFile.create(self.folder / "a.pivet")
+        self.addCleanup(bench.close)
+        recorder = Recorder(bench, opened.about, "made up", listener.calendar)
+        while not listener.over:
+            recorder.take(list(listener.step(0.0)))
+            recorder.keep(now=True)
+        recorder.close()
+        (capture,) = bench.captures()
+        for at, wall_ns in bench.rows("SELECT t_ns, wall_ns FROM clock"):
+            self.assertEqual(capture.began_ns + at, wall_ns)
+
+
+class Folders(PivetTest):
+    """A watched folder, listened to."""
+
+    def test_every_capture_is_told(self) -> None:
+        """What is there and what comes, of every family, with what each holds."""
+        clock = MadeClock()
+        listener = Listener(
+            FolderSource(self.folder, clock.seconds), lambda _: [], clock.seconds, clock.sleep
+        )
+        names = ("av_dht22", "av_ow_search", "iv_echo_range", "iv_dht22_cave")
+        (self.folder / "a.vcd").write_bytes((CAPTURES / f"{names[0]}.vcd").read_bytes())
+        listener.open()
+        told: list[ev.Heard] = []
+        for name in (*names[1:], ""):
+            for _ in range(6):
+                clock.sleep(0.5)
+                told += [row for row in listener.step(0.0) if isinstance(row, ev.Heard)]
+            if name:
+                (self.folder / f"{name}.vcd").write_bytes((CAPTURES / f"{name}.vcd").read_bytes())
+        new = [row for row in told if not row.revised]
+        counts = {row.wire: row.number for row in new}
+        self.assertEqual({4, 9, 12}, set(counts.values()))
+        self.assertEqual(4 + 9 + 12 + 4, len(new))
+
+    def test_a_line_that_carries_something_else_later(self) -> None:
+        """The same name in another capture, of another family: a wire of its own."""
+        clock = MadeClock()
+        listener = Listener(
+            FolderSource(self.folder, clock.seconds), lambda _: [], clock.seconds, clock.sleep
+        )
+        listener.open()
+        families = []
+        for name in ("av_dht22", "av_ow_read"):
+            text = (CAPTURES / f"{name}.vcd").read_text(encoding="utf-8")
+            named = text.replace(" DHT $end", " X $end").replace(" DQ $end", " X $end")
+            (self.folder / f"{name}.vcd").write_text(named, encoding="utf-8")
+            for _ in range(6):
+                clock.sleep(0.5)
+                families += [
+                    row.shown.family.key for row in listener.step(0.0) if isinstance(row, ev.Heard)
+                ]
+        self.assertEqual({"humidity", "onewire"}, set(families))
+        self.assertEqual(2, len({row.name for row in listener.wires}))
+
+
+if __name__ == "__main__":
+    unittest.main()

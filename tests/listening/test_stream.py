@@ -1,0 +1,189 @@
+"""A live wire gives what the same capture gives when it is opened whole."""
+
+from dataclasses import replace
+from unittest import mock
+
+import numpy as np
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from pivet.bench.demo import demo_capture
+from pivet.captures.wire import Wire
+from pivet.listening.stream import CHAPTER, LiveWire
+from pivet.signal.trace import Level, Line
+from pivet.sources.source import Gap, Piece
+from tests.base import PivetTest
+
+MANY = 10**9
+
+
+def live_wire(wire: Wire, settled_ns: int = 60_000_000) -> LiveWire:
+    """A live wire for the lines of a wire, judged against the same sheet."""
+    names = tuple(line.name for line in wire.lines)
+    choices = replace(wire.choices, sheet=wire.sheet)
+    return LiveWire(wire.family, names, wire.resolution_ns, choices, settled_ns)
+
+
+def begin(line: Line, at_ns: int) -> Piece:
+    """The first piece of a line."""
+    return Piece(line.name, line.edges_ns[:0], at_ns, Gap(at_ns, at_ns, line.level_at(at_ns), 0))
+
+
+def between(line: Line, first_ns: int, last_ns: int) -> Piece:
+    """What a line brings behind a moment and up to another."""
+    first, last = np.searchsorted(line.edges_ns, (first_ns, last_ns), side="right")
+    return Piece(line.name, line.edges_ns[first:last], last_ns)
+
+
+class Stream(PivetTest):
+    """Pieces in, judged exchanges out."""
+
+    wires: tuple[Wire, ...]
+
+    @classmethod
+    def setUpClass(cls) -> None:
+        cls.wires = demo_capture().wires
+
+    def play(self, wire: Wire, cuts: list[int], end_ns: int) -> LiveWire:
+        """Feeds a wire's lines, cut at some moments."""
+        live = live_wire(wire)
+        live.hear([begin(line, wire.start_ns) for line in wire.lines])
+        last = wire.start_ns
+        for cut in [*sorted(cuts), end_ns]:
+            for line in wire.lines:
+                live.hear([between(line, last, cut)])
+                if cut % 3 == 1:
+                    live.wire()
+            if cut % 3 == 0:
+                live.wire()
+            last = cut
+        return live
+
+    @settings(max_examples=40)
+    @given(st.integers(0, 5), st.lists(st.integers(1, 3_500 * MANY), max_size=12), st.data())
+    def test_any_pieces_give_the_whole(
+        self, number: int, cuts: list[int], data: st.DataObject
+    ) -> None:
+        """Verdicts, bytes and times of the window are those of the capture opened whole."""
+        wire = self.wires[number]
+        end = wire.end_ns + MANY
+        live = self.play(wire, cuts, end)
+        shown = live.wire()
+        first = live.first
+        size = len(shown)
+        self.assertEqual(len(wire), first + size)
+        whole = wire.judged_as(wire.sheet)
+        context = min(CHAPTER // 2, size) if first else 0
+        np.testing.assert_array_equal(wire.exchanges.start_ns[first:], shown.exchanges.start_ns)
+        np.testing.assert_array_equal(whole.verdicts[first + context :], shown.verdicts[context:])
+        index = data.draw(st.integers(context, size - 1))
+        one, other = shown.report(index), whole.report(first + index)
+        self.assertEqual((one.data, one.readings), (other.data, other.readings))
+
+    def test_window_stays_small(self) -> None:
+        """However long it listens, two chapters and their edges are kept."""
+        wire = max(self.wires, key=len)
+        live = live_wire(wire)
+        length = wire.end_ns - wire.start_ns
+        live.hear([begin(line, wire.start_ns) for line in wire.lines])
+        for turn in range(6):
+            shift = turn * length
+            for start in range(0, length, length // 50):
+                stop = min(start + length // 50, length)
+                live.hear(
+                    [
+                        Piece(
+                            line.name,
+                            between(line, start, stop).edges_ns + shift,
+                            stop + shift,
+                        )
+                        for line in wire.lines
+                    ]
+                )
+                self.assertLess(len(live.wire()), 3 * CHAPTER)
+        self.assertGreater(live.first, 4 * len(wire))
+        edges = sum(line.edges_ns.size for line in live.wire().lines)
+        self.assertLess(edges, 0.35 * live.edges)
+
+    def test_noise_stays_small(self) -> None:
+        """Spikes that no exchange follows are forgotten, the oldest first; exchanges stay."""
+        wire = next(row for row in self.wires if row.family.key == "humidity")
+        (line,) = wire.lines
+        live = live_wire(wire)
+        live.hear([begin(line, wire.start_ns)])
+        end = int(wire.exchanges.end_ns[4]) + MANY
+        live.hear([between(line, wire.start_ns, end)])
+        shown = live.wire()
+        noise = np.arange(1000, dtype=np.int64) * 20_000
+        with (
+            mock.patch("pivet.listening.stream.MOST_BESIDE", 3000),
+            mock.patch("pivet.listening.stream.MOST_SEEN", 9000),
+        ):
+            for _ in range(200):
+                pulses = np.stack((noise, noise + 400)).T.ravel() + end + 50_000
+                end += 30_000_000
+                live.hear([Piece(line.name, pulses, end)])
+                live._catch_up()
+            after = live.wire()
+        self.assertEqual(len(shown), len(after))
+        kept = after.lines[0]
+        self.assertLess(kept.edges_ns.size, shown.lines[0].edges_ns.size + 3 * 9000)
+        same = kept.edges_ns[: shown.lines[0].edges_ns.size]
+        np.testing.assert_array_equal(shown.lines[0].edges_ns, same)
+        self.assertIs(line.level_at(wire.start_ns), kept.initial)
+        self.assertIs(Level.HIGH, kept.level_after(-1 + kept.edges_ns.size))
+        self.assertLess(after.exchanges.spike_start_ns.size, 3000 + 1000 * 66)
+        self.assertGreater(after.exchanges.spike_start_ns.size, 2999)
+        self.assertGreater(int(after.exchanges.spike_start_ns[-1]), end - 31_000_000)
+
+    @settings(max_examples=40)
+    @given(st.integers(0, 5), st.integers(600, 1800), st.integers(1, 900), st.booleans())
+    def test_gaps(self, number: int, at_s: int, length_s: int, flips: bool) -> None:
+        """A stretch that is not known: what is told before and behind is as in the capture."""
+        wire = self.wires[number]
+        start, stop = at_s * MANY, (at_s + length_s) * MANY
+        live = live_wire(wire)
+        live.hear([begin(line, wire.start_ns) for line in wire.lines])
+        live.hear([between(line, wire.start_ns, start) for line in wire.lines])
+        if flips:
+            live.wire()
+        for line in wire.lines:
+            gap = Gap(start, stop, line.level_at(stop), None, "a stretch is missing")
+            live.hear([Piece(line.name, line.edges_ns[:0], stop, gap)])
+        live.hear([between(line, stop, wire.end_ns + MANY) for line in wire.lines])
+        found = set(live.wire().exchanges.start_ns.tolist())
+        first = int(live.wire().exchanges.start_ns[0]) if live.first else 0
+        starts, ends = wire.exchanges.start_ns, wire.exchanges.end_ns
+        clear = (ends < start - MANY) | (starts > stop + MANY)
+        wanted = set(starts[clear & (starts >= first)].tolist())
+        self.assertEqual(set(), wanted - found)
+        inside = [row for row in found if start < row < stop]
+        self.assertEqual([], inside)
+
+    def test_standing_exchange_is_shown(self) -> None:
+        """A transaction that only the next reset would end is shown when the line is at rest."""
+        wire = next(row for row in self.wires if row.family.key == "onewire")
+        rests = wire.exchanges.start_ns[1:] - wire.exchanges.end_ns[:-1]
+        index = int(np.flatnonzero(rests > MANY)[5])
+        end = int(wire.exchanges.end_ns[index])
+        live = live_wire(wire, settled_ns=2_000_000)
+        live.hear([begin(line, wire.start_ns) for line in wire.lines])
+        live.hear([between(line, wire.start_ns, end + 1_000_000) for line in wire.lines])
+        self.assertEqual(index, len(live.wire()))
+        live.hear([between(line, end + 1_000_000, end + 2_500_000) for line in wire.lines])
+        shown = live.wire()
+        self.assertEqual(index + 1, len(shown))
+        self.assertEqual(index, live.certain)
+        self.assertEqual(wire.report(index).data, shown.report(index).data)
+
+    def test_one_line_begins_later(self) -> None:
+        """Of two lines the wire is known from when both are."""
+        wire = next(row for row in self.wires if len(row.lines) == 2)
+        live = live_wire(wire)
+        trigger, echo = wire.lines
+        third = int(wire.exchanges.start_ns[2]) - 1_000_000
+        live.hear([begin(trigger, 0), between(trigger, 0, third)])
+        live.hear([Piece(echo.name, echo.edges_ns[:0], third, Gap(third, third, Level.LOW, 0))])
+        live.hear([between(line, third, wire.end_ns) for line in wire.lines])
+        first = live.wire().exchanges.start_ns[0] if not live.first else None
+        self.assertIn(first, (None, wire.exchanges.start_ns[2]))

@@ -1,0 +1,74 @@
+"""What is told of exchanges of which more becomes known."""
+
+from dataclasses import replace
+
+import numpy as np
+
+from pivet.bench.demo import demo_capture
+from pivet.judge.verdict import Verdict
+from pivet.listening import events as ev
+from pivet.listening.asking.conversation import Levels
+from pivet.listening.listened import Listened
+from pivet.listening.setup import WireSetup
+from pivet.sources.link.clock import Clocks
+from pivet.sources.replay import ReplaySource
+from tests.base import PivetTest
+from tests.listening.test_stream import begin, between
+
+S = 10**9
+
+
+class Telling(PivetTest):
+    """Told once, and again only when it has changed."""
+
+    def told(self, label: str, step_ns: int, seconds: int) -> tuple[Listened, list[ev.Heard]]:
+        """A wire of the night, heard in small steps."""
+        capture = demo_capture()
+        wire = next(row for row in capture.wires if label in row.label)
+        names = tuple(line.name for line in wire.lines)
+        setup = WireSetup(label, names, wire.sheet, choices=replace(wire.choices))
+        source = ReplaySource("night", capture.trace)
+        listened = Listened(setup, source, wire.resolution_ns, Levels(), {})
+        found: list[ev.Event] = list(listened.hear([begin(line, 0) for line in wire.lines], ()))
+        for at in range(0, seconds * S, step_ns):
+            pieces = [between(line, at, at + step_ns) for line in wire.lines]
+            found += listened.hear(pieces, ())
+            found += listened.tell()
+        return listened, [row for row in found if isinstance(row, ev.Heard)]
+
+    def test_numbers_and_counts(self) -> None:
+        """Each exchange is told new exactly once, in order; counts are those of the last word."""
+        for label, step_ns in (("wheels", 7_000_000), ("brine_vat", 40_000_000)):
+            with self.subTest(label):
+                listened, heard = self.told(label, step_ns, 140)
+                new = [row.number for row in heard if not row.revised]
+                self.assertEqual([*range(1, len(new) + 1)], new)
+                last = {row.number: int(row.shown.verdicts[row.index]) for row in heard}
+                counts = np.bincount([*last.values()], minlength=len(Verdict)).tolist()
+                self.assertEqual(counts, listened.counts.by_verdict)
+                self.assertEqual(len(new), listened.counts.exchanges)
+
+    def test_a_jump_is_told_when_it_shows(self) -> None:
+        """A jump of an echo is known by the shots behind it: it is told again, as revised."""
+        _, heard = self.told("brine_vat", 500_000_000, 760)
+        revised = [row.report() for row in heard if row.revised]
+        codes = {finding.code for report in revised for finding in report.findings}
+        self.assertIn("jumped", codes)
+
+
+class ClockTest(PivetTest):
+    """Two clocks side by side."""
+
+    def test_the_fastest_beat_counts(self) -> None:
+        """Beats that travelled slowly change nothing, and a slow clock is followed."""
+        clocks = Clocks()
+        self.assertIsNone(clocks.ahead_ns)
+        random = np.random.default_rng(2)
+        for beat in range(1200):
+            probe = beat * S // 10
+            late = int(random.integers(0, 30_000_000)) if beat % 7 else 1_000_000
+            clocks.beat(probe, probe + probe // 20_000 + 5 * S + late)
+            if beat in (100, 1199):
+                ahead = clocks.ahead_ns
+                assert ahead is not None
+                self.assertAlmostEqual(5 + probe / S / 20_000, ahead / S, delta=0.0015)

@@ -1,0 +1,48 @@
+"""A line of which nobody knows what it carries."""
+
+import numpy as np
+
+from pivet.bench.demo import demo_capture
+from pivet.listening.unknown import LOOK_MOST, Unknown
+from pivet.signal.trace import Level
+from pivet.sources.source import NO_EDGES, Gap, Piece
+from tests.base import PivetTest
+from tests.listening.test_stream import begin, between
+
+S = 10**9
+
+
+class UnknownLine(PivetTest):
+    """Recognising by what is heard."""
+
+    def test_every_family(self) -> None:
+        """Each wire of the night is recognised within its first minutes, and as what it is."""
+        for wire in demo_capture().wires:
+            with self.subTest(wire.label):
+                names = tuple(line.name for line in wire.lines)
+                unknown = Unknown(names, wire.resolution_ns)
+                unknown.hear([begin(line, wire.start_ns) for line in wire.lines])
+                found, at = None, wire.start_ns
+                while found is None and at < 600 * S:
+                    pieces = [between(line, at, at + S // 10) for line in wire.lines]
+                    found, at = unknown.hear(pieces), at + S // 10
+                assert found is not None
+                self.assertEqual(wire.family.key, found.family.key)
+
+    def test_endless_noise(self) -> None:
+        """A line that says nothing to anybody takes bounded memory, and is still heard after."""
+        wire = demo_capture().wires[0]
+        line = wire.lines[0]
+        unknown = Unknown((line.name,), 100)
+        unknown.hear([Piece(line.name, NO_EDGES, 0, Gap(0, 0, Level.HIGH, 0))])
+        random = np.random.default_rng(5)
+        at = 0
+        for _ in range(30):
+            steps = random.integers(20_000, 200_000, 4000)
+            edges = at + np.cumsum(steps)
+            at = int(edges[-1])
+            self.assertIsNone(unknown.hear([Piece(line.name, edges, at)]))
+            self.assertIsNone(unknown.hear([Piece(line.name, NO_EDGES, at + 1)]))
+            held = sum(row.edges_ns.size for row in unknown.pieces)
+            self.assertLess(held, 2 * LOOK_MOST)
+        self.assertLess(len(unknown.pieces), 20)
