@@ -52,7 +52,7 @@ class Watched(WiresPanel):
 
 def window() -> tuple[QApplication, MainWindow]:
     """The application with its window."""
-    import pivet.ui.exchange_page as page
+    import pivet.ui.exchange.page as page
 
     page.WiresPanel = Watched  # type: ignore[misc]
     app = make_app()

@@ -3,7 +3,9 @@
 import ast
 import subprocess
 import sys
+import tempfile
 import unittest
+from graphlib import CycleError, TopologicalSorter
 from pathlib import Path
 
 SOURCE = Path(__file__).parent.parent / "src" / "pivet"
@@ -70,6 +72,27 @@ def broken_rules(source: Path) -> list[str]:
     return broken
 
 
+def module_name(path: Path, source: Path) -> str:
+    """Of a file, as it is imported."""
+    parts = [source.name, *path.relative_to(source).with_suffix("").parts]
+    return ".".join(parts[:-1] if parts[-1] == "__init__" else parts)
+
+
+def circle(source: Path) -> list[str]:
+    """Files that import each other in a circle, also only for their types; none when none do."""
+    files = {module_name(path, source): path for path in sorted(source.rglob("*.py"))}
+    graph = {}
+    for name, path in files.items():
+        found = imports_of(path) & files.keys() - {name}
+        # A module that is imported by way of its package is not the package.
+        graph[name] = {row for row in found if not any(one.startswith(f"{row}.") for one in found)}
+    try:
+        TopologicalSorter(graph).prepare()
+    except CycleError as error:
+        return list(error.args[1])
+    return []
+
+
 class House(unittest.TestCase):
     """Dependencies run one way."""
 
@@ -82,10 +105,24 @@ class House(unittest.TestCase):
         """Each room imports only rooms below it."""
         self.assertEqual([], broken_rules(SOURCE))
 
+    def test_no_circles(self) -> None:
+        """No two files import each other, over however many others."""
+        self.assertEqual([], circle(SOURCE))
+
+    def test_a_circle_is_seen(self) -> None:
+        """Also one over three files, of which one imports for types only."""
+        with tempfile.TemporaryDirectory() as folder:
+            room = Path(folder) / "pivet" / "signal"
+            room.mkdir(parents=True)
+            for name, other in (("a", "b"), ("b", "c"), ("c", "a"), ("d", "a")):
+                line = f"from pivet.signal.{other} import x"
+                text = f"if TYPE_CHECKING:\n    {line}\n" if name == "c" else f"{line}\n"
+                (room / f"{name}.py").write_text(text, encoding="utf-8")
+            found = circle(Path(folder) / "pivet")
+            self.assertEqual({"pivet.signal.a", "pivet.signal.b", "pivet.signal.c"}, set(found))
+
     def test_a_broken_rule_is_seen(self) -> None:
         """The scan finds an import against the direction, also inside a function."""
-        import tempfile
-
         with tempfile.TemporaryDirectory() as folder:
             room = Path(folder) / "signal"
             room.mkdir()

@@ -1,6 +1,8 @@
 """How commands end, what goes to the terminal, and what is not written over."""
 
+import array
 import csv
+import fcntl
 import io
 import os
 import pty
@@ -8,6 +10,7 @@ import shutil
 import signal
 import subprocess
 import sys
+import termios
 import threading
 import time
 import unittest
@@ -21,6 +24,13 @@ from tests.cli.running import pivet
 SEARCH = str(CAPTURES / "av_ow_search.vcd")
 PIVET = (sys.executable, "-m", "pivet")
 EVIL = "\x1b]0;owned\x07\x9b2J\u202e"
+
+
+def _unread(pipe: int) -> int:
+    """So many bytes nobody has read yet."""
+    found = array.array("i", [0])
+    fcntl.ioctl(pipe, termios.FIONREAD, found)
+    return found[0]
 
 
 class Ends(PivetTest):
@@ -45,7 +55,10 @@ class Ends(PivetTest):
         keep = os.open(path, os.O_RDWR)
         self.addCleanup(os.close, keep)
         process = subprocess.Popen([*PIVET, "decode", str(path)], stderr=subprocess.PIPE)
-        time.sleep(1.5)
+        os.write(keep, b"$date\n")
+        until = time.monotonic() + 20
+        while _unread(keep) and time.monotonic() < until:
+            time.sleep(0.02)
         process.send_signal(signal.SIGINT)
         said = process.communicate(timeout=20)[1]
         self.assertEqual((130, b""), (process.returncode, said.strip()))

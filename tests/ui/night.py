@@ -10,7 +10,7 @@ from PySide6.QtWidgets import QApplication, QDialog, QWidget
 
 from pivet.files.benchfile.store import BenchFile
 from pivet.readings.series import Sensor
-from pivet.ui.views import View
+from pivet.ui.registry import VIEWS
 from tests.night import copy_of_night
 from tests.ui.base import WindowTest
 
@@ -32,12 +32,13 @@ class NightTest(WindowTest):
         self.finish_jobs()
         self.settle()
 
-    def go(self, view: View) -> QWidget:
+    def go(self, view: str) -> QWidget:
         """Shows a view by its key, and waits for what it shows."""
-        self.key(getattr(Qt.Key, f"Key_{view + 1}"), Qt.KeyboardModifier.ControlModifier)
+        number = [kind.key for kind in VIEWS].index(view)
+        self.key(getattr(Qt.Key, f"Key_{number + 1}"), Qt.KeyboardModifier.ControlModifier)
         self.finish_jobs()
         self.settle()
-        self.assertEqual(view, self.views.view)
+        self.assertEqual(view, self.views.kind.key)
         return self.views.page
 
     def key(
@@ -80,8 +81,8 @@ class TrendTest(NightTest):
 
     def setUp(self) -> None:
         super().setUp()
-        self.trend = self.go(View.TREND)
-        self.plots = self.views.trend.plots
+        self.trend = self.go("trend")
+        self.plots = self.views.over_time.plots
 
     def scene_point(self, at_ns: int, sensor: Sensor) -> QPoint:
         """Where a reading stands on the screen."""

@@ -12,7 +12,7 @@ from PySide6.QtWidgets import QFileDialog, QMessageBox
 from pivet.files.benchfile.store import BenchFile
 from pivet.readings.sound import COLDEST_C, WARMEST_C
 from pivet.ui.answer.echo_settings import VesselDialog
-from pivet.ui.views import View
+from pivet.ui.registry import VIEWS
 from tests.night import copy_of_night
 from tests.ui.base import texts
 from tests.ui.night import NightTest
@@ -27,23 +27,20 @@ class Names(NightTest):
     def test_by_pointer_and_keys(self) -> None:
         """A click shows a view; left and right its neighbours, round the ends."""
         tabs = self.views.tabs
-        for view in (View.OVERVIEW, View.TREND):
-            box = tabs._boxes()[view]
+        for number, kind in reversed(list(enumerate(VIEWS))):
+            box = tabs._boxes()[number]
             self.move(tabs, box.center().x(), box.center().y())
-            self.assertEqual(view, tabs._hovered)
+            self.assertEqual(number, tabs._hovered)
             self.click(tabs, box.center().x(), box.center().y())
             self.finish_jobs()
-            self.assertIs(view, self.views.view)
-            self.assertIn(view.name.lower(), tabs.accessibleName().lower())
+            self.assertIs(kind, self.views.kind)
+            self.assertIn(kind.name, tabs.accessibleName())
         QTest.keyClick(tabs, Qt.Key.Key_Left)
         self.finish_jobs()
-        self.assertIs(View.EXCHANGE, self.views.view)
-        QTest.keyClick(tabs, Qt.Key.Key_Left)
-        self.finish_jobs()
-        self.assertIs(View.OVERVIEW, self.views.view)
+        self.assertEqual("overview", self.views.kind.key)
         QTest.keyClick(tabs, Qt.Key.Key_Right)
         self.settle()
-        self.assertIs(View.EXCHANGE, self.views.view)
+        self.assertEqual("exchange", self.views.kind.key)
 
 
 class Echo(NightTest):

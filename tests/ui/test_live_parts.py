@@ -134,7 +134,7 @@ class Shown(CaveTest, WindowTest):
         """Readings stay; what was changed of listening cannot be undone any more."""
         self.tell(8.0)
         thread = ListeningThread("nowhere", self.bench, None)
-        undo = self.session.edits.undo
+        undo = self.session.undo
         undo.push(SetPace(thread, "shelf_A", (0.0, 1), (5.0, 1)))
         undo.push(RestWire(thread, "shelf_A", True))
         self.assertEqual(0, undo.count())

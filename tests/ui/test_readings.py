@@ -16,7 +16,6 @@ from pivet.ui.agreement.correcting import CorrectionDialog, ReferenceDialog
 from pivet.ui.agreement.page import AgreementPage
 from pivet.ui.overview.page import OverviewPage
 from pivet.ui.readings.limits import LimitsDialog
-from pivet.ui.views import View
 from tests.base import CAPTURES
 from tests.night import BEGAN_NS
 from tests.ui.night import NightTest, TrendTest
@@ -30,12 +29,12 @@ class Trend(TrendTest):
 
     def test_the_breath_and_its_time_constant(self) -> None:
         """Chosen from the list of marks; told with its uncertainty."""
-        marks = self.views.trend.aside.marks
+        marks = self.views.over_time.aside.marks
         self.assertEqual("breath", marks.item(0).text())
         marks.setCurrentRow(0)
         self.finish_jobs()
         self.settle()
-        text = self.views.trend.aside.response.text()
+        text = self.views.over_time.aside.response.text()
         self.assertRegex(text, r"humidity<br>answer: time constant <b>3\.\d+ ± 0\.\d+ s")
         self.assertRegex(text, r"return: time constant <b>1\d\.\d ± 0\.\d s")
         self.assertIn("noise", text)
@@ -57,8 +56,8 @@ class Trend(TrendTest):
         wanted = int(series.number[series.nearest(at_ns) or 0])
         self.assertEqual(("wash_room", wanted), (self.session.wire_name, self.session.number))
         QTest.mouseDClick(self.plots.viewport(), Qt.MouseButton.LeftButton, pos=point)
-        self.wait_for(lambda: self.views.view is View.EXCHANGE, "the exchange")
-        self.go(View.TREND)
+        self.wait_for(lambda: self.views.kind.key == "exchange", "the exchange")
+        self.go("trend")
         self.assertEqual(before, self.plots.view_ns)
         self.assertAlmostEqual(at_ns, self.views.store.chosen_ns, delta=6 * 10**9)
 
@@ -86,7 +85,7 @@ class Trend(TrendTest):
         assert series is not None
         failed = int((~series.given).nonzero()[0][0])
         self.plots.point(int(series.times_ns[failed]))
-        text = self.views.trend.aside.values.text()
+        text = self.views.over_time.aside.values.text()
         for part in ("wash_room, humidity", series.why_text(failed), "shelf_A, temperature"):
             self.assertIn(part, text)
         self.plots.point(None)
@@ -97,7 +96,7 @@ class Trend(TrendTest):
         self.plots.point(BEGAN_NS + 2 * HOUR_NS)
         self.key(Qt.Key.Key_B)
         self.finish_jobs()
-        marks = self.views.trend.aside.marks
+        marks = self.views.over_time.aside.marks
         self.assertEqual(3, marks.count())
         item = marks.currentItem()
         item.setText("door")
@@ -114,7 +113,7 @@ class Trend(TrendTest):
         plot = self.plots.plot("temperature")
         assert plot is not None
         self.assertIn("°F", plot.item.getAxis("left").labelText)
-        self.assertIn("°F", self.views.trend.aside.values.text())
+        self.assertIn("°F", self.views.over_time.aside.values.text())
         self.assertIn("°F", self.page.wires.model().rows[1].spoken)
         (told,) = [row for row in self.page.strip._in_units.values() if "°" in row]
         self.assertIn("°F", told)
@@ -127,13 +126,13 @@ class Trend(TrendTest):
         """Dew point is shown when it is wanted, and has a plot of its own."""
         dew = Sensor("shelf_A", "", "dew point")
         self.assertNotIn("dew point", self.plots.quantities)
-        self.views.trend.choice.check(dew, True)
+        self.views.over_time.choice.check(dew, True)
         self.settle()
         self.assertIn("dew point", self.plots.quantities)
-        for sensor in self.views.trend.choice.checked:
-            self.views.trend.choice.check(sensor, False)
+        for sensor in self.views.over_time.choice.checked:
+            self.views.over_time.choice.check(sensor, False)
         self.settle()
-        self.assertTrue(self.views.trend.empty.isVisible())
+        self.assertTrue(self.views.over_time.empty.isVisible())
 
     def test_exports(self) -> None:
         """What is in sight, and the view as a picture."""
@@ -157,17 +156,17 @@ class Loading(NightTest):
 
     def test_a_cancelled_look_begins_anew(self) -> None:
         """Nothing is half shown; the next look reads all of it, beside the window."""
-        self.views.show_view(View.TREND)
+        self.views.show_view("trend")
         self.window.jobs.cancel()
         self.finish_jobs()
         store = self.views.store
-        self.views.show_view(View.EXCHANGE)
-        self.go(View.TREND)
+        self.views.show_view("exchange")
+        self.go("trend")
         self.assertEqual(9600, len(store.series(SHELF) or ()))
 
     def test_limits_are_held_against_corrected_values(self) -> None:
         """What a correction lifts over a line crosses it; what it takes away is inside again."""
-        self.go(View.OVERVIEW)
+        self.go("overview")
         store = self.views.store
         store.change(store.given.limited(WASH, Limit(high=90.0)), "limits")
         self.assertEqual({}, store.open_crossings)
@@ -182,7 +181,7 @@ class AgreementView(NightTest):
 
     def setUp(self) -> None:
         super().setUp()
-        page = self.go(View.AGREEMENT)
+        page = self.go("agreement")
         assert isinstance(page, AgreementPage)
         self.agreement = page
 
@@ -274,7 +273,7 @@ class Overview(NightTest):
 
     def setUp(self) -> None:
         super().setUp()
-        page = self.go(View.OVERVIEW)
+        page = self.go("overview")
         assert isinstance(page, OverviewPage)
         self.overview = page
 
@@ -295,8 +294,8 @@ class Overview(NightTest):
         QTest.mouseClick(bars, Qt.MouseButton.LeftButton, pos=box.center().toPoint())
         self.finish_jobs()
         self.settle()
-        self.assertIs(View.TREND, self.views.view)
-        low, high = self.views.trend.plots.view_ns
+        self.assertEqual("trend", self.views.kind.key)
+        low, high = self.views.over_time.plots.view_ns
         self.assertAlmostEqual(BEGAN_NS + hour * HOUR_NS, low, delta=10**9)
         self.assertAlmostEqual(HOUR_NS, high - low, delta=10**9)
 
@@ -337,7 +336,7 @@ class Overview(NightTest):
         self.choose("brine_vat")
         self.overview._enter()
         self.settle()
-        self.assertIs(View.EXCHANGE, self.views.view)
+        self.assertEqual("exchange", self.views.kind.key)
         self.assertEqual("brine_vat", self.session.wire_name)
 
 
@@ -378,15 +377,15 @@ class Files(NightTest):
         """Times since it began; marks and corrections live as long as it is open."""
         self.window.show_demo()
         self.finish_jobs()
-        self.go(View.TREND)
+        self.go("trend")
         store = self.views.store
         self.assertFalse(store.clock)
-        self.assertIn("level", self.views.trend.plots.quantities)
-        self.views.trend.plots.point(600 * 10**9)
+        self.assertIn("level", self.views.over_time.plots.quantities)
+        self.views.over_time.plots.point(600 * 10**9)
         self.key(Qt.Key.Key_B)
         self.finish_jobs()
         self.assertEqual(1, len(store.given.marks))
-        self.assertIn("0:10:00", self.views.trend.aside.moment.text())
+        self.assertIn("0:10:00", self.views.over_time.aside.moment.text())
         marks = len(read_annotations(self.kept()).marks)
         self.session.choose_wire((0, 0))
         self.finish_jobs()
@@ -396,11 +395,11 @@ class Files(NightTest):
         self.session.choose_wire((1, 0))
         self.finish_jobs()
         self.assertEqual(0, len(store.given.marks))
-        page = self.go(View.AGREEMENT)
+        page = self.go("agreement")
         assert isinstance(page, AgreementPage)
         page.take_log(self.path)
         self.assertIn("times by the calendar", self.window.notice.text)
-        self.go(View.OVERVIEW)
+        self.go("overview")
         self.session.choose_wire((0, 0))
         self.finish_jobs()
         self.assertTrue(store.clock)
@@ -409,7 +408,7 @@ class Files(NightTest):
         """A capture without readings says so."""
         self.window.close_capture()
         self.open(CAPTURES / "iv_ow_basic.vcd")
-        for view in (View.TREND, View.AGREEMENT, View.OVERVIEW):
+        for view in ("trend", "agreement", "overview"):
             self.go(view)
         self.assertIs(QApplication.activeModalWidget(), None)
 

@@ -15,7 +15,6 @@ from pivet.person.annotations import read_crossings
 from pivet.readings.series import Sensor
 from pivet.ui.readings import desktop
 from pivet.ui.readings.limits import LimitsDialog
-from pivet.ui.views import View
 from tests.base import PivetTest
 from tests.ui.test_live import LiveWindowTest
 
@@ -76,7 +75,7 @@ class LiveReadings(LiveWindowTest):
         dialog.hysteresis.setValue(1.0)
         dialog.accept()
         self.press("Ctrl+1")
-        self.assertIs(View.EXCHANGE, views.view)
+        self.assertEqual("exchange", views.kind.key)
         with mock.patch.object(desktop, "notify_later") as notified:
             self.choose(self.pane.place, "shelf_A")
             self.push("Breathe")

@@ -15,7 +15,6 @@ from pivet.readings.series import Sensor
 from pivet.ui.agreement.correcting import CorrectionDialog, ReferenceDialog
 from pivet.ui.agreement.page import AgreementPage
 from pivet.ui.readings.out import SEEN, LogDialog, numbered
-from pivet.ui.views import View
 from tests.night import BEGAN_NS
 from tests.ui.night import NightTest
 
@@ -51,8 +50,8 @@ class Exports(NightTest):
 
     def test_what_is_in_sight(self) -> None:
         """Of the Trend, asked for when it is shown; JSON Lines by the name's ending."""
-        self.go(View.TREND)
-        self.views.trend.plots.look_at(BEGAN_NS, BEGAN_NS + 600 * 10**9)
+        self.go("trend")
+        self.views.over_time.plots.look_at(BEGAN_NS, BEGAN_NS + 600 * 10**9)
         self.settle()
         with (
             self.asked("seen.jsonl", CSV),
@@ -151,7 +150,7 @@ class References(NightTest):
 
     def setUp(self) -> None:
         super().setUp()
-        page = self.go(View.AGREEMENT)
+        page = self.go("agreement")
         assert isinstance(page, AgreementPage)
         self.agreement = page
         page.choose(SHELF, "")

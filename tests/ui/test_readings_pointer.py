@@ -12,7 +12,6 @@ from pivet.readings.series import Sensor
 from pivet.standin.long_night import WET_FROM_S
 from pivet.ui.overview.page import OverviewPage
 from pivet.ui.readings.limits import LimitsDialog
-from pivet.ui.views import View
 from tests.night import BEGAN_NS
 from tests.ui.night import NightTest, TrendTest
 
@@ -64,7 +63,7 @@ class TrendPointer(TrendTest):
         self.assertIn(said, QToolTip.text())
         point = self.lane_point(at_ns, "wash_room")
         QTest.mouseDClick(self.plots.viewport(), Qt.MouseButton.LeftButton, pos=point)
-        self.wait_for(lambda: self.views.view is View.EXCHANGE, "the exchange")
+        self.wait_for(lambda: self.views.kind.key == "exchange", "the exchange")
         self.assertEqual(int(series.number[row]), self.session.number)
 
     def test_nothing_is_there(self) -> None:
@@ -75,7 +74,7 @@ class TrendPointer(TrendTest):
         self.assertNotIn("exchange", QToolTip.text())
         QTest.mouseDClick(self.plots.viewport(), Qt.MouseButton.LeftButton, pos=quiet)
         self.settle()
-        self.assertIs(View.TREND, self.views.view)
+        self.assertEqual("trend", self.views.kind.key)
 
     def test_zoom_by_key_keeps_the_chosen_moment(self) -> None:
         """Up and down, about the exchange that is looked at."""
@@ -115,7 +114,7 @@ class OverviewPointer(NightTest):
 
     def setUp(self) -> None:
         super().setUp()
-        page = self.go(View.OVERVIEW)
+        page = self.go("overview")
         assert isinstance(page, OverviewPage)
         self.overview = page
 
@@ -139,7 +138,7 @@ class OverviewPointer(NightTest):
         port = self.overview.table.viewport()
         QTest.mouseClick(port, Qt.MouseButton.LeftButton, pos=place)
         QTest.mouseDClick(port, Qt.MouseButton.LeftButton, pos=place)
-        self.wait_for(lambda: self.views.view is View.EXCHANGE, "the exchange")
+        self.wait_for(lambda: self.views.kind.key == "exchange", "the exchange")
         self.assertEqual("blast_chiller", self.session.wire_name)
         self.assertEqual(len(self.session.wire) - 1, self.session.index)
 

@@ -196,7 +196,7 @@ class Benches(WindowTest):
         assert bench is not None
         pages = bench._connection.execute("PRAGMA page_count").fetchone()[0]
         bench._connection.execute(f"PRAGMA max_page_count = {pages}")
-        undo = self.session.edits.undo.count()
+        undo = self.session.undo.count()
         many = before
         for number in range(3000):
             from pivet.person.annotations import Mark
@@ -205,7 +205,7 @@ class Benches(WindowTest):
         store.change(many, "marks")
         self.settle()
         self.assertEqual(before.marks, store.given.marks)
-        self.assertEqual(undo, self.session.edits.undo.count())
+        self.assertEqual(undo, self.session.undo.count())
         self.assertIn("cannot be written", self.window.notice.text)
 
 

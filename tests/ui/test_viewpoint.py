@@ -7,7 +7,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from pivet.judge.chapter import CHAPTER
-from pivet.ui.viewpoint import NOWHERE, Moved, Viewpoint
+from pivet.ui.session.viewpoint import NOWHERE, Moved, Viewpoint
 from tests.base import PivetTest
 
 MOST = 2 * CHAPTER

@@ -13,10 +13,10 @@ from pivet.captures.capture import open_capture
 from pivet.judge.verdict import Verdict
 from pivet.progress import Progress
 from pivet.sheets.load import find_sheet
-from pivet.ui import edits
 from pivet.ui.adding import AddWireDialog
 from pivet.ui.help.viewer import HelpViewer, TextViewer
 from pivet.ui.main_window import MainWindow
+from pivet.ui.session import edits
 from pivet.ui.theme import DARK, LIGHT, ThemeChoice, theme
 from tests.base import CAPTURES
 from tests.ui.base import WindowTest
@@ -336,7 +336,7 @@ class SensorType(WindowTest):
                 stop()
                 before.set()
                 self.finish_jobs()
-                self.assertFalse(self.session.edits.undo.canUndo())
+                self.assertFalse(self.session.undo.canUndo())
                 if stop == self.window.jobs.cancel:
                     self.assertEqual(shown, self.box.currentText())
 

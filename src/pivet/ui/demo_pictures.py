@@ -14,9 +14,9 @@ from pivet.ui.app import make_app
 from pivet.ui.by_hand import ByHandPane
 from pivet.ui.main_window import MainWindow
 from pivet.ui.pictures import write_picture
-from pivet.ui.session import Session
+from pivet.ui.registry import VIEWS
+from pivet.ui.session.session import Session
 from pivet.ui.theme import ThemeChoice, apply_theme
-from pivet.ui.views import NAMES, View
 
 SUM_WRONG, CUT_SHORT, WEAK = 158, 261, 33
 POWER_ON, PROBE_GONE, FOAM = 330, 314, 118
@@ -92,18 +92,14 @@ def _write_night(app: QApplication, folder: Path) -> None:
         views = window.views
         window.notice.hide()  # that the night has names of its own is read once
         window.session.choose_wire((0, 1))
-        for view in (View.TREND, View.AGREEMENT, View.OVERVIEW):
-            views.show_view(view)
+        for kind in VIEWS[1:]:
+            views.show_view(kind.key)
             _wait(app, lambda: not window.jobs.busy and bool(views.store.sensors))
             _settle(app)
-            if view is View.TREND:
-                views.trend.choose_mark(views.store.given.marks[0], look=False)
-                _wait(app, lambda: not window.jobs.busy)
-                _settle(app)
-            if view is View.OVERVIEW:
-                views.page.choose("wash_room")  # type: ignore[attr-defined]
-                _settle(app)
-            write_picture(window, folder / f"{NAMES[view].lower()}.png", scale=1)
+            views.page.point_out()
+            _wait(app, lambda: not window.jobs.busy)
+            _settle(app)
+            write_picture(window, folder / f"{kind.key}.png", scale=1)
         window.close()
 
 

@@ -36,14 +36,15 @@ from pivet.person.roles_file import load_roles, save_roles
 from pivet.progress import Progress
 from pivet.sheets.model import Sheet
 from pivet.ui.adding import words_of
-from pivet.ui.changes import TakeOverNames
 from pivet.ui.empty import EmptyPage
-from pivet.ui.exchange_page import GAP, ExchangePage
+from pivet.ui.exchange.kind import EXCHANGE
+from pivet.ui.exchange.page import GAP, ExchangePage
 from pivet.ui.jobs import JobBar
 from pivet.ui.live.controls import LiveControls
 from pivet.ui.menus import Menus
 from pivet.ui.notice_bar import NoticeBar
-from pivet.ui.session import Session
+from pivet.ui.session.changes import TakeOverNames
+from pivet.ui.session.session import Session
 from pivet.ui.settings import Settings
 from pivet.ui.small import plain_label
 from pivet.ui.taking import Taking
@@ -67,7 +68,6 @@ class MainWindow(QMainWindow):
         self.told_to_end = False
         self._settings = Settings(remembers)
         self.session = Session(self)
-        self.page = ExchangePage(self.session)
         self.empty = EmptyPage()
         self.notice = NoticeBar()
         self.jobs = JobBar()
@@ -81,13 +81,14 @@ class MainWindow(QMainWindow):
             self._settings,
         )
         self.live = LiveControls(self, self.session, self.jobs, self.notice, self._settings)
-        self.views = Views(
-            self, self.session, self.page, self.jobs, self.notice, self._settings, self.live
-        )
+        self.views = Views(self, self.session, self.jobs, self.notice, self._settings, self.live)
+        home = self.views.page_of(EXCHANGE.key)
+        assert isinstance(home, ExchangePage)
+        self.page = home
         self._borrowed = self._kept_roles = Roles()
         self._file_label = plain_label()
         self._build()
-        self.menus = Menus(self, self._settings)
+        self.menus = Menus(self, self, self._settings)
         self._connect()
         self._restore()
         self._renew()
@@ -309,7 +310,7 @@ class MainWindow(QMainWindow):
         if not self._borrowed.roles:
             self.notice.say("All names of devices are yours already.", False)
             return
-        self.session.edits.undo.push(TakeOverNames(self._put_borrowed, self._borrowed))
+        self.session.undo.push(TakeOverNames(self._put_borrowed, self._borrowed))
         self.notice.say("The names of this bench's devices are kept from now on.", False)
 
     def _put_borrowed(self, roles: Roles) -> None:

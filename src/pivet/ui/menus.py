@@ -1,19 +1,47 @@
 """The menus of the window: everything that can be done, with its keys."""
 
+from collections.abc import Sequence
 from functools import partial
-from typing import TYPE_CHECKING
+from pathlib import Path
+from typing import Protocol
 
 from PySide6.QtGui import QAction, QActionGroup, QKeySequence
-from PySide6.QtWidgets import QMenu
+from PySide6.QtWidgets import QMainWindow, QMenu
 
 from pivet.ui.actions import SEPARATOR, Entry, fill_menu
 from pivet.ui.help.pages import PAGES
+from pivet.ui.live.controls import LiveControls
+from pivet.ui.session.session import Session
+from pivet.ui.session.viewpoint import NOWHERE
 from pivet.ui.settings import Settings
+from pivet.ui.taking import Taking
 from pivet.ui.theme import ThemeChoice
-from pivet.ui.viewpoint import NOWHERE
+from pivet.ui.views import Views
 
-if TYPE_CHECKING:
-    from pivet.ui.main_window import MainWindow
+
+class Commands(Protocol):
+    """What the menus offer, beside what belongs to views, listening and taking out."""
+
+    session: Session
+    views: Views
+    live: LiveControls
+    taking: Taking
+
+    def choose_files(self) -> None: ...
+    def open_files(self, paths: Sequence[Path]) -> None: ...
+    def show_demo(self) -> None: ...
+    def show_long_night(self) -> None: ...
+    def show_details(self) -> None: ...
+    def close_capture(self) -> None: ...
+    def choose_wire_to_add(self) -> None: ...
+    def take_over_names(self) -> None: ...
+    def explain_bytes(self) -> None: ...
+    def step_not_sound(self, step: int) -> None: ...
+    def measure_lit(self) -> None: ...
+    def clear_marks(self) -> None: ...
+    def choose_theme(self, choice: ThemeChoice) -> None: ...
+    def show_help(self, page: str) -> None: ...
+    def show_about(self) -> None: ...
 
 
 class Menus:
@@ -21,6 +49,7 @@ class Menus:
 
     Args:
         window: whose menus they are.
+        commands: what can be done in it.
         settings: knows the files opened last, and the theme.
 
     Attributes:
@@ -28,34 +57,35 @@ class Menus:
         recent: the files opened last.
     """
 
-    def __init__(self, window: "MainWindow", settings: Settings) -> None:
-        self._window, self._settings = window, settings
+    def __init__(self, window: QMainWindow, commands: Commands, settings: Settings) -> None:
+        self._window, self._commands, self._settings = window, commands, settings
         self.gated: list[QAction] = []
         self._build(settings.theme)
 
     def _build(self, theme: ThemeChoice) -> None:
-        window, views, taking = self._window, self._window.views, self._window.taking
-        bar = window.menuBar()
+        commands = self._commands
+        views, taking = commands.views, commands.taking
+        bar = self._window.menuBar()
         file_menu = bar.addMenu("&File")
-        self._fill(file_menu, [Entry("&Open…", "Ctrl+O", window.choose_files)])
+        self._fill(file_menu, [Entry("&Open…", "Ctrl+O", commands.choose_files)])
         self.recent = file_menu.addMenu("Open &recent")
         self.recent.aboutToShow.connect(self.fill_recent)
         self._fill(
             file_menu,
             [
-                Entry("Show the &demo night", "", window.show_demo),
-                Entry("Show a &whole night's readings", "", window.show_long_night),
-                Entry("Capture de&tails", "Ctrl+I", window.show_details),
-                Entry("&Close capture", "Ctrl+W", window.close_capture),
+                Entry("Show the &demo night", "", commands.show_demo),
+                Entry("Show a &whole night's readings", "", commands.show_long_night),
+                Entry("Capture de&tails", "Ctrl+I", commands.show_details),
+                Entry("&Close capture", "Ctrl+W", commands.close_capture),
                 SEPARATOR,
-                Entry("Save &bench as…", "Ctrl+S", window.live.choose_bench_file),
+                Entry("Save &bench as…", "Ctrl+S", commands.live.choose_bench_file),
                 Entry("&Export readings…", "Ctrl+E", views.out.choose_export, True),
                 Entry("Export e&xchanges…", "Ctrl+Shift+E", taking.choose_exchanges_file, True),
                 Entry("Export s&tatistics…", "", views.out.choose_statistics_file, True),
                 Entry("Save capture &as…", "Ctrl+Shift+S", taking.choose_capture_file, True),
                 Entry("Save &picture…", "Ctrl+P", taking.choose_picture_file, True),
                 SEPARATOR,
-                Entry("&Quit", "Ctrl+Q", window.close),
+                Entry("&Quit", "Ctrl+Q", self._window.close),
             ],
         )
         edit = bar.addMenu("&Edit")
@@ -66,48 +96,51 @@ class Menus:
                 SEPARATOR,
                 Entry("&Copy exchange as text", "Ctrl+C", taking.copy_exchange, True),
                 SEPARATOR,
-                Entry("&Note on this exchange…", "Ctrl+T", window.live.change_note, True),
-                Entry("Add a &wire…", "", lambda: window.choose_wire_to_add()),
-                Entry("&Take over the bench's names", "", window.take_over_names),
-                Entry("&Explain bytes…", "Ctrl+B", window.explain_bytes),
+                Entry("&Note on this exchange…", "Ctrl+T", commands.live.change_note, True),
+                Entry("Add a &wire…", "", lambda: commands.choose_wire_to_add()),
+                Entry("&Take over the bench's names", "", commands.take_over_names),
+                Entry("&Explain bytes…", "Ctrl+B", commands.explain_bytes),
             ],
         )
         self._fill(bar.addMenu("E&xchange"), self._exchange_entries())
-        self._fill(bar.addMenu("&Live"), window.live.entries())
+        self._fill(bar.addMenu("&Live"), commands.live.entries())
         self._fill(bar.addMenu("&Readings"), views.entries())
         view = bar.addMenu("&View")
         self._fill(
             view,
             [
                 *views.view_entries(),
-                Entry("&Measure lit pulse", "M", window.measure_lit, True),
-                Entry("C&lear cursors and light", "Esc", window.clear_marks),
+                Entry("&Measure lit pulse", "M", commands.measure_lit, True),
+                Entry("C&lear cursors and light", "Esc", commands.clear_marks),
                 SEPARATOR,
             ],
         )
         self._add_themes(view, theme)
         help_menu = bar.addMenu("&Help")
         entries: list[Entry | None] = [
-            Entry(title, "F1" if page == "stack" else "", partial(window.show_help, page))
+            Entry(title, "F1" if page == "stack" else "", partial(commands.show_help, page))
             for page, title in PAGES.items()
         ]
-        self._fill(help_menu, [*entries, SEPARATOR, Entry("&About Pivet", "", window.show_about)])
+        self._fill(help_menu, [*entries, SEPARATOR, Entry("&About Pivet", "", commands.show_about)])
 
     def _exchange_entries(self) -> list[Entry | None]:
-        window, session = self._window, self._window.session
+        commands, session = self._commands, self._commands.session
         return [
             Entry("&Next", "PgDown", lambda: session.choose_exchange(session.index + 1), True),
             Entry("&Previous", "PgUp", lambda: session.choose_exchange(session.index - 1), True),
             Entry(
-                "Next that is not &sound", "Shift+PgDown", lambda: window.step_not_sound(1), True
+                "Next that is not &sound", "Shift+PgDown", lambda: commands.step_not_sound(1), True
             ),
             Entry(
-                "Previous that is n&ot sound", "Shift+PgUp", lambda: window.step_not_sound(-1), True
+                "Previous that is n&ot sound",
+                "Shift+PgUp",
+                lambda: commands.step_not_sound(-1),
+                True,
             ),
             SEPARATOR,
             Entry("&First", "Home", lambda: session.choose_number(0), True),
             Entry("&Last", "End", lambda: session.choose_number(NOWHERE), True),
-            Entry("&Go to…", "Ctrl+G", window.live.go_to, True),
+            Entry("&Go to…", "Ctrl+G", commands.live.go_to, True),
         ]
 
     def _fill(self, menu: QMenu, entries: list[Entry | None]) -> None:
@@ -115,8 +148,8 @@ class Menus:
 
     def _add_undo(self, menu: QMenu) -> None:
         for make, keys in (
-            (self._window.session.edits.undo.createUndoAction, QKeySequence.StandardKey.Undo),
-            (self._window.session.edits.undo.createRedoAction, QKeySequence.StandardKey.Redo),
+            (self._commands.session.undo.createUndoAction, QKeySequence.StandardKey.Undo),
+            (self._commands.session.undo.createRedoAction, QKeySequence.StandardKey.Redo),
         ):
             action = make(self._window)
             action.setShortcuts(keys)
@@ -128,7 +161,7 @@ class Menus:
             action = menu.addAction(f"{choice.title()} colours")
             action.setCheckable(True)
             action.setChecked(choice is chosen)
-            action.triggered.connect(partial(self._window.choose_theme, choice))
+            action.triggered.connect(partial(self._commands.choose_theme, choice))
             group.addAction(action)
 
     def fill_recent(self) -> None:
@@ -136,7 +169,7 @@ class Menus:
         self.recent.clear()
         paths = self._settings.recent()
         for path in paths:
-            self.recent.addAction(str(path), partial(self._window.open_files, [path]))
+            self.recent.addAction(str(path), partial(self._commands.open_files, [path]))
         if paths:
             self.recent.addSeparator()
             self.recent.addAction("&Forget all", self._settings.clear_recent)

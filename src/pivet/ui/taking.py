@@ -13,7 +13,7 @@ from pivet.errors import PivetError
 from pivet.progress import Progress
 from pivet.ui.jobs import JobBar
 from pivet.ui.notice_bar import NoticeBar
-from pivet.ui.session import Session
+from pivet.ui.session.session import Session
 from pivet.ui.settings import Settings
 
 

@@ -1,10 +1,8 @@
-"""The views of the window: Exchange, and those of readings over time; made when first shown."""
+"""The views of the window, each made when it is first shown."""
 
-from collections.abc import Callable
 from dataclasses import replace
-from enum import IntEnum
 from functools import partial
-from typing import TYPE_CHECKING, Any
+from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QObject
 from PySide6.QtWidgets import QStackedWidget, QWidget
@@ -13,38 +11,23 @@ from pivet.errors import PivetError
 from pivet.person.display import Shown as ShownAs
 from pivet.readings.units import UNITS, Dimension, UnitChoice
 from pivet.ui.actions import SEPARATOR, Entry
-from pivet.ui.exchange_page import ExchangePage
 from pivet.ui.jobs import JobBar
 from pivet.ui.live.controls import LiveControls
 from pivet.ui.notice_bar import NoticeBar
 from pivet.ui.readings.taking import ReadingsOut
-from pivet.ui.session import Session
+from pivet.ui.registry import VIEWS
+from pivet.ui.session.session import Session
 from pivet.ui.settings import Settings
 from pivet.ui.tabs import ViewTabs
+from pivet.ui.view import Around, InSight, TimePage, ViewKind, ViewPage
 
 if TYPE_CHECKING:  # readings over time are imported when they are first looked at
     from pivet.history.watching import Told
     from pivet.readings.series import Sensor
     from pivet.ui.glance.window import GlanceWindow
     from pivet.ui.readings.store import ReadingsStore
-    from pivet.ui.trend.page import TrendPage
 
 
-class View(IntEnum):
-    """The views, in the order of their names in the bar."""
-
-    EXCHANGE = 0
-    TREND = 1
-    AGREEMENT = 2
-    OVERVIEW = 3
-
-
-NAMES = {
-    View.EXCHANGE: "Exchange",
-    View.TREND: "Trend",
-    View.AGREEMENT: "Agreement",
-    View.OVERVIEW: "Overview",
-}
 HOUR_NS = 3_600_000_000_000
 MINUTES_10_S, HOUR_S = 600.0, 3600.0
 
@@ -55,7 +38,6 @@ class Views(QObject):
     Args:
         window: parent of dialogs.
         session: what is shown.
-        exchange: the first view.
         jobs: reads what takes long.
         notice: says what happened.
         settings: remembers units.
@@ -66,7 +48,6 @@ class Views(QObject):
         self,
         window: QWidget,
         session: Session,
-        exchange: ExchangePage,
         jobs: JobBar,
         notice: NoticeBar,
         settings: Settings,
@@ -75,16 +56,15 @@ class Views(QObject):
         super().__init__(window)
         self._window, self._session, self._jobs = window, session, jobs
         self._notice, self._settings, self._live = notice, settings, live
-        self._exchange = exchange
+        self._around = Around(session, lambda: self.store, jobs.start)
         self.stack = QStackedWidget()
-        self.stack.addWidget(exchange)
-        self.tabs = ViewTabs(tuple(NAMES.values()))
-        self.tabs.chosen.connect(lambda number: self.show_view(View(number)))
-        self._pages: dict[View, QWidget] = {View.EXCHANGE: exchange}
+        self.tabs = ViewTabs(tuple(kind.name for kind in VIEWS))
+        self.tabs.chosen.connect(lambda number: self.show_view(VIEWS[number].key))
+        self._pages: dict[str, ViewPage] = {}
         self._store: ReadingsStore | None = None
         self.glance: GlanceWindow | None = None
         self.out = ReadingsOut(
-            window, session, lambda: self.store, self._seen_trend, jobs, notice, settings, live
+            window, session, lambda: self.store, self.in_sight, jobs, notice, settings, live
         )
         live.keeper.opened.connect(lambda _: self._on_bench())
         live.keeper.changed.connect(self._on_bench_changed)
@@ -92,9 +72,9 @@ class Views(QObject):
         session.show_as(_with_units(session, settings.units))
 
     @property
-    def view(self) -> View:
+    def kind(self) -> ViewKind:
         """The view that is shown."""
-        return View(self.tabs.current)
+        return VIEWS[self.tabs.current]
 
     @property
     def store(self) -> "ReadingsStore":
@@ -106,8 +86,10 @@ class Views(QObject):
             self._store.given_changed.connect(self._watch_limits)
         return self._store
 
-    def _seen_trend(self) -> "TrendPage | None":
-        return self.trend if self.view is View.TREND else None
+    def in_sight(self) -> InSight | None:
+        """What the view that is shown shows over time; None when it shows no time."""
+        page = self.page
+        return page.in_sight() if isinstance(page, TimePage) else None
 
     def _on_bench(self) -> None:
         """A bench was opened: its corrections and limits act whatever view is shown."""
@@ -138,54 +120,48 @@ class Views(QObject):
         self.store.need(self, bool(self.store.given.limits))
 
     @property
-    def page(self) -> QWidget:
+    def page(self) -> ViewPage:
         """What is shown now."""
-        return self._pages[self.view]
+        return self.page_of(self.kind.key)
 
     @property
-    def trend(self) -> "TrendPage":
-        """The Trend view."""
-        found: Any = self._page(View.TREND)
-        return found
+    def over_time(self) -> TimePage:
+        """The page that shows a stretch of time."""
+        page = self.page_of(next(kind.key for kind in VIEWS if kind.over_time))
+        assert isinstance(page, TimePage)
+        return page
 
-    def show_view(self, view: View) -> None:
+    def show_view(self, key: str) -> None:
         """Shows a view."""
-        page = self._page(view)
-        self.tabs.choose(view)
+        page = self.page_of(key)
+        self.tabs.choose([kind.key for kind in VIEWS].index(key))
         self.stack.setCurrentWidget(page)
         page.setFocus()
 
-    def _page(self, view: View) -> QWidget:
-        if view not in self._pages:
-            self._pages[view] = page = self._made(view)
-            self.stack.addWidget(page)
-        return self._pages[view]
+    def page_of(self, key: str) -> ViewPage:
+        """The page of a view; made when it is first needed."""
+        if key not in self._pages:
+            self._pages[key] = self._added(next(row for row in VIEWS if row.key == key))
+        return self._pages[key]
 
-    def _made(self, view: View) -> QWidget:
-        if view is View.AGREEMENT:
-            from pivet.ui.agreement.page import AgreementPage
-
-            return AgreementPage(self._session, self.store)
-        if view is View.OVERVIEW:
-            return self._made_overview()
-        from pivet.ui.trend.page import TrendPage
-
-        page = TrendPage(self._session, self.store, self._jobs.start)
-        page.exchange_asked.connect(lambda: self.show_view(View.EXCHANGE))
-        return page
-
-    def _made_overview(self) -> QWidget:
-        from pivet.ui.overview.page import OverviewPage
-
-        page = OverviewPage(self._session, self.store)
-        page.exchange_asked.connect(lambda: self.show_view(View.EXCHANGE))
+    def _added(self, kind: ViewKind) -> ViewPage:
+        page = kind.make(self._around)
+        page.exchange_asked.connect(lambda: self.show_view(VIEWS[0].key))
         page.time_asked.connect(self._show_hour)
         page.limits_asked.connect(self.ask_limits)
+        self.stack.addWidget(page)
         return page
 
+    def _show_over_time(self) -> TimePage:
+        page = self.over_time
+        self.show_view(next(key for key, row in self._pages.items() if row is page))
+        return page
+
+    def _show_last(self, seconds: float) -> None:
+        self._show_over_time().show_last(seconds)
+
     def _show_hour(self, begin_ns: int) -> None:
-        self.show_view(View.TREND)
-        self.trend.plots.look_at(begin_ns, begin_ns + HOUR_NS)
+        self._show_over_time().look_at(begin_ns, begin_ns + HOUR_NS)
 
     def ask_limits(self, sensor: "Sensor | None" = None) -> None:
         """Asks for the limits of a sensor; without one of the chosen wire's first."""
@@ -235,7 +211,7 @@ class Views(QObject):
     def renew(self) -> None:
         """Colours are others."""
         for page in self._pages.values():
-            page.renew()  # type: ignore[attr-defined]
+            page.renew()
         self.tabs.update()
 
     # What the menus offer.
@@ -243,32 +219,17 @@ class Views(QObject):
     def view_entries(self) -> list[Entry | None]:
         """Choosing a view, and what is in sight of it."""
         rows: list[Entry | None] = [
-            Entry(f"&{name}", f"Ctrl+{view + 1}", partial(self.show_view, view))
-            for view, name in NAMES.items()
+            Entry(f"&{kind.name}", kind.shortcut, partial(self.show_view, kind.key))
+            for kind in VIEWS
         ]
-        strip = self._exchange.strip
         return [
             *rows,
             SEPARATOR,
-            Entry("&Fit exchange", "F", strip.fit, True),
-            Entry(
-                "Show &all", "A", self._by_view(strip.show_all, lambda t: t.plots.show_all()), True
-            ),
-            Entry("Zoom &in", "+ | =", self._by_view(lambda: strip.zoom(2), _zoom_in), True),
-            Entry("Zoom &out", "-", self._by_view(lambda: strip.zoom(-2), _zoom_out), True),
+            Entry("&Fit exchange", "F", lambda: self.page.fit(), True),
+            Entry("Show &all", "A", lambda: self.page.show_all(), True),
+            Entry("Zoom &in", "+ | =", lambda: self.page.zoom(1), True),
+            Entry("Zoom &out", "-", lambda: self.page.zoom(-1), True),
         ]
-
-    def _by_view(
-        self, exchange: Callable[[], object], trend: Callable[["TrendPage"], object]
-    ) -> Callable[[], object]:
-        """Does what a key means in the view that is shown."""
-
-        def run() -> object:
-            if self.view is View.TREND:
-                return trend(self.trend)
-            return exchange()
-
-        return run
 
     def entries(self) -> list[Entry | None]:
         """What can be done with readings over time."""
@@ -282,21 +243,19 @@ class Views(QObject):
             *self.out.entries(),
             SEPARATOR,
             Entry("&Limits…", "Ctrl+Shift+M", self.ask_limits, True),
-            Entry("Last &ten minutes", "", lambda: self._in_trend(MINUTES_10_S), True),
-            Entry("Last &hour", "", lambda: self._in_trend(HOUR_S), True),
+            Entry("Last &ten minutes", "", lambda: self._show_last(MINUTES_10_S), True),
+            Entry("Last &hour", "", lambda: self._show_last(HOUR_S), True),
             SEPARATOR,
             *units,
         ]
 
-    def _in_trend(self, seconds: float) -> None:
-        self.show_view(View.TREND)
-        self.trend.plots.show_last(seconds)
-
     def mark(self) -> None:
-        """Marks a moment; in the Trend view the one under the pointer."""
-        self.store.once(self.trend.mark_moment)
-        if self.view is not View.TREND:
-            self._notice.say("The moment was marked; the Trend view (Ctrl+2) shows it.", False)
+        """Marks a moment; where time is shown the one under the pointer."""
+        self.store.once(lambda: self.over_time.mark_moment())
+        if not self.kind.over_time:
+            kind = next(row for row in VIEWS if row.over_time)
+            where = f"the {kind.name} view ({kind.shortcut}) shows it"
+            self._notice.say(f"The moment was marked; {where}.", False)
 
     def next_unit(self, dimension: Dimension) -> None:
         """Shows the next unit of a dimension, everywhere."""
@@ -310,14 +269,6 @@ class Views(QObject):
         """Shows readings in these units, now and next time."""
         self._settings.units = units
         self._session.show_as(_with_units(self._session, units))
-
-
-def _zoom_in(page: "TrendPage") -> None:
-    page.plots.zoom(2.0)
-
-
-def _zoom_out(page: "TrendPage") -> None:
-    page.plots.zoom(0.5)
 
 
 def _with_units(session: Session, units: UnitChoice) -> ShownAs:

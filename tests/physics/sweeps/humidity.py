@@ -199,6 +199,38 @@ def _odd_lows(edges: Times, figure: float) -> Times:
     return _widened(*(4 + 2 * n for n in range(int(figure))))(edges, 76.0) if figure else edges
 
 
+def _set(widths: dict[int, float], at: int, cut: int = 86) -> Callable[[Times, float], Times]:
+    """Some pulses are so long, one as long as the figure; then the frame may be cut."""
+
+    def change(edges: Times, figure: float) -> Times:
+        lengths = np.diff(edges)
+        for place, width in (widths | {at: figure}).items():
+            lengths[place] = width
+        return np.concatenate((edges[:1], edges[0] + np.cumsum(lengths)))[:cut]
+
+    return change
+
+
+def _second_sensor(edges: Times, figure: float) -> Times:
+    """Another sensor answers too, so long after the release."""
+    other = humidity.answer(humidity.frame_22(48.1, 23.6), humidity.AM, figure) + edges[1]
+    return pulled_low(edges.reshape(-1, 2), other)
+
+
+def _second_clock(edges: Times, figure: float) -> Times:
+    """Another sensor answers too, its clock in thousandths."""
+    part = replace(humidity.AM, clock=figure / 1000)
+    other = humidity.answer(humidity.frame_22(48.1, 23.6), part, 33.0) + edges[1]
+    return pulled_low(edges.reshape(-1, 2), other)
+
+
+def _asked_again(edges: Times, figure: float) -> Times:
+    """Broken off, and asked again so long after."""
+    part = edges[:40]
+    return np.concatenate((part, humidity.exchange(FRAME, float(part[-1]) + figure)))
+
+
+A_ZERO, A_ONE = _bits(0)[5], _bits(1)[5]
 ALL = -1
 
 
@@ -242,6 +274,13 @@ HUMIDITY = [
     Sweep("slow fall", _frames(slow_fall, 4, changed=ALL), 0.1, 30, "dht22", "humidity"),
     Sweep("never lifted", _end, 10, 3_000_000, "dht22", "humidity"),
     Sweep("share silent", _share, 0, 4, "dht22", "humidity", 1000),
+    Sweep("scatter, a low", _frames(_set({A_ZERO: 41}, 30)), 50, 90, "dht22", "humidity"),
+    Sweep("scatter, a zero", _frames(_set({30: 70}, A_ZERO)), 20, 47, "dht22", "humidity"),
+    Sweep("scatter, a one", _frames(_set({30: 70}, A_ONE)), 55, 90, "dht22", "humidity"),
+    Sweep("scatter, cut", _frames(_set({12: 70, A_ZERO: 41}, 16, 64)), 20, 60, "dht22", "humidity"),
+    Sweep("second sensor", _frames(_second_sensor), 30, 60, "dht22", "humidity", 100),
+    Sweep("second clock", _frames(_second_clock), 1000, 1200, "dht22", "humidity", 2000),
+    Sweep("asked again", _frames(_asked_again), 60, 40_000, "dht22", "humidity"),
     Sweep("length of asks", _ask_lengths, 5, 45_000, None, "humidity"),
     Sweep("spread of asks", _asks_spread, 0, 400, None, "humidity"),
     Sweep("rest of asks", _asks_apart, 2000, 300_000, None, "humidity"),

@@ -111,6 +111,45 @@ def _resets(length: float = 500.0, third: float = 0.0, every: float = 1e6) -> Tr
     return traced({"dq": (pulled_low(lows), True)}, step_ns=1)
 
 
+BAD = GOOD[:3] + bytes([GOOD[3] ^ 4]) + GOOD[4:]
+
+
+def _scattered(at: int, others: dict[int, float]) -> Callable[[onewire.Bus, float], object]:
+    """Slots of a read that is wrong are so long, one as long as the figure."""
+
+    def fill(bus: onewire.Bus, figure: float) -> None:
+        first = len(bus.spans) + 2
+        bus.scratchpad(BAD, ROM)
+        for number, low in (others | {at: figure}).items():
+            start = bus.spans[first + number][0]
+            bus.spans[first + number] = (start, start + low)
+
+    return fill
+
+
+def _pieces(bus: onewire.Bus, figure: float) -> None:
+    """So many slots of a read are in two pieces."""
+    first = len(bus.spans) + 2
+    bus.scratchpad(GOOD, ROM)
+    starts = [bus.spans[first + 80 + number][0] for number in range(int(figure))]
+    bus.spans += [(start + 35.0, start + 38.0) for start in starts]
+
+
+def _polled(bus: onewire.Bus, figure: float) -> None:
+    """After a conversion has begun so many slots are read."""
+    bus.reset().write(0x55, *ROM, 0x44)
+    first = len(bus.spans)
+    bus.read(b"\x00\x00\xff")
+    del bus.spans[first + int(figure) :]
+    bus.rest(1_000_000).scratchpad(GOOD, ROM)
+
+
+def _silent_bytes(bus: onewire.Bus, figure: float) -> None:
+    """The last so many bytes of a pad are read from nobody."""
+    count = 9 - int(figure)
+    bus.convert(ROM).scratchpad(GOOD[:count] + b"\xff" * int(figure), ROM)
+
+
 def _healthy(bus: onewire.Bus, figure: float) -> None:
     bus.convert(ROM).scratchpad(GOOD, ROM)
 
@@ -168,6 +207,13 @@ ONEWIRE = [
     Sweep("raw", _bus(_raw), -1100, 2200, "onewire", "onewire", 1000),
     Sweep("configuration", _bus(_resolution), 0, 255, "onewire", "onewire", 1000),
     Sweep("a low alone", _bus(_cut_reset), 0.1, 3000, "onewire", "onewire"),
+    Sweep("scatter, a one", _bus(_scattered(83, {81: 60})), 1, 15, "onewire", "onewire"),
+    Sweep("scatter, least", _bus(_scattered(83, {81: 60, 96: 13})), 1, 12, "onewire", "onewire"),
+    Sweep("scatter, a zero", _bus(_scattered(81, {83: 1.5, 96: 13})), 16, 66, "onewire", "onewire"),
+    Sweep("scatter, written", _bus(_scattered(1, {83: 1.5, 96: 13})), 31, 69, "onewire", "onewire"),
+    Sweep("pieces", _bus(_pieces), 0, 60, "onewire", "onewire", 1000),
+    Sweep("polled", _bus(_polled), 0, 24, "onewire", "onewire", 1000),
+    Sweep("silent bytes", _bus(_silent_bytes), 0, 9, "onewire", "onewire", 1000),
     Sweep("any reset", _bus(_with("reset_low")), 20, 1500, None, "onewire"),
     Sweep(
         "rise",

@@ -38,7 +38,7 @@ from pivet.ui.answer.findings import Mark
 from pivet.ui.choosing import ChoiceBox
 from pivet.ui.readings.page import ReadingsPage
 from pivet.ui.readings.store import ReadingsStore
-from pivet.ui.session import Session
+from pivet.ui.session.session import Session
 from pivet.ui.small import rich_label, tight_button, told_label
 from pivet.ui.theme import theme
 

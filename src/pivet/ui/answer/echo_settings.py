@@ -32,7 +32,7 @@ from pivet.sheets.reach import AS_IN_SHEET, Reach
 from pivet.ui.answer.reach import ReachDialog
 from pivet.ui.choosing import ChoiceBox
 from pivet.ui.numbers import NumberBox, ask_number
-from pivet.ui.session import Session
+from pivet.ui.session.session import Session
 from pivet.ui.small import plain_label
 
 GIVE = "give…"

@@ -9,7 +9,7 @@ from pivet.judge.verdict import Verdict
 from pivet.judge.wording import span
 from pivet.sheets.model import Window
 from pivet.ui.painting import RIGHT, draw_mark, draw_text, font_of, with_alpha
-from pivet.ui.session import Session
+from pivet.ui.session.session import Session
 from pivet.ui.small import plain_tip
 from pivet.ui.theme import theme
 

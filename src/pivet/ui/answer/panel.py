@@ -18,7 +18,7 @@ from pivet.ui.answer.findings import FindingCard, Mark
 from pivet.ui.answer.needles import NeedleList
 from pivet.ui.choosing import ChoiceBox
 from pivet.ui.painting import clear, font_of
-from pivet.ui.session import Session
+from pivet.ui.session.session import Session
 from pivet.ui.small import plain_label, rich_label, scrolled
 from pivet.ui.theme import theme
 

@@ -8,7 +8,7 @@ from pivet.judge.onewire.detail import Transaction
 from pivet.readings.thermometer import Scratchpad, byte_words, text_of
 from pivet.readings.units import UnitChoice, kept_unit
 from pivet.ui.painting import CENTER, draw_text, font_of, with_alpha
-from pivet.ui.session import Session
+from pivet.ui.session.session import Session
 from pivet.ui.theme import theme
 
 BIT = 15.0

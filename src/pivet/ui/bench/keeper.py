@@ -17,7 +17,7 @@ from pivet.files.disk import make_folder
 from pivet.person.roles import Roles
 from pivet.progress import Progress
 from pivet.ui.jobs import JobBar
-from pivet.ui.session import Session
+from pivet.ui.session.session import Session
 
 if TYPE_CHECKING:  # the bench file is imported when there is one: the window starts faster
     from tempfile import TemporaryDirectory

@@ -14,7 +14,7 @@ from pivet.judge.verdict import Verdict
 from pivet.judge.wording import age, seconds
 from pivet.readings.units import Dimension
 from pivet.ui.painting import draw_mark, draw_text, font_of
-from pivet.ui.session import Session
+from pivet.ui.session.session import Session
 from pivet.ui.settings import Settings
 from pivet.ui.theme import theme
 

@@ -7,7 +7,7 @@ from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QFrame, QHBoxLayout, QSizePolicy, QWidget
 
 from pivet.judge.wording import count
-from pivet.ui.session import Session
+from pivet.ui.session.session import Session
 from pivet.ui.small import plain_label, plain_tip, tight_button
 from pivet.ui.theme import theme
 

@@ -16,7 +16,7 @@ from pivet.ui.jobs import JobBar
 from pivet.ui.live.bar import LiveBar
 from pivet.ui.notice_bar import NoticeBar
 from pivet.ui.numbers import ask_number
-from pivet.ui.session import Session
+from pivet.ui.session.session import Session
 from pivet.ui.settings import Settings
 
 if TYPE_CHECKING:  # what listens is imported when somebody listens: the window starts faster

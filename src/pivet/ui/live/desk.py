@@ -14,7 +14,7 @@ from pivet.readings.series import Sensor
 from pivet.ui.live.changes import RestWire, SetPace
 from pivet.ui.live.state import Live
 from pivet.ui.live.thread import ListeningThread
-from pivet.ui.session import Session
+from pivet.ui.session.session import Session
 
 
 class Desk(QObject):
@@ -179,15 +179,15 @@ class Desk(QObject):
             before = (now.setup.every_s, now.setup.retries)
             if before != (every_s, retries):
                 command = SetPace(thread, now.name, before, (every_s, retries))
-                self._session.edits.undo.push(command)
+                self._session.undo.push(command)
 
     def add(self, thread: ListeningThread, setup: WireSetup) -> None:
         """Listens to one wire more.  Can be undone."""
-        self._session.edits.undo.push(RestWire(thread, setup.name, False, setup))
+        self._session.undo.push(RestWire(thread, setup.name, False, setup))
 
     def wake(self, thread: ListeningThread, name: str) -> None:
         """Listens to a wire again.  Can be undone."""
-        self._session.edits.undo.push(RestWire(thread, name, False))
+        self._session.undo.push(RestWire(thread, name, False))
 
     def look(self, thread: ListeningThread, setup: WireSetup) -> None:
         """Finds out what is on lines that are no wire yet; ``known`` tells."""
@@ -197,7 +197,7 @@ class Desk(QObject):
         """Does not listen to the chosen wire any more.  Can be undone."""
         thread, now = self._chosen, self._session.wire_now
         if thread is not None and now is not None:
-            self._session.edits.undo.push(RestWire(thread, now.name, True))
+            self._session.undo.push(RestWire(thread, now.name, True))
 
     def stop_one(self, thread: ListeningThread) -> bool:
         """Ends listening to one source; whether all that was heard stands in the bench."""

@@ -3,7 +3,7 @@
 import time
 from html import escape
 
-from PySide6.QtCore import Qt, QTimer, Signal
+from PySide6.QtCore import Qt, QTimer
 from PySide6.QtWidgets import (
     QAbstractItemView,
     QFrame,
@@ -26,7 +26,7 @@ from pivet.ui.overview.hours import HourBars
 from pivet.ui.overview.marks import SPOKEN, URGENCY, MarkDelegate
 from pivet.ui.readings.page import ReadingsPage
 from pivet.ui.readings.store import ReadingsStore
-from pivet.ui.session import Session
+from pivet.ui.session.session import Session
 from pivet.ui.small import plain_label, plain_tip, scrolled, tight_button, told_label
 from pivet.ui.theme import theme
 
@@ -39,17 +39,7 @@ AGE_MS = 1000
 
 
 class OverviewPage(ReadingsPage):
-    """Every sensor.
-
-    Signals:
-        exchange_asked: the chosen sensor's last exchange is to be shown.
-        time_asked: an hour is to be shown in the Trend view; carries its beginning, ns.
-        limits_asked: the limits of a sensor are to be changed; carries it.
-    """
-
-    exchange_asked = Signal()
-    time_asked = Signal(object)
-    limits_asked = Signal(object)
+    """Every sensor."""
 
     def __init__(
         self, session: Session, store: ReadingsStore, parent: QWidget | None = None
@@ -212,6 +202,10 @@ class OverviewPage(ReadingsPage):
         names = [state.name for state in self._states]
         if name in names:
             self.table.selectRow(names.index(name))
+
+    def point_out(self) -> None:
+        """What needs attention first."""
+        self.table.selectRow(0)
 
     def _tell(self) -> None:
         state = self.chosen

@@ -1,19 +1,32 @@
 """What a person gives to readings, so that it can be undone."""
 
-from typing import TYPE_CHECKING
+from collections.abc import Hashable
+from typing import Protocol
 
 from PySide6.QtGui import QUndoCommand
 
 from pivet.person.annotations import Annotations
 
-if TYPE_CHECKING:
-    from pivet.ui.readings.store import ReadingsStore
+
+class Annotated(Protocol):
+    """Readings to which a person gives something."""
+
+    owner: Hashable
+
+    @property
+    def given(self) -> Annotations:
+        """What was given."""
+        ...
+
+    def put_given(self, owner: Hashable, given: Annotations) -> bool:
+        """Takes other annotations; whether they could be written."""
+        ...
 
 
 class ChangeGiven(QUndoCommand):
     """Gives other marks, corrections, limits or references."""
 
-    def __init__(self, store: "ReadingsStore", after: Annotations, name: str) -> None:
+    def __init__(self, store: Annotated, after: Annotations, name: str) -> None:
         super().__init__(name)
         self._store, self._owner = store, store.owner
         self._before, self._after = store.given, after

@@ -16,7 +16,7 @@ from pivet.readings.series import Sensor
 from pivet.ui.agreement.correcting import buttons, value_spin
 from pivet.ui.numbers import NumberBox
 from pivet.ui.readings.store import ReadingsStore
-from pivet.ui.session import Session
+from pivet.ui.session.session import Session
 from pivet.ui.small import plain_label
 from pivet.ui.theme import theme
 

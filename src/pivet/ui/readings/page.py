@@ -4,10 +4,11 @@ from PySide6.QtGui import QHideEvent, QShowEvent
 from PySide6.QtWidgets import QWidget
 
 from pivet.ui.readings.store import ReadingsStore
-from pivet.ui.session import Session
+from pivet.ui.session.session import Session
+from pivet.ui.view import ViewPage
 
 
-class ReadingsPage(QWidget):
+class ReadingsPage(ViewPage):
     """A view of readings over time.
 
     Args:
@@ -20,10 +21,6 @@ class ReadingsPage(QWidget):
     ) -> None:
         super().__init__(parent)
         self._session, self._store = session, store
-
-    def renew(self) -> None:
-        """Shows readings, units and colours as they are now."""
-        raise NotImplementedError
 
     def showEvent(self, event: QShowEvent) -> None:
         """Readings are needed while the view is seen."""

@@ -36,7 +36,8 @@ from pivet.readings.series import Sensor, Series
 from pivet.readings.units import QUANTITIES
 from pivet.ui.jobs import JobBar
 from pivet.ui.readings.changes import ChangeGiven
-from pivet.ui.session import Place, Session
+from pivet.ui.session.selection import Place
+from pivet.ui.session.session import Session
 
 REFRESH_S = 0.7
 BUSY_SHARE = 0.05
@@ -329,7 +330,7 @@ class ReadingsStore(QObject):
 
         What cannot be written is refused with a sentence, and all stays as it was.
         """
-        self._session.edits.undo.push(ChangeGiven(self, after, name))
+        self._session.undo.push(ChangeGiven(self, after, name))
 
     def put_given(self, owner: Hashable, given: Annotations) -> bool:
         """Gives something else to a bench or a capture, and keeps it in the bench.

@@ -11,14 +11,14 @@ from pivet.ui.actions import Entry
 from pivet.ui.jobs import JobBar
 from pivet.ui.live.controls import LiveControls
 from pivet.ui.notice_bar import NoticeBar
-from pivet.ui.session import Session
+from pivet.ui.session.session import Session
 from pivet.ui.settings import Settings
+from pivet.ui.view import InSight
 
 if TYPE_CHECKING:  # imported when something is taken out
     from pivet.files.readings_table import Form
     from pivet.keeping.log import LogWish
     from pivet.ui.readings.store import ReadingsStore
-    from pivet.ui.trend.page import TrendPage
 
 
 class ReadingsOut(QObject):
@@ -28,7 +28,7 @@ class ReadingsOut(QObject):
         window: parent of dialogs.
         session: what is shown.
         store: the readings; made when they are first needed.
-        seen: the Trend view while it is shown, else None.
+        seen: what is in sight of a view that shows time, else None.
         jobs: writes what takes long.
         notice: says what happened.
         settings: the folder of the last file, and the log that is wanted.
@@ -45,7 +45,7 @@ class ReadingsOut(QObject):
         window: QWidget,
         session: Session,
         store: "Callable[[], ReadingsStore]",
-        seen: "Callable[[], TrendPage | None]",
+        seen: Callable[[], InSight | None],
         jobs: JobBar,
         notice: NoticeBar,
         settings: Settings,
@@ -75,12 +75,12 @@ class ReadingsOut(QObject):
         """Exports all that was measured, or what is shown in the Trend view and in sight."""
         from pivet.ui.readings.out import export_work
 
-        store, trend = self._store(), self._seen() if seen else None
-        sensors = store.sensors if trend is None else trend.choice.checked
-        wanted = [row for row in sensors if trend is not None or not store.is_derived(row)]
+        store, sight = self._store(), self._seen() if seen else None
+        sensors = store.sensors if sight is None else sight.sensors
+        wanted = [row for row in sensors if sight is not None or not store.is_derived(row)]
         series = [row for row in map(store.series, wanted) if row is not None]
-        if trend is not None:
-            series = [row.between(*trend.plots.view_ns) for row in series]
+        if sight is not None:
+            series = [row.between(sight.from_ns, sight.to_ns) for row in series]
         units = self._session.shown.units
         work = export_work(series, store.clock, form, path, units)
         self._jobs.start(f"Writing {path.name}", work, lambda _: self._wrote(path))

@@ -15,7 +15,7 @@ from pivet.captures.text import clock_text, pulse_text
 from pivet.judge.pulses import Pulse
 from pivet.judge.wording import seconds, us
 from pivet.ui.painting import CENTER, RIGHT, draw_panel, draw_text, font_of
-from pivet.ui.session import Session
+from pivet.ui.session.session import Session
 from pivet.ui.stack.rows import NOTHING, PAD, READOUT_HEIGHT, TITLE_HEIGHT, Columns, Rows, Shown
 from pivet.ui.theme import theme
 

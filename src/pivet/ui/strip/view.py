@@ -28,7 +28,7 @@ from pivet.ui.painting import (
     polygon_of,
     with_alpha,
 )
-from pivet.ui.session import Session
+from pivet.ui.session.session import Session
 from pivet.ui.strip.scale import Outline, TimeScale, outline, snapped, tick_text
 from pivet.ui.theme import theme
 

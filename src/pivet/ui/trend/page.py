@@ -6,7 +6,7 @@ from functools import partial
 from typing import Any
 
 import numpy as np
-from PySide6.QtCore import Qt, Signal
+from PySide6.QtCore import Qt
 from PySide6.QtGui import QKeySequence, QShortcut, QShowEvent
 from PySide6.QtWidgets import (
     QFrame,
@@ -22,13 +22,14 @@ from pivet.readings.series import Sensor, Series
 from pivet.ui.readings.lines import styles_of
 from pivet.ui.readings.page import ReadingsPage
 from pivet.ui.readings.store import ReadingsStore
-from pivet.ui.session import Session
+from pivet.ui.session.session import Session
 from pivet.ui.small import plain_label, rich_label, tight_button
 from pivet.ui.trend.aside import Aside
 from pivet.ui.trend.choice import ChoicePanel
 from pivet.ui.trend.plot import Shown
 from pivet.ui.trend.plots import Plots
 from pivet.ui.trend.told import mark_when, moment_text, response_rows, value_at
+from pivet.ui.view import InSight, TimePage
 
 GAP = 8
 MINUTES_10, HOUR = 600.0, 3600.0
@@ -42,14 +43,8 @@ UNNAMED = "disturbance"
 NOTHING = "Nothing was read yet. Open a capture or a bench, or listen to a wire."
 
 
-class TrendPage(ReadingsPage):
-    """Readings over time.
-
-    Signals:
-        exchange_asked: the exchange of a reading is to be shown.
-    """
-
-    exchange_asked = Signal()
+class TrendPage(ReadingsPage, TimePage):
+    """Readings over time."""
 
     def __init__(
         self,
@@ -165,6 +160,31 @@ class TrendPage(ReadingsPage):
         self._list()
         self._show(True)
         self._on_given()
+
+    def zoom(self, notches: int) -> None:
+        """Of the plots, all alike."""
+        self.plots.zoom(2.0**notches)
+
+    def show_all(self) -> None:
+        """The whole time."""
+        self.plots.show_all()
+
+    def look_at(self, from_ns: int, to_ns: int) -> None:
+        """Shows a stretch of time."""
+        self.plots.look_at(from_ns, to_ns)
+
+    def show_last(self, seconds: float) -> None:
+        """Shows the end."""
+        self.plots.show_last(seconds)
+
+    def in_sight(self) -> InSight:
+        """The sensors that are chosen, and the time of the plots."""
+        return InSight(tuple(self.choice.checked), *self.plots.view_ns)
+
+    def point_out(self) -> None:
+        """The first mark, with what answered to it."""
+        if self._store.given.marks:
+            self.choose_mark(self._store.given.marks[0], look=False)
 
     def _show_chosen(self) -> None:
         if self.isVisible():

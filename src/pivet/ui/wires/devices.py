@@ -21,7 +21,8 @@ from PySide6.QtWidgets import (
 from pivet.captures.devices import DeviceRow, devices_of, shift_of
 from pivet.judge.wording import count, seconds
 from pivet.ui.painting import RIGHT, draw_mark, draw_text, font_of
-from pivet.ui.session import Place, Session
+from pivet.ui.session.selection import Place
+from pivet.ui.session.session import Session
 from pivet.ui.small import plain_label, plain_tip, rich_label
 from pivet.ui.theme import theme
 

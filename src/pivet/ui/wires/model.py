@@ -14,7 +14,8 @@ from pivet.captures.wire import Wire
 from pivet.judge.wording import age
 from pivet.person.display import PLAIN, Shown
 from pivet.ui.live.state import Live
-from pivet.ui.session import Place, Session
+from pivet.ui.session.selection import Place
+from pivet.ui.session.session import Session
 from pivet.ui.small import plain_tip
 
 if TYPE_CHECKING:

@@ -10,7 +10,7 @@ from pivet.captures.wire import Wire
 from pivet.judge.verdict import Verdict
 from pivet.judge.wording import count
 from pivet.ui.painting import RIGHT, draw_mark, draw_text, font_of
-from pivet.ui.session import Session
+from pivet.ui.session.session import Session
 from pivet.ui.theme import theme
 from pivet.ui.wires.model import ROW_ROLE, Index, Row, WiresModel
 

@@ -3,30 +3,26 @@
 from itertools import pairwise
 from typing import TYPE_CHECKING
 
-from PySide6.QtCore import QByteArray, Qt, Signal
+from PySide6.QtCore import QByteArray, Qt
 from PySide6.QtWidgets import QHBoxLayout, QSplitter, QVBoxLayout, QWidget
 
 from pivet.ui.answer.panel import AnswerPanel
 from pivet.ui.ribbon.view import RibbonView
-from pivet.ui.session import Session
+from pivet.ui.session.session import Session
 from pivet.ui.stack.view import StackView
 from pivet.ui.strip.view import StripView
+from pivet.ui.view import ViewPage
 from pivet.ui.wires.panel import WiresPanel
 
 if TYPE_CHECKING:
     from pivet.ui.wires.devices import DevicesPanel
 
 GAP = 8
+STRIP_NOTCHES = 2
 
 
-class ExchangePage(QWidget):
-    """All parts of the view; the borders between them can be dragged.
-
-    Signals:
-        help_asked: help for a finding was asked for; carries its code.
-    """
-
-    help_asked = Signal(str)
+class ExchangePage(ViewPage):
+    """All parts of the view; the borders between them can be dragged."""
 
     def __init__(self, session: Session, parent: QWidget | None = None) -> None:
         super().__init__(parent)
@@ -102,3 +98,15 @@ class ExchangePage(QWidget):
             self.devices.renew()
         for part in (self.wires.viewport(), self.stack, self.strip):
             part.update()
+
+    def zoom(self, notches: int) -> None:
+        """Of the strip."""
+        self.strip.zoom(STRIP_NOTCHES * notches)
+
+    def show_all(self) -> None:
+        """The whole capture on the strip."""
+        self.strip.show_all()
+
+    def fit(self) -> None:
+        """The chosen exchange on the strip."""
+        self.strip.fit()

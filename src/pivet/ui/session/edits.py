@@ -2,19 +2,16 @@
 
 from collections.abc import Callable
 from dataclasses import replace
-from typing import TYPE_CHECKING, Any, Protocol
-
-from PySide6.QtGui import QUndoStack
+from typing import Any, Protocol
 
 from pivet.captures.wire import Wire
 from pivet.person.choices import Choices
 from pivet.person.roles import Roles
 from pivet.progress import Progress
 from pivet.sheets.model import Sheet
-from pivet.ui.changes import AddWire, ChangeNote, ChangeRoles, ChooseKept, ReplaceWire
-
-if TYPE_CHECKING:
-    from pivet.ui.session import Place, Session
+from pivet.ui.session.changes import AddWire, ChangeNote, ChangeRoles, ChooseKept, ReplaceWire
+from pivet.ui.session.selection import Place
+from pivet.ui.session.work import Work
 
 LONG_EDGES = 2_000_000
 """A wire of more edges is judged anew beside the window: it takes up to 0.1 µs an edge."""
@@ -33,19 +30,17 @@ class Runner(Protocol):
 
 
 class Edits:
-    """Changes, on one stack.
+    """Changes, each put on the stack of what was done.
 
     Args:
         session: what is shown.
 
     Attributes:
-        undo: what was done.
         run_long: runs what may take long; without it all is done at once.
     """
 
-    def __init__(self, session: "Session") -> None:
+    def __init__(self, session: Work) -> None:
         self._session = session
-        self.undo = QUndoStack(session)
         self.run_long: Runner | None = None
 
     def change_sheet(self, sheet: Sheet | None) -> None:
@@ -66,7 +61,7 @@ class Edits:
         if place is None or before is None:
             return
         if self._session.captures[place[0]].kept is not None:
-            self.undo.push(ChooseKept(self._session, place, before.choices, choices, name))
+            self._session.undo.push(ChooseKept(self._session, place, before.choices, choices, name))
             return
 
         def work(progress: Progress) -> Wire:
@@ -76,14 +71,14 @@ class Edits:
 
         def done(after: Wire) -> None:
             if self._stands(place, before):
-                self.undo.push(ReplaceWire(self._session, place, before, after, name))
+                self._session.undo.push(ReplaceWire(self._session, place, before, after, name))
 
         if self.run_long is None or before.edge_count < LONG_EDGES:
             done(before.chosen(choices))
         else:
             self.run_long(f"Judging {before.label}", work, done, self._session.wire_changed.emit)
 
-    def _stands(self, place: "Place", wire: Wire) -> bool:
+    def _stands(self, place: Place, wire: Wire) -> bool:
         """Whether a wire is still where it was: others may have come in the meantime."""
         number, at = place
         captures = self._session.captures
@@ -93,14 +88,16 @@ class Edits:
     def change_roles(self, roles: Roles, name: str) -> None:
         """Names or replaces devices.  Can be undone."""
         if roles != self._session.roles:
-            self.undo.push(ChangeRoles(self._session, roles, name))
+            self._session.undo.push(ChangeRoles(self._session, roles, name))
 
     def add_wire(self, number: int, wire: Wire) -> None:
         """Adds a wire to a capture.  Can be undone."""
-        self.undo.push(AddWire(self._session, number, wire))
+        self._session.undo.push(AddWire(self._session, number, wire))
 
     def change_note(self, text: str) -> None:
         """Gives the chosen exchange a note; an empty one takes it away.  Can be undone."""
         place, before = self._session.place, self._session.note
         if place is not None and text != before:
-            self.undo.push(ChangeNote(self._session, place, self._session.number, before, text))
+            self._session.undo.push(
+                ChangeNote(self._session, place, self._session.number, before, text)
+            )

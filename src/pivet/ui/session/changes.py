@@ -1,24 +1,20 @@
 """What a person changes in the shown work, so that it can be undone."""
 
 from collections.abc import Callable
-from typing import TYPE_CHECKING
 
 from PySide6.QtGui import QUndoCommand
 
 from pivet.captures.wire import Wire
 from pivet.person.choices import Choices
 from pivet.person.roles import Roles
-
-if TYPE_CHECKING:
-    from pivet.ui.session import Place, Session
+from pivet.ui.session.selection import Place
+from pivet.ui.session.work import Work
 
 
 class ReplaceWire(QUndoCommand):
     """Puts one wire in the place of another."""
 
-    def __init__(
-        self, session: "Session", place: "Place", before: Wire, after: Wire, name: str
-    ) -> None:
+    def __init__(self, session: Work, place: Place, before: Wire, after: Wire, name: str) -> None:
         super().__init__(f"{name} on {before.label}")
         self._session, self._place = session, place
         self._before, self._after = before, after
@@ -36,7 +32,7 @@ class ChooseKept(QUndoCommand):
     """Judges a wire of a bench file by other choices."""
 
     def __init__(
-        self, session: "Session", place: "Place", before: Choices, after: Choices, name: str
+        self, session: Work, place: Place, before: Choices, after: Choices, name: str
     ) -> None:
         super().__init__(f"{name} on {session.captures[place[0]].wires[place[1]].label}")
         self._session, self._place = session, place
@@ -54,9 +50,7 @@ class ChooseKept(QUndoCommand):
 class ChangeNote(QUndoCommand):
     """Gives an exchange another note."""
 
-    def __init__(
-        self, session: "Session", place: "Place", number: int, before: str, after: str
-    ) -> None:
+    def __init__(self, session: Work, place: Place, number: int, before: str, after: str) -> None:
         super().__init__(f"note on exchange {number}")
         self._session, self._place, self._number = session, place, number
         self._before, self._after = before, after
@@ -73,7 +67,7 @@ class ChangeNote(QUndoCommand):
 class AddWire(QUndoCommand):
     """Adds a wire to a capture."""
 
-    def __init__(self, session: "Session", number: int, wire: Wire) -> None:
+    def __init__(self, session: Work, number: int, wire: Wire) -> None:
         super().__init__(f"wire {wire.label}")
         self._session, self._number, self._wire = session, number, wire
         self._wires = session.captures[number].wires
@@ -93,7 +87,7 @@ class AddWire(QUndoCommand):
 class ChangeRoles(QUndoCommand):
     """Names or replaces devices."""
 
-    def __init__(self, session: "Session", after: Roles, name: str) -> None:
+    def __init__(self, session: Work, after: Roles, name: str) -> None:
         super().__init__(name)
         self._session, self._before, self._after = session, session.roles, after
 

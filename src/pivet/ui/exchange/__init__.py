@@ -1,0 +1,1 @@
+"""The Exchange view: wires, ribbon, stack, strip and answer side by side."""

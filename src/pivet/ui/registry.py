@@ -1,0 +1,8 @@
+"""The views, in the order of their names in the bar."""
+
+from pivet.ui.agreement.kind import AGREEMENT
+from pivet.ui.exchange.kind import EXCHANGE
+from pivet.ui.overview.kind import OVERVIEW
+from pivet.ui.trend.kind import TREND
+
+VIEWS = (EXCHANGE, TREND, AGREEMENT, OVERVIEW)

@@ -1,0 +1,108 @@
+"""What is shown, and how edits put other things in its place."""
+
+from dataclasses import replace
+
+from PySide6.QtCore import QObject, Signal
+
+from pivet.captures.wire import Wire
+from pivet.errors import PivetError
+from pivet.person.choices import Choices
+from pivet.person.display import PLAIN, Shown
+from pivet.person.roles import Roles
+from pivet.readings.track import Track
+from pivet.ui.session.live import LiveSelection
+from pivet.ui.session.selection import Place
+
+
+class Work(LiveSelection):
+    """A selection in which wires, choices, notes and names can be others.
+
+    Attributes:
+        shown: how readings are shown.
+
+    Signals:
+        roles_changed: devices were named or replaced.
+        shown_changed: readings are shown in other units, or under other corrections.
+    """
+
+    roles_changed = Signal()
+    shown_changed = Signal()
+
+    def __init__(self, parent: QObject | None = None) -> None:
+        super().__init__(parent)
+        self.shown = PLAIN
+
+    @property
+    def tracks(self) -> tuple[Track, ...]:
+        """Readings of the chosen wire, under the names of roles."""
+        return self.roles.told(self.wire.tracks) if self.wire is not None else ()
+
+    def show_as(self, shown: Shown) -> None:
+        """Shows readings in other units, or under other corrections."""
+        self.shown = replace(shown, roles=self.roles)
+        self.shown_changed.emit()
+
+    def put_roles(self, roles: Roles) -> None:
+        """Takes other roles; for undo commands and the start."""
+        self.roles = roles
+        self.shown = replace(self.shown, roles=roles)
+        self._report = None
+        self.roles_changed.emit()
+        self.exchange_changed.emit()
+
+    @property
+    def note(self) -> str:
+        """The person's note on the chosen exchange; empty when there is none."""
+        wire, kept = self.wire, self.capture.kept if self.capture is not None else None
+        if wire is None or kept is None:
+            return ""
+        try:
+            return kept.note(wire, self.number)
+        except PivetError:
+            return ""
+
+    def put_note(self, place: Place, number: int, text: str) -> bool:
+        """Gives an exchange a note, for undo commands; whether it could be written."""
+        capture = self.captures[place[0]]
+        assert capture.kept is not None
+        try:
+            capture.kept.put_note(capture.wires[place[1]], number, text)
+        except PivetError as error:
+            self.refuse(str(error))
+            return False
+        self.exchange_changed.emit()
+        return True
+
+    def put_choices(self, place: Place, choices: Choices) -> None:
+        """Judges a wire of a bench file by other choices; for undo commands."""
+        number, at = place
+        capture = self.captures[number]
+        assert capture.kept is not None
+        newest = capture.wires[at]
+        try:
+            capture.kept.choose(newest, choices)
+        except PivetError as error:
+            self.refuse(str(error))
+        self.captures[number] = capture.with_wire(at, newest.chosen(choices))
+        if place == self._place:
+            self._view.choose(self._newest(place), choices)
+        else:
+            self._place = place
+            self._begin_wire()
+        self._tell_all()
+
+    def put_wire(self, place: Place, wire: Wire) -> None:
+        """Puts a wire in the place of another; for undo commands."""
+        number, at = place
+        self.captures[number] = self.captures[number].with_wire(at, wire)
+        index = self.index if place == self._place else 0
+        self._place = place
+        self._view.put(wire, index)
+        self._tell_all()
+
+    def put_wires(self, number: int, wires: tuple[Wire, ...], others: tuple[str, ...]) -> None:
+        """Gives a capture other wires; for undo commands."""
+        self.captures[number] = replace(self.captures[number], wires=wires, others=others)
+        self._place = (number, len(wires) - 1) if wires else self._first_place()
+        self._begin_wire()
+        self._tell_all()

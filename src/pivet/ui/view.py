@@ -1,0 +1,123 @@
+"""One view of the window: all that the rest of it knows of any.
+
+A view stands in a folder of its own.  Its ``kind.py`` says what it is and imports the page only
+when it is made; a line in ``registry.py`` gives it to the window.
+"""
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from typing import TYPE_CHECKING
+
+from PySide6.QtCore import Signal
+from PySide6.QtWidgets import QWidget
+
+from pivet.ui.session.session import Session
+
+if TYPE_CHECKING:  # readings over time are imported when they are first looked at
+    from pivet.readings.series import Sensor
+    from pivet.ui.readings.store import ReadingsStore
+
+LEAST_SIZE = (640, 400)
+"""A view must be of use at this size, px."""
+
+
+@dataclass(frozen=True, slots=True)
+class InSight:
+    """What a view shows over time.
+
+    Attributes:
+        sensors: in the order in which they are shown.
+        from_ns, to_ns: the stretch that is in sight.
+    """
+
+    sensors: "tuple[Sensor, ...]"
+    from_ns: int
+    to_ns: int
+
+
+class ViewPage(QWidget):
+    """A view while it is shown.
+
+    Signals:
+        exchange_asked: the chosen exchange is to be shown.
+        time_asked: an hour is to be shown over time; carries its begin, ns.
+        limits_asked: the limits of a sensor are to be asked for; carries it.
+        help_asked: help for a finding was asked for; carries its code.
+    """
+
+    exchange_asked = Signal()
+    time_asked = Signal(object)
+    limits_asked = Signal(object)
+    help_asked = Signal(str)
+
+    def renew(self) -> None:
+        """Shows everything as it is now: colours, units, readings."""
+        raise NotImplementedError
+
+    def zoom(self, notches: int) -> None:
+        """Shows less (above 0) or more, where there is something to zoom."""
+
+    def show_all(self) -> None:
+        """Shows all there is, where a part can be shown."""
+
+    def fit(self) -> None:
+        """Shows the chosen exchange whole, where it is shown."""
+
+    def point_out(self) -> None:
+        """Chooses what is worth a look, for pictures."""
+
+
+class TimePage(ViewPage):
+    """A view that shows a stretch of time."""
+
+    def look_at(self, from_ns: int, to_ns: int) -> None:
+        """Shows a stretch of time."""
+        raise NotImplementedError
+
+    def show_last(self, seconds: float) -> None:
+        """Shows the end."""
+        raise NotImplementedError
+
+    def mark_moment(self) -> None:
+        """Asks for a mark at the moment under the pointer, or now."""
+        raise NotImplementedError
+
+    def in_sight(self) -> InSight:
+        """What is shown."""
+        raise NotImplementedError
+
+
+@dataclass(frozen=True, slots=True)
+class Around:
+    """What a view may use of the window.
+
+    Attributes:
+        session: what is shown.
+        store: the readings over time, made when they are first asked for.
+        run: runs work beside the window, as ``JobBar.start`` does.
+    """
+
+    session: Session
+    store: "Callable[[], ReadingsStore]"
+    run: Callable[..., None]
+
+
+@dataclass(frozen=True, slots=True)
+class ViewKind:
+    """What a view is.
+
+    Attributes:
+        key: by which the program knows it.
+        name: by which people do; also of its picture.
+        shortcut: that shows it.
+        help: the page of the help that tells of it.
+        make: makes the page.
+        over_time: its page is a ``TimePage``.
+    """
+
+    key: str
+    name: str
+    shortcut: str
+    help: str
+    make: Callable[[Around], ViewPage]
+    over_time: bool = False

@@ -1,0 +1,101 @@
+"""The views as the window knows them: by one interface, each made when it is first shown."""
+
+import subprocess
+import sys
+import unittest
+
+from PySide6.QtGui import QAction
+
+from pivet.ui.help.pages import PAGES
+from pivet.ui.registry import VIEWS
+from pivet.ui.view import LEAST_SIZE, Around, InSight, TimePage, ViewKind, ViewPage
+from tests.ui.night import NightTest
+
+
+class Registry(unittest.TestCase):
+    """What is said of each view."""
+
+    def test_told_apart(self) -> None:
+        """By key, name and shortcut; each has a page of the help."""
+        for what in ("key", "name", "shortcut"):
+            self.assertEqual(len(VIEWS), len({getattr(kind, what) for kind in VIEWS}), what)
+        self.assertLessEqual({kind.help for kind in VIEWS}, PAGES.keys())
+        self.assertEqual(1, sum(kind.over_time for kind in VIEWS))
+
+    def test_imported_when_made(self) -> None:
+        """Knowing the views imports none of their pages."""
+        code = (
+            "import sys, pivet.ui.registry\n"
+            "print([n for n in sys.modules if n.endswith('.page') or n == 'pyqtgraph'])"
+        )
+        done = subprocess.run([sys.executable, "-c", code], capture_output=True, text=True)
+        self.assertEqual("[]", done.stdout.strip(), done.stderr)
+
+
+class Pages(NightTest):
+    """The pages, by their interface alone."""
+
+    def test_each(self) -> None:
+        """Zooms, shows all, fits, is renewed and pointed out; of use at the least size."""
+        for kind in VIEWS:
+            with self.subTest(kind.name):
+                page = self.go(kind.key)
+                assert isinstance(page, ViewPage)
+                self.assertEqual(kind.over_time, isinstance(page, TimePage))
+                for do in (page.show_all, page.fit, page.point_out, page.renew):
+                    do()
+                    self.settle()
+                for notches in (1, -1):
+                    page.zoom(notches)
+                self.finish_jobs()
+                self.window.resize(*LEAST_SIZE)
+                self.settle()
+                self.assertFalse(self.window.grab().isNull())
+
+    def test_time_in_sight(self) -> None:
+        """A view over time says what it shows; the others show none."""
+        for kind in VIEWS:
+            self.go(kind.key)
+            sight = self.views.in_sight()
+            with self.subTest(kind.name):
+                self.assertEqual(kind.over_time, isinstance(sight, InSight))
+        page = self.views.over_time
+        self.go("trend")
+        page.look_at(10 * 10**9, 70 * 10**9)
+        self.settle()
+        sight = page.in_sight()
+        self.assertAlmostEqual(60.0, (sight.to_ns - sight.from_ns) / 1e9, delta=1.0)
+        self.assertTrue(sight.sensors)
+
+    def test_keys_of_the_menu(self) -> None:
+        """Each view has its entry, with the shortcut that it says."""
+        entries = {
+            action.text().replace("&", ""): action.shortcut().toString()
+            for action in self.window.findChildren(QAction)
+        }
+        for kind in VIEWS:
+            self.assertEqual(kind.shortcut, entries[kind.name])
+
+    def test_signals_of_any_page(self) -> None:
+        """A page that nobody knows is listened to like all others."""
+        made: list[ViewPage] = []
+
+        def make(around: Around) -> ViewPage:
+            self.assertIs(self.window.session, around.session)
+            made.append(ViewPage())
+            return made[-1]
+
+        kind = ViewKind("spare", "Spare", "Ctrl+9", "stack", make)
+        page = self.views._added(kind)
+        self.assertEqual([page], made)
+        self.go("trend")
+        page.exchange_asked.emit()
+        self.settle()
+        self.assertEqual("exchange", self.views.kind.key)
+        page.time_asked.emit(0)
+        self.finish_jobs()
+        self.assertEqual("trend", self.views.kind.key)
+
+
+if __name__ == "__main__":
+    unittest.main()
