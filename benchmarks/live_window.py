@@ -29,7 +29,7 @@ from pivet.listening.setup import WireSetup
 from pivet.sheets.load import find_sheet
 from pivet.sources.probe import ProbeSource
 from pivet.ui.app import make_app
-from pivet.ui.live.desk import Desk
+from pivet.ui.live.session import LiveSession
 from pivet.ui.live.thread import ListeningThread
 from pivet.ui.main_window import MainWindow
 from pivet.ui.theme import ThemeChoice, apply_theme
@@ -141,7 +141,7 @@ def latency(seconds: float) -> None:
     Watched.painted = staticmethod(painted)
     with tempfile.TemporaryDirectory() as name, standin(Path(name)) as link:
         setups = [WireSetup(row[0], row[1], find_sheet(row[2]), 0.0) for row in FIVE]
-        desk: Desk = shown.live.desk
+        desk: LiveSession = shown.live.desk
         desk.listen(link, shown.live.keeper.need(), setups)
         run(app, SETTLE_S)
         late.clear()

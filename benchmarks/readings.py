@@ -81,7 +81,7 @@ def trend() -> None:
 
     from pivet.ui.readings.lines import LineStyle
     from pivet.ui.theme import ThemeChoice, apply_theme
-    from pivet.ui.trend.plot import Shown
+    from pivet.ui.trend.plot import PlottedSeries
     from pivet.ui.trend.plots import Plots
 
     class Counted(Plots):
@@ -98,7 +98,7 @@ def trend() -> None:
     apply_theme(app, ThemeChoice.LIGHT)
     quantities = ("humidity", "temperature")
     parts = [
-        Shown(made_series(quantities[at % 2], MILLION // 8, at), LineStyle(at // 2))
+        PlottedSeries(made_series(quantities[at % 2], MILLION // 8, at), LineStyle(at // 2))
         for at in range(8)
     ]
     plots = Counted()

@@ -20,7 +20,7 @@ from pivet.decode.humidity import HumidityDecoder, HumidityExchanges
 from pivet.decode.humidity.columns import join
 from pivet.families import FAMILIES
 from pivet.families.family import AnyFamily
-from pivet.person.choices import Choices
+from pivet.person.choices import WireChoices
 from pivet.sheets.load import recognisable
 from pivet.sheets.model import Sheet
 from pivet.signal.trace import Int64Array, Level, Line, Trace
@@ -114,7 +114,7 @@ def humidity_wire(
     line: Line, trace: Trace, exchanges: HumidityExchanges, sheet: Sheet | None
 ) -> Wire:
     """A humidity wire from a decoded line."""
-    return make_wire(FAMILIES["humidity"], (line,), trace, exchanges, Choices(sheet=sheet))
+    return make_wire(FAMILIES["humidity"], (line,), trace, exchanges, WireChoices(sheet=sheet))
 
 
 def wire_of(family: AnyFamily, lines: tuple[Line, ...], resolution_ns: int = 100) -> Wire:

@@ -5,7 +5,7 @@ from collections.abc import Callable, Iterator, Sequence
 from dataclasses import replace
 from unittest import mock
 
-from pivet.bench.live_bench import Listening, Mailbox, News
+from pivet.bench.live_bench import LiveBench, Mailbox, News
 from pivet.errors import OutputError
 from pivet.files.benchfile.store import BenchFile
 from pivet.keeping.kept import kept_captures
@@ -40,10 +40,10 @@ class ListeningTest(CaveTest):
         self.news: list[News] = []
         self.at: Callable[[], None] = lambda: None
 
-    def prepare(self, *setups: WireSetup) -> Listening:
+    def prepare(self, *setups: WireSetup) -> LiveBench:
         """Not yet begun."""
         self.listener = Listener(self.source, lambda _: setups, self.clock.seconds, self.sleep)
-        self.listening = Listening(self.listener, self.bench, "made up", lambda: None)
+        self.listening = LiveBench(self.listener, self.bench, "made up", lambda: None)
         return self.listening
 
     def sleep(self, seconds: float) -> None:

@@ -6,7 +6,7 @@ import numpy as np
 from hypothesis import example, given, settings
 from hypothesis import strategies as st
 
-from pivet.decode.humidity import HumidityDecoder, Mark, layout
+from pivet.decode.humidity import DecodeMark, HumidityDecoder, layout
 from pivet.signal.trace import Level
 from tests.base import PivetTest, decode
 from tests.decode.frames import edge_trains, edges_from, frame_widths, payloads, with_sum
@@ -85,7 +85,7 @@ class Cuts(PivetTest):
             with self.subTest(keep):
                 found = decode(edges[:keep], int(edges[keep - 1]) + 12_000)
                 self.assertEqual(1, len(found))
-                self.assertTrue(found.marks[0] & Mark.CAPTURE_ENDED)
+                self.assertTrue(found.marks[0] & DecodeMark.CAPTURE_ENDED)
 
     def test_capture_begins_inside_the_bits(self) -> None:
         """Bits without a beginning are no exchange; they are counted as strays."""
@@ -107,7 +107,7 @@ class Cuts(PivetTest):
                 start = int(edges[1]) - clipped_us * 1000
                 found = decode(edges[1:], int(edges[-1]) + 200 * MS, (), Level.LOW, start)
                 self.assertEqual(FRAME, found.packed[:, 0].tobytes())
-                self.assertEqual(Mark.ASK_CLIPPED, found.marks[0])
+                self.assertEqual(DecodeMark.ASK_CLIPPED, found.marks[0])
                 self.assertEqual(start, found.start_ns[0])
 
     def test_line_low_until_the_supply_comes_up(self) -> None:
@@ -124,7 +124,7 @@ class Cuts(PivetTest):
         edges = edges_from(frame_widths(FRAME), 20_000.0)
         found = decode(edges[2:], int(edges[-1]) + 200 * MS, (), Level.HIGH, int(edges[2]) - 9000)
         self.assertEqual(FRAME, found.packed[:, 0].tobytes())
-        self.assertEqual(Mark.ASK_UNSEEN, found.marks[0])
+        self.assertEqual(DecodeMark.ASK_UNSEEN, found.marks[0])
         self.assertEqual(-1, found.widths_ns[layout.RELEASE, 0])
         self.assertEqual(0, found.ask_ns[0])
 
@@ -166,7 +166,7 @@ class Course(PivetTest):
         widths[1] = 150_000.0
         edges = edges_from(widths, 100.0)
         found = decode(edges, int(edges[-1]) + 500 * MS)
-        self.assertEqual([0, Mark.ASK_UNSEEN], found.marks.tolist())
+        self.assertEqual([0, DecodeMark.ASK_UNSEEN], found.marks.tolist())
         self.assertEqual(FRAME, found.packed[:, 1].tobytes())
 
     def test_asks_right_behind_each_other(self) -> None:
@@ -205,7 +205,7 @@ class Course(PivetTest):
         """A line that stays low is one long ask."""
         found = decode(np.array([5 * MS]), 900 * MS)
         self.assertEqual(895 * MS, found.ask_ns[0])
-        self.assertTrue(found.marks[0] & Mark.CAPTURE_ENDED)
+        self.assertTrue(found.marks[0] & DecodeMark.CAPTURE_ENDED)
 
 
 class Spikes(PivetTest):

@@ -6,7 +6,7 @@ import numpy as np
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from pivet.decode.echo import EchoExchanges, Mark
+from pivet.decode.echo import DecodeMark, EchoExchanges
 from pivet.decode.echo.columns import NAMES
 from pivet.families import FAMILIES
 from pivet.signal.trace import Int64Array, Level
@@ -54,9 +54,9 @@ class TwoLines(PivetTest):
     def test_capture_ends(self) -> None:
         """Before the echo could come, and inside it."""
         soon = decode(highs((0, 10)), highs(), end_ns=MS)
-        self.assertEqual([Mark.CAPTURE_ENDED], soon.marks.tolist())
+        self.assertEqual([DecodeMark.CAPTURE_ENDED], soon.marks.tolist())
         inside = decode(highs((0, 10)), highs((500, 9000))[:1], end_ns=2 * MS)
-        self.assertEqual(([Mark.CAPTURE_ENDED], [1_500_000]), self.cut(inside))
+        self.assertEqual(([DecodeMark.CAPTURE_ENDED], [1_500_000]), self.cut(inside))
 
     def cut(self, found: EchoExchanges) -> tuple[list[int], list[int]]:
         """Marks and flights."""
@@ -65,19 +65,19 @@ class TwoLines(PivetTest):
     def test_triggered_while_up(self) -> None:
         """The second trigger falls into the first echo and has none of its own."""
         found = decode(highs((0, 10), (2000, 10), (80_000, 10)), highs((500, 5000), (80_500, 700)))
-        self.assertEqual([0, Mark.ECHO_UP, 0], found.marks.tolist())
+        self.assertEqual([0, DecodeMark.ECHO_UP, 0], found.marks.tolist())
         self.assertEqual([5_000_000, -1, 700_000], found.flight_ns.tolist())
 
     def test_one_trigger_has_one_answer(self) -> None:
         """Short gaps are closed, short pulses passed over, or the shot says why nobody can tell."""
         for what, echoes, marks, flight in (
-            ("closed", ((500, 3000), (3515, 2000)), Mark.BROKEN, 5_015_000),
-            ("too wide a gap", ((500, 3000), (3800, 2000)), Mark.SEVERAL, 3_000_000),
-            ("far stray", ((100, 60), (600, 900)), Mark.STRAYS, 900_000),
-            ("near stray", ((500, 60), (600, 900)), Mark.RAGGED, 900_000),
-            ("touching stray", ((500, 60), (580, 900)), Mark.RAGGED, 980_000),
-            ("touching splinter", ((500, 5), (510, 900)), Mark.BROKEN, 910_000),
-            ("like it", ((500, 900), (20_000, 700)), Mark.SEVERAL, 900_000),
+            ("closed", ((500, 3000), (3515, 2000)), DecodeMark.BROKEN, 5_015_000),
+            ("too wide a gap", ((500, 3000), (3800, 2000)), DecodeMark.SEVERAL, 3_000_000),
+            ("far stray", ((100, 60), (600, 900)), DecodeMark.STRAYS, 900_000),
+            ("near stray", ((500, 60), (600, 900)), DecodeMark.RAGGED, 900_000),
+            ("touching stray", ((500, 60), (580, 900)), DecodeMark.RAGGED, 980_000),
+            ("touching splinter", ((500, 5), (510, 900)), DecodeMark.BROKEN, 910_000),
+            ("like it", ((500, 900), (20_000, 700)), DecodeMark.SEVERAL, 900_000),
         ):
             with self.subTest(what=what):
                 found = decode(highs((0, 10)), highs(*echoes))
@@ -87,7 +87,7 @@ class TwoLines(PivetTest):
     def test_echo_long_after_a_trigger_stands_alone(self) -> None:
         """Nothing is lost: it is a measurement without trigger."""
         found = decode(highs((0, 10)), highs((500, 900), (80_000, 700)))
-        self.assertEqual([0, Mark.TRIGGER_UNSEEN], found.marks.tolist())
+        self.assertEqual([0, DecodeMark.TRIGGER_UNSEEN], found.marks.tolist())
 
     def test_clipped_highs_are_left_over(self) -> None:
         """A line that begins high says nothing of a pulse's length."""
@@ -109,7 +109,7 @@ class OneLine(PivetTest):
     def test_echo_alone(self) -> None:
         """No trigger at all."""
         found = decode(highs((0, 1200), (60_000, 300)))
-        self.assertEqual([Mark.TRIGGER_UNSEEN] * 2, found.marks.tolist())
+        self.assertEqual([DecodeMark.TRIGGER_UNSEEN] * 2, found.marks.tolist())
         self.assertEqual([0, 60_000_000], found.start_ns.tolist())
 
 

@@ -6,7 +6,7 @@ import numpy as np
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from pivet.decode.echo import Mark
+from pivet.decode.echo import DecodeMark
 from pivet.families import FAMILIES
 from pivet.signal.trace import Level
 from tests.base import PivetTest, feed_in_pieces
@@ -49,10 +49,10 @@ class Pieces(PivetTest):
     def test_shared_line(self) -> None:
         """A short high close to an echo is a piece of it; farther away it is a trigger."""
         for piece, marks, flights in (
-            ((900, 50), [Mark.RAGGED], [4000]),
-            ((830, 50), [Mark.RAGGED], [4000]),
-            ((5100, 50), [Mark.RAGGED], [4000]),
-            ((5150, 50), [Mark.RAGGED], [4000]),
+            ((900, 50), [DecodeMark.RAGGED], [4000]),
+            ((830, 50), [DecodeMark.RAGGED], [4000]),
+            ((5100, 50), [DecodeMark.RAGGED], [4000]),
+            ((5150, 50), [DecodeMark.RAGGED], [4000]),
             ((5250, 50), [0, 0], [4000, -1]),
         ):
             rows = sorted([(0, 5), (1000, 4000), piece])
@@ -64,12 +64,12 @@ class Pieces(PivetTest):
 
     def test_as_many_but_not_in_turn(self) -> None:
         """As many echoes as triggers, and yet they do not belong together."""
-        unseen = int(Mark.TRIGGER_UNSEEN)
+        unseen = int(DecodeMark.TRIGGER_UNSEEN)
         for triggers, echoes, marks, flights in (
             ([(0, 10)], [(80_000, 700)], [0, unseen], [-1, 700]),
             ([(9000, 10)], [(1000, 700)], [unseen, 0], [700, -1]),
-            ([(0, 10), (100_000, 10)], [(500, 300), (900, 20)], [Mark.RAGGED, 0], [300, -1]),
-            ([(0, 10), (9000, 10)], [(500, 9000), (9900, 20)], [0, Mark.ECHO_UP], [9000, 20]),
+            ([(0, 10), (100_000, 10)], [(500, 300), (900, 20)], [DecodeMark.RAGGED, 0], [300, -1]),
+            ([(0, 10), (9000, 10)], [(500, 9000), (9900, 20)], [0, DecodeMark.ECHO_UP], [9000, 20]),
         ):
             with self.subTest(echoes):
                 self.assertEqual([marks, flights], self.marks(spans(*triggers), spans(*echoes)))
@@ -77,21 +77,25 @@ class Pieces(PivetTest):
     def test_what_stands_out(self) -> None:
         """The others at most 250 µs long, and half as long: to the microsecond."""
         for beside, echo, mark in (
-            (250, 600, Mark.STRAYS),
-            (251, 600, Mark.SEVERAL),
-            (250, 500, Mark.STRAYS),
-            (250, 499, Mark.SEVERAL),
+            (250, 600, DecodeMark.STRAYS),
+            (251, 600, DecodeMark.SEVERAL),
+            (250, 500, DecodeMark.STRAYS),
+            (250, 499, DecodeMark.SEVERAL),
         ):
             echoes = spans((500, echo), (20_000, beside))
             self.assertEqual([[mark], [echo]], self.marks(spans((0, 10)), echoes))
-        for away, mark in ((249, Mark.RAGGED), (250, Mark.RAGGED), (251, Mark.STRAYS)):
+        for away, mark in (
+            (249, DecodeMark.RAGGED),
+            (250, DecodeMark.RAGGED),
+            (251, DecodeMark.STRAYS),
+        ):
             for first, width in ((500 - away - 40, 40), (1500 + away, 40)):
                 rows = sorted([(500, 1000), (first, width)])
                 self.assertEqual([[mark], [1000]], self.marks(spans((0, 10)), spans(*rows)))
-        for gap, found in ((25, [Mark.BROKEN, 4025]), (26, [Mark.SEVERAL, 2500])):
+        for gap, found in ((25, [DecodeMark.BROKEN, 4025]), (26, [DecodeMark.SEVERAL, 2500])):
             rows = [(500, 1500), (2000 + gap, 2500)]
             self.assertEqual([[row] for row in found], self.marks(spans((0, 10)), spans(*rows)))
-        for piece, mark in ((17, Mark.BROKEN), (18, Mark.RAGGED)):
+        for piece, mark in ((17, DecodeMark.BROKEN), (18, DecodeMark.RAGGED)):
             rows = [(500, piece - 5), (500 + piece, 3000)]
             self.assertEqual([mark], self.marks(spans((0, 10)), spans(*rows))[0])
 
@@ -100,11 +104,11 @@ class Pieces(PivetTest):
         trigger = spans((0, 10), (100_000, 10), (200_000, 10), (900_000, 10))
         echo = spans((500, 700_000), (900_500, 900))
         found = self.marks(trigger, echo)
-        stuck, up = int(Mark.STUCK), int(Mark.STUCK | Mark.ECHO_UP)
+        stuck, up = int(DecodeMark.STUCK), int(DecodeMark.STUCK | DecodeMark.ECHO_UP)
         self.assertEqual([stuck, up, up, 0], found[0])
         self.assertEqual([700_000, -1, -1, 900], found[1])
         short = self.marks(trigger, spans((500, 290_000), (900_500, 900)))
-        self.assertEqual([0, Mark.ECHO_UP, Mark.ECHO_UP, 0], short[0])
+        self.assertEqual([0, DecodeMark.ECHO_UP, DecodeMark.ECHO_UP, 0], short[0])
 
     @settings(max_examples=60)
     @given(st.data())

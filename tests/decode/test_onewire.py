@@ -8,7 +8,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from pivet.decode.checks import CRC_TABLE, crc8, crc8_of
-from pivet.decode.onewire import Mark, OneWireExchanges, Speaker, layout
+from pivet.decode.onewire import DecodeMark, OneWireExchanges, Speaker, layout
 from pivet.decode.onewire.columns import KINDS
 from pivet.families import FAMILIES
 from pivet.sheets.onewire import Function, Rom, code_bytes, code_text
@@ -130,7 +130,7 @@ class Commands(PivetTest):
         """A capture that begins inside the reset says so."""
         edges = edges_of(RESET + written(b"\xcc"), 0.0)[1:]
         found = decode(edges, initial=Level.LOW)
-        self.assertEqual((1, Mark.RESET_CLIPPED), (len(found), int(found.marks[0])))
+        self.assertEqual((1, DecodeMark.RESET_CLIPPED), (len(found), int(found.marks[0])))
 
     def test_slow_rise_still_reads(self) -> None:
         """A written 1 of 20 µs is still a 1 to the device, a read one no more to the host."""
@@ -255,7 +255,7 @@ class Pieces(PivetTest):
         with mock.patch.object(layout, "MOST_SLOTS", 12):
             whole = decode(edges)
             self.assertEqual([12, 8], whole.slot_count.tolist())
-            self.assertEqual(([56], [Mark.CUT, 0]), self.cut(whole))
+            self.assertEqual(([56], [DecodeMark.CUT, 0]), self.cut(whole))
             for stride in (1, 3, 8):
                 self.same(whole, decode(edges, None, tuple(range(0, edges.size, stride))))
 

@@ -37,8 +37,8 @@ class Fuzzer(ABC):
     def case(self, rng: np.random.Generator) -> None:
         """One case: reads something made up; counts whether it was refused or taken."""
 
-    def run(self, seeds: Sequence[int] | range, seconds: float) -> int:
-        """Runs cases until the time is over; gives their number.
+    def run(self, seeds: Sequence[int] | range, seconds: float, least: int = 0) -> int:
+        """Runs cases until the time is over, but at least so many; gives their number.
 
         Raises:
             AssertionError: a case found a fault; names its seed.
@@ -46,7 +46,7 @@ class Fuzzer(ABC):
         until, done = time.monotonic() + seconds, 0
         for seed in seeds:
             began = time.monotonic()
-            if began >= until:
+            if began >= until and done > least:
                 break
             try:
                 self.case(np.random.default_rng(seed))

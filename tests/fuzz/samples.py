@@ -10,7 +10,7 @@ from pivet.keeping.recorder import Recorder
 from pivet.listening.listener import Listener
 from pivet.listening.wires_of_source import recognised
 from pivet.person.annotations import NOTHING, Annotations, Mark, write_annotations, write_crossing
-from pivet.person.stored import Looked, write_looked, write_roles
+from pivet.person.stored import LastLook, write_looked, write_roles
 from pivet.readings.correction import by_offset
 from pivet.readings.limits import Crossing, Limit, Side
 from pivet.readings.series import Sensor
@@ -51,7 +51,7 @@ def sample_bench(folder: Path) -> bytes:
         recorder.take(list(listener.step(0.0)))
     recorder.close()
     write_roles(bench, DEMO_ROLES)
-    write_looked(bench, Looked(1, setups[0].name, 3))
+    write_looked(bench, LastLook(1, setups[0].name, 3))
     sensor = Sensor(setups[0].name, "", "humidity")
     given = Annotations(
         marks=(Mark(10**18, "a breath"),),

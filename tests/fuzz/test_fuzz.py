@@ -17,7 +17,7 @@ class Fuzz(PivetTest):
         for make in FUZZERS:
             fuzzer = make(self.folder)
             with self.subTest(fuzzer.name):
-                done = fuzzer.run(range(10**6), SECONDS)
+                done = fuzzer.run(range(10**6), SECONDS, LEAST_CASES)
                 self.assertGreater(done, LEAST_CASES)
                 self.assertGreater(fuzzer.taken, 0, "some cases get through")
                 self.assertGreater(fuzzer.refused, 0, "some are refused")

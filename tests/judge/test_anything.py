@@ -18,7 +18,7 @@ from pivet.judge.humidity import notices as humidity
 from pivet.judge.onewire import notices as onewire
 from pivet.judge.report import Report
 from pivet.judge.verdict import Verdict
-from pivet.person.choices import Choices
+from pivet.person.choices import WireChoices
 from pivet.person.roles import Roles
 from pivet.readings.sound import Vessel, fixed_air
 from pivet.sheets.load import find_sheet
@@ -33,7 +33,7 @@ STEPS = st.sampled_from([1, 100, 1000, 50_000])
 
 
 def wire_of_edges(
-    family: str, lines: tuple[Int64Array, ...], level: Level, step_ns: int, choices: Choices
+    family: str, lines: tuple[Int64Array, ...], level: Level, step_ns: int, choices: WireChoices
 ) -> Wire:
     """A wire on which just these edges are."""
     made = tuple(Line(f"l{at}", level, edges) for at, edges in enumerate(lines))
@@ -85,14 +85,14 @@ class Anything(PivetTest):
         self, edges: Int64Array, level: Level, step_ns: int, sensor: str | None
     ) -> None:
         """A humidity line of any edges, recognised or of a chosen type."""
-        choices = Choices(sheet=find_sheet(sensor) if sensor else None)
+        choices = WireChoices(sheet=find_sheet(sensor) if sensor else None)
         self.check(wire_of_edges("humidity", (edges,), level, step_ns, choices))
 
     @settings(max_examples=120)
     @given(slot_trains(120), st.sampled_from(Level), STEPS)
     def test_onewire(self, edges: Int64Array, level: Level, step_ns: int) -> None:
         """A 1-Wire line of any edges."""
-        wire = wire_of_edges("onewire", (edges,), level, step_ns, Choices())
+        wire = wire_of_edges("onewire", (edges,), level, step_ns, WireChoices())
         self.check(wire)
         devices_of(wire, Roles())
         shift_of(wire)
@@ -104,7 +104,7 @@ class Anything(PivetTest):
     ) -> None:
         """One line or two of any edges, with air and vessel."""
         lines = (one, other) if both else (one,)
-        choices = Choices(air=fixed_air(5.0), vessel=Vessel(1.0, 0.8, 0.5))
+        choices = WireChoices(air=fixed_air(5.0), vessel=Vessel(1.0, 0.8, 0.5))
         self.check(wire_of_edges("echo", lines, level, step_ns, choices))
 
     @settings(max_examples=40)
@@ -119,7 +119,7 @@ class Anything(PivetTest):
         else:
             spoiled = np.delete(edges, places, axis=0).ravel()
         spoiled = spoiled[np.concatenate(([True], np.diff(np.maximum.accumulate(spoiled)) > 0))]
-        wire = wire_of_edges("onewire", (spoiled,), Level.HIGH, 100, Choices())
+        wire = wire_of_edges("onewire", (spoiled,), Level.HIGH, 100, WireChoices())
         self.check(wire)
         devices_of(wire, Roles())
 

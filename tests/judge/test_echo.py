@@ -15,7 +15,7 @@ from pivet.judge.echo.notices import HEADLINES
 from pivet.judge.echo.shots import compare
 from pivet.judge.report import Report
 from pivet.judge.verdict import Verdict
-from pivet.person.choices import Choices
+from pivet.person.choices import WireChoices
 from pivet.readings.sound import Air, Vessel, distance_m, fixed_air, round_area, speed_of_sound
 from pivet.sheets.load import find_sheet
 from pivet.signal.trace import Trace
@@ -46,7 +46,7 @@ def echo_wire(
     lines = echo_lines(scene, 1)
     trace = Trace(lines, 0, int(lines[-1].edges_ns[-1]) + 10**8, 10)
     family = FAMILIES["echo"]
-    chosen = Choices(**{"air": fixed_air(air_c), **choices})
+    chosen = WireChoices(**{"air": fixed_air(air_c), **choices})
     return make_wire(family, lines, trace, decode_lines(family, lines, trace), chosen)
 
 

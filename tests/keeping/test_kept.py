@@ -17,7 +17,7 @@ from pivet.keeping import kept as kept_module
 from pivet.keeping.kept import KeptCapture, kept_captures
 from pivet.keeping.recorder import Recorder
 from pivet.person.roles import Role, Roles
-from pivet.person.stored import Looked, read_looked, read_roles, write_looked, write_roles
+from pivet.person.stored import LastLook, read_looked, read_roles, write_looked, write_roles
 from pivet.readings.sound import fixed_air
 from pivet.sheets.load import find_sheet, sheet_text
 from pivet.signal.trace import Level
@@ -179,9 +179,9 @@ class Changes(KeptTest):
         self.assertIsNone(read_looked(self.bench))
         roles = Roles((Role("wheel", ("28-00000a41d9b2", "28-0000051b2c7d")),))
         write_roles(self.bench, roles)
-        write_looked(self.bench, Looked(1, "shelf_A", 4))
+        write_looked(self.bench, LastLook(1, "shelf_A", 4))
         self.assertEqual(roles, read_roles(self.bench))
-        self.assertEqual(Looked(1, "shelf_A", 4), read_looked(self.bench))
+        self.assertEqual(LastLook(1, "shelf_A", 4), read_looked(self.bench))
         with self.bench.writing():
             self.bench.put_roles([("a", "no json"), ("b", "[]"), ("c", "[1]")])
             self.bench.put_setting("looked at", '{"wire": 3}')

@@ -11,7 +11,7 @@ from pivet.files.jsonl import exchange_object
 from pivet.listening import events as ev
 from pivet.listening.listener import Listener
 from pivet.listening.setup import WireSetup
-from pivet.person.choices import Choices
+from pivet.person.choices import WireChoices
 from pivet.signal.trace import Int64Array, Line, Trace
 from pivet.sources.replay import ReplaySource
 from pivet.standin.probe.loop import MadeClock
@@ -126,7 +126,7 @@ def _from_zero(row: dict[str, Any], zero_ns: int) -> dict[str, Any]:
 def opened(trace: Trace, wire: Wire) -> Wire:
     """A damaged capture of a wire, as if it was named when it was opened."""
     exchanges = decode_lines(wire.family, trace.lines, trace)
-    return make_wire(wire.family, trace.lines, trace, exchanges, Choices(sheet=wire.sheet))
+    return make_wire(wire.family, trace.lines, trace, exchanges, WireChoices(sheet=wire.sheet))
 
 
 def setup_of(wire: Wire) -> WireSetup:

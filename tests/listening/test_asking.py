@@ -8,7 +8,7 @@ from pivet.judge.verdict import Verdict
 from pivet.listening import events as ev
 from pivet.listening.air import air_from, refuse_unknown_air
 from pivet.listening.setup import WireSetup, least_interval_s, refuse_hurry
-from pivet.person.choices import Choices
+from pivet.person.choices import WireChoices
 from pivet.sheets.load import all_sheets, find_sheet
 from pivet.sheets.onewire import code_text
 from pivet.standin.live.climate import Disturbance
@@ -150,7 +150,7 @@ class Asking(CaveTest):
 
     def test_air_from_a_thermometer(self) -> None:
         """An echo sensor goes by the thermometer beside it, also when that one changes."""
-        choices = Choices(air=air_from("shelf_A"))
+        choices = WireChoices(air=air_from("shelf_A"))
         vat = replace(wire("brine_vat", "hc-sr04"), choices=choices)
         self.listen(vat, wire("shelf_A", "dht22"))
         self.passes(8.0)

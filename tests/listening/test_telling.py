@@ -8,7 +8,7 @@ from pivet.bench.demo import demo_capture
 from pivet.judge.verdict import Verdict
 from pivet.listening import events as ev
 from pivet.listening.asking.conversation import Levels
-from pivet.listening.listened import Listened
+from pivet.listening.heard_wire import HeardWire
 from pivet.listening.setup import WireSetup
 from pivet.sources.link.clock import Clocks
 from pivet.sources.replay import ReplaySource
@@ -21,14 +21,14 @@ S = 10**9
 class Telling(PivetTest):
     """Told once, and again only when it has changed."""
 
-    def told(self, label: str, step_ns: int, seconds: int) -> tuple[Listened, list[ev.Heard]]:
+    def told(self, label: str, step_ns: int, seconds: int) -> tuple[HeardWire, list[ev.Heard]]:
         """A wire of the night, heard in small steps."""
         capture = demo_capture()
         wire = next(row for row in capture.wires if label in row.label)
         names = tuple(line.name for line in wire.lines)
         setup = WireSetup(label, names, wire.sheet, choices=replace(wire.choices))
         source = ReplaySource("night", capture.trace)
-        listened = Listened(setup, source, wire.resolution_ns, Levels(), {})
+        listened = HeardWire(setup, source, wire.resolution_ns, Levels(), {})
         found: list[ev.Event] = list(listened.hear([begin(line, 0) for line in wire.lines], ()))
         for at in range(0, seconds * S, step_ns):
             pieces = [between(line, at, at + step_ns) for line in wire.lines]

@@ -20,7 +20,7 @@ from pivet.listening.calendar import Calendar
 from pivet.listening.feeds import Begins, Breaks, Feeds, Goes
 from pivet.listening.listener import Listener
 from pivet.listening.setup import WireSetup
-from pivet.listening.told import Told
+from pivet.listening.told_so_far import ToldSoFar
 from pivet.sheets.load import find_sheet
 from pivet.signal.trace import Level, Trace
 from pivet.sources.source import About, Gap, Piece
@@ -253,7 +253,7 @@ class Looks(PivetTest):
 
     def test_new_once(self) -> None:
         """However sights overlap; what has not changed is not told again."""
-        told, seen = Told(), []
+        told, seen = ToldSoFar(), []
         for first, last in ((0, 3), (0, 3), (0, 9), (4, 12), (6, 12), (6, 20)):
             news = told.look(self.part(first, last))
             seen += news.new
@@ -262,14 +262,14 @@ class Looks(PivetTest):
 
     def test_what_was_not_told_cannot_be_passed(self) -> None:
         """A sight that begins behind what was told would lose exchanges."""
-        told = Told()
+        told = ToldSoFar()
         told.look(self.part(0, 3))
         with self.assertRaises(AssertionError):
             told.look(self.part(4, 8))
 
     def test_gone_and_back(self) -> None:
         """What stood at rest and is not in sight for a while is told again only if it changed."""
-        told = Told()
+        told = ToldSoFar()
         told.look(self.part(0, 5))
         for last in (4, 3):
             news = told.look(self.part(0, last))
@@ -279,7 +279,7 @@ class Looks(PivetTest):
 
     def test_taken_back(self) -> None:
         """What is not there at the end was no exchange; its number comes again."""
-        told = Told()
+        told = ToldSoFar()
         told.look(self.part(0, 5))
         told.look(self.part(0, 3))
         verdicts = self.wire.verdicts

@@ -6,7 +6,7 @@ import numpy as np
 from hypothesis import given
 from hypothesis import strategies as st
 
-from pivet.signal.changes import turns
+from pivet.signal.level_changes import turns
 from pivet.signal.spikes import SpikeFilter
 from pivet.signal.trace import Level, Line, Trace
 from tests.base import PivetTest

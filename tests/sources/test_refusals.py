@@ -9,7 +9,7 @@ import numpy as np
 from pivet.signal.trace import Level
 from pivet.sources.link import messages as msg
 from pivet.sources.link.frames import frame_bytes
-from pivet.sources.link.host import BACK_NS, MOST_NS, Heard, LinkHost, Told, Why
+from pivet.sources.link.host import BACK_NS, MOST_NS, Heard, LinkHost, ProbeMessage, Why
 from pivet.sources.link.words import MOST_TICK
 from pivet.sources.probe import NOTE_EVERY_S, ProbeSource, _told_apart
 from pivet.sources.source import LineInfo, Piece, SourceLost
@@ -32,7 +32,7 @@ class Refused(unittest.TestCase):
         self.says(msg.Done(number))
         self.says(msg.ProbeBeat(1000, 1, {0: 0}))
 
-    def says(self, message: msg.ProbeMessage) -> list[Told]:
+    def says(self, message: msg.ProbeMessage) -> list[ProbeMessage]:
         """What the host makes of a message."""
         data = frame_bytes(message.KIND, self.sent % 256, message.pack())
         self.sent += 1

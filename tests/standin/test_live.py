@@ -11,7 +11,7 @@ from pivet.sources.ask import Ask
 from pivet.sources.source import Source
 from pivet.standin.live.bus import LiveBus
 from pivet.standin.live.cave import make_cave
-from pivet.standin.live.climate import Disturbance, Felt, Place
+from pivet.standin.live.climate import ClimatePlace, Disturbance, Felt
 from pivet.standin.onewire.thermometer import Thermometer, make_code
 from tests.base import FAMILIES, PivetTest, wire_of
 
@@ -93,7 +93,7 @@ class Climate(PivetTest):
 
     def test_breath_fades(self) -> None:
         """Up within seconds, gone within minutes."""
-        place = Place(60.0, 12.0, swing_c=0.0)
+        place = ClimatePlace(60.0, 12.0, swing_c=0.0)
         place.disturb(Disturbance.BREATH, 100.0)
         self.assertEqual(60.0, place.humidity_at(99.0))
         self.assertGreater(place.humidity_at(103.0), 80.0)

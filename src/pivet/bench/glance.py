@@ -11,7 +11,7 @@ import numpy as np
 
 from pivet.captures.wire import Wire
 from pivet.history.series import reason_words
-from pivet.person.display import Shown, ShownValue
+from pivet.person.display import Display, DisplayedValue
 from pivet.readings.track import Track
 
 MOST_VALUES = 2
@@ -22,7 +22,7 @@ LEAST_STALE_S = 5.0
 
 
 @dataclass(frozen=True, slots=True)
-class Glimpse:
+class GlanceRow:
     """A sensor at this moment.
 
     Attributes:
@@ -34,7 +34,7 @@ class Glimpse:
     """
 
     name: str
-    values: tuple[ShownValue, ...]
+    values: tuple[DisplayedValue, ...]
     reason: str
     end_ns: int | None
 
@@ -47,10 +47,10 @@ class Glimpse:
 def glimpses(
     wire: Wire,
     name: str,
-    shown: Shown,
+    shown: Display,
     silent: Mapping[str, str],
     now_ns: int | None = None,
-) -> Iterator[Glimpse]:
+) -> Iterator[GlanceRow]:
     """What the sensors of a wire say.
 
     Args:
@@ -66,7 +66,7 @@ def glimpses(
         if all(row.quantity != track.quantity for row in rows):
             rows.append(track)
     if not by_rom:
-        yield Glimpse(name, (), silent.get("", "no reading yet"), None)
+        yield GlanceRow(name, (), silent.get("", "no reading yet"), None)
     for rom, tracks in by_rom.items():
         label = f"{name}, {shown.who(rom)}" if rom else name
         yield _glimpse(wire, label, name, tracks, shown, silent.get(rom) or silent.get(""), now_ns)
@@ -77,22 +77,22 @@ def _glimpse(
     label: str,
     name: str,
     tracks: list[Track],
-    shown: Shown,
+    shown: Display,
     silent: str | None,
     now_ns: int | None,
-) -> Glimpse:
+) -> GlanceRow:
     lead = tracks[0]
     given = np.flatnonzero(lead.given)
     last_ns = int(wire.exchanges.end_ns[lead.at[given[-1]]]) if given.size else None
     reason = silent or _why(wire, lead, last_ns, now_ns)
     if reason:
-        return Glimpse(label, (), reason, last_ns)
+        return GlanceRow(label, (), reason, last_ns)
     values = tuple(
         shown.value(name, track.quantity, float(track.values[-1]), track.decimals, track.rom)
         for track in tracks[:MOST_VALUES]
         if track.given[-1]
     )
-    return Glimpse(label, values, "", last_ns)
+    return GlanceRow(label, values, "", last_ns)
 
 
 def _why(wire: Wire, track: Track, last_ns: int | None, now_ns: int | None) -> str:

@@ -16,8 +16,8 @@ from pivet.files.benchfile.store import BenchFile
 from pivet.keeping.log import LogWish, ReadingsLog
 from pivet.keeping.recorder import Recorder
 from pivet.listening.events import Edges, Event
+from pivet.listening.heard_wire import HeardWire
 from pivet.listening.limits import Limits
-from pivet.listening.listened import Listened
 from pivet.listening.listener import Listener
 from pivet.listening.runner import Order, Runner
 from pivet.listening.setup import WireSetup, usual_interval_s
@@ -182,7 +182,7 @@ class Begun:
     capture: CaptureRow
 
 
-class Listening:
+class LiveBench:
     """Listens and records until it is told to stop.
 
     Args:
@@ -254,7 +254,7 @@ class Listening:
         self._runner.run(self._stopped.is_set)
 
 
-def wire_now(row: Listened) -> WireNow:
+def wire_now(row: HeardWire) -> WireNow:
     """A wire as it is now."""
     silent = {code: gone.says for code, gone in row.silent.items()}
     look = next((gone.look for gone in row.silent.values()), "")

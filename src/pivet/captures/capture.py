@@ -10,7 +10,7 @@ from pivet.captures.offers import Offer
 from pivet.captures.wire import Wire
 from pivet.errors import InputError
 from pivet.files.captures import read_capture
-from pivet.person.choices import Choices
+from pivet.person.choices import WireChoices
 from pivet.progress import Progress, part, silent
 from pivet.readings.sound import Air
 from pivet.sheets.load import find_sheet
@@ -54,7 +54,7 @@ class Kept(Protocol):
         """The next exchange after (``step`` 1) or before (-1) a number that is not sound."""
         ...
 
-    def choose(self, wire: Wire, choices: Choices) -> None:
+    def choose(self, wire: Wire, choices: WireChoices) -> None:
         """A wire is judged by other choices from now on."""
         ...
 
@@ -175,7 +175,7 @@ def capture_of(
     lines = _distinct(trace.lines) if named is None else named
     if named is not None and len(named) == 2 and sheet is not None and sheet.family != "echo":
         raise InputError(f"{wire!r} names two lines, but a {sheet.name} has one", "name one line")
-    choices = Choices(sheet=sheet, air=air, reach=reach)
+    choices = WireChoices(sheet=sheet, air=air, reach=reach)
     finds = find_wires(lines, trace, choices, named is not None, progress, invert)
     wires = finds.wires
     used = {line.name for row in wires for line in row.lines}
@@ -203,7 +203,7 @@ def add_named(
     """
     trace = capture.whole()
     lines = named_lines(trace, names, capture.name)
-    finds = find_wires(lines, trace, Choices(sheet=sheet), True, progress, invert)
+    finds = find_wires(lines, trace, WireChoices(sheet=sheet), True, progress, invert)
     if not finds.wires:
         raise InputError(unclear(names, finds.offers), "say which sensor it is")
     return finds.wires[0]

@@ -5,10 +5,10 @@ from dataclasses import dataclass
 import numpy as np
 
 from pivet.captures.wire import Wire
-from pivet.judge.onewire.judged import Judged
+from pivet.judge.onewire.judged import JudgedTransactions
 from pivet.judge.onewire.notices import Notice
 from pivet.judge.verdict import Verdict
-from pivet.person.display import PLAIN, Shown
+from pivet.person.display import PLAIN, Display
 from pivet.person.roles import Roles
 from pivet.readings.track import Track
 from pivet.sheets.onewire import code_text, kind_name
@@ -46,7 +46,7 @@ class DeviceRow:
     exchange: int
 
 
-def devices_of(wire: Wire, roles: Roles, shown: Shown = PLAIN, name: str = "") -> list[DeviceRow]:
+def devices_of(wire: Wire, roles: Roles, shown: Display = PLAIN, name: str = "") -> list[DeviceRow]:
     """The devices of a wire: in search order, those not found last at the end.
 
     Args:
@@ -56,7 +56,7 @@ def devices_of(wire: Wire, roles: Roles, shown: Shown = PLAIN, name: str = "") -
         name: short name of the wire, by which its corrections are kept.
     """
     judged = wire.judged
-    if not isinstance(judged, Judged):
+    if not isinstance(judged, JudgedTransactions):
         return []
     tracks = {track.rom: track for track in judged.tracks if track.rom}
     rows = [
@@ -68,11 +68,11 @@ def devices_of(wire: Wire, roles: Roles, shown: Shown = PLAIN, name: str = "") -
 
 def _row(
     wire: Wire,
-    judged: Judged,
+    judged: JudgedTransactions,
     number: int,
     track: Track | None,
     roles: Roles,
-    shown: tuple[Shown, str],
+    shown: tuple[Display, str],
 ) -> DeviceRow:
     code = judged.course.codes[number]
     text = code_text(code)
@@ -100,7 +100,7 @@ def _row(
 
 
 def _silent_since(
-    wire: Wire, judged: Judged, at: np.ndarray, order: tuple[int, ...], code: int
+    wire: Wire, judged: JudgedTransactions, at: np.ndarray, order: tuple[int, ...], code: int
 ) -> int | None:
     """Start of the first of the last reads that nobody answered."""
     missing = (judged.notices[at] & np.int64(Notice.ALL_ONES)) != 0
@@ -121,7 +121,7 @@ def _silent_since(
 def shift_of(wire: Wire) -> int | None:
     """The last transaction at which the search order shifted; None when it never did."""
     judged = wire.judged
-    if not isinstance(judged, Judged):
+    if not isinstance(judged, JudgedTransactions):
         return None
     shifted = np.flatnonzero((judged.notices & np.int64(Notice.ORDER_SHIFTED)) != 0)
     return int(shifted[-1]) if shifted.size else None

@@ -8,7 +8,7 @@ from pivet.captures.offers import Offer
 from pivet.captures.wire import Wire, make_wire
 from pivet.families import FAMILIES, family_of
 from pivet.judge.judgement import Likeness
-from pivet.person.choices import Choices
+from pivet.person.choices import WireChoices
 from pivet.progress import Progress, part
 from pivet.signal.trace import Line, Trace
 
@@ -32,7 +32,7 @@ Search = tuple[Sequence[Found], Sequence[Offer]]
 def find_wires(
     lines: tuple[Line, ...],
     trace: Trace,
-    choices: Choices,
+    choices: WireChoices,
     named: bool,
     progress: Progress,
     invert: bool = False,

@@ -3,7 +3,7 @@
 from dataclasses import dataclass
 
 from pivet.captures.wire import Wire
-from pivet.person.display import PLAIN, Shown
+from pivet.person.display import PLAIN, Display
 from pivet.readings.track import Track
 
 FIXED = "*"
@@ -14,7 +14,7 @@ MOST_DEVICES = 5
 
 
 @dataclass(frozen=True, slots=True)
-class Lately:
+class LastReadings:
     """The last readings of a wire that were given at all.
 
     Attributes:
@@ -26,7 +26,7 @@ class Lately:
     end_ns: int = 0
 
 
-def last_reading(wire: Wire, shown: Shown = PLAIN, name: str = "") -> str:
+def last_reading(wire: Wire, shown: Display = PLAIN, name: str = "") -> str:
     """What was measured last, or why the last exchange gave nothing.
 
     Args:
@@ -49,20 +49,20 @@ def why_none(wire: Wire, index: int) -> str:
     return report.headline.partition(": ")[2] or report.headline
 
 
-def last_given(wire: Wire, shown: Shown = PLAIN, name: str = "") -> Lately:
+def last_given(wire: Wire, shown: Display = PLAIN, name: str = "") -> LastReadings:
     """The last readings that were given, and when: they may be old; see ``last_reading``."""
     devices = [track for track in wire.tracks if track.rom]
     tracks = [track for track in wire.tracks if track.given.any()]
     if not tracks:
-        return Lately()
+        return LastReadings()
     last = max(int(track.at[track.given][-1]) for track in tracks)
     end_ns = int(wire.exchanges.end_ns[last])
     if devices:
-        return Lately(_last_of_each(devices, shown, name), end_ns)
-    return Lately(_values(wire, last, shown, name), end_ns)
+        return LastReadings(_last_of_each(devices, shown, name), end_ns)
+    return LastReadings(_values(wire, last, shown, name), end_ns)
 
 
-def _values(wire: Wire, index: int, shown: Shown, name: str) -> str:
+def _values(wire: Wire, index: int, shown: Display, name: str) -> str:
     parts = []
     for row in wire.report(index).readings[:MOST_VALUES]:
         value = shown.reading(name, row)
@@ -71,7 +71,7 @@ def _values(wire: Wire, index: int, shown: Shown, name: str) -> str:
     return "  ".join(parts)
 
 
-def _last_of_each(devices: list[Track], shown: Shown, name: str) -> str:
+def _last_of_each(devices: list[Track], shown: Display, name: str) -> str:
     """The last value of each device that still gives one."""
     values = [
         shown.value(name, track.quantity, float(track.values[-1]), 1, track.rom)

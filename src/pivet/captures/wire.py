@@ -11,7 +11,7 @@ from pivet.families.family import AnyFamily
 from pivet.judge.report import Report
 from pivet.judge.verdict import Verdict
 from pivet.judge.wording import count, seconds
-from pivet.person.choices import NO_CHOICE, Choices
+from pivet.person.choices import NO_CHOICE, WireChoices
 from pivet.readings.track import Track
 from pivet.sheets.model import Sheet
 from pivet.signal.trace import Line, Trace
@@ -43,7 +43,7 @@ class Wire:
     family: AnyFamily
     exchanges: Any = field(repr=False)
     judged: Any = field(repr=False)
-    choices: Choices = field(repr=False)
+    choices: WireChoices = field(repr=False)
     first: int = 0
     title: str = ""
 
@@ -125,7 +125,7 @@ class Wire:
             found.append(f"{spikes} outside the exchanges removed")
         return found
 
-    def chosen(self, choices: Choices) -> "Wire":
+    def chosen(self, choices: WireChoices) -> "Wire":
         """The same wire with other choices, judged anew."""
         uncertain = _uncertainty(self.lines, self.exchanges, self.resolution_ns)
         judged = self.family.judge(self.exchanges, len(self.lines), uncertain, choices)
@@ -167,7 +167,7 @@ def make_wire(
     lines: tuple[Line, ...],
     trace: Trace,
     exchanges: Any,
-    choices: Choices = NO_CHOICE,
+    choices: WireChoices = NO_CHOICE,
 ) -> Wire:
     """A wire from decoded lines; without a chosen sheet it is recognised."""
     uncertain = _uncertainty(lines, exchanges, trace.resolution_ns)

@@ -29,8 +29,8 @@ from pivet.listening.setup import WireSetup
 from pivet.listening.taker import Taker
 from pivet.listening.wires_of_source import everything, recognised
 from pivet.person.annotations import Labels
-from pivet.person.choices import NO_CHOICE, Choices
-from pivet.person.wishes import MOST_RETRIES
+from pivet.person.choices import NO_CHOICE, WireChoices
+from pivet.person.wire_settings import MOST_RETRIES
 from pivet.readings.sound import fixed_air
 from pivet.sheets.load import all_sheets, find_sheet
 from pivet.sheets.model import Sheet
@@ -194,13 +194,13 @@ def listen(
         raise printer.trouble
 
 
-def _choices(air_temperature: float | None, thermometer: str | None) -> Choices:
+def _choices(air_temperature: float | None, thermometer: str | None) -> WireChoices:
     """What is known of the air."""
     if air_temperature is not None and thermometer is not None:
         raise InputError("--air-temperature and --air-from say the same", "give one of them")
     if thermometer is not None:
-        return Choices(air=air_from(thermometer))
-    return NO_CHOICE if air_temperature is None else Choices(air=fixed_air(air_temperature))
+        return WireChoices(air=air_from(thermometer))
+    return NO_CHOICE if air_temperature is None else WireChoices(air=fixed_air(air_temperature))
 
 
 @contextlib.contextmanager
@@ -234,7 +234,7 @@ def log_wish(path: Path | None, long: bool, derived: bool, daily: bool) -> LogWi
 
 
 def _setup(
-    text: str, sheet: Sheet | None, interval: float | None, retries: int, choices: Choices
+    text: str, sheet: Sheet | None, interval: float | None, retries: int, choices: WireChoices
 ) -> WireSetup:
     name, _, lines = text.rpartition("=")
     parts = tuple(part.strip() for part in lines.split(","))

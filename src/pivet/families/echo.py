@@ -10,7 +10,7 @@ from pivet.decode.echo import EchoDecoder, EchoExchanges
 from pivet.decode.echo.columns import join
 from pivet.decode.interface import Decoder
 from pivet.families.family import Family
-from pivet.judge.echo import Judged, judge
+from pivet.judge.echo import JudgedShots, judge
 from pivet.judge.echo.before import NOTHING, Before
 from pivet.judge.echo.judged import rule_of
 from pivet.judge.echo.notices import HEADLINES, Notice
@@ -21,7 +21,7 @@ from pivet.judge.judgement import Likeness
 from pivet.judge.margins import LeastMargins, least_margins
 from pivet.judge.notices import NoticeBit
 from pivet.judge.report import Report
-from pivet.person.choices import Choices
+from pivet.person.choices import WireChoices
 from pivet.sheets.load import find_sheet
 from pivet.sheets.model import Sheet
 from pivet.signal.trace import Level, Line
@@ -31,7 +31,7 @@ USUAL = {1: "ping3", 2: "hc-sr04"}
 """The sheet that is taken for so many lines, unless the person chooses one."""
 
 
-class Echo(Family[EchoExchanges, Judged]):
+class Echo(Family[EchoExchanges, JudgedShots]):
     """Echo sensors: trigger and echo on two lines, or both on one."""
 
     key = "echo"
@@ -81,9 +81,9 @@ class Echo(Family[EchoExchanges, Judged]):
         exchanges: EchoExchanges,
         line_count: int,
         resolution_ns: Uncertainty,
-        choices: Choices,
+        choices: WireChoices,
         before: Before | None = None,
-    ) -> Judged:
+    ) -> JudgedShots:
         """The sheet follows from the number of lines, or from there being no trigger."""
         before = before or NOTHING
         triggered = before.trigger_ns is not None
@@ -101,7 +101,7 @@ class Echo(Family[EchoExchanges, Judged]):
         )
 
     def after(
-        self, exchanges: EchoExchanges, judged: Judged, count: int, before: Before | None
+        self, exchanges: EchoExchanges, judged: JudgedShots, count: int, before: Before | None
     ) -> Before:
         """The last trigger, and the last shots."""
         given = judged.distance[:count][judged.given[:count]]
@@ -111,7 +111,7 @@ class Echo(Family[EchoExchanges, Judged]):
         _, longest = learn(part, step, before.longest, before.count)
         return before.and_then(part, given, judged.shots.over, longest)
 
-    def states(self, exchanges: EchoExchanges, judged: Judged) -> Sequence[npt.NDArray[Any]]:
+    def states(self, exchanges: EchoExchanges, judged: JudgedShots) -> Sequence[npt.NDArray[Any]]:
         """The next trigger, shots behind a jump, and warmer air say more."""
         every = exchanges
         return (
@@ -138,7 +138,7 @@ class Echo(Family[EchoExchanges, Judged]):
     def report(
         self,
         exchanges: EchoExchanges,
-        judged: Judged,
+        judged: JudgedShots,
         index: int,
         wire: str,
         names: Mapping[str, str],
@@ -156,7 +156,7 @@ class Echo(Family[EchoExchanges, Judged]):
         """A few words for each notice that can head an exchange, by its code."""
         return HEADLINES
 
-    def margins(self, judged: Judged) -> LeastMargins:
+    def margins(self, judged: JudgedShots) -> LeastMargins:
         """The least margin of each exchange."""
         windows = list(judged.sheet.windows.values())
         return least_margins(windows, judged.classes.least_ns, judged.classes.most_ns)

@@ -14,7 +14,7 @@ from pivet.judge.judgement import Judgement, Likeness
 from pivet.judge.margins import LeastMargins
 from pivet.judge.notices import NoticeBit
 from pivet.judge.report import Report
-from pivet.person.choices import Choices
+from pivet.person.choices import WireChoices
 from pivet.sheets.load import sheets_of
 from pivet.sheets.model import Sheet
 from pivet.signal.trace import Level, Line
@@ -84,7 +84,7 @@ class Family(ABC, Generic[E, J]):
         exchanges: E,
         line_count: int,
         resolution_ns: Uncertainty,
-        choices: Choices,
+        choices: WireChoices,
         before: Any = None,
     ) -> J:
         """Judges exchanges; without a chosen sheet it is recognised.

@@ -6,11 +6,11 @@ from typing import Any
 import numpy as np
 import numpy.typing as npt
 
-from pivet.decode.humidity import HumidityDecoder, HumidityExchanges, Mark
+from pivet.decode.humidity import DecodeMark, HumidityDecoder, HumidityExchanges
 from pivet.decode.humidity.columns import join
 from pivet.decode.interface import Decoder
 from pivet.families.family import Family
-from pivet.judge.humidity import Judged, judge
+from pivet.judge.humidity import JudgedFrames, judge
 from pivet.judge.humidity.before import Before, after
 from pivet.judge.humidity.classes import KEYS
 from pivet.judge.humidity.notices import HEADLINES, Notice
@@ -20,13 +20,13 @@ from pivet.judge.judgement import Likeness
 from pivet.judge.margins import LeastMargins, least_margins
 from pivet.judge.notices import NoticeBit
 from pivet.judge.report import Report
-from pivet.person.choices import Choices
+from pivet.person.choices import WireChoices
 from pivet.sheets.model import Sheet
 from pivet.signal.trace import Level
 from pivet.signal.uncertainty import Uncertainty
 
 
-class Humidity(Family[HumidityExchanges, Judged]):
+class Humidity(Family[HumidityExchanges, JudgedFrames]):
     """Humidity sensors with a 40-bit frame."""
 
     key = "humidity"
@@ -60,9 +60,9 @@ class Humidity(Family[HumidityExchanges, Judged]):
         exchanges: HumidityExchanges,
         line_count: int,
         resolution_ns: Uncertainty,
-        choices: Choices,
+        choices: WireChoices,
         before: Before | None = None,
-    ) -> Judged:
+    ) -> JudgedFrames:
         """Recognises the type, or tells whether another than the chosen one fits better."""
         ranking = before.ranking if before is not None else None
         ranking = ranking or rank_sheets(exchanges)
@@ -74,12 +74,14 @@ class Humidity(Family[HumidityExchanges, Judged]):
         return judge(exchanges, sheet, resolution_ns, better, previous_ns)
 
     def after(
-        self, exchanges: HumidityExchanges, judged: Judged, count: int, before: Before | None
+        self, exchanges: HumidityExchanges, judged: JudgedFrames, count: int, before: Before | None
     ) -> Before:
         """The last start, and which sheets fit."""
         return after(exchanges, count, before)
 
-    def states(self, exchanges: HumidityExchanges, judged: Judged) -> Sequence[npt.NDArray[Any]]:
+    def states(
+        self, exchanges: HumidityExchanges, judged: JudgedFrames
+    ) -> Sequence[npt.NDArray[Any]]:
         """What stands open may go on, and another type may turn out to fit better."""
         sheets = [judged.sheet.id, judged.better.id if judged.better else ""]
         same = np.full(len(judged), hash(tuple(sheets)), dtype=np.int64)
@@ -97,7 +99,7 @@ class Humidity(Family[HumidityExchanges, Judged]):
     def report(
         self,
         exchanges: HumidityExchanges,
-        judged: Judged,
+        judged: JudgedFrames,
         index: int,
         wire: str,
         names: Mapping[str, str],
@@ -115,7 +117,7 @@ class Humidity(Family[HumidityExchanges, Judged]):
         """A few words for each notice that can head an exchange, by its code."""
         return HEADLINES
 
-    def margins(self, judged: Judged) -> LeastMargins:
+    def margins(self, judged: JudgedFrames) -> LeastMargins:
         """The least margin of each exchange."""
         windows = [judged.sheet.windows[key] for key in KEYS]
         return least_margins(windows, judged.classes.least_ns, judged.classes.most_ns)
@@ -126,8 +128,8 @@ class Humidity(Family[HumidityExchanges, Judged]):
 
     def is_part(self, exchanges: HumidityExchanges, other: HumidityExchanges) -> bool:
         """Whether the line is only the sensor's driver of the other line."""
-        unseen = (exchanges.marks & Mark.ASK_UNSEEN) != 0
-        asked = (other.marks & Mark.ASK_UNSEEN) == 0
+        unseen = (exchanges.marks & DecodeMark.ASK_UNSEEN) != 0
+        asked = (other.marks & DecodeMark.ASK_UNSEEN) == 0
         return (
             bool(unseen.all())
             and len(other) >= len(exchanges)

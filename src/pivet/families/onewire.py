@@ -13,7 +13,7 @@ from pivet.families.family import Family
 from pivet.judge.judgement import Likeness
 from pivet.judge.margins import LeastMargins, least_margins
 from pivet.judge.notices import NoticeBit
-from pivet.judge.onewire import Judged, judge
+from pivet.judge.onewire import JudgedTransactions, judge
 from pivet.judge.onewire.bus import NOBODY
 from pivet.judge.onewire.classes import KEYS
 from pivet.judge.onewire.course import Before
@@ -22,14 +22,14 @@ from pivet.judge.onewire.notices import HEADLINES, Notice
 from pivet.judge.onewire.recognise import likeness
 from pivet.judge.onewire.report import report
 from pivet.judge.report import Report
-from pivet.person.choices import Choices
+from pivet.person.choices import WireChoices
 from pivet.sheets.model import Sheet
 from pivet.sheets.onewire import code_text
 from pivet.signal.trace import Level
 from pivet.signal.uncertainty import Uncertainty
 
 
-class OneWire(Family[OneWireExchanges, Judged]):
+class OneWire(Family[OneWireExchanges, JudgedTransactions]):
     """1-Wire lines."""
 
     key = "onewire"
@@ -57,19 +57,25 @@ class OneWire(Family[OneWireExchanges, Judged]):
         exchanges: OneWireExchanges,
         line_count: int,
         resolution_ns: Uncertainty,
-        choices: Choices,
+        choices: WireChoices,
         before: Before | None = None,
-    ) -> Judged:
+    ) -> JudgedTransactions:
         """There is one sheet."""
         return judge(exchanges, self._sheet(choices), resolution_ns, before)
 
     def after(
-        self, exchanges: OneWireExchanges, judged: Judged, count: int, before: Before | None
+        self,
+        exchanges: OneWireExchanges,
+        judged: JudgedTransactions,
+        count: int,
+        before: Before | None,
     ) -> Before:
         """The devices, and what they were last told to do."""
         return after(exchanges.rows(0, count), before)
 
-    def states(self, exchanges: OneWireExchanges, judged: Judged) -> Sequence[npt.NDArray[Any]]:
+    def states(
+        self, exchanges: OneWireExchanges, judged: JudgedTransactions
+    ) -> Sequence[npt.NDArray[Any]]:
         """What stands open may go on, and a second device may turn out to be there."""
         every = exchanges
         read = np.full(len(every), NOBODY, dtype=np.int32)
@@ -89,13 +95,13 @@ class OneWire(Family[OneWireExchanges, Judged]):
             judged.classes.most_ns,
         )
 
-    def _sheet(self, choices: Choices) -> Sheet:
+    def _sheet(self, choices: WireChoices) -> Sheet:
         return choices.sheet or self.sheets[0]
 
     def report(
         self,
         exchanges: OneWireExchanges,
-        judged: Judged,
+        judged: JudgedTransactions,
         index: int,
         wire: str,
         names: Mapping[str, str],
@@ -113,7 +119,7 @@ class OneWire(Family[OneWireExchanges, Judged]):
         """A few words for each notice that can head an exchange, by its code."""
         return HEADLINES
 
-    def margins(self, judged: Judged) -> LeastMargins:
+    def margins(self, judged: JudgedTransactions) -> LeastMargins:
         """The least margin of each exchange."""
         windows = [judged.sheet.windows[key] for key in KEYS]
         return least_margins(windows, judged.classes.least_ns, judged.classes.most_ns)
@@ -132,7 +138,7 @@ class OneWire(Family[OneWireExchanges, Judged]):
         bits = exchanges.bit[slots.start : slots.start + count // 8 * 8]
         return np.packbits(bits, bitorder="little").tobytes()
 
-    def device(self, judged: Judged, index: int) -> str:
+    def device(self, judged: JudgedTransactions, index: int) -> str:
         """The thermometer that is meant."""
         number = int(judged.course.device[index])
         return code_text(judged.course.codes[number]) if number >= 0 else ""

@@ -18,7 +18,7 @@ from pivet.files.csv_shape import Shape, find_shape
 from pivet.files.exact import exact_step_ns
 from pivet.files.spreadsheet import harmless_row
 from pivet.progress import Progress, silent
-from pivet.signal.changes import turns
+from pivet.signal.level_changes import turns
 from pivet.signal.trace import Line, Trace
 
 LOOKED_AT = 1 << 19

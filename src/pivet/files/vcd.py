@@ -7,7 +7,7 @@ from pivet.errors import InputError
 from pivet.files.vcd_body import HIGH, LOW, Body, BodyReader
 from pivet.files.vcd_header import UNITS_FS, Header, Signal, read_header
 from pivet.progress import Progress, silent
-from pivet.signal.changes import turns
+from pivet.signal.level_changes import turns
 from pivet.signal.trace import Int64Array, Line, Trace
 
 NS_FS = UNITS_FS["ns"]

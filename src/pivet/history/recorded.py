@@ -17,7 +17,7 @@ from pivet.files.benchfile.rows import CaptureRow, WireRow
 from pivet.history.growing import Growing
 from pivet.history.wire import TrackHistory, WireHistory, decimals_of
 from pivet.judge.chapter import CHAPTER
-from pivet.person.wishes import read_wishes
+from pivet.person.wire_settings import read_wire_settings
 from pivet.progress import Progress, part, silent
 from pivet.readings.units import QUANTITIES
 
@@ -115,7 +115,7 @@ class _KeptWire:
                 for track in self._tracks.values()
                 if track.row.quantity in QUANTITIES
             ),
-            vessel=read_wishes(self.row.setup).choices.vessel,
+            vessel=read_wire_settings(self.row.setup).choices.vessel,
         )
 
 

@@ -25,7 +25,7 @@ class _Watched:
 
 
 @dataclass(frozen=True, slots=True)
-class Told:
+class LimitEvent:
     """A crossing of a sensor that began, or ended."""
 
     sensor: Sensor
@@ -41,7 +41,7 @@ class Watching:
 
     def take(
         self, limits: Mapping[Sensor, Limit], series: Callable[[Sensor], Series | None]
-    ) -> list[Told]:
+    ) -> list[LimitEvent]:
         """Looks at the values since it last did.
 
         Args:
@@ -64,7 +64,7 @@ class Watching:
             if len(new):
                 row.seen_ns = int(new.times_ns[-1])
                 crossings = row.watch.feed(new.times_ns, new.values)
-                told += [Told(sensor, limit, crossing) for crossing in crossings]
+                told += [LimitEvent(sensor, limit, crossing) for crossing in crossings]
         return told
 
     @property
@@ -77,7 +77,7 @@ class Watching:
         }
 
 
-def crossing_text(told: Told, units: UnitChoice, label: str = "") -> str:
+def crossing_text(told: LimitEvent, units: UnitChoice, label: str = "") -> str:
     """A crossing in one sentence."""
     quantity, crossing = told.sensor.quantity, told.crossing
     symbol = units.of(quantity).symbol

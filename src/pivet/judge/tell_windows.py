@@ -13,7 +13,7 @@ MOST_SPIKES = 6
 FEW = 3
 """So many stray pulses of one window are told one by one."""
 
-Told = tuple[str, int | None, tuple[int, ...]]
+WindowSentence = tuple[str, int | None, tuple[int, ...]]
 """A sentence, where to look (ns), and the pulses that it is about."""
 
 
@@ -25,7 +25,7 @@ def by_window(pulses: Sequence[Pulse]) -> dict[str, list[Pulse]]:
     return groups
 
 
-def tell_outside(pulses: Sequence[Pulse], but: Collection[str] = ()) -> Iterator[Told]:
+def tell_outside(pulses: Sequence[Pulse], but: Collection[str] = ()) -> Iterator[WindowSentence]:
     """Pulses outside their windows; those of windows in ``but`` are told elsewhere."""
     strays = [pulse for pulse in pulses if pulse.verdict is Verdict.UNSOUND]
     for key, group in by_window(strays).items():
@@ -54,7 +54,7 @@ def _stray(pulse: Pulse) -> str:
     )
 
 
-def tell_near(pulses: Sequence[Pulse], explained: bool = False) -> Iterator[Told]:
+def tell_near(pulses: Sequence[Pulse], explained: bool = False) -> Iterator[WindowSentence]:
     """Pulses near a limit, one sentence a window; ``explained`` when their cause is told."""
     near = [pulse for pulse in pulses if pulse.verdict is Verdict.NEAR]
     for group in by_window(near).values():
@@ -97,7 +97,7 @@ def tell_spikes(
         yield f"{last - told} more spikes were removed.", int(exchanges.spike_start_ns[told]), ()
 
 
-def tell_coarse(pulses: Sequence[Pulse], resolution_ns: int) -> Told:
+def tell_coarse(pulses: Sequence[Pulse], resolution_ns: int) -> WindowSentence:
     """Pulses of which the capture is too coarse to say anything."""
     unknown = [pulse for pulse in pulses if pulse.verdict is Verdict.UNKNOWN and not pulse.bound]
     says = (

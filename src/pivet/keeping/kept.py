@@ -13,8 +13,8 @@ from pivet.files.benchfile.rows import CaptureRow
 from pivet.files.benchfile.store import BenchFile
 from pivet.judge.chapter import CHAPTER
 from pivet.keeping.recorded import RecordedWire
-from pivet.person.choices import Choices
-from pivet.person.wishes import read_wishes, wishes_text
+from pivet.person.choices import WireChoices
+from pivet.person.wire_settings import read_wire_settings, wire_settings_text
 from pivet.progress import Progress, silent
 from pivet.signal.trace import Level, Line, Trace
 
@@ -42,7 +42,7 @@ class KeptCapture:
     def __init__(self, bench: BenchFile, row: CaptureRow) -> None:
         self._bench, self._row, self.id = bench, row, row.id
         self._wires: dict[str, RecordedWire] = {}
-        self.tell_choices: Callable[[str, Choices], None] | None = None
+        self.tell_choices: Callable[[str, WireChoices], None] | None = None
 
     @property
     def began_ns(self) -> int:
@@ -77,7 +77,7 @@ class KeptCapture:
         """The next exchange after (``step`` 1) or before (-1) a number that is not sound."""
         return self._bench.next_not_sound(self._wire(wire.title).row.id, number, step)
 
-    def choose(self, wire: Wire, choices: Choices) -> None:
+    def choose(self, wire: Wire, choices: WireChoices) -> None:
         """A wire is judged by other choices from now on; what was judged stays as it stands.
 
         Raises:
@@ -86,9 +86,9 @@ class KeptCapture:
         if self.tell_choices is not None:
             self.tell_choices(wire.title, choices)
         recorded = self._wire(wire.title)
-        wishes = replace(read_wishes(recorded.row.setup), choices=choices)
+        wishes = replace(read_wire_settings(recorded.row.setup), choices=choices)
         sheet = None if choices.sheet is None else choices.sheet.id
-        row = replace(recorded.row, sheet=sheet, setup=wishes_text(wishes))
+        row = replace(recorded.row, sheet=sheet, setup=wire_settings_text(wishes))
         recorded.row, recorded.choices = row, choices
         if not self._bench.read_only:
             with self._bench.writing():

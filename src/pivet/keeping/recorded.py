@@ -16,7 +16,7 @@ from pivet.files.benchfile.rows import Block, GapRow, WireRow
 from pivet.files.benchfile.store import BenchFile
 from pivet.judge.chapter import CHAPTER
 from pivet.listening.stream import LiveWire
-from pivet.person.wishes import read_wishes
+from pivet.person.wire_settings import read_wire_settings
 from pivet.sheets.load import all_sheets, find_sheet, parse_sheet, sheet_text, sheets_of
 from pivet.sheets.model import Sheet
 from pivet.signal.trace import Level
@@ -46,7 +46,7 @@ class RecordedWire:
         if len(self.lines) not in self.family.lines or len(set(self.lines)) < len(self.lines):
             raise damaged(bench.path, f"the wire {row.name[:40]!r} has no such lines")
         sheet = None if row.sheet is None else _sheet(bench, row.sheet)
-        self.choices = replace(read_wishes(row.setup).choices, sheet=sheet)
+        self.choices = replace(read_wire_settings(row.setup).choices, sheet=sheet)
         captures = [row for row in bench.captures() if row.id == self.row.capture]
         if not captures:
             raise damaged(bench.path, f"no capture has the wire {row.name[:40]!r}")

@@ -22,7 +22,7 @@ from pivet.listening.calendar import Calendar
 from pivet.listening.events import Edges, Event, Heard, Moved, Note, Withdrawn
 from pivet.listening.setup import NO_SETUP, WireSetup
 from pivet.listening.taker import Once, Taker
-from pivet.person.wishes import Wishes, wishes_text
+from pivet.person.wire_settings import WireSettings, wire_settings_text
 from pivet.sheets.load import sheet_text
 from pivet.signal.trace import Int64Array, Level
 from pivet.sources.source import About, Gap, Piece
@@ -359,7 +359,7 @@ class Recorder(Taker):
                 json.dumps(part.lines),
                 part.family,
                 part.sheet,
-                wishes_text(Wishes(setup.every_s, setup.retries, setup.choices)),
+                wire_settings_text(WireSettings(setup.every_s, setup.retries, setup.choices)),
             )
             wires[name] = made.id
         ident = wires[name]

@@ -7,7 +7,7 @@ import numpy as np
 
 from pivet.captures.air_sources import air_sources
 from pivet.errors import InputError
-from pivet.listening.listened import Listened
+from pivet.listening.heard_wire import HeardWire
 from pivet.readings.sound import USUAL_AIR, Air
 
 FROM = "from "
@@ -31,7 +31,7 @@ def refuse_unknown_air(label: str, names: Sequence[str]) -> None:
         )
 
 
-def renew_air(wires: Sequence[Listened]) -> None:
+def renew_air(wires: Sequence[HeardWire]) -> None:
     """Tells echo wires what the thermometer that they go by has read since."""
     for row in wires:
         air = row.setup.choices.air
@@ -43,7 +43,7 @@ def renew_air(wires: Sequence[Listened]) -> None:
         row.learn(replace(row.live.choices, air=_joined(air, newer)))
 
 
-def _read(wires: Sequence[Listened], label: str) -> Air | None:
+def _read(wires: Sequence[HeardWire], label: str) -> Air | None:
     """What a thermometer has read lately."""
     named = [(row.name, row.shown, row.shown.tracks) for row in wires if row.shown is not None]
     sources = air_sources(named)

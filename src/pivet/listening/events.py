@@ -5,7 +5,7 @@ from dataclasses import dataclass, field
 from pathlib import Path
 
 from pivet.captures.wire import NO_NAMES, Wire
-from pivet.history.watching import Told
+from pivet.history.watching import LimitEvent
 from pivet.judge.report import Report
 from pivet.listening.asking.explore import Found
 from pivet.listening.setup import NO_SETUP, WireSetup
@@ -81,7 +81,7 @@ class Crossed:
         told: which, and how far.
     """
 
-    told: Told
+    told: LimitEvent
 
 
 @dataclass(frozen=True, slots=True)

@@ -4,7 +4,7 @@ from collections.abc import Callable, Sequence
 
 import numpy as np
 
-from pivet.history.watching import Told
+from pivet.history.watching import LimitEvent
 from pivet.listening.events import Crossed, Event, Heard
 from pivet.listening.heard_rows import heard_rows
 from pivet.listening.taker import Taker
@@ -55,4 +55,4 @@ class Limits(Taker):
                 watch = self._watched.setdefault(sensor, LimitWatch(limit))
                 times, values = np.array([at_ns], dtype=np.int64), np.array([cell.value])
                 for crossing in watch.feed(times, values):
-                    self.say(Crossed(Told(sensor, limit, crossing)))
+                    self.say(Crossed(LimitEvent(sensor, limit, crossing)))

@@ -15,7 +15,7 @@ from pivet.listening.asking.conversation import Conversation, Levels
 from pivet.listening.asking.explore import Found, explore
 from pivet.listening.calendar import Calendar
 from pivet.listening.events import Away, Edges, Ended, Event, Known, Note, Opened, Total
-from pivet.listening.listened import Listened
+from pivet.listening.heard_wire import HeardWire
 from pivet.listening.setup import WireSetup, refuse_doubles, refuse_hurry
 from pivet.sources.source import About, Batch, Source, SourceEnded, SourceError, SourceLost
 
@@ -66,7 +66,7 @@ class Listener:
         self._sleep, self.calendar = sleep, Calendar(calendar)
         self.about: About | None = None
         self._levels = Levels()
-        self.wires: list[Listened] = []
+        self.wires: list[HeardWire] = []
         self.over = False
         self._asked_at: dict[str, int] = {}
         self._open = self._takes_all = self._finished = False
@@ -75,9 +75,9 @@ class Listener:
         self._look_at = self._looked_at = self._debt = 0.0
         self._fresh = False
         self._begun = 0
-        self._guests: list[Listened] = []
-        self._exploring: list[tuple[Listened, Conversation[Found]]] = []
-        self._to_explore: list[Listened] = []
+        self._guests: list[HeardWire] = []
+        self._exploring: list[tuple[HeardWire, Conversation[Found]]] = []
+        self._to_explore: list[HeardWire] = []
 
     def open(self) -> Opened:
         """Opens the source for the first time; wrong wishes are refused here.
@@ -107,8 +107,8 @@ class Listener:
             return setup
         return replace(setup, lines=tuple(about.line(name).name for name in setup.lines))
 
-    def _listened(self, setup: WireSetup, about: About) -> Listened:
-        return Listened(setup, self.source, about.resolution_ns, self._levels, self._asked_at)
+    def _listened(self, setup: WireSetup, about: About) -> HeardWire:
+        return HeardWire(setup, self.source, about.resolution_ns, self._levels, self._asked_at)
 
     def _lines(self) -> list[str]:
         return list(
@@ -120,7 +120,7 @@ class Listener:
             )
         )
 
-    def _begin(self, wire: Listened) -> None:
+    def _begin(self, wire: HeardWire) -> None:
         """A wire is listened to from now on, and asked what is on it if nobody knows."""
         wire.since_ns = self.source.now_ns()
         wire.ask_from(wire.since_ns + round(APART_S * 1e9) * (self._begun % MOST_APART))
@@ -134,7 +134,7 @@ class Listener:
         """The source is there."""
         return self._open
 
-    def wire(self, name: str) -> Listened:
+    def wire(self, name: str) -> HeardWire:
         """A wire by name.
 
         Raises:
@@ -181,7 +181,7 @@ class Listener:
         self.source.listen(self._lines())
         self._begin(guest)
 
-    def _dismiss(self, guest: Listened) -> None:
+    def _dismiss(self, guest: HeardWire) -> None:
         self._guests.remove(guest)
         if guest in self._to_explore:
             self._to_explore.remove(guest)
@@ -310,7 +310,7 @@ class Listener:
             for row in known:
                 row.resting = row not in alike
 
-    def _explored(self, row: Listened, talk: Conversation[Found], batch: Batch) -> Iterator[Event]:
+    def _explored(self, row: HeardWire, talk: Conversation[Found], batch: Batch) -> Iterator[Event]:
         try:
             talk.hear(batch.pieces, batch.asked)
         except SourceLost:
@@ -339,7 +339,7 @@ class Listener:
         for row in self.wires:
             yield from row.ask_if_due()
 
-    def _explore(self, row: Listened) -> Iterator[Event]:
+    def _explore(self, row: HeardWire) -> Iterator[Event]:
         assert self.about is not None
         line = self.about.line(row.setup.lines[0])
         talk = Conversation(

@@ -4,7 +4,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass, field
 
 from pivet.errors import InputError
-from pivet.person.choices import NO_CHOICE, Choices
+from pivet.person.choices import NO_CHOICE, WireChoices
 from pivet.sheets.model import Sheet
 from pivet.sheets.onewire import CONVERSION_US
 
@@ -35,7 +35,7 @@ class WireSetup:
     sheet: Sheet | None = None
     every_s: float | None = None
     retries: int = 1
-    choices: Choices = field(default=NO_CHOICE)
+    choices: WireChoices = field(default=NO_CHOICE)
 
 
 NO_SETUP = WireSetup("", ())

@@ -17,7 +17,7 @@ from pivet.families.family import AnyFamily
 from pivet.judge.chapter import CHAPTER
 from pivet.listening.feeds import NONE, Begins, Breaks, Feeds, Goes
 from pivet.listening.sight import Sight
-from pivet.person.choices import NO_CHOICE, Choices
+from pivet.person.choices import NO_CHOICE, WireChoices
 from pivet.signal.trace import Line
 from pivet.sources.source import Gap, Piece
 
@@ -64,7 +64,7 @@ class LiveWire:
         family: AnyFamily,
         lines: tuple[str, ...],
         resolution_ns: int,
-        choices: Choices = NO_CHOICE,
+        choices: WireChoices = NO_CHOICE,
         settled_ns: int = SETTLED_NS,
         title: str = "",
         chapter: int = CHAPTER,
@@ -273,7 +273,7 @@ class LiveWire:
             self.title,
         )
 
-    def choose(self, choices: Choices) -> Wire | None:
+    def choose(self, choices: WireChoices) -> Wire | None:
         """Judges what is in sight anew; gives what was shown last, judged so."""
         self.choices, shown = choices, self._wire
         if shown is not None:

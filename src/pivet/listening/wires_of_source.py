@@ -5,13 +5,13 @@ from pathlib import Path
 from pivet.captures.capture import capture_of
 from pivet.captures.text import short_names
 from pivet.listening.setup import WireSetup
-from pivet.person.choices import NO_CHOICE, Choices
+from pivet.person.choices import NO_CHOICE, WireChoices
 from pivet.sources.replay import ReplaySource
 from pivet.sources.source import About
 
 
 def everything(
-    about: About, interval: float | None, retries: int = 1, choices: Choices = NO_CHOICE
+    about: About, interval: float | None, retries: int = 1, choices: WireChoices = NO_CHOICE
 ) -> list[WireSetup]:
     """All lines; one named trigger together with the one named echo beside it."""
     names = [row.name for row in about.lines]
@@ -33,7 +33,7 @@ def everything(
 
 
 def recognised(
-    source: ReplaySource, choices: Choices = NO_CHOICE, whole_names: bool = False
+    source: ReplaySource, choices: WireChoices = NO_CHOICE, whole_names: bool = False
 ) -> list[WireSetup]:
     """The wires of a capture: all of it is there, so all of it is looked at.
 

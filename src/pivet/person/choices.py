@@ -8,7 +8,7 @@ from pivet.sheets.reach import AS_IN_SHEET, Reach
 
 
 @dataclass(frozen=True, slots=True, eq=False)
-class Choices:
+class WireChoices:
     """Choices for one wire.
 
     Attributes:
@@ -26,4 +26,4 @@ class Choices:
     over: int = MEDIAN_OVER
 
 
-NO_CHOICE = Choices()
+NO_CHOICE = WireChoices()

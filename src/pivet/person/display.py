@@ -11,7 +11,7 @@ from pivet.readings.units import AS_KEPT, QUANTITIES, UnitChoice
 
 
 @dataclass(frozen=True, slots=True)
-class ShownValue:
+class DisplayedValue:
     """A value for people.
 
     Attributes:
@@ -27,7 +27,7 @@ class ShownValue:
 
 
 @dataclass(frozen=True, slots=True, eq=False)
-class Shown:
+class Display:
     """What somebody chose for showing readings; every change gives a new object.
 
     Attributes:
@@ -47,7 +47,7 @@ class Shown:
 
     def value(
         self, wire: str, quantity: str, value: float, decimals: int, rom: str = ""
-    ) -> ShownValue:
+    ) -> DisplayedValue:
         """A raw value in the kept unit, as it is shown.
 
         Args:
@@ -58,22 +58,22 @@ class Shown:
             rom: code of a 1-Wire device in kernel form.
         """
         if quantity not in QUANTITIES:
-            return ShownValue(quantity, f"{value:z.{decimals}f}", "")
+            return DisplayedValue(quantity, f"{value:z.{decimals}f}", "")
         correction = self.corrections.get(Sensor(wire, self.who(rom), quantity))
         fixed = value if correction is None else correction.applied(value)
-        return ShownValue(
+        return DisplayedValue(
             quantity,
             self.units.text(quantity, fixed, decimals),
             self.units.of(quantity).symbol,
             "" if correction is None else correction.text(quantity, self.units),
         )
 
-    def reading(self, wire: str, row: Value) -> ShownValue:
+    def reading(self, wire: str, row: Value) -> DisplayedValue:
         """A value of a report, as it is shown."""
         decimals = len(row.text.partition(".")[2])
         if row.quantity not in QUANTITIES or row.unit != AS_KEPT.of(row.quantity).symbol:
-            return ShownValue(row.quantity, row.text, row.unit)
+            return DisplayedValue(row.quantity, row.text, row.unit)
         return self.value(wire, row.quantity, row.value, decimals, row.rom)
 
 
-PLAIN = Shown()
+PLAIN = Display()

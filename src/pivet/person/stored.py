@@ -12,7 +12,7 @@ LOOKED = "looked at"
 
 
 @dataclass(frozen=True, slots=True)
-class Looked:
+class LastLook:
     """Where a person looked last.
 
     Attributes:
@@ -50,16 +50,16 @@ def write_roles(bench: BenchFile, roles: Roles) -> None:
         bench.put_roles((role.name, json.dumps(list(role.codes))) for role in roles.roles)
 
 
-def read_looked(bench: BenchFile) -> Looked | None:
+def read_looked(bench: BenchFile) -> LastLook | None:
     """Where the person looked last; None when that is not known.
 
     Raises:
         InputError: it cannot be read.
     """
-    return decoded(bench.settings().get(LOOKED, "null"), Looked)
+    return decoded(bench.settings().get(LOOKED, "null"), LastLook)
 
 
-def write_looked(bench: BenchFile, looked: Looked) -> None:
+def write_looked(bench: BenchFile, looked: LastLook) -> None:
     """Keeps where the person looks.
 
     Raises:

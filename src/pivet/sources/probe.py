@@ -10,7 +10,7 @@ from pivet.signal.trace import Int64Array, Level
 from pivet.sources.ask import Ask
 from pivet.sources.link import messages as msg
 from pivet.sources.link.clock import Clocks
-from pivet.sources.link.host import Heard, LinkHost, Told, Why, packed_steps
+from pivet.sources.link.host import Heard, LinkHost, ProbeMessage, Why, packed_steps
 from pivet.sources.port import AnyPort, Port
 from pivet.sources.source import (
     About,
@@ -78,7 +78,7 @@ class ProbeSource(Source):
         self._started = clock()
         self._origin: tuple[int, int] | None = None
         self._clocks = Clocks()
-        self._told: list[Told] = []
+        self._told: list[ProbeMessage] = []
         self._known: dict[int, int] = {}
         self._spoke = self._beat = 0.0
         self._troubles = (0, 0)
@@ -280,7 +280,7 @@ class ProbeSource(Source):
             )
         return self._batch(told)
 
-    def _refuse_restarted(self, told: list[Told]) -> None:
+    def _refuse_restarted(self, told: list[ProbeMessage]) -> None:
         """A probe that no longer listens to what it was told to has restarted unseen."""
         for row in told:
             if isinstance(row, msg.ProbeBeat) and not self._listening <= row.sent.keys():
@@ -288,7 +288,7 @@ class ProbeSource(Source):
                     f"the probe at {self._url} has restarted", "Pivet goes on by itself"
                 )
 
-    def _batch(self, told: list[Told]) -> Batch:
+    def _batch(self, told: list[ProbeMessage]) -> Batch:
         names = {number: name for name, number in self._numbers.items()}
         pieces = [self._piece(row, names) for row in told if isinstance(row, Heard)]
         asked = [done for row in told if (done := self._ask_done(row)) is not None]
@@ -309,7 +309,7 @@ class ProbeSource(Source):
         self._known[heard.line] = until
         return Piece(names[heard.line], self._ns(heard.ticks), until, gap)
 
-    def _ask_done(self, row: Told) -> AskDone | None:
+    def _ask_done(self, row: ProbeMessage) -> AskDone | None:
         if isinstance(row, msg.Asked) and row.ident in self._asks:
             del self._asks[row.ident]
             begin = self._host.whole_tick(row.begin)

@@ -15,9 +15,9 @@ from pivet.standin.humidity import Conditions
 from pivet.standin.live.climate import (
     HUMIDITY_TAU_S,
     TEMPERATURE_TAU_S,
+    ClimatePlace,
     Disturbance,
     Felt,
-    Place,
 )
 from pivet.standin.scene import Scene, scenes_trace
 from pivet.standin.wheels import wheels_line
@@ -53,7 +53,9 @@ def long_night() -> Trace:
     return replace(frames, lines=lines, end_ns=max(frames.end_ns, last + STEP_NS))
 
 
-def _felt(place: Place, first_s: float, every_s: float) -> tuple[npt.NDArray[np.float64], ...]:
+def _felt(
+    place: ClimatePlace, first_s: float, every_s: float
+) -> tuple[npt.NDArray[np.float64], ...]:
     """What a sensor there feels at each ask: humidity and temperature."""
     moments = first_s + every_s * np.arange(round(NIGHT_S / every_s))
     step_s = min(every_s / STEPS, MOST_STEP_S)
@@ -66,7 +68,7 @@ def _felt(place: Place, first_s: float, every_s: float) -> tuple[npt.NDArray[np.
 def _scene(
     name: str,
     sheet: str,
-    place: Place,
+    place: ClimatePlace,
     every_s: float,
     first_s: float,
     faults: Mapping[int, tuple[Fault, ...]],
@@ -92,7 +94,7 @@ def _now_and_then(random: np.random.Generator, count: int, share: float) -> list
 
 def _shelf_a() -> Scene:
     """92 %RH, 11.8 °C; somebody breathes on it, later holds it in a warm hand."""
-    place = Place(92.0, 11.8, 0.3, 2 * HOUR_S)
+    place = ClimatePlace(92.0, 11.8, 0.3, 2 * HOUR_S)
     place.disturbed = [(Disturbance.BREATH, BREATH_S), (Disturbance.HAND, HAND_S)]
     random = np.random.default_rng(SEED + 1)
     count = round(NIGHT_S / SHELF_EVERY_S)
@@ -102,7 +104,7 @@ def _shelf_a() -> Scene:
 
 def _wash_room() -> Scene:
     """11-type, drier and warmer; for an hour water at its plug keeps it from answering."""
-    place = Place(78.0, 13.4, 0.5, 3 * HOUR_S, phase=1.0)
+    place = ClimatePlace(78.0, 13.4, 0.5, 3 * HOUR_S, phase=1.0)
     random = np.random.default_rng(SEED + 2)
     count = round(NIGHT_S / WASH_EVERY_S)
     faults: dict[int, tuple[Fault, ...]] = {}
@@ -118,7 +120,7 @@ def _wash_room() -> Scene:
 
 def _chiller() -> Scene:
     """-18 °C behind a long cable with a weak pull-up."""
-    place = Place(61.0, -18.0, 0.7, 1200.0)
+    place = ClimatePlace(61.0, -18.0, 0.7, 1200.0)
     random = np.random.default_rng(SEED + 3)
     count = round(NIGHT_S / CHILLER_EVERY_S)
     faults = dict.fromkeys(_now_and_then(random, count, 0.03), (Fault.WEAK_PULL_UP,))

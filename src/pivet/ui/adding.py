@@ -16,7 +16,7 @@ from pivet.captures.offers import Offer
 from pivet.sheets.load import all_sheets
 from pivet.sheets.model import Sheet
 from pivet.ui.choosing import ChoiceBox
-from pivet.ui.small import plain_label
+from pivet.ui.widgets import plain_label
 
 FIND_OUT = "find out"
 

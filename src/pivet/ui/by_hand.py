@@ -15,10 +15,10 @@ from PySide6.QtWidgets import (
 
 from pivet.bench.by_hand import Reading, explain_bytes, explained_lines
 from pivet.errors import InputError
-from pivet.ui.answer.findings import Mark
+from pivet.ui.answer.findings import WeightSign
 from pivet.ui.painting import clear, font_of
-from pivet.ui.small import plain_label, scrolled
 from pivet.ui.theme import theme
+from pivet.ui.widgets import plain_label, scrolled
 
 HINT = (
     "Paste bytes in hex: 5 of a humidity frame, 8 of a ROM code, 9 of a scratchpad, a code like "
@@ -118,7 +118,7 @@ class _ReadingView(QWidget):
         words.addLayout(grid)
         line = QHBoxLayout(self)
         line.setContentsMargins(0, 0, 0, 0)
-        line.addWidget(Mark(row.verdict, 16), 0, Qt.AlignmentFlag.AlignTop)
+        line.addWidget(WeightSign(row.verdict, 16), 0, Qt.AlignmentFlag.AlignTop)
         line.addLayout(words, 1)
 
 

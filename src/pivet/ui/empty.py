@@ -9,8 +9,8 @@ from PySide6.QtWidgets import QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 from pivet.captures.capture import Capture
 from pivet.ui.adding import offers_of, words_of
 from pivet.ui.painting import clear, font_of
-from pivet.ui.small import plain_label
 from pivet.ui.theme import theme
+from pivet.ui.widgets import plain_label
 
 MOST_SHOWN = 6
 

@@ -39,6 +39,7 @@ from pivet.ui.adding import words_of
 from pivet.ui.empty import EmptyPage
 from pivet.ui.exchange.kind import EXCHANGE
 from pivet.ui.exchange.page import GAP, ExchangePage
+from pivet.ui.exports import Exports
 from pivet.ui.jobs import JobBar
 from pivet.ui.live.controls import LiveControls
 from pivet.ui.menus import Menus
@@ -46,10 +47,9 @@ from pivet.ui.notice_bar import NoticeBar
 from pivet.ui.session.changes import TakeOverNames
 from pivet.ui.session.session import Session
 from pivet.ui.settings import Settings
-from pivet.ui.small import plain_label
-from pivet.ui.taking import Taking
 from pivet.ui.theme import ThemeChoice, apply_theme
 from pivet.ui.views import Views
+from pivet.ui.widgets import plain_label
 
 SIZE = (1280, 800)
 LEAST_SIZE = (1140, 690)
@@ -72,7 +72,7 @@ class MainWindow(QMainWindow):
         self.notice = NoticeBar()
         self.jobs = JobBar()
         self.session.edits.run_long = self.jobs.start
-        self.taking = Taking(
+        self.taking = Exports(
             self,
             self.session,
             lambda: self.views.page,

@@ -9,12 +9,12 @@ from PySide6.QtGui import QAction, QActionGroup, QKeySequence
 from PySide6.QtWidgets import QMainWindow, QMenu
 
 from pivet.ui.actions import SEPARATOR, Entry, fill_menu
+from pivet.ui.exports import Exports
 from pivet.ui.help.pages import PAGES
 from pivet.ui.live.controls import LiveControls
 from pivet.ui.session.session import Session
 from pivet.ui.session.viewpoint import NOWHERE
 from pivet.ui.settings import Settings
-from pivet.ui.taking import Taking
 from pivet.ui.theme import ThemeChoice
 from pivet.ui.views import Views
 
@@ -25,7 +25,7 @@ class Commands(Protocol):
     session: Session
     views: Views
     live: LiveControls
-    taking: Taking
+    taking: Exports
 
     def choose_files(self) -> None: ...
     def open_files(self, paths: Sequence[Path]) -> None: ...

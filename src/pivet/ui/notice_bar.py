@@ -7,9 +7,9 @@ from PySide6.QtGui import QKeyEvent
 from PySide6.QtWidgets import QFrame, QHBoxLayout, QPushButton, QWidget
 
 from pivet.judge.verdict import Verdict
-from pivet.ui.answer.findings import Mark
-from pivet.ui.small import plain_label
+from pivet.ui.answer.findings import WeightSign
 from pivet.ui.theme import theme
+from pivet.ui.widgets import plain_label
 
 Action = tuple[str, Callable[[], None]]
 """What a button says, and what it does."""
@@ -21,7 +21,7 @@ class NoticeBar(QFrame):
     def __init__(self, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self.setObjectName("panel")
-        self._mark = Mark(Verdict.UNSOUND, 14)
+        self._mark = WeightSign(Verdict.UNSOUND, 14)
         self._text = plain_label()
         self._text.setWordWrap(True)
         self._text.setTextInteractionFlags(Qt.TextInteractionFlag.TextSelectableByMouse)

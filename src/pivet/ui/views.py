@@ -8,13 +8,13 @@ from PySide6.QtCore import QObject
 from PySide6.QtWidgets import QStackedWidget, QWidget
 
 from pivet.errors import PivetError
-from pivet.person.display import Shown as ShownAs
+from pivet.person.display import Display as ShownAs
 from pivet.readings.units import UNITS, Dimension, UnitChoice
 from pivet.ui.actions import SEPARATOR, Entry
 from pivet.ui.jobs import JobBar
 from pivet.ui.live.controls import LiveControls
 from pivet.ui.notice_bar import NoticeBar
-from pivet.ui.readings.taking import ReadingsOut
+from pivet.ui.readings.exports import ReadingsExports
 from pivet.ui.registry import VIEWS
 from pivet.ui.session.session import Session
 from pivet.ui.settings import Settings
@@ -22,7 +22,7 @@ from pivet.ui.tabs import ViewTabs
 from pivet.ui.view import Around, InSight, TimePage, ViewKind, ViewPage
 
 if TYPE_CHECKING:  # readings over time are imported when they are first looked at
-    from pivet.history.watching import Told
+    from pivet.history.watching import LimitEvent
     from pivet.readings.series import Sensor
     from pivet.ui.glance.window import GlanceWindow
     from pivet.ui.readings.store import ReadingsStore
@@ -63,7 +63,7 @@ class Views(QObject):
         self._pages: dict[str, ViewPage] = {}
         self._store: ReadingsStore | None = None
         self.glance: GlanceWindow | None = None
-        self.out = ReadingsOut(
+        self.out = ReadingsExports(
             window, session, lambda: self.store, self.in_sight, jobs, notice, settings, live
         )
         live.keeper.opened.connect(lambda _: self._on_bench())
@@ -178,7 +178,7 @@ class Views(QObject):
             return
         LimitsDialog(self._session, self.store, wanted, self._window).exec()
 
-    def _on_crossed(self, told: "Told") -> None:
+    def _on_crossed(self, told: "LimitEvent") -> None:
         """A limit was crossed: one notice in the window, and one of the desktop."""
         from pivet.history.watching import crossing_text
         from pivet.ui.readings.desktop import notify_later

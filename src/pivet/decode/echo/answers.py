@@ -4,7 +4,7 @@ import numpy as np
 import numpy.typing as npt
 
 from pivet.decode.echo import columns, layout
-from pivet.decode.echo.columns import EchoExchanges, Mark
+from pivet.decode.echo.columns import DecodeMark, EchoExchanges
 from pivet.decode.echo.joining import Highs
 from pivet.decode.interface import ABSENT
 from pivet.signal.trace import Int64Array
@@ -25,9 +25,9 @@ def in_turn(triggers: Highs, echoes: Highs) -> EchoExchanges:
 def gaps(highs: Highs) -> npt.NDArray[np.uint8]:
     """What gaps that were closed say of echoes, as marks."""
     ragged = highs.ragged_ns > layout.RAGGED_NS
-    marks: npt.NDArray[np.uint8] = np.where(highs.broken, Mark.BROKEN, 0).astype(np.uint8)
-    marks[ragged] = Mark.RAGGED
-    marks[highs.width_ns >= layout.STUCK_NS] |= np.uint8(Mark.STUCK)
+    marks: npt.NDArray[np.uint8] = np.where(highs.broken, DecodeMark.BROKEN, 0).astype(np.uint8)
+    marks[ragged] = DecodeMark.RAGGED
+    marks[highs.width_ns >= layout.STUCK_NS] |= np.uint8(DecodeMark.STUCK)
     return marks
 
 
@@ -49,8 +49,8 @@ def answers(echoes: Highs, owner: Int64Array) -> tuple[Int64Array, Highs, npt.ND
     others[chosen] = 0
     second = np.maximum.reduceat(others, first)
     stands_out = (second <= layout.STRAY_NS) & (longest >= layout.CLEARLY * second)
-    beside = np.where(_touching(echoes, chosen, group), Mark.RAGGED, Mark.STRAYS)
-    marks = np.where(second == 0, 0, np.where(stands_out, beside, Mark.SEVERAL))
+    beside = np.where(_touching(echoes, chosen, group), DecodeMark.RAGGED, DecodeMark.STRAYS)
+    marks = np.where(second == 0, 0, np.where(stands_out, beside, DecodeMark.SEVERAL))
     mask = np.zeros(echoes.size, dtype=bool)
     mask[chosen] = True
     return shot, echoes.chosen(mask), marks.astype(np.uint8)
@@ -70,7 +70,7 @@ def _touching(echoes: Highs, chosen: Int64Array, group: Int64Array) -> npt.NDArr
 def with_alone(found: EchoExchanges, alone: Highs) -> EchoExchanges:
     """Measurements with those echoes that no trigger brought among them, in order of time."""
     none = np.full(alone.size, ABSENT, dtype=np.int64)
-    marks = gaps(alone) | np.uint8(Mark.TRIGGER_UNSEEN)
+    marks = gaps(alone) | np.uint8(DecodeMark.TRIGGER_UNSEEN)
     every = columns.join(
         [
             found,

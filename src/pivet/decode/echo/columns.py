@@ -12,7 +12,7 @@ from pivet.decode.batches import join_batches
 from pivet.signal.trace import Int64Array
 
 
-class Mark(IntFlag):
+class DecodeMark(IntFlag):
     """What the decoder noticed about how a measurement lies in the capture."""
 
     TRIGGER_UNSEEN = 1
@@ -43,7 +43,7 @@ class EchoExchanges:
         trigger_ns: length of the trigger, int64 (n,); -1 for none.
         rise_ns: rise of the echo, int64 (n,); of no meaning without one.
         flight_ns: length of the echo, int64 (n,); -1 for none.
-        marks: ``Mark`` bits, uint8 (n,).
+        marks: ``DecodeMark`` bits, uint8 (n,).
         spike_start_ns, spike_width_ns: disturbances taken out, (m,).
         stray_start_ns, stray_end_ns, stray_edges: highs that began before the capture, (k,).
     """
@@ -66,7 +66,7 @@ class EchoExchanges:
     @property
     def ended(self) -> npt.NDArray[np.bool_]:
         """Whether the capture ends within each exchange, bool (n,)."""
-        found: npt.NDArray[np.bool_] = (self.marks & Mark.CAPTURE_ENDED) != 0
+        found: npt.NDArray[np.bool_] = (self.marks & DecodeMark.CAPTURE_ENDED) != 0
         return found
 
     @property

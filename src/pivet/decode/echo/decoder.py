@@ -7,7 +7,7 @@ import numpy.typing as npt
 
 from pivet.decode.echo import columns, layout
 from pivet.decode.echo.answers import answers, gaps, in_turn, with_alone
-from pivet.decode.echo.columns import EchoExchanges, Mark
+from pivet.decode.echo.columns import DecodeMark, EchoExchanges
 from pivet.decode.echo.joining import EMPTY, Highs, Joiner
 from pivet.decode.interface import ABSENT
 from pivet.decode.pairs import NONE, Pairs, Pulses
@@ -66,9 +66,9 @@ class EchoDecoder:
         late = (found.flight_ns == ABSENT) & (
             self._known_until_ns - found.end_ns < layout.ECHO_LATEST_NS
         )
-        late &= (found.marks & Mark.ECHO_UP) == 0
+        late &= (found.marks & DecodeMark.ECHO_UP) == 0
         found.marks[late | ((found.end_ns == self._known_until_ns) & ended)] |= np.uint8(
-            Mark.CAPTURE_ENDED
+            DecodeMark.CAPTURE_ENDED
         )
         return self._beside(found, spikes, None)
 
@@ -190,7 +190,7 @@ class EchoDecoder:
             flight[shot], rise[shot] = kept.width_ns, kept.start_ns
             marks[shot] |= beside | gaps(kept)
         if len(self._pairs) == 1:
-            marks[self._doubtful(triggers, flight)] |= np.uint8(Mark.RAGGED)
+            marks[self._doubtful(triggers, flight)] |= np.uint8(DecodeMark.RAGGED)
         end = np.where(flight >= 0, rise + flight, triggers.end_ns)
         found = columns.made(
             start_ns=triggers.start_ns,
@@ -264,6 +264,6 @@ class EchoDecoder:
         stuck = np.maximum.accumulate(np.concatenate(([self._stuck_until_ns], stuck)))
         before = np.cumsum(np.bincount(owner + 1, minlength=triggers.size + 1))[:-1]
         self._up_until_ns, self._stuck_until_ns = int(ends[-1]), int(stuck[-1])
-        marks = np.where(ends[before] > triggers.start_ns, int(Mark.ECHO_UP), 0)
-        marks |= np.where(stuck[before] > triggers.start_ns, int(Mark.STUCK), 0)
+        marks = np.where(ends[before] > triggers.start_ns, int(DecodeMark.ECHO_UP), 0)
+        marks |= np.where(stuck[before] > triggers.start_ns, int(DecodeMark.STUCK), 0)
         return marks.astype(np.uint8)

@@ -13,7 +13,7 @@ from pivet.decode.humidity import layout
 from pivet.signal.trace import Int64Array
 
 
-class Mark(IntFlag):
+class DecodeMark(IntFlag):
     """What the decoder noticed about how an exchange lies in the capture."""
 
     ASK_UNSEEN = 1
@@ -37,7 +37,7 @@ class HumidityExchanges:
         bit_count: complete bits, int8 (n,), at most 40.
         split_ns: high length that parts 0 from 1 in this frame, int32 (n,).
         packed: the bits, most significant first, uint8 (5, n); bits not received are 0.
-        marks: ``Mark`` bits, uint8 (n,).
+        marks: ``DecodeMark`` bits, uint8 (n,).
         spike_start_ns, spike_width_ns: disturbances taken out, anywhere on the line, (m,).
         stray_start_ns, stray_end_ns, stray_edges: stretches of edges that belong to no
             exchange, (k,).
@@ -64,7 +64,7 @@ class HumidityExchanges:
     @property
     def ended(self) -> npt.NDArray[np.bool_]:
         """Whether the capture ends within each exchange, bool (n,)."""
-        found: npt.NDArray[np.bool_] = (self.marks & Mark.CAPTURE_ENDED) != 0
+        found: npt.NDArray[np.bool_] = (self.marks & DecodeMark.CAPTURE_ENDED) != 0
         return found
 
     @property

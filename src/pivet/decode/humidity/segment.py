@@ -7,7 +7,7 @@ import numpy as np
 import numpy.typing as npt
 
 from pivet.decode.humidity import layout
-from pivet.decode.humidity.columns import Mark
+from pivet.decode.humidity.columns import DecodeMark
 from pivet.signal.trace import Int64Array, Level
 
 BoolArray = npt.NDArray[np.bool_]
@@ -35,7 +35,7 @@ class Segments:
         last: index of each segment's last edge, int64 (s,).
         answer_first: the segment begins with an answer, its ask is unseen; bool (s,).
         stray: the segment is no exchange; bool (s,).
-        marks: ``Mark`` bits, uint8 (s,).
+        marks: ``DecodeMark`` bits, uint8 (s,).
         known_until_ns: for an ask that is not over, ns.
     """
 
@@ -149,8 +149,8 @@ class Segmenter:
             self._mark_first(edges, ends, answer_first, stray, marks)
             resting = edges.size % 2 == 0 and known_until_ns - edges[-1] >= layout.IDLE_NS
             if ended and not resting:
-                marks[-1] |= np.uint8(Mark.CAPTURE_ENDED)
-        marks[answer_first] |= np.uint8(Mark.ASK_UNSEEN)
+                marks[-1] |= np.uint8(DecodeMark.CAPTURE_ENDED)
+        marks[answer_first] |= np.uint8(DecodeMark.ASK_UNSEEN)
         return Segments(edges, first, last, answer_first, stray, marks, known_until_ns)
 
     def _mark_first(
@@ -164,7 +164,7 @@ class Segmenter:
         """Says how the segment at the very start of the buffer begins."""
         if self._clipped:
             answer_first[0] = False
-            marks[0] |= np.uint8(Mark.ASK_CLIPPED)
+            marks[0] |= np.uint8(DecodeMark.ASK_CLIPPED)
             # A low at the capture's start that nobody answers need not be an ask: the supply
             # may have come up then.
             stray[0] = ends[0] == 1

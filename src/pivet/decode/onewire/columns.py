@@ -15,7 +15,7 @@ Int32Array = npt.NDArray[np.int32]
 ByteArray = npt.NDArray[np.uint8]
 
 
-class Mark(IntFlag):
+class DecodeMark(IntFlag):
     """What the decoder noticed about how a transaction lies in the capture."""
 
     RESET_CLIPPED = 1
@@ -52,7 +52,7 @@ class OneWireExchanges:
         steps: triplets of a search that came whole, int16 (n,); -1 when it is no search.
         forks: bits at which devices differ (00), uint64 (n,).
         nobody_at: first bit at which nobody answered (11), int16 (n,); -1 for none.
-        marks: ``Mark`` bits, uint8 (n,).
+        marks: ``DecodeMark`` bits, uint8 (n,).
         fall_ns: fall of each slot, int64 (s,).
         low_ns: low of each slot, int32 (s,).
         bit: its value, uint8 (s,).
@@ -94,7 +94,7 @@ class OneWireExchanges:
     @property
     def ended(self) -> npt.NDArray[np.bool_]:
         """Whether the capture ends within each exchange, bool (n,)."""
-        found: npt.NDArray[np.bool_] = (self.marks & Mark.CAPTURE_ENDED) != 0
+        found: npt.NDArray[np.bool_] = (self.marks & DecodeMark.CAPTURE_ENDED) != 0
         return found
 
     @property

@@ -7,7 +7,7 @@ import numpy as np
 
 from pivet.decode.interface import ABSENT, WIDEST_NS
 from pivet.decode.onewire import columns, layout
-from pivet.decode.onewire.columns import Mark, OneWireExchanges, positions
+from pivet.decode.onewire.columns import DecodeMark, OneWireExchanges, positions
 from pivet.decode.onewire.grammar import Slots, make_sense
 from pivet.decode.onewire.resets import Cuts, begins_fast, find_cuts
 from pivet.decode.pairs import EMPTY, Pairs, Pulses
@@ -102,11 +102,11 @@ class OneWireDecoder:
         """Counts the slots that are more than a transaction can have."""
         for row in np.flatnonzero(ends - first > layout.MOST_SLOTS).tolist():
             self._strays.add(lows.part(int(first[row]) + layout.MOST_SLOTS, int(ends[row])))
-            found.marks[row] |= np.uint8(Mark.CUT)
+            found.marks[row] |= np.uint8(DecodeMark.CUT)
             if row:
                 self._strays.close()
         if self._strays.open:
-            found.marks[0] |= np.uint8(Mark.CUT)
+            found.marks[0] |= np.uint8(DecodeMark.CUT)
             self._strays.close()
 
     def _shortened(self, lows: Pulses, first: int) -> Pulses:
@@ -177,9 +177,9 @@ def _columns(lows: Pulses, cuts: Cuts, ends: Int64Array, restless: bool) -> OneW
     last = first + count - 1
     marks = np.zeros(reset.size, dtype=np.uint8)
     if lows.clipped and reset[0] == 0:
-        marks[0] |= np.uint8(Mark.RESET_CLIPPED)
+        marks[0] |= np.uint8(DecodeMark.RESET_CLIPPED)
     if restless:
-        marks[-1] |= np.uint8(Mark.CAPTURE_ENDED)
+        marks[-1] |= np.uint8(DecodeMark.CAPTURE_ENDED)
     return columns.made(
         start_ns=lows.start_ns[reset],
         end_ns=rise[last],

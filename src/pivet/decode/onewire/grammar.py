@@ -40,7 +40,7 @@ for _kind in KINDS.values():
 
 
 @dataclass(frozen=True, slots=True, eq=False)
-class Sense:
+class SlotMeanings:
     """What the slots of n transactions mean; see ``OneWireExchanges``."""
 
     command: npt.NDArray[np.int16]
@@ -71,7 +71,7 @@ class Slots:
     count: Int64Array
 
 
-def make_sense(slots: Slots) -> Sense:
+def make_sense(slots: Slots) -> SlotMeanings:
     """Commands, codes, speakers and bits of transactions."""
     any_fast = bool(slots.fast.any())
     written = slots.low_ns < _limit(slots, any_fast, True)
@@ -95,7 +95,9 @@ def make_sense(slots: Slots) -> Sense:
         speaker[unknown] = _guessed(slots, command, function_at, unknown)
     bit = np.where(speaker == Speaker.HOST, written, read).astype(np.uint8)
     function_at = np.where(function >= 0, function_at, NOTHING)
-    return Sense(command, function, function_at, rom, has_rom, steps, forks, nobody, bit, speaker)
+    return SlotMeanings(
+        command, function, function_at, rom, has_rom, steps, forks, nobody, bit, speaker
+    )
 
 
 def _limit(slots: Slots, any_fast: bool, write: bool) -> Int64Array | int:

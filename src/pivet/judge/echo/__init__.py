@@ -1,5 +1,5 @@
 """Judging echo measurements."""
 
-from pivet.judge.echo.judged import Judged, judge
+from pivet.judge.echo.judged import JudgedShots, judge
 
-__all__ = ["Judged", "judge"]
+__all__ = ["JudgedShots", "judge"]

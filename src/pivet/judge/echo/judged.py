@@ -5,7 +5,7 @@ from dataclasses import dataclass, field, replace
 import numpy as np
 import numpy.typing as npt
 
-from pivet.decode.echo import EchoExchanges, Mark
+from pivet.decode.echo import DecodeMark, EchoExchanges
 from pivet.decode.interface import ABSENT, WIDEST_NS
 from pivet.judge.echo.before import NOTHING, Before
 from pivet.judge.echo.line import swapped, torn_by_spikes
@@ -78,7 +78,7 @@ class Lengths:
 
 
 @dataclass(frozen=True, slots=True, eq=False)
-class Judged:
+class JudgedShots:
     """What is said of n measurements.
 
     Attributes:
@@ -159,7 +159,7 @@ def judge(
     over: int = MEDIAN_OVER,
     before: Before = NOTHING,
     triggered: bool = False,
-) -> Judged:
+) -> JudgedShots:
     """Judges measurements of one wire.
 
     Args:
@@ -183,13 +183,13 @@ def judge(
     )
     notices |= _timeout_notices(exchanges, resolution_ns, before)
     if triggered:
-        unasked = (exchanges.marks & Mark.TRIGGER_UNSEEN) != 0
+        unasked = (exchanges.marks & DecodeMark.TRIGGER_UNSEEN) != 0
         unasked &= exchanges.flight_ns < UNASKED_NS
         notices |= flag(unasked, Notice.NOBODY_ASKED)
     given = (exchanges.flight_ns != ABSENT) & ((notices & np.int64(REFUSING)) == 0)
     shots = compare(distance[given], over, before.distances)
     notices[given] |= _shot_notices(shots, speed[given], air)
-    return Judged(
+    return JudgedShots(
         sheet=sheet,
         resolution_ns=resolution_ns,
         verdict=verdicts_of(notices, WEIGHTS),
@@ -309,7 +309,7 @@ def _window_verdicts(
 def _course_notices(exchanges: EchoExchanges, sheet: Sheet, since: Int64Array) -> Flags:
     """Notices on how a measurement went: triggered, answered, ended."""
     marks = exchanges.marks
-    up = (marks & Mark.ECHO_UP) != 0
+    up = (marks & DecodeMark.ECHO_UP) != 0
     ended = exchanges.ended
     silent = (exchanges.flight_ns == ABSENT) & ~up & ~ended
     soon = (since >= 0) & (since < sheet.interval_s * (1 - HOST_SLACK) * 1e9)
@@ -317,15 +317,15 @@ def _course_notices(exchanges: EchoExchanges, sheet: Sheet, since: Int64Array) -
         flag(up, Notice.RETRIGGERED)
         | flag(silent, Notice.NO_ECHO)
         | flag(ended, Notice.CAPTURE_ENDED)
-        | flag((marks & Mark.TRIGGER_UNSEEN) != 0, Notice.TRIGGER_UNSEEN)
+        | flag((marks & DecodeMark.TRIGGER_UNSEEN) != 0, Notice.TRIGGER_UNSEEN)
         | flag(soon & ~up, Notice.TOO_SOON)
         | flag(spiked(exchanges), Notice.SPIKE_REMOVED)
-        | flag((marks & Mark.STUCK) != 0, Notice.STUCK_HIGH)
+        | flag((marks & DecodeMark.STUCK) != 0, Notice.STUCK_HIGH)
         | flag(swapped(exchanges), Notice.SWAPPED)
-        | flag((marks & Mark.BROKEN) != 0, Notice.ECHO_BROKEN)
-        | flag(((marks & Mark.RAGGED) != 0) | torn_by_spikes(exchanges), Notice.ECHO_RAGGED)
-        | flag((marks & Mark.SEVERAL) != 0, Notice.SEVERAL_ECHOES)
-        | flag((marks & Mark.STRAYS) != 0, Notice.STRAY_PULSES)
+        | flag((marks & DecodeMark.BROKEN) != 0, Notice.ECHO_BROKEN)
+        | flag(((marks & DecodeMark.RAGGED) != 0) | torn_by_spikes(exchanges), Notice.ECHO_RAGGED)
+        | flag((marks & DecodeMark.SEVERAL) != 0, Notice.SEVERAL_ECHOES)
+        | flag((marks & DecodeMark.STRAYS) != 0, Notice.STRAY_PULSES)
     )
 
 

@@ -3,7 +3,7 @@
 import numpy as np
 import numpy.typing as npt
 
-from pivet.decode.echo import EchoExchanges, Mark, layout
+from pivet.decode.echo import DecodeMark, EchoExchanges, layout
 from pivet.decode.interface import ABSENT
 
 BoolArray = npt.NDArray[np.bool_]
@@ -18,7 +18,7 @@ def swapped(exchanges: EchoExchanges) -> BoolArray:
         return np.zeros(len(exchanges), dtype=bool)
     found: BoolArray = (exchanges.trigger_ns >= SWAPPED_NS) & (exchanges.flight_ns != ABSENT)
     found &= (exchanges.flight_ns < layout.TRIGGER_BELOW_NS) & (exchanges.wait_ns > SWAPPED_NS)
-    alone = (exchanges.marks & Mark.TRIGGER_UNSEEN) != 0
+    alone = (exchanges.marks & DecodeMark.TRIGGER_UNSEEN) != 0
     alone &= exchanges.flight_ns < layout.TRIGGER_BELOW_NS
     pair = alone[:-1] & (exchanges.trigger_ns[1:] >= SWAPPED_NS)
     pair &= np.diff(exchanges.start_ns) < layout.ECHO_LATEST_NS

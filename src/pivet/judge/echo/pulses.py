@@ -1,8 +1,8 @@
 """The pulses of one echo measurement."""
 
-from pivet.decode.echo import EchoExchanges, Mark
+from pivet.decode.echo import DecodeMark, EchoExchanges
 from pivet.decode.interface import ABSENT
-from pivet.judge.echo.judged import Judged, windows_at
+from pivet.judge.echo.judged import JudgedShots, windows_at
 from pivet.judge.pulses import Pulse, judged_pulses
 from pivet.signal.uncertainty import at
 
@@ -10,14 +10,14 @@ TRIGGER, WAIT, ECHO, REST = range(4)
 """Columns, in the order on the wire."""
 
 
-def pulses_of(exchanges: EchoExchanges, judged: Judged, index: int) -> tuple[Pulse, ...]:
+def pulses_of(exchanges: EchoExchanges, judged: JudgedShots, index: int) -> tuple[Pulse, ...]:
     """The pulses of measurement ``index``, in the order on the wire."""
     sheet, speed = judged.sheet, float(judged.speed[index])
     windows = {window.key: window for window in windows_at(sheet, speed)}
     echo_line = 1 if sheet.echo is not None and sheet.echo.lines == 2 else 0
     start, trigger = int(exchanges.start_ns[index]), int(exchanges.trigger_ns[index])
     rise, flight = int(exchanges.rise_ns[index]), int(exchanges.flight_ns[index])
-    part = bool(exchanges.marks[index] & Mark.CAPTURE_ENDED)
+    part = bool(exchanges.marks[index] & DecodeMark.CAPTURE_ENDED)
     rows: list[tuple[int, str, int, int, bool, int]] = []
     if trigger != ABSENT:
         rows.append((TRIGGER, "trigger", start, trigger, True, 0))

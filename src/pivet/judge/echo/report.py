@@ -6,7 +6,7 @@ from functools import cache, partial
 from pivet.decode.echo import EchoExchanges
 from pivet.decode.interface import ABSENT
 from pivet.judge.case import findings_of
-from pivet.judge.echo.judged import Judged, windows_at
+from pivet.judge.echo.judged import JudgedShots, windows_at
 from pivet.judge.echo.notices import HEADLINES, Notice
 from pivet.judge.echo.pulses import ECHO, TRIGGER, pulses_of
 from pivet.judge.echo.tell import TELLERS, Case
@@ -62,7 +62,7 @@ class Measurement:
     over: int
 
 
-def report(exchanges: EchoExchanges, judged: Judged, index: int, wire: str) -> Report:
+def report(exchanges: EchoExchanges, judged: JudgedShots, index: int, wire: str) -> Report:
     """Everything about measurement ``index``."""
     make_pulses = cache(partial(pulses_of, exchanges, judged, index))
     detail = _measurement(exchanges, judged, index)
@@ -116,7 +116,7 @@ def sound_words(detail: Measurement) -> str:
     return f"{detail.flight_us:.1f} µs × {air} / 2 = {detail.distance_m:.3f} m"
 
 
-def _measurement(exchanges: EchoExchanges, judged: Judged, index: int) -> Measurement:
+def _measurement(exchanges: EchoExchanges, judged: JudgedShots, index: int) -> Measurement:
     flight = int(exchanges.flight_ns[index])
     there = flight != ABSENT
     shot = int(judged.shot_of[index])

@@ -5,7 +5,7 @@ from dataclasses import dataclass
 
 from pivet.decode.echo import EchoExchanges, layout
 from pivet.judge.case import Case as AnyCase
-from pivet.judge.echo.judged import Judged, rule_of
+from pivet.judge.echo.judged import JudgedShots, rule_of
 from pivet.judge.echo.notices import TOLD, Notice
 from pivet.judge.echo.pulses import ECHO, TRIGGER, WAIT
 from pivet.judge.finding import Finding
@@ -21,7 +21,7 @@ from pivet.readings.sound import FIXED_SPEED
 
 
 @dataclass(frozen=True, slots=True)
-class Case(AnyCase[EchoExchanges, Judged]):
+class Case(AnyCase[EchoExchanges, JudgedShots]):
     """One measurement, as the sentences need it."""
 
     @property

@@ -1,5 +1,5 @@
 """Judging humidity exchanges."""
 
-from pivet.judge.humidity.judged import Judged, judge
+from pivet.judge.humidity.judged import JudgedFrames, judge
 
-__all__ = ["Judged", "judge"]
+__all__ = ["JudgedFrames", "judge"]

@@ -4,12 +4,12 @@ from dataclasses import dataclass
 
 from pivet.decode.humidity import HumidityExchanges
 from pivet.judge.case import Case as AnyCase
-from pivet.judge.humidity.judged import Judged
+from pivet.judge.humidity.judged import JudgedFrames
 from pivet.judge.pulses import Pulse
 
 
 @dataclass(frozen=True, slots=True)
-class Case(AnyCase[HumidityExchanges, Judged]):
+class Case(AnyCase[HumidityExchanges, JudgedFrames]):
     """One exchange, as the sentences need it."""
 
     @property

@@ -5,7 +5,7 @@ from dataclasses import dataclass, field
 import numpy as np
 import numpy.typing as npt
 
-from pivet.decode.humidity import HumidityExchanges, Mark, layout
+from pivet.decode.humidity import DecodeMark, HumidityExchanges, layout
 from pivet.decode.interface import ABSENT, WIDEST_NS
 
 KEYS = (
@@ -82,7 +82,7 @@ def sort_pulses(exchanges: HumidityExchanges) -> PulseClasses:
 
 def _whole_asks(exchanges: HumidityExchanges) -> Int32Array:
     """Lengths of the asks that were seen from their fall to their rise."""
-    part = (exchanges.marks & (Mark.ASK_UNSEEN | Mark.ASK_CLIPPED)) != 0
+    part = (exchanges.marks & (DecodeMark.ASK_UNSEEN | DecodeMark.ASK_CLIPPED)) != 0
     part |= exchanges.ended & (exchanges.end_ns == exchanges.body_ns)
     asks = np.minimum(exchanges.ask_ns, WIDEST_NS).astype(np.int32)
     return np.where(part, np.int32(ABSENT), asks)

@@ -7,7 +7,7 @@ import numpy as np
 import numpy.typing as npt
 
 from pivet.decode.checks import sum8
-from pivet.decode.humidity import HumidityExchanges, Mark, layout
+from pivet.decode.humidity import DecodeMark, HumidityExchanges, layout
 from pivet.judge.belief import LIMIT
 from pivet.judge.humidity.belief import doubts
 from pivet.judge.humidity.classes import KEYS, PulseClasses, sort_pulses
@@ -44,7 +44,7 @@ LEAST_BITS = 8
 
 
 @dataclass(frozen=True, slots=True, eq=False)
-class Judged:
+class JudgedFrames:
     """What is said of n exchanges.
 
     Attributes:
@@ -106,7 +106,7 @@ def judge(
     resolution_ns: Uncertainty,
     better: Sheet | None = None,
     previous_start_ns: int | None = None,
-) -> Judged:
+) -> JudgedFrames:
     """Judges exchanges of one wire.
 
     Args:
@@ -131,7 +131,7 @@ def _judge_block(
     resolution_ns: Uncertainty,
     better: Sheet | None,
     previous_start_ns: int | None,
-) -> Judged:
+) -> JudgedFrames:
     classes = sort_pulses(exchanges)
     windows = np.stack(
         [
@@ -160,7 +160,7 @@ def _judge_block(
     notices = as_seen(notices, blind, BROKEN, Notice.TOO_COARSE)
     doubt = doubts(exchanges, classes, check == 1, resolution_ns)
     notices |= flag(doubt >= LIMIT, Notice.TOO_DOUBTFUL)
-    return Judged(
+    return JudgedFrames(
         sheet=sheet,
         better=better,
         resolution_ns=resolution_ns,
@@ -191,7 +191,7 @@ def _course_notices(exchanges: HumidityExchanges, sheet: Sheet, since: np.ndarra
     """Notices on how the exchange went: asked, answered, ended."""
     pulses = exchanges.pulse_count
     ended = exchanges.ended & (pulses < layout.PULSES)
-    began = (exchanges.marks & (Mark.ASK_UNSEEN | Mark.ASK_CLIPPED)) != 0
+    began = (exchanges.marks & (DecodeMark.ASK_UNSEEN | DecodeMark.ASK_CLIPPED)) != 0
     silent = (pulses <= 1) & ~ended
     release = exchanges.widths_ns[layout.RELEASE]
     soon = (since >= 0) & (since < sheet.interval_s * (1 - HOST_SLACK) * 1e9)
@@ -298,7 +298,7 @@ def _rises_late(
     return late
 
 
-def _join(blocks: Sequence[Judged], resolution_ns: Uncertainty) -> Judged:
+def _join(blocks: Sequence[JudgedFrames], resolution_ns: Uncertainty) -> JudgedFrames:
     first = blocks[0]
 
     def rows(name: str) -> np.ndarray:
@@ -329,7 +329,7 @@ def _join(blocks: Sequence[Judged], resolution_ns: Uncertainty) -> Judged:
         "window_verdict",
         "since_last_ns",
     )
-    return Judged(
+    return JudgedFrames(
         first.sheet,
         first.better,
         resolution_ns,

@@ -5,7 +5,7 @@ import numpy as np
 from pivet.decode.humidity import HumidityExchanges, layout
 from pivet.decode.interface import ABSENT
 from pivet.judge.humidity.classes import KEYS
-from pivet.judge.humidity.judged import Judged
+from pivet.judge.humidity.judged import JudgedFrames
 from pivet.judge.pulses import Pulse, Unjudged, judged_pulses
 from pivet.signal.uncertainty import at
 
@@ -26,7 +26,7 @@ def window_key(column: int, is_one: bool) -> str:
     return "one_high" if is_one else "zero_high"
 
 
-def pulses_of(exchanges: HumidityExchanges, judged: Judged, index: int) -> tuple[Pulse, ...]:
+def pulses_of(exchanges: HumidityExchanges, judged: JudgedFrames, index: int) -> tuple[Pulse, ...]:
     """All complete pulses of exchange ``index``, in the order on the wire."""
     widths = exchanges.widths_ns[:, index]
     ones = (widths > exchanges.split_ns[index]).tolist()

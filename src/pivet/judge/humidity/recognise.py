@@ -7,7 +7,7 @@ import numpy as np
 import numpy.typing as npt
 
 from pivet.decode.checks import sum8
-from pivet.decode.humidity import HumidityExchanges, Mark, layout
+from pivet.decode.humidity import DecodeMark, HumidityExchanges, layout
 from pivet.decode.interface import ABSENT, WIDEST_NS
 from pivet.judge.chapter import CHAPTER
 from pivet.judge.humidity.classes import KEYS, PulseClasses, sort_pulses
@@ -274,7 +274,7 @@ def _score(sample: HumidityExchanges, classes: PulseClasses, sheet: Sheet) -> fl
 
 def _ask_share(sample: HumidityExchanges, sheet: Sheet) -> float:
     """1 when all asks are typical, less the more often they are longer or shorter."""
-    seen = (sample.marks & (Mark.ASK_UNSEEN | Mark.ASK_CLIPPED)) == 0
+    seen = (sample.marks & (DecodeMark.ASK_UNSEEN | DecodeMark.ASK_CLIPPED)) == 0
     if not seen.any():
         return 0.0
     asks_us = sample.ask_ns[seen] / 1000

@@ -9,7 +9,7 @@ from pivet.judge.case import findings_of
 from pivet.judge.humidity.case import Case
 from pivet.judge.humidity.classes import KEYS
 from pivet.judge.humidity.findings import TELLERS
-from pivet.judge.humidity.judged import Judged
+from pivet.judge.humidity.judged import JudgedFrames
 from pivet.judge.humidity.notices import HEADLINES, Notice
 from pivet.judge.humidity.pulses import ASK, pulses_of
 from pivet.judge.pulses import Pulse
@@ -48,7 +48,7 @@ REFUSALS = (
 )
 
 
-def report(exchanges: HumidityExchanges, judged: Judged, index: int, wire: str) -> Report:
+def report(exchanges: HumidityExchanges, judged: JudgedFrames, index: int, wire: str) -> Report:
     """Everything about exchange ``index``."""
     make_pulses = cache(partial(pulses_of, exchanges, judged, index))
     bits = int(exchanges.bit_count[index])
@@ -86,7 +86,7 @@ def report(exchanges: HumidityExchanges, judged: Judged, index: int, wire: str) 
     )
 
 
-def _check(judged: Judged, index: int, data: bytes) -> Check:
+def _check(judged: JudgedFrames, index: int, data: bytes) -> Check:
     if len(data) < layout.BYTES:
         return Check("sum8", None, says="No sum to check: the frame is not whole.")
     return sum_check(data)
@@ -103,7 +103,7 @@ def sum_check(data: bytes) -> Check:
     return Check("sum8", computed == sent, sent, computed, says)
 
 
-def _values(judged: Judged, index: int, received: int, reason: str) -> tuple[Value, ...]:
+def _values(judged: JudgedFrames, index: int, received: int, reason: str) -> tuple[Value, ...]:
     doubt = refused_doubt(float(judged.doubt[index])) if reason else None
     return tuple(
         Value(
@@ -120,7 +120,7 @@ def _values(judged: Judged, index: int, received: int, reason: str) -> tuple[Val
 
 
 def _stretches(
-    judged: Judged, values: tuple[Value, ...], pulses: tuple[Pulse, ...]
+    judged: JudgedFrames, values: tuple[Value, ...], pulses: tuple[Pulse, ...]
 ) -> list[Stretch]:
     """Ask, answer, values, check sum."""
     groups = [("ask", "ask", (ASK,)), ("answer", "ans.", (layout.ANSWER_LOW, layout.ANSWER_HIGH))]

@@ -2,7 +2,7 @@
 
 from collections.abc import Iterator
 
-from pivet.decode.humidity import Mark, layout
+from pivet.decode.humidity import DecodeMark, layout
 from pivet.judge.finding import Finding
 from pivet.judge.humidity.case import Case
 from pivet.judge.humidity.notices import Notice
@@ -121,7 +121,7 @@ def capture_ended(case: Case) -> Iterator[Finding]:
 
 
 def capture_began(case: Case) -> Iterator[Finding]:
-    clipped = int(case.exchanges.marks[case.index]) & Mark.ASK_CLIPPED
+    clipped = int(case.exchanges.marks[case.index]) & DecodeMark.ASK_CLIPPED
     says = (
         "The capture begins inside the ask, so its length is not known."
         if clipped

@@ -1,5 +1,5 @@
 """Judging 1-Wire transactions."""
 
-from pivet.judge.onewire.judged import Judged, judge
+from pivet.judge.onewire.judged import JudgedTransactions, judge
 
-__all__ = ["Judged", "judge"]
+__all__ = ["JudgedTransactions", "judge"]

@@ -12,7 +12,7 @@ from pivet.decode.interface import ABSENT
 from pivet.decode.onewire import OneWireExchanges, layout
 from pivet.judge.belief import BROKEN, CERTAIN, crc_doubt, either, log_likelihood
 from pivet.judge.onewire.classes import HOLD, ONE, SLOT, ZERO, SlotClasses
-from pivet.judge.onewire.pads import BITS, Pads
+from pivet.judge.onewire.scratchpads import BITS, Scratchpads
 from pivet.sheets.onewire import MATCHES, ROM_BITS, Rom
 from pivet.signal.trace import Int64Array
 from pivet.signal.uncertainty import Uncertainty, pick
@@ -40,7 +40,7 @@ piece."""
 
 
 def doubts(
-    exchanges: OneWireExchanges, classes: SlotClasses, pads: Pads, resolution_ns: Uncertainty
+    exchanges: OneWireExchanges, classes: SlotClasses, pads: Scratchpads, resolution_ns: Uncertainty
 ) -> npt.NDArray[np.float64]:
     """Probability that each scratchpad whose CRC holds, or its device, is wrong, float64 (m,)."""
     found = np.full(pads.at.size, CERTAIN)

@@ -6,12 +6,12 @@ from dataclasses import dataclass
 from pivet.decode.onewire import OneWireExchanges
 from pivet.judge.case import Case as AnyCase
 from pivet.judge.onewire.detail import Transaction
-from pivet.judge.onewire.judged import Judged
+from pivet.judge.onewire.judged import JudgedTransactions
 from pivet.sheets.onewire import code_text
 
 
 @dataclass(frozen=True, slots=True)
-class Case(AnyCase[OneWireExchanges, Judged]):
+class Case(AnyCase[OneWireExchanges, JudgedTransactions]):
     """One transaction, as the sentences need it."""
 
     detail: Transaction

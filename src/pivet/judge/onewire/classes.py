@@ -6,7 +6,7 @@ import numpy as np
 import numpy.typing as npt
 
 from pivet.decode.interface import ABSENT, WIDEST_NS
-from pivet.decode.onewire import Mark, OneWireExchanges, Speaker
+from pivet.decode.onewire import DecodeMark, OneWireExchanges, Speaker
 from pivet.signal.trace import Int64Array
 
 PLAIN = ("reset", "presence_wait", "presence", "phase", "one", "zero", "hold", "slot", "recovery")
@@ -50,7 +50,7 @@ def sort_pulses(exchanges: OneWireExchanges) -> SlotClasses:
     least = np.full((len(KEYS), size), ABSENT, dtype=np.int32)
     most = least.copy()
     count = np.zeros((len(KEYS), size), dtype=np.int32)
-    clipped = (exchanges.marks & Mark.RESET_CLIPPED) != 0
+    clipped = (exchanges.marks & DecodeMark.RESET_CLIPPED) != 0
     fast = exchanges.fast
     for row, lengths in (
         (RESET, np.where(clipped, NONE, _int32(exchanges.reset_ns))),

@@ -15,8 +15,8 @@ from pivet.judge.chapter import hindsight
 from pivet.judge.margins import HOST_SLACK
 from pivet.judge.onewire.bus import EVERY, NOBODY, Bus, Device
 from pivet.judge.onewire.notices import Notice
-from pivet.judge.onewire.pads import Pads, rom_holds
 from pivet.judge.onewire.rounds import Rounds
+from pivet.judge.onewire.scratchpads import Scratchpads, rom_holds
 from pivet.sheets.onewire import CONVERSION_US, MATCHES, POWER_ON_C, SEARCHES, Function, Rom
 from pivet.signal.trace import Int64Array
 
@@ -77,12 +77,12 @@ class Before:
     count: int = 0
 
 
-def follow(exchanges: OneWireExchanges, pads: Pads, before: Before | None = None) -> Course:
+def follow(exchanges: OneWireExchanges, pads: Scratchpads, before: Before | None = None) -> Course:
     """Follows a line through its transactions, which stand behind some others."""
     return _Follower(exchanges, pads, copy.deepcopy(before or Before())).follow()
 
 
-def follow_on(exchanges: OneWireExchanges, pads: Pads, before: Before | None) -> Before:
+def follow_on(exchanges: OneWireExchanges, pads: Scratchpads, before: Before | None) -> Before:
     """What is known of a line behind some transactions, which stand behind some others."""
     after = copy.deepcopy(before or Before())
     _Follower(exchanges, pads, after).follow()
@@ -103,7 +103,7 @@ def _function_ns(exchanges: OneWireExchanges) -> list[int]:
 class _Follower:
     """The state of a line while it is followed."""
 
-    def __init__(self, exchanges: OneWireExchanges, pads: Pads, before: Before) -> None:
+    def __init__(self, exchanges: OneWireExchanges, pads: Scratchpads, before: Before) -> None:
         size = len(exchanges)
         self._exchanges, self._pads = exchanges, pads
         self._bus, self._rounds, self._before_count = before.bus, before.rounds, before.count

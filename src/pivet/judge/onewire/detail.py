@@ -8,7 +8,7 @@ import numpy as np
 from pivet.decode.checks import crc8_of
 from pivet.decode.interface import ABSENT
 from pivet.decode.onewire import OneWireExchanges, Speaker
-from pivet.judge.onewire.judged import Judged
+from pivet.judge.onewire.judged import JudgedTransactions
 from pivet.readings.thermometer import Scratchpad, byte_words, explain
 from pivet.sheets.onewire import (
     MATCHES,
@@ -122,7 +122,7 @@ class Transaction:
 
 
 def transaction_of(
-    exchanges: OneWireExchanges, judged: Judged, index: int, names: Mapping[str, str]
+    exchanges: OneWireExchanges, judged: JudgedTransactions, index: int, names: Mapping[str, str]
 ) -> Transaction:
     """Explains transaction ``index``.
 
@@ -152,7 +152,7 @@ def transaction_of(
     )
 
 
-def rom_of(exchanges: OneWireExchanges, judged: Judged, index: int) -> str | None:
+def rom_of(exchanges: OneWireExchanges, judged: JudgedTransactions, index: int) -> str | None:
     """Code of the device that a transaction means, in kernel form."""
     if exchanges.has_rom[index]:
         return code_text(int(exchanges.rom[index])) if judged.rom_holds[index] else None
@@ -177,7 +177,7 @@ def _pad(exchanges: OneWireExchanges, index: int) -> Scratchpad | None:
     return explain(np.packbits(bits[: bits.size // 8 * 8], bitorder="little").tobytes(), family)
 
 
-def _walk(exchanges: OneWireExchanges, judged: Judged, index: int) -> Walk:
+def _walk(exchanges: OneWireExchanges, judged: JudgedTransactions, index: int) -> Walk:
     bits = _bits(exchanges, index)[8 : 8 + 3 * ROM_BITS].tolist()
     steps = tuple(
         Step(bits[at], bits[at + 1], bits[at + 2] if at + 2 < len(bits) else None)
@@ -248,7 +248,7 @@ def _polling(bits: list[int]) -> str:
 
 
 def _rows(
-    exchanges: OneWireExchanges, judged: Judged, index: int, pad: Scratchpad | None
+    exchanges: OneWireExchanges, judged: JudgedTransactions, index: int, pad: Scratchpad | None
 ) -> tuple[ByteRow, ...]:
     command = int(exchanges.command[index])
     reader = _Reader(exchanges, index)
@@ -277,7 +277,9 @@ def _rows(
     return tuple(reader.rows)
 
 
-def _rom_rows(reader: _Reader, exchanges: OneWireExchanges, judged: Judged, index: int) -> None:
+def _rom_rows(
+    reader: _Reader, exchanges: OneWireExchanges, judged: JudgedTransactions, index: int
+) -> None:
     whole = bool(exchanges.has_rom[index])
     family = code_bytes(int(exchanges.rom[index]))[0] if whole else None
     reader.byte(0, "family", kind_name(family) if family is not None else "")

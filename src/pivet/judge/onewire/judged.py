@@ -6,7 +6,7 @@ import numpy as np
 import numpy.typing as npt
 
 from pivet.decode.interface import ABSENT
-from pivet.decode.onewire import Mark, OneWireExchanges
+from pivet.decode.onewire import DecodeMark, OneWireExchanges
 from pivet.judge.belief import LIMIT
 from pivet.judge.margins import HOST_SLACK, judge_widths
 from pivet.judge.notices import Flags, as_seen, flag, spiked, verdicts_of
@@ -23,7 +23,7 @@ from pivet.judge.onewire.classes import (
 from pivet.judge.onewire.course import Before, Course, follow, follow_on
 from pivet.judge.onewire.line import line_notices
 from pivet.judge.onewire.notices import WEIGHTS, Notice
-from pivet.judge.onewire.pads import BITS, Pads, read_pads, rom_holds
+from pivet.judge.onewire.scratchpads import BITS, Scratchpads, read_pads, rom_holds
 from pivet.judge.verdict import Verdict
 from pivet.readings.track import Track
 from pivet.sheets.model import Sheet
@@ -78,7 +78,7 @@ REFUSING = (
 
 
 @dataclass(frozen=True, slots=True, eq=False)
-class Judged:
+class JudgedTransactions:
     """What is said of n transactions.
 
     Attributes:
@@ -101,7 +101,7 @@ class Judged:
     verdict: npt.NDArray[np.uint8] = field(repr=False)
     notices: Flags = field(repr=False)
     rom_holds: npt.NDArray[np.bool_] = field(repr=False)
-    pads: Pads = field(repr=False)
+    pads: Scratchpads = field(repr=False)
     doubt: npt.NDArray[np.float64] = field(repr=False)
     given: npt.NDArray[np.bool_] = field(repr=False)
     course: Course = field(repr=False)
@@ -123,7 +123,7 @@ def judge(
     sheet: Sheet,
     resolution_ns: Uncertainty,
     before: Before | None = None,
-) -> Judged:
+) -> JudgedTransactions:
     """Judges transactions of one wire.
 
     Args:
@@ -146,7 +146,7 @@ def judge(
     doubt = doubts(exchanges, classes, pads, resolution_ns)
     notices[pads.at] |= flag(doubt >= LIMIT, Notice.TOO_DOUBTFUL)
     given = pads.holds & ~pads.zeros & ((notices[pads.at] & np.int64(REFUSING)) == 0)
-    return Judged(
+    return JudgedTransactions(
         sheet=sheet,
         resolution_ns=resolution_ns,
         verdict=verdicts_of(notices, WEIGHTS),
@@ -187,9 +187,9 @@ def _window_verdicts(
 
 def _course_notices(exchanges: OneWireExchanges) -> Flags:
     """Notices on how the transactions lie on the line."""
-    clipped = (exchanges.marks & Mark.RESET_CLIPPED) != 0
+    clipped = (exchanges.marks & DecodeMark.RESET_CLIPPED) != 0
     ended = exchanges.ended & ~_complete(exchanges)
-    cut = (exchanges.marks & Mark.CUT) != 0
+    cut = (exchanges.marks & DecodeMark.CUT) != 0
     held = exchanges.reset_ns >= HELD_NS
     alone = (exchanges.presence_ns == ABSENT) & ~ended & ~held & ~clipped
     return (
@@ -214,7 +214,7 @@ def _complete(exchanges: OneWireExchanges) -> npt.NDArray[np.bool_]:
     return found
 
 
-def _pad_notices(so_far: Flags, pads: Pads) -> Flags:
+def _pad_notices(so_far: Flags, pads: Scratchpads) -> Flags:
     """Notices on the scratchpads that were read."""
     notices = np.zeros(so_far.size, dtype=np.int64)
     usable = pads.holds & ~pads.zeros
@@ -253,7 +253,7 @@ def _window_notices(
     )
 
 
-def read_by(pads: Pads, course: Course) -> npt.NDArray[np.int32]:
+def read_by(pads: Scratchpads, course: Course) -> npt.NDArray[np.int32]:
     """Number of the device that each scratchpad is of; ``EVERY`` where nobody can say, int32 (m,).
 
     When all were asked at once, it is that of the only device that is known.
@@ -264,7 +264,7 @@ def read_by(pads: Pads, course: Course) -> npt.NDArray[np.int32]:
     return found
 
 
-def _tracks(pads: Pads, given: npt.NDArray[np.bool_], course: Course) -> tuple[Track, ...]:
+def _tracks(pads: Scratchpads, given: npt.NDArray[np.bool_], course: Course) -> tuple[Track, ...]:
     """Temperatures by device, in search order, those without a code last."""
     device = read_by(pads, course)
     numbers = [number for number in np.unique(device).tolist() if number >= 0]
@@ -281,7 +281,7 @@ def _place(code: int, order: tuple[int, ...]) -> int:
 
 
 def _track(
-    rom: str, pads: Pads, given: npt.NDArray[np.bool_], there: npt.NDArray[np.bool_]
+    rom: str, pads: Scratchpads, given: npt.NDArray[np.bool_], there: npt.NDArray[np.bool_]
 ) -> Track:
     rows = np.flatnonzero(there)
     return Track(

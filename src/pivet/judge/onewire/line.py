@@ -8,7 +8,7 @@ from pivet.decode.onewire import OneWireExchanges
 from pivet.judge.notices import Flags, flag
 from pivet.judge.onewire.classes import HOLD, ONE, SLOT, ZERO, SlotClasses
 from pivet.judge.onewire.notices import Notice
-from pivet.judge.onewire.pads import Pads
+from pivet.judge.onewire.scratchpads import Scratchpads
 from pivet.sheets.onewire import POLLED
 
 SPLIT_NS, BOUNCED = 42_000, 0.2
@@ -22,7 +22,7 @@ SLOW_ONE_NS, ALIKE_NS = 13_000, 4_000
 """A 1 grown to this length, and read zeros that are hardly longer: they are ones too."""
 
 
-def line_notices(exchanges: OneWireExchanges, classes: SlotClasses, pads: Pads) -> Flags:
+def line_notices(exchanges: OneWireExchanges, classes: SlotClasses, pads: Scratchpads) -> Flags:
     """Notices on what breaks transactions: a line that rises slowly, a read that breaks off."""
     ones, zeros = classes.most_ns[ONE], classes.least_ns[HOLD]
     least = classes.least_ns[ONE]

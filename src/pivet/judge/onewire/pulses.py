@@ -5,8 +5,8 @@ from functools import cache
 import numpy as np
 
 from pivet.decode.interface import ABSENT
-from pivet.decode.onewire import Mark, OneWireExchanges, Speaker
-from pivet.judge.onewire.judged import Judged
+from pivet.decode.onewire import DecodeMark, OneWireExchanges, Speaker
+from pivet.judge.onewire.judged import JudgedTransactions
 from pivet.judge.pulses import Pulse, Unjudged, judged_pulses
 from pivet.sheets.model import Window
 from pivet.sheets.onewire import ROM_BITS, SEARCHES
@@ -33,18 +33,20 @@ def shown_slots(count: int) -> list[int]:
     return [*range(half), *range(count - half, count)]
 
 
-def pulses_of(exchanges: OneWireExchanges, judged: Judged, index: int) -> tuple[Pulse, ...]:
+def pulses_of(
+    exchanges: OneWireExchanges, judged: JudgedTransactions, index: int
+) -> tuple[Pulse, ...]:
     """The pulses of transaction ``index``, in the order on the wire."""
     pulses = _head(exchanges, judged, index)
     pulses.extend(_slots(exchanges, judged, index))
     return judged_pulses(pulses, at(judged.resolution_ns, index))
 
 
-def _head(exchanges: OneWireExchanges, judged: Judged, index: int) -> list[Unjudged]:
+def _head(exchanges: OneWireExchanges, judged: JudgedTransactions, index: int) -> list[Unjudged]:
     windows, fast = judged.sheet.windows, "fast_" if exchanges.fast[index] else ""
     start, reset = int(exchanges.start_ns[index]), int(exchanges.reset_ns[index])
     release = start + reset
-    clipped = bool(exchanges.marks[index] & Mark.RESET_CLIPPED)
+    clipped = bool(exchanges.marks[index] & DecodeMark.RESET_CLIPPED)
     rows = [(RESET, "reset", start, reset, False)]
     if exchanges.presence_ns[index] != ABSENT:
         wait = int(exchanges.wait_ns[index])
@@ -59,7 +61,7 @@ def _head(exchanges: OneWireExchanges, judged: Judged, index: int) -> list[Unjud
     return found
 
 
-def _slots(exchanges: OneWireExchanges, judged: Judged, index: int) -> list[Unjudged]:
+def _slots(exchanges: OneWireExchanges, judged: JudgedTransactions, index: int) -> list[Unjudged]:
     part = exchanges.slots_of(index)
     count = part.stop - part.start
     falls, lows = exchanges.fall_ns[part].tolist(), exchanges.low_ns[part].tolist()

@@ -13,7 +13,7 @@ from pivet.judge.onewire.case import Case
 from pivet.judge.onewire.classes import KEYS
 from pivet.judge.onewire.detail import Transaction, transaction_of
 from pivet.judge.onewire.findings import TELLERS
-from pivet.judge.onewire.judged import REFUSING, Judged
+from pivet.judge.onewire.judged import REFUSING, JudgedTransactions
 from pivet.judge.onewire.notices import HEADLINES, Notice
 from pivet.judge.onewire.pulses import PRESENCE, RESET, pulses_of
 from pivet.judge.pulses import Pulse
@@ -54,7 +54,11 @@ assert sum(REFUSALS) == REFUSING
 
 
 def report(
-    exchanges: OneWireExchanges, judged: Judged, index: int, wire: str, names: Mapping[str, str]
+    exchanges: OneWireExchanges,
+    judged: JudgedTransactions,
+    index: int,
+    wire: str,
+    names: Mapping[str, str],
 ) -> Report:
     """Everything about transaction ``index``.
 
@@ -140,7 +144,7 @@ def data_of(exchanges: OneWireExchanges, index: int) -> bytes:
     return np.packbits(bits[: bits.size // 8 * 8], bitorder="little").tobytes()
 
 
-def _check(exchanges: OneWireExchanges, judged: Judged, index: int) -> Check:
+def _check(exchanges: OneWireExchanges, judged: JudgedTransactions, index: int) -> Check:
     """CRC of the scratchpad if one was read whole, else of the ROM code."""
     pad = judged.pad_of(index)
     has_rom = bool(exchanges.has_rom[index])
@@ -186,13 +190,13 @@ def _values(case: Case) -> tuple[Value, ...]:
     return (Value("temperature", as_float(value), "°C", text, reason, about, rom, doubt=doubt),)
 
 
-def _only_code(judged: Judged, index: int) -> str:
+def _only_code(judged: JudgedTransactions, index: int) -> str:
     """Code of the device, if only one is known."""
     course = judged.course
     return code_text(course.codes[0]) if course.known_later[index] == 1 else ""
 
 
-def _gap(judged: Judged, index: int, detail: Transaction) -> str:
+def _gap(judged: JudgedTransactions, index: int, detail: Transaction) -> str:
     """Why a scratchpad that was asked for gave no value."""
     if detail.function != Function.READ_SCRATCHPAD or detail.pad is None:
         return ""

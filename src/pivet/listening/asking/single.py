@@ -8,7 +8,7 @@ from pivet.families import FAMILIES
 from pivet.families.family import AnyFamily
 from pivet.judge.report import Report
 from pivet.listening.asking.conversation import Answer, Rest, Say, Talk
-from pivet.person.choices import Choices
+from pivet.person.choices import WireChoices
 from pivet.sheets.model import Sheet
 from pivet.signal.trace import Level, Line, Trace
 from pivet.sources.ask import Ask
@@ -37,7 +37,11 @@ def echo_say(lines: tuple[str, ...], trigger_us: float) -> Say:
 
 
 def heard_wire(
-    answer: Answer, family: AnyFamily, lines: tuple[str, ...], resolution_ns: int, choices: Choices
+    answer: Answer,
+    family: AnyFamily,
+    lines: tuple[str, ...],
+    resolution_ns: int,
+    choices: WireChoices,
 ) -> Wire:
     """An answer, decoded and judged by itself."""
     own = tuple(Line(name, answer.levels[name], answer.edges[name]) for name in lines)
@@ -89,6 +93,6 @@ class Single:
         if answer.refused:
             return False
         family = FAMILIES[self.sheet.family]
-        choices = Choices(sheet=self.sheet)
+        choices = WireChoices(sheet=self.sheet)
         found = heard_report(heard_wire(answer, family, self.lines, self.resolution_ns, choices))
         return found is not None and bool(found.readings)

@@ -75,7 +75,7 @@ class _LineState:
 
 
 NONE = np.empty(0, dtype=np.int64)
-Told = Heard | msg.IAm | msg.LineIs | msg.Done | msg.Refused | msg.Asked | msg.ProbeBeat
+ProbeMessage = Heard | msg.IAm | msg.LineIs | msg.Done | msg.Refused | msg.Asked | msg.ProbeBeat
 
 
 class LinkHost:
@@ -127,7 +127,7 @@ class LinkHost:
         ahead = (low - self.tick + WRAP // 2) % WRAP - WRAP // 2
         return max(self.tick + ahead, 0)
 
-    def feed(self, data: bytes) -> Iterator[Told]:
+    def feed(self, data: bytes) -> Iterator[ProbeMessage]:
         """Takes bytes from the probe; gives what they tell."""
         for frame in self.frames.feed(data):
             kind = msg.FROM_PROBE.get(frame.kind)
@@ -138,7 +138,7 @@ class LinkHost:
             except msg.Malformed:
                 self.malformed += 1
 
-    def _told(self, message: msg.ProbeMessage) -> Iterator[Told]:
+    def _told(self, message: msg.ProbeMessage) -> Iterator[ProbeMessage]:
         if isinstance(message, msg.Edges):
             yield from self._edges(message)
         elif isinstance(message, msg.Lost):

@@ -15,9 +15,9 @@ from pivet.standin.live.circuit import Circuit, Nothing
 from pivet.standin.live.climate import (
     HUMIDITY_TAU_S,
     TEMPERATURE_TAU_S,
+    ClimatePlace,
     Disturbance,
     Felt,
-    Place,
 )
 from pivet.standin.live.echo import LiveEcho
 from pivet.standin.live.humidity import AskedByFirmware, LiveHumidity, Quantities
@@ -37,7 +37,7 @@ RANGES: dict[str, tuple[float, float, str]] = {
 """What the climate can be set to."""
 
 
-def _felt(place: Place) -> Quantities:
+def _felt(place: ClimatePlace) -> Quantities:
     humidity = Felt(place.humidity_at, HUMIDITY_TAU_S)
     temperature = Felt(place.temperature_at, TEMPERATURE_TAU_S)
     return lambda now_s: {
@@ -57,13 +57,13 @@ class Cave:
         level_m: of the brine, m.
     """
 
-    places: dict[str, Place] = field(default_factory=dict)
+    places: dict[str, ClimatePlace] = field(default_factory=dict)
     circuits: dict[str, Circuit] = field(default_factory=dict)
     probes: dict[str, Thermometer] = field(default_factory=dict)
     spots: dict[str, str] = field(default_factory=dict)
     level_m: float = 0.8
 
-    def place(self, name: str) -> Place:
+    def place(self, name: str) -> ClimatePlace:
         """A place by name.
 
         Raises:
@@ -125,15 +125,15 @@ def make_cave(seed: int = 20) -> Cave:
     """The cave as it is when nobody has touched anything."""
     cave = Cave()
     cave.places |= {
-        "shelf_A": Place(92.0, 11.8, 0.3),
-        "wash_room": Place(78.0, 13.4, 0.5, phase=1.0),
-        "blast_chiller": Place(61.0, -18.0, 0.7, 300.0),
-        "cellar_door": Place(70.0, 14.0, 0.4, phase=2.0),
-        "wheel_1": Place(88.0, 12.4, 0.15, phase=0.3),
-        "wheel_2": Place(88.0, 12.9, 0.12, phase=1.4),
-        "wheel_3": Place(88.0, 11.6, 0.18, phase=2.2),
-        "brine": Place(100.0, 9.8, 0.3),
-        "brine_vat": Place(95.0, 12.0, 0.3),
+        "shelf_A": ClimatePlace(92.0, 11.8, 0.3),
+        "wash_room": ClimatePlace(78.0, 13.4, 0.5, phase=1.0),
+        "blast_chiller": ClimatePlace(61.0, -18.0, 0.7, 300.0),
+        "cellar_door": ClimatePlace(70.0, 14.0, 0.4, phase=2.0),
+        "wheel_1": ClimatePlace(88.0, 12.4, 0.15, phase=0.3),
+        "wheel_2": ClimatePlace(88.0, 12.9, 0.12, phase=1.4),
+        "wheel_3": ClimatePlace(88.0, 11.6, 0.18, phase=2.2),
+        "brine": ClimatePlace(100.0, 9.8, 0.3),
+        "brine_vat": ClimatePlace(95.0, 12.0, 0.3),
     }
     for name, (_, code) in PROBES.items():
         felt = Felt(cave.places[name].temperature_at, TEMPERATURE_TAU_S)

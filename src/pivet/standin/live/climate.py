@@ -45,7 +45,7 @@ _EFFECTS: dict[Disturbance, tuple[Callable[[float], float], float, float]] = {
 
 
 @dataclass(slots=True)
-class Place:
+class ClimatePlace:
     """A place in the cave.
 
     Attributes:

@@ -34,13 +34,13 @@ from pivet.readings.series import Sensor
 from pivet.readings.units import QUANTITIES
 from pivet.ui.agreement.correcting import CorrectionDialog, ReferenceDialog
 from pivet.ui.agreement.plots import AgreementPlots
-from pivet.ui.answer.findings import Mark
+from pivet.ui.answer.findings import WeightSign
 from pivet.ui.choosing import ChoiceBox
 from pivet.ui.readings.page import ReadingsPage
 from pivet.ui.readings.store import ReadingsStore
 from pivet.ui.session.session import Session
-from pivet.ui.small import rich_label, tight_button, told_label
 from pivet.ui.theme import theme
+from pivet.ui.widgets import rich_label, tight_button, told_label
 
 GAP, SIDE_PX = 8, 330
 NO_READINGS = "Nothing was read yet. Open a capture or a bench, or listen to a wire."
@@ -66,7 +66,7 @@ class AgreementPage(ReadingsPage):
         super().__init__(session, store, parent)
         self.sensor, self.reference = ChoiceBox(), ChoiceBox()
         self.plots = AgreementPlots()
-        self.mark = Mark(Verdict.UNKNOWN)
+        self.mark = WeightSign(Verdict.UNKNOWN)
         self.headline, self.figures, self.correction = told_label(), told_label(), told_label()
         self.comparison: Comparison | None = None
         self.keep = tight_button("Keep offset", "Takes the mean difference away from all values")

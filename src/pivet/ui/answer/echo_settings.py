@@ -33,7 +33,7 @@ from pivet.ui.answer.reach import ReachDialog
 from pivet.ui.choosing import ChoiceBox
 from pivet.ui.numbers import NumberBox, ask_number
 from pivet.ui.session.session import Session
-from pivet.ui.small import plain_label
+from pivet.ui.widgets import plain_label
 
 GIVE = "give…"
 WARMTH = "temperature"

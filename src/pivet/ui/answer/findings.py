@@ -8,11 +8,11 @@ from pivet.judge.finding import Finding
 from pivet.judge.verdict import Verdict
 from pivet.ui.painting import draw_mark, font_of, with_alpha
 from pivet.ui.session.session import Session
-from pivet.ui.small import plain_label, rich_label
 from pivet.ui.theme import theme
+from pivet.ui.widgets import plain_label, rich_label
 
 
-class Mark(QWidget):
+class WeightSign(QWidget):
     """The shape of a verdict."""
 
     def __init__(self, verdict: Verdict, size: int = 14, parent: QWidget | None = None) -> None:
@@ -56,7 +56,7 @@ class FindingCard(QFrame):
             words.addWidget(self._label(finding.advice, theme().faint.name(), 0.9))
         row = QHBoxLayout(self)
         row.setContentsMargins(2, 4, 2, 4)
-        row.addWidget(Mark(finding.weight, 13), 0, Qt.AlignmentFlag.AlignTop)
+        row.addWidget(WeightSign(finding.weight, 13), 0, Qt.AlignmentFlag.AlignTop)
         row.addLayout(words, 1)
         link = rich_label(
             f'<a href="#" style="color:{theme().accent.name()}; text-decoration:none">?</a>'

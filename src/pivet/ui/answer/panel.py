@@ -14,13 +14,13 @@ from PySide6.QtWidgets import (
 
 from pivet.judge.report import Report, Value
 from pivet.judge.verdict import Verdict
-from pivet.ui.answer.findings import FindingCard, Mark
+from pivet.ui.answer.findings import FindingCard, WeightSign
 from pivet.ui.answer.needles import NeedleList
 from pivet.ui.choosing import ChoiceBox
 from pivet.ui.painting import clear, font_of
 from pivet.ui.session.session import Session
-from pivet.ui.small import plain_label, rich_label, scrolled
 from pivet.ui.theme import theme
+from pivet.ui.widgets import plain_label, rich_label, scrolled
 
 if TYPE_CHECKING:
     from pivet.ui.answer.echo_settings import EchoSettings
@@ -43,7 +43,7 @@ class AnswerPanel(QFrame):
         self._session = session
         self.setObjectName("panel")
         self.setMinimumWidth(290)
-        self._mark = Mark(Verdict.SOUND, 20)
+        self._mark = WeightSign(Verdict.SOUND, 20)
         self._headline = plain_label()
         self._headline.setWordWrap(True)
         self._headline.setFont(font_of(self, 1.2, bold=True))

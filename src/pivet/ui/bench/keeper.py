@@ -23,7 +23,7 @@ if TYPE_CHECKING:  # the bench file is imported when there is one: the window st
     from tempfile import TemporaryDirectory
 
     from pivet.files.benchfile.store import BenchFile
-    from pivet.person.stored import Looked
+    from pivet.person.stored import LastLook
 
 Opened = tuple["BenchFile", list[Capture]]
 
@@ -177,7 +177,7 @@ class BenchKeeper(QObject):
         self.borrows.emit(self.borrowed)
         self._session.put_roles(joined)
 
-    def _look(self, looked: "Looked | None") -> None:
+    def _look(self, looked: "LastLook | None") -> None:
         """Goes where the person looked last."""
         for number, capture in enumerate(self._session.captures):
             for at, wire in enumerate(capture.wires):
@@ -187,13 +187,13 @@ class BenchKeeper(QObject):
                     self._session.choose_number(looked.number)
 
     def _keep_look(self, bench: "BenchFile") -> None:
-        from pivet.person.stored import Looked, write_looked
+        from pivet.person.stored import LastLook, write_looked
 
         capture, wire = self._session.capture, self._session.wire
         if bench.read_only or capture is None or capture.kept is None or wire is None:
             return
         try:
-            write_looked(bench, Looked(capture.kept.id, wire.title, self._session.number))
+            write_looked(bench, LastLook(capture.kept.id, wire.title, self._session.number))
         except PivetError as error:
             self.said.emit(str(error), True)
 

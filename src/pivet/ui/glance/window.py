@@ -8,7 +8,7 @@ from PySide6.QtCore import QPointF, QRectF, Qt, QTimer, Signal
 from PySide6.QtGui import QCloseEvent, QFont, QFontMetricsF, QKeyEvent, QPainter, QPaintEvent
 from PySide6.QtWidgets import QWidget
 
-from pivet.bench.glance import Glimpse, glimpses
+from pivet.bench.glance import GlanceRow, glimpses
 from pivet.captures.text import clock_text, wire_names
 from pivet.judge.verdict import Verdict
 from pivet.judge.wording import age, seconds
@@ -57,7 +57,7 @@ class GlanceWindow(QWidget):
         self._timer.start(RENEW_MS)
         self.setToolTip(KEYS)
         session.shown_changed.connect(self.renew)
-        self._said: list[Glimpse] = []
+        self._said: list[GlanceRow] = []
         self.renew()
 
     def renew(self) -> None:
@@ -69,11 +69,11 @@ class GlanceWindow(QWidget):
         self.setAccessibleName(spoken or NOTHING)
         self.update()
 
-    def _seen(self) -> list[Glimpse]:
+    def _seen(self) -> list[GlanceRow]:
         session, capture, live = self._session, self._session.capture, self._session.live_now
         if capture is None:
             return []
-        found: list[Glimpse] = []
+        found: list[GlanceRow] = []
         now_ns = None if live is None else time.time_ns() - live.zero_ns
         for wire, name in zip(capture.wires, wire_names(capture), strict=True):
             now = None if live is None else live.wire(wire.title)
@@ -95,12 +95,12 @@ class GlanceWindow(QWidget):
         return 1 if self.one else max(len(self._said), 1)
 
     @property
-    def shown(self) -> list[Glimpse]:
+    def shown(self) -> list[GlanceRow]:
         """The sensors on this page."""
         first = self.page * self._per_page
         return self._said[first : first + self._per_page]
 
-    def _spoken(self, row: Glimpse) -> str:
+    def _spoken(self, row: GlanceRow) -> str:
         values = ", ".join(f"{value.text} {value.unit}" for value in row.values)
         return f"{row.name}: {values or row.reason}"
 
@@ -135,7 +135,7 @@ class GlanceWindow(QWidget):
         )
         return max(best, 1)
 
-    def _paint_one(self, painter: QPainter, box: QRectF, row: Glimpse) -> None:
+    def _paint_one(self, painter: QPainter, box: QRectF, row: GlanceRow) -> None:
         colours = theme()
         pad = min(PAD, box.width() / 20)
         inner = box.adjusted(pad, pad / 2, -pad, -pad / 2)
@@ -175,7 +175,7 @@ class GlanceWindow(QWidget):
         where = box.adjusted(edge * 1.6, 0, 0, 0)
         draw_text(painter, where, reason, _font(self, size, True), colours.unsound)
 
-    def _age(self, row: Glimpse) -> str:
+    def _age(self, row: GlanceRow) -> str:
         """How old the figures are; of a failed one how long there was none."""
         if row.end_ns is None:
             return ""

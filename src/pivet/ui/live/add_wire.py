@@ -23,10 +23,10 @@ from pivet.sheets.model import Sheet
 from pivet.sources.port import ports
 from pivet.sources.source import About, LineInfo
 from pivet.ui.live.asking_form import AskingForm
-from pivet.ui.live.desk import Desk
+from pivet.ui.live.session import LiveSession
 from pivet.ui.live.thread import ListeningThread
-from pivet.ui.small import plain_label
 from pivet.ui.theme import theme
+from pivet.ui.widgets import plain_label
 
 CAVE = "The simulated cave"
 FIND_OUT = "find out"
@@ -50,7 +50,7 @@ class AddWire(QDialog):
     source_asked = Signal(str)
     cave_asked = Signal()
 
-    def __init__(self, desk: Desk, parent: QWidget | None = None) -> None:
+    def __init__(self, desk: LiveSession, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self.setWindowTitle("Add a wire")
         self.setMinimumWidth(620)

@@ -13,11 +13,11 @@ from pivet.listening.setup import (
     reason_of_interval,
     usual_interval_s,
 )
-from pivet.person.wishes import MOST_RETRIES
+from pivet.person.wire_settings import MOST_RETRIES
 from pivet.sheets.model import Sheet
 from pivet.ui.numbers import NumberBox
-from pivet.ui.small import plain_label
 from pivet.ui.theme import theme
+from pivet.ui.widgets import plain_label
 
 LONGEST_S = 86_400.0
 UNKNOWN = "As the sensor allows, once it is known."

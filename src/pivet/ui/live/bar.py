@@ -8,8 +8,8 @@ from PySide6.QtWidgets import QFrame, QHBoxLayout, QSizePolicy, QWidget
 
 from pivet.judge.wording import count
 from pivet.ui.session.session import Session
-from pivet.ui.small import plain_label, plain_tip, tight_button
 from pivet.ui.theme import theme
+from pivet.ui.widgets import plain_label, plain_tip, tight_button
 
 if TYPE_CHECKING:
     from pivet.bench.live_bench import WireNow

@@ -23,7 +23,7 @@ if TYPE_CHECKING:  # what listens is imported when somebody listens: the window 
     from pivet.readings.limits import Limit
     from pivet.readings.series import Sensor
     from pivet.ui.live.add_wire import AddWire
-    from pivet.ui.live.desk import Desk
+    from pivet.ui.live.session import LiveSession
     from pivet.ui.standin.pane import StandinPane
     from pivet.ui.standin.process import StandinProcess
 
@@ -73,7 +73,7 @@ class LiveControls(QObject):
         super().__init__(window)
         self._window, self._session = window, session
         self._notice, self._settings = notice, settings
-        self._desk: Desk | None = None
+        self._desk: LiveSession | None = None
         self.keeper = BenchKeeper(window, session, jobs, settings.unsaved_folder)
         self.keeper.ask_path = self._ask_path
         self.bar = LiveBar(session)
@@ -88,12 +88,12 @@ class LiveControls(QObject):
         self.bar.pace_asked.connect(self.change_pace)
 
     @property
-    def desk(self) -> "Desk":
+    def desk(self) -> "LiveSession":
         """What listens; made when it is first wanted."""
         if self._desk is None:
-            from pivet.ui.live.desk import Desk
+            from pivet.ui.live.session import LiveSession
 
-            self._desk = Desk(self._session, lambda: self.limits, self)
+            self._desk = LiveSession(self._session, lambda: self.limits, self)
             self._desk.crossed.connect(self.crossed)
             self._desk.said.connect(self._notice.say)
             self._desk.moved.connect(self.keeper.moved)

@@ -5,7 +5,7 @@ from collections.abc import Callable, Sequence
 
 from PySide6.QtCore import QObject, QThread, Signal
 
-from pivet.bench.live_bench import Begun, Listening, News, WireNow
+from pivet.bench.live_bench import Begun, LiveBench, News, WireNow
 from pivet.captures.capture import Capture
 from pivet.errors import PivetError
 from pivet.files.benchfile.store import BenchFile
@@ -16,7 +16,7 @@ from pivet.listening.runner import Order
 from pivet.listening.setup import WireSetup
 from pivet.listening.wires_of_source import everything, recognised
 from pivet.person.annotations import Labels
-from pivet.person.choices import Choices
+from pivet.person.choices import WireChoices
 from pivet.sources.registry import make_source
 from pivet.sources.replay import ReplaySource
 from pivet.sources.source import About
@@ -61,7 +61,7 @@ class ListeningThread(QThread):
         super().__init__(parent)
         self.where, self._bench, self._setups, self._pace = where, bench, setups, pace
         self._names = names
-        self._listening: Listening | None = None
+        self._listening: LiveBench | None = None
         self._stopped = False
         self._wires: tuple[WireNow, ...] = ()
         self.about: About | None = None
@@ -88,7 +88,7 @@ class ListeningThread(QThread):
 
             listener = Listener(source, wanted)
             ring = self.rung.emit
-            listening = Listening(listener, self._bench, self.where, ring, self._names)
+            listening = LiveBench(listener, self._bench, self.where, ring, self._names)
             begun = listening.begin()
         except PivetError as error:
             self.refused.emit(str(error))
@@ -105,7 +105,7 @@ class ListeningThread(QThread):
         self.kept = KeptCapture(self._bench, begun.capture)
         self.kept.tell_choices = self._choose
 
-    def _choose(self, name: str, choices: Choices) -> None:
+    def _choose(self, name: str, choices: WireChoices) -> None:
         self.order(lambda listener: listener.wire(name).choose(choices))
 
     def capture(self) -> Capture:

@@ -27,8 +27,8 @@ from pivet.ui.overview.marks import SPOKEN, URGENCY, MarkDelegate
 from pivet.ui.readings.page import ReadingsPage
 from pivet.ui.readings.store import ReadingsStore
 from pivet.ui.session.session import Session
-from pivet.ui.small import plain_label, plain_tip, scrolled, tight_button, told_label
 from pivet.ui.theme import theme
+from pivet.ui.widgets import plain_label, plain_tip, scrolled, tight_button, told_label
 
 GAP = 8
 COLUMNS = ("", "Sensor", "Last readings", "When", "Limits", "Last hour", "What needs attention")

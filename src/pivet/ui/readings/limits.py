@@ -17,8 +17,8 @@ from pivet.ui.agreement.correcting import buttons, value_spin
 from pivet.ui.numbers import NumberBox
 from pivet.ui.readings.store import ReadingsStore
 from pivet.ui.session.session import Session
-from pivet.ui.small import plain_label
 from pivet.ui.theme import theme
+from pivet.ui.widgets import plain_label
 
 LONGEST_S = 86_400.0
 

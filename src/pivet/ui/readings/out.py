@@ -29,7 +29,7 @@ from pivet.readings.series import Series
 from pivet.readings.units import UnitChoice
 from pivet.ui.agreement.correcting import buttons
 from pivet.ui.readings.store import ReadingsStore
-from pivet.ui.small import plain_label
+from pivet.ui.widgets import plain_label
 
 KINDS = {
     "CSV, a column a quantity (*.csv)": Form.WIDE,

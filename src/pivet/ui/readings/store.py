@@ -19,7 +19,7 @@ from pivet.history.open import capture_histories
 from pivet.history.recorded import KeptHistory
 from pivet.history.reliability import Reliability, reliability
 from pivet.history.series import all_series, derivable, derived_series
-from pivet.history.watching import Told, Watching
+from pivet.history.watching import LimitEvent, Watching
 from pivet.history.wire import WireHistory
 from pivet.person.annotations import (
     NOTHING,
@@ -36,7 +36,7 @@ from pivet.readings.series import Sensor, Series
 from pivet.readings.units import QUANTITIES
 from pivet.ui.jobs import JobBar
 from pivet.ui.readings.changes import ChangeGiven
-from pivet.ui.session.selection import Place
+from pivet.ui.session.selection import WirePlace
 from pivet.ui.session.session import Session
 
 REFRESH_S = 0.7
@@ -287,7 +287,7 @@ class ReadingsStore(QObject):
             self.crossings.append((told.sensor, told.crossing))
             self._keep_crossing(told)
 
-    def _keep_crossing(self, told: Told) -> None:
+    def _keep_crossing(self, told: LimitEvent) -> None:
         bench = self._bench()
         if self._subject is bench and bench is not None and not bench.read_only:
             try:
@@ -361,7 +361,7 @@ class ReadingsStore(QObject):
         self.given_changed.emit()
         return True
 
-    def place_of(self, series: Series, row: int) -> tuple[Place, int] | None:
+    def place_of(self, series: Series, row: int) -> tuple[WirePlace, int] | None:
         """Where the exchange of a reading stands: its wire, and its number on it."""
         part, number = int(series.part[row]), int(series.number[row])
         for at, capture in enumerate(self._session.captures):

@@ -5,16 +5,18 @@ from collections.abc import Callable
 from PySide6.QtGui import QUndoCommand
 
 from pivet.captures.wire import Wire
-from pivet.person.choices import Choices
+from pivet.person.choices import WireChoices
 from pivet.person.roles import Roles
-from pivet.ui.session.selection import Place
+from pivet.ui.session.selection import WirePlace
 from pivet.ui.session.work import Work
 
 
 class ReplaceWire(QUndoCommand):
     """Puts one wire in the place of another."""
 
-    def __init__(self, session: Work, place: Place, before: Wire, after: Wire, name: str) -> None:
+    def __init__(
+        self, session: Work, place: WirePlace, before: Wire, after: Wire, name: str
+    ) -> None:
         super().__init__(f"{name} on {before.label}")
         self._session, self._place = session, place
         self._before, self._after = before, after
@@ -32,7 +34,7 @@ class ChooseKept(QUndoCommand):
     """Judges a wire of a bench file by other choices."""
 
     def __init__(
-        self, session: Work, place: Place, before: Choices, after: Choices, name: str
+        self, session: Work, place: WirePlace, before: WireChoices, after: WireChoices, name: str
     ) -> None:
         super().__init__(f"{name} on {session.captures[place[0]].wires[place[1]].label}")
         self._session, self._place = session, place
@@ -50,7 +52,9 @@ class ChooseKept(QUndoCommand):
 class ChangeNote(QUndoCommand):
     """Gives an exchange another note."""
 
-    def __init__(self, session: Work, place: Place, number: int, before: str, after: str) -> None:
+    def __init__(
+        self, session: Work, place: WirePlace, number: int, before: str, after: str
+    ) -> None:
         super().__init__(f"note on exchange {number}")
         self._session, self._place, self._number = session, place, number
         self._before, self._after = before, after

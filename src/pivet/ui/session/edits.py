@@ -5,12 +5,12 @@ from dataclasses import replace
 from typing import Any, Protocol
 
 from pivet.captures.wire import Wire
-from pivet.person.choices import Choices
+from pivet.person.choices import WireChoices
 from pivet.person.roles import Roles
 from pivet.progress import Progress
 from pivet.sheets.model import Sheet
 from pivet.ui.session.changes import AddWire, ChangeNote, ChangeRoles, ChooseKept, ReplaceWire
-from pivet.ui.session.selection import Place
+from pivet.ui.session.selection import WirePlace
 from pivet.ui.session.work import Work
 
 LONG_EDGES = 2_000_000
@@ -50,7 +50,7 @@ class Edits:
             name = "automatic type" if sheet is None else f"type {sheet.name}"
             self.change_choices(replace(wire.choices, sheet=sheet), name)
 
-    def change_choices(self, choices: Choices, name: str) -> None:
+    def change_choices(self, choices: WireChoices, name: str) -> None:
         """Judges the chosen wire anew, a long one beside the window.  Can be undone.
 
         Args:
@@ -78,7 +78,7 @@ class Edits:
         else:
             self.run_long(f"Judging {before.label}", work, done, self._session.wire_changed.emit)
 
-    def _stands(self, place: Place, wire: Wire) -> bool:
+    def _stands(self, place: WirePlace, wire: Wire) -> bool:
         """Whether a wire is still where it was: others may have come in the meantime."""
         number, at = place
         captures = self._session.captures

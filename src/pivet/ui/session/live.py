@@ -8,7 +8,7 @@ from PySide6.QtCore import QObject, Signal
 
 from pivet.ui.live.pace import Pace
 from pivet.ui.live.state import Live, merged
-from pivet.ui.session.selection import Place, Selection
+from pivet.ui.session.selection import Selection, WirePlace
 from pivet.ui.session.viewpoint import NOWHERE, Moved
 
 if TYPE_CHECKING:  # listening is imported when somebody listens
@@ -85,7 +85,7 @@ class LiveSelection(Selection):
         if before is not None:
             self._pace.soon()
 
-    def _first_of(self, number: int, live: Live) -> Place | None:
+    def _first_of(self, number: int, live: Live) -> WirePlace | None:
         """The wire to show while the person has picked none: the first that is known."""
         if self._picked or (self._place is not None and self._place[0] != number):
             return None

@@ -15,7 +15,7 @@ from pivet.judge.report import Report
 from pivet.person.roles import Roles
 from pivet.ui.session.viewpoint import Viewpoint
 
-Place = tuple[int, int]
+WirePlace = tuple[int, int]
 """Number of a capture and of a wire in it."""
 
 
@@ -48,7 +48,7 @@ class Selection(QObject):
         self.roles = Roles()
         self.undo = QUndoStack(self)
         self.refuse: Callable[[str], None] = lambda _: None
-        self._place: Place | None = None
+        self._place: WirePlace | None = None
         self._view = Viewpoint()
         self._picked = False
         self._remembered: dict[tuple[Hashable, str], int] = {}
@@ -62,7 +62,7 @@ class Selection(QObject):
         return self._view.follows
 
     @property
-    def place(self) -> Place | None:
+    def place(self) -> WirePlace | None:
         """Where the chosen wire stands."""
         return self._place
 
@@ -78,7 +78,7 @@ class Selection(QObject):
         """The chosen wire; of one that is long the part that is looked at."""
         return self._view.wire
 
-    def _newest(self, place: Place) -> Wire:
+    def _newest(self, place: WirePlace) -> Wire:
         return self.captures[place[0]].wires[place[1]]
 
     @property
@@ -117,7 +117,7 @@ class Selection(QObject):
         number, at = self._place
         return wire_names(self.captures[number])[at]
 
-    def show_reading(self, place: Place, number: int) -> None:
+    def show_reading(self, place: WirePlace, number: int) -> None:
         """Shows the exchange of a reading."""
         self.choose_wire(place)
         self.choose_number(number)
@@ -151,7 +151,7 @@ class Selection(QObject):
         newest = None if place is None else self._newest(place)
         self._view.begin(newest, capture is not None and capture.kept is not None)
 
-    def _first_place(self) -> Place | None:
+    def _first_place(self) -> WirePlace | None:
         for number, capture in enumerate(self.captures):
             if capture.wires:
                 return (number, 0)
@@ -164,7 +164,7 @@ class Selection(QObject):
         self.exchange_changed.emit()
         self.lit_changed.emit()
 
-    def choose_wire(self, place: Place) -> None:
+    def choose_wire(self, place: WirePlace) -> None:
         """Shows another wire, at the exchange where it was left."""
         self._picked = True
         if place == self._place:

@@ -5,7 +5,7 @@ from enum import Enum, auto
 
 from pivet.captures.wire import Wire
 from pivet.judge.chapter import CHAPTER
-from pivet.person.choices import Choices
+from pivet.person.choices import WireChoices
 
 NOWHERE = 1 << 40
 """A number behind every exchange."""
@@ -58,7 +58,7 @@ class Viewpoint:
         self._newest, self.part = newest, None
         self.index = min(index, max(len(newest) - 1, 0))
 
-    def choose(self, newest: Wire, choices: Choices) -> None:
+    def choose(self, newest: Wire, choices: WireChoices) -> None:
         """The wire is judged by other choices now."""
         self._newest = newest
         if self.part is not None:

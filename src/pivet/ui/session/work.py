@@ -6,12 +6,12 @@ from PySide6.QtCore import QObject, Signal
 
 from pivet.captures.wire import Wire
 from pivet.errors import PivetError
-from pivet.person.choices import Choices
-from pivet.person.display import PLAIN, Shown
+from pivet.person.choices import WireChoices
+from pivet.person.display import PLAIN, Display
 from pivet.person.roles import Roles
 from pivet.readings.track import Track
 from pivet.ui.session.live import LiveSelection
-from pivet.ui.session.selection import Place
+from pivet.ui.session.selection import WirePlace
 
 
 class Work(LiveSelection):
@@ -37,7 +37,7 @@ class Work(LiveSelection):
         """Readings of the chosen wire, under the names of roles."""
         return self.roles.told(self.wire.tracks) if self.wire is not None else ()
 
-    def show_as(self, shown: Shown) -> None:
+    def show_as(self, shown: Display) -> None:
         """Shows readings in other units, or under other corrections."""
         self.shown = replace(shown, roles=self.roles)
         self.shown_changed.emit()
@@ -61,7 +61,7 @@ class Work(LiveSelection):
         except PivetError:
             return ""
 
-    def put_note(self, place: Place, number: int, text: str) -> bool:
+    def put_note(self, place: WirePlace, number: int, text: str) -> bool:
         """Gives an exchange a note, for undo commands; whether it could be written."""
         capture = self.captures[place[0]]
         assert capture.kept is not None
@@ -73,7 +73,7 @@ class Work(LiveSelection):
         self.exchange_changed.emit()
         return True
 
-    def put_choices(self, place: Place, choices: Choices) -> None:
+    def put_choices(self, place: WirePlace, choices: WireChoices) -> None:
         """Judges a wire of a bench file by other choices; for undo commands."""
         number, at = place
         capture = self.captures[number]
@@ -91,7 +91,7 @@ class Work(LiveSelection):
             self._begin_wire()
         self._tell_all()
 
-    def put_wire(self, place: Place, wire: Wire) -> None:
+    def put_wire(self, place: WirePlace, wire: Wire) -> None:
         """Puts a wire in the place of another; for undo commands."""
         number, at = place
         self.captures[number] = self.captures[number].with_wire(at, wire)

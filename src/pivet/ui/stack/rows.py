@@ -27,7 +27,7 @@ NOTHING: Columns = frozenset()
 
 
 @dataclass(frozen=True, slots=True, eq=False)
-class Shown:
+class RowsToPaint:
     """What is to be painted.
 
     Attributes:
@@ -77,22 +77,22 @@ class Rows(ABC):
     hint = "Point at a pulse: it lights up everywhere, with its margin."
 
     @abstractmethod
-    def legend(self, shown: Shown) -> list[Key]:
+    def legend(self, shown: RowsToPaint) -> list[Key]:
         """What the colours of the bands mean."""
 
     @abstractmethod
-    def paint(self, painter: QPainter, shown: Shown) -> None:
+    def paint(self, painter: QPainter, shown: RowsToPaint) -> None:
         """Paints everything between title and readout."""
 
     @abstractmethod
-    def columns_at(self, point: QPointF, shown: Shown) -> Columns:
+    def columns_at(self, point: QPointF, shown: RowsToPaint) -> Columns:
         """Pulses under a point."""
 
-    def exchange_at(self, point: QPointF, shown: Shown) -> int | None:
+    def exchange_at(self, point: QPointF, shown: RowsToPaint) -> int | None:
         """Another exchange that is shown at a point."""
         return None
 
-    def readout_at(self, point: QPointF, shown: Shown) -> str:
+    def readout_at(self, point: QPointF, shown: RowsToPaint) -> str:
         """What is to be said of a point that is no pulse."""
         return ""
 
@@ -104,7 +104,7 @@ class Rows(ABC):
         """Up and down step to other exchanges instead of other rows."""
         return False
 
-    def overflow(self, shown: Shown) -> float:
+    def overflow(self, shown: RowsToPaint) -> float:
         """How far the rows can be scrolled, px."""
         return 0.0
 
@@ -115,7 +115,9 @@ class Chips:
     def __init__(self) -> None:
         self._places: list[tuple[QRectF, int]] = []
 
-    def paint(self, painter: QPainter, shown: Shown, pulses: list[Pulse], line: QRectF) -> None:
+    def paint(
+        self, painter: QPainter, shown: RowsToPaint, pulses: list[Pulse], line: QRectF
+    ) -> None:
         """Paints the pulses side by side."""
         self._places = []
         colours, font = theme(), font_of(shown.widget, 0.92)

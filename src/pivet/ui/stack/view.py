@@ -16,7 +16,15 @@ from pivet.judge.pulses import Pulse
 from pivet.judge.wording import seconds, us
 from pivet.ui.painting import CENTER, RIGHT, draw_panel, draw_text, font_of
 from pivet.ui.session.session import Session
-from pivet.ui.stack.rows import NOTHING, PAD, READOUT_HEIGHT, TITLE_HEIGHT, Columns, Rows, Shown
+from pivet.ui.stack.rows import (
+    NOTHING,
+    PAD,
+    READOUT_HEIGHT,
+    TITLE_HEIGHT,
+    Columns,
+    Rows,
+    RowsToPaint,
+)
 from pivet.ui.theme import theme
 
 NOTCH_PX = 48.0
@@ -62,7 +70,7 @@ class StackView(QWidget):
         return self._rows[key]
 
     @property
-    def shown(self) -> Shown | None:
+    def shown(self) -> RowsToPaint | None:
         """What is to be painted; None without an exchange."""
         wire, report = self._session.wire, self._session.report
         if wire is None or report is None:
@@ -71,7 +79,7 @@ class StackView(QWidget):
         names = self._session.roles.names
         size = self.width(), self.height()
         units = self._session.shown.units
-        return Shown(wire, report, lit, self, *size, self._top, names, units)
+        return RowsToPaint(wire, report, lit, self, *size, self._top, names, units)
 
     def paintEvent(self, _event: QPaintEvent) -> None:
         """Paints title, rows and readout."""
@@ -90,7 +98,7 @@ class StackView(QWidget):
         painter.restore()
         self._paint_readout(painter, rows, shown)
 
-    def _paint_title(self, painter: QPainter, rows: Rows, shown: Shown) -> None:
+    def _paint_title(self, painter: QPainter, rows: Rows, shown: RowsToPaint) -> None:
         colours = theme()
         box = QRectF(PAD, 8, self.width() - 2 * PAD, TITLE_HEIGHT - 8)
         start_ns = shown.report.start_ns
@@ -110,7 +118,7 @@ class StackView(QWidget):
             draw_text(painter, words, key.text, small, colours.faint)
             right = left - 12
 
-    def _paint_readout(self, painter: QPainter, rows: Rows, shown: Shown) -> None:
+    def _paint_readout(self, painter: QPainter, rows: Rows, shown: RowsToPaint) -> None:
         text = self._said or pulse_text(shown.report, shown.lit)
         colours = theme()
         top = self.height() - READOUT_HEIGHT

@@ -22,9 +22,9 @@ from pivet.standin.live.cave import PROBES, RANGES
 from pivet.ui.choosing import ChoiceBox
 from pivet.ui.numbers import NumberBox
 from pivet.ui.painting import font_of
-from pivet.ui.small import plain_label
 from pivet.ui.standin.process import StandinProcess
 from pivet.ui.theme import theme
+from pivet.ui.widgets import plain_label
 
 PLACES = ("shelf_A", "wash_room", "blast_chiller", "cellar_door", "brine_vat", *PROBES)
 WIRES = ("shelf_A", "wash_room", "wheels", "brine_vat", "blast_chiller", "cellar_door", "spare")

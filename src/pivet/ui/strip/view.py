@@ -18,7 +18,7 @@ from pivet.judge.pulses import Pulse
 from pivet.judge.report import Report, Stretch
 from pivet.judge.verdict import Verdict
 from pivet.judge.wording import us
-from pivet.person.display import Shown
+from pivet.person.display import Display
 from pivet.ui.painting import (
     CENTER,
     RIGHT,
@@ -288,7 +288,7 @@ class StripView(QWidget):
     def _in_units(self) -> dict[str, str]:
         """What the bytes say, in the units that are chosen: never corrected."""
         report, units = self._session.report, self._session.shown.units
-        plain = Shown(units)
+        plain = Display(units)
         found = {}
         for row in report.readings if report is not None else ():
             shown = plain.reading("", row)

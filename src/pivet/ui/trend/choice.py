@@ -8,9 +8,9 @@ from PySide6.QtWidgets import QFrame, QTreeWidget, QTreeWidgetItem, QVBoxLayout,
 
 from pivet.readings.series import Sensor
 from pivet.ui.readings.lines import LineStyle, label_of
-from pivet.ui.small import plain_tip, rich_label
 from pivet.ui.theme import theme
 from pivet.ui.trend.signs import draw_shape
+from pivet.ui.widgets import plain_tip, rich_label
 
 SENSOR = Qt.ItemDataRole.UserRole
 SAMPLE = QSize(30, 12)

@@ -11,7 +11,7 @@ from pivet.readings.thinning import ticks
 from pivet.ui.readings.lines import label_of, thin_pen
 from pivet.ui.theme import theme
 from pivet.ui.trend.labels import EndLabels
-from pivet.ui.trend.plot import NS, RIGHT_PX, Shown, dress
+from pivet.ui.trend.plot import NS, RIGHT_PX, PlottedSeries, dress
 
 ROW_PX, FOOT_PX = 15, 34
 TICK = 0.34
@@ -26,7 +26,7 @@ class FailureLane:
 
     def __init__(self, item: pg.PlotItem) -> None:
         self.item = item
-        self._rows: list[tuple[Shown, pg.PlotCurveItem]] = []
+        self._rows: list[tuple[PlottedSeries, pg.PlotCurveItem]] = []
         self._failed: list[np.ndarray] = []
         self._labels = EndLabels(item, RIGHT_PX)
         self._base_ns = 0
@@ -41,12 +41,12 @@ class FailureLane:
         """So high it must be, px."""
         return max(len(self._rows), 1) * ROW_PX + FOOT_PX
 
-    def show(self, shown: Sequence[Shown], base_ns: int) -> None:
+    def show(self, shown: Sequence[PlottedSeries], base_ns: int) -> None:
         """Shows the sensors of some series; what was measured tells of what is derived."""
         self._base_ns, self._labelled = base_ns, None
         for _, item in self._rows:
             self.item.removeItem(item)
-        whose: dict[tuple[str, str], Shown] = {}
+        whose: dict[tuple[str, str], PlottedSeries] = {}
         for row in sorted(shown, key=lambda row: row.series.derived):
             whose.setdefault((row.series.sensor.wire, row.series.sensor.who), row)
         self._rows = []

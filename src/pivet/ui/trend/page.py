@@ -23,13 +23,13 @@ from pivet.ui.readings.lines import styles_of
 from pivet.ui.readings.page import ReadingsPage
 from pivet.ui.readings.store import ReadingsStore
 from pivet.ui.session.session import Session
-from pivet.ui.small import plain_label, rich_label, tight_button
 from pivet.ui.trend.aside import Aside
 from pivet.ui.trend.choice import ChoicePanel
-from pivet.ui.trend.plot import Shown
+from pivet.ui.trend.plot import PlottedSeries
 from pivet.ui.trend.plots import Plots
-from pivet.ui.trend.told import mark_when, moment_text, response_rows, value_at
+from pivet.ui.trend.sentences import mark_when, moment_text, response_rows, value_at
 from pivet.ui.view import InSight, TimePage
+from pivet.ui.widgets import plain_label, rich_label, tight_button
 
 GAP = 8
 MINUTES_10, HOUR = 600.0, 3600.0
@@ -143,7 +143,7 @@ class TrendPage(ReadingsPage, TimePage):
         for sensor in sorted(self.choice.checked, key=lambda row: order.get(row, 0)):
             series = store.series(sensor)
             if series is not None:
-                shown.append(Shown(series, styles[(sensor.wire, sensor.who)]))
+                shown.append(PlottedSeries(series, styles[(sensor.wire, sensor.who)]))
         span = store.span_ns
         self.plots.units = self._session.shown.units
         there = span is not None and bool(shown)

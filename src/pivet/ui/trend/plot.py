@@ -51,7 +51,7 @@ Fit = tuple[Sensor, np.ndarray, np.ndarray]
 
 
 @dataclass(frozen=True, slots=True, eq=False)
-class Shown:
+class PlottedSeries:
     """A series in the plots."""
 
     series: Series
@@ -62,7 +62,7 @@ class Shown:
 class Curve:
     """A series and what is drawn of it; ``end`` is its last value in sight."""
 
-    shown: Shown
+    shown: PlottedSeries
     line: KnownLine
     thinner: Thinner
     end: float = field(default=float("nan"))
@@ -115,7 +115,7 @@ class QuantityPlot:
     def _x(self, at_ns: int) -> float:
         return (at_ns - self.base_ns) / NS
 
-    def show(self, rows: Sequence[Shown], base_ns: int, units: UnitChoice) -> None:
+    def show(self, rows: Sequence[PlottedSeries], base_ns: int, units: UnitChoice) -> None:
         """Shows these series."""
         self.base_ns, self.units = base_ns, units
         for curve in self.curves:

@@ -16,7 +16,7 @@ from pivet.ui.readings.lines import label_of
 from pivet.ui.theme import theme
 from pivet.ui.trend.axis import TimeAxis
 from pivet.ui.trend.lane import FailureLane, failure_near
-from pivet.ui.trend.plot import LEFT_PX, NS, RIGHT_PX, Fit, QuantityPlot, Shown
+from pivet.ui.trend.plot import LEFT_PX, NS, RIGHT_PX, Fit, PlottedSeries, QuantityPlot
 
 PICK_PX, TELL_PX = 14, 3
 """A failure is meant so close to its tick; with the pointer only over it, closer."""
@@ -76,7 +76,7 @@ class Plots(pg.GraphicsLayoutWidget):
         return next((row for row in self._plots if row.quantity == quantity), None)
 
     def show_series(
-        self, shown: Sequence[Shown], whole_ns: tuple[int, int], clock: bool, keep: bool
+        self, shown: Sequence[PlottedSeries], whole_ns: tuple[int, int], clock: bool, keep: bool
     ) -> None:
         """Shows these series.
 

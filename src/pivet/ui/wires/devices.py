@@ -21,10 +21,10 @@ from PySide6.QtWidgets import (
 from pivet.captures.devices import DeviceRow, devices_of, shift_of
 from pivet.judge.wording import count, seconds
 from pivet.ui.painting import RIGHT, draw_mark, draw_text, font_of
-from pivet.ui.session.selection import Place
+from pivet.ui.session.selection import WirePlace
 from pivet.ui.session.session import Session
-from pivet.ui.small import plain_label, plain_tip, rich_label
 from pivet.ui.theme import theme
+from pivet.ui.widgets import plain_label, plain_tip, rich_label
 
 ROW_HEIGHT = 54
 ROW_ROLE = Qt.ItemDataRole.UserRole
@@ -86,7 +86,7 @@ class DevicesPanel(QFrame):
     def __init__(self, session: Session, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self._session = session
-        self._shown: tuple[Place | None, int] = (None, -1)
+        self._shown: tuple[WirePlace | None, int] = (None, -1)
         self.setObjectName("panel")
         self._title = plain_label("Devices")
         self._title.setFont(font_of(self, 0.95, bold=True))

@@ -8,15 +8,15 @@ from typing import TYPE_CHECKING
 from PySide6.QtCore import QAbstractListModel, QModelIndex, QPersistentModelIndex, Qt
 
 from pivet.captures.capture import Capture
-from pivet.captures.last_readings import Lately, last_given, last_reading, why_none
+from pivet.captures.last_readings import LastReadings, last_given, last_reading, why_none
 from pivet.captures.text import short_names
 from pivet.captures.wire import Wire
 from pivet.judge.wording import age
-from pivet.person.display import PLAIN, Shown
+from pivet.person.display import PLAIN, Display
 from pivet.ui.live.state import Live
-from pivet.ui.session.selection import Place
+from pivet.ui.session.selection import WirePlace
 from pivet.ui.session.session import Session
-from pivet.ui.small import plain_tip
+from pivet.ui.widgets import plain_tip
 
 if TYPE_CHECKING:
     from pivet.bench.live_bench import WireNow
@@ -45,13 +45,13 @@ class Row:
 
     capture: Capture
     number: int
-    place: Place | None = None
+    place: WirePlace | None = None
     wire: Wire | None = None
     short: str = ""
     live: Live | None = None
     now: "WireNow | None" = None
     names: Mapping[str, str] = field(default_factory=dict)
-    shown: Shown = PLAIN
+    shown: Display = PLAIN
 
     @property
     def is_head(self) -> bool:
@@ -111,7 +111,7 @@ class _Told:
 
     wire: Wire
     reading: str | None = None
-    lately: Lately | None = None
+    lately: LastReadings | None = None
 
 
 @dataclass(slots=True)
@@ -221,7 +221,7 @@ class WiresModel(QAbstractListModel):
             told.reading = last_reading(told.wire, self._session.shown, row.short)
         return told.reading
 
-    def lately(self, row: Row) -> Lately:
+    def lately(self, row: Row) -> LastReadings:
         """The last reading that was given."""
         told = self._tell(row)
         if told.lately is None:

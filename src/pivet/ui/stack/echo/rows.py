@@ -5,7 +5,7 @@ from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QPainter, QPen, QPolygonF
 
 from pivet.decode.interface import ABSENT
-from pivet.judge.echo.judged import Judged, echo_window
+from pivet.judge.echo.judged import JudgedShots, echo_window
 from pivet.judge.echo.pulses import ECHO
 from pivet.judge.verdict import Verdict
 from pivet.judge.wording import seconds, us
@@ -21,7 +21,7 @@ from pivet.ui.painting import (
     with_alpha,
 )
 from pivet.ui.stack.echo.scale import EchoScale, distance_text, round_text
-from pivet.ui.stack.rows import NOTHING, Chips, Columns, Key, Rows, Shown
+from pivet.ui.stack.rows import NOTHING, Chips, Columns, Key, Rows, RowsToPaint
 from pivet.ui.theme import theme
 
 CHIPS_HEIGHT = 28.0
@@ -40,7 +40,7 @@ class EchoRows(Rows):
     def __init__(self) -> None:
         self._chips = Chips()
 
-    def legend(self, shown: Shown) -> list[Key]:
+    def legend(self, shown: RowsToPaint) -> list[Key]:
         """The range, and the median."""
         speed = float(shown.wire.judged.speed[shown.index])
         window = echo_window(shown.report.sheet, speed)
@@ -51,19 +51,19 @@ class EchoRows(Rows):
             text += f", {near} to {far}"
         return [Key(text, theme().one)]
 
-    def _grid(self, shown: Shown) -> QRectF:
+    def _grid(self, shown: RowsToPaint) -> QRectF:
         """Where the rows stand."""
         body = shown.body
         return body.adjusted(0, CHIPS_HEIGHT + AXIS, 0, -AXIS)
 
-    def _visible(self, shown: Shown) -> range:
+    def _visible(self, shown: RowsToPaint) -> range:
         """Numbers of the shots that are shown, the chosen one in the middle."""
         count = max(int(self._grid(shown).height() // ROW), 1)
         total = len(shown.wire)
         first = min(max(shown.index - count // 2, 0), max(total - count, 0))
         return range(first, min(first + count, total))
 
-    def _scale(self, shown: Shown) -> EchoScale:
+    def _scale(self, shown: RowsToPaint) -> EchoScale:
         grid = self._grid(shown)
         exchanges = shown.wire.exchanges
         numbers = self._visible(shown)
@@ -74,13 +74,13 @@ class EchoRows(Rows):
             grid.left() + LABEL, grid.width() - LABEL - VALUE, longest, shown.report.sheet
         )
 
-    def paint(self, painter: QPainter, shown: Shown) -> None:
+    def paint(self, painter: QPainter, shown: RowsToPaint) -> None:
         """Chips of the chosen shot, both scales, the rows."""
         body, grid = shown.body, self._grid(shown)
         line = QRectF(body.left(), body.top(), body.width(), CHIPS_HEIGHT)
         self._chips.paint(painter, shown, list(shown.report.pulses), line)
         scale = self._scale(shown)
-        judged: Judged = shown.wire.judged
+        judged: JudgedShots = shown.wire.judged
         speed = float(judged.speed[shown.index])
         self._paint_range(painter, shown, grid, scale, speed)
         self._paint_axes(painter, shown, grid, scale, speed)
@@ -90,7 +90,7 @@ class EchoRows(Rows):
         self._paint_median(painter, shown, grid, scale)
 
     def _paint_range(
-        self, painter: QPainter, shown: Shown, grid: QRectF, scale: EchoScale, speed: float
+        self, painter: QPainter, shown: RowsToPaint, grid: QRectF, scale: EchoScale, speed: float
     ) -> None:
         window = echo_window(shown.report.sheet, speed)
         left, right = scale.x_of(window.min_us), scale.x_of(window.max_us or window.typ_us)
@@ -99,7 +99,7 @@ class EchoRows(Rows):
         )
 
     def _paint_axes(
-        self, painter: QPainter, shown: Shown, grid: QRectF, scale: EchoScale, speed: float
+        self, painter: QPainter, shown: RowsToPaint, grid: QRectF, scale: EchoScale, speed: float
     ) -> None:
         """Distances above, time below."""
         colours, font = theme(), font_of(shown.widget, 0.8)
@@ -121,7 +121,7 @@ class EchoRows(Rows):
         draw_text(painter, corner, air, font, colours.accent, LEFT)
 
     def _paint_shot(
-        self, painter: QPainter, shown: Shown, box: QRectF, number: int, scale: EchoScale
+        self, painter: QPainter, shown: RowsToPaint, box: QRectF, number: int, scale: EchoScale
     ) -> None:
         colours, judged, exchanges = theme(), shown.wire.judged, shown.wire.exchanges
         own = number == shown.index
@@ -171,10 +171,10 @@ class EchoRows(Rows):
         painter.setRenderHint(QPainter.RenderHint.Antialiasing, False)
 
     def _paint_median(
-        self, painter: QPainter, shown: Shown, grid: QRectF, scale: EchoScale
+        self, painter: QPainter, shown: RowsToPaint, grid: QRectF, scale: EchoScale
     ) -> None:
         """A line at the median of the last shots."""
-        judged: Judged = shown.wire.judged
+        judged: JudgedShots = shown.wire.judged
         number = shown.index
         shot = int(judged.shot_of[number])
         if shot < 0:
@@ -184,7 +184,7 @@ class EchoRows(Rows):
         painter.setPen(QPen(theme().accent, 1.4, Qt.PenStyle.DashLine))
         painter.drawLine(QPointF(x, grid.top()), QPointF(x, grid.bottom()))
 
-    def columns_at(self, point: QPointF, shown: Shown) -> Columns:
+    def columns_at(self, point: QPointF, shown: RowsToPaint) -> Columns:
         """A chip, or the echo of the chosen shot."""
         chip = self._chips.column_at(point)
         if chip is not None:
@@ -193,24 +193,24 @@ class EchoRows(Rows):
         own = self._number_at(point, shown) == shown.index
         return frozenset({ECHO}) if own and there else NOTHING
 
-    def _number_at(self, point: QPointF, shown: Shown) -> int | None:
+    def _number_at(self, point: QPointF, shown: RowsToPaint) -> int | None:
         grid, numbers = self._grid(shown), self._visible(shown)
         if not grid.contains(point):
             return None
         place = int((point.y() - grid.top()) // ROW)
         return numbers[place] if place < len(numbers) else None
 
-    def exchange_at(self, point: QPointF, shown: Shown) -> int | None:
+    def exchange_at(self, point: QPointF, shown: RowsToPaint) -> int | None:
         """The shot under a point."""
         return self._number_at(point, shown)
 
-    def readout_at(self, point: QPointF, shown: Shown) -> str:
+    def readout_at(self, point: QPointF, shown: RowsToPaint) -> str:
         """Time and distance under the pointer."""
         grid, scale = self._grid(shown), self._scale(shown)
         if not grid.contains(point) or not scale.left <= point.x() <= scale.right:
             return ""
         t_us = max(scale.t_of(point.x()), 0.0)
-        judged: Judged = shown.wire.judged
+        judged: JudgedShots = shown.wire.judged
         number = self._number_at(point, shown)
         at = number if number is not None else shown.index
         distance = float(distance_m(np.array([round(t_us * 1000)]), judged.speed[at : at + 1])[0])

@@ -11,7 +11,7 @@ from pivet.ui.painting import font_of
 from pivet.ui.stack.humidity.cells import paint_bands, paint_cells, paint_missing
 from pivet.ui.stack.humidity.geometry import BITS_IN_ROW, BYTES, Geometry
 from pivet.ui.stack.humidity.sums import paint_label, paint_sum
-from pivet.ui.stack.rows import NOTHING, Chips, Columns, Key, Rows, Shown
+from pivet.ui.stack.rows import NOTHING, Chips, Columns, Key, Rows, RowsToPaint
 from pivet.ui.theme import theme
 
 PREAMBLE = ("ask", "release", "answer_low", "answer_high", "end_low")
@@ -32,14 +32,14 @@ class HumidityRows(Rows):
         self._place: tuple[tuple[float, float, str], Geometry] | None = None
         self._chips = Chips()
 
-    def geometry(self, shown: Shown) -> Geometry:
+    def geometry(self, shown: RowsToPaint) -> Geometry:
         """The layout at the present size."""
         key = (shown.width, shown.height, shown.report.sheet.id)
         if self._place is None or self._place[0] != key:
             self._place = (key, Geometry(shown.width, shown.height, shown.report.sheet))
         return self._place[1]
 
-    def legend(self, shown: Shown) -> list[Key]:
+    def legend(self, shown: RowsToPaint) -> list[Key]:
         """The three windows of a bit."""
         colours, found = theme(), []
         for key, colour in (
@@ -51,7 +51,7 @@ class HumidityRows(Rows):
             found.append(Key(f"{window.label} {limits_of(window)}", colour))
         return found
 
-    def paint(self, painter: QPainter, shown: Shown) -> None:
+    def paint(self, painter: QPainter, shown: RowsToPaint) -> None:
         """Preamble, bands, rows, cells."""
         report, widget = shown.report, shown.widget
         place = self.geometry(shown)
@@ -67,7 +67,7 @@ class HumidityRows(Rows):
         for bit in range(count, layout.BITS):
             paint_missing(painter, place, bits, bit, font)
 
-    def columns_at(self, point: QPointF, shown: Shown) -> Columns:
+    def columns_at(self, point: QPointF, shown: RowsToPaint) -> Columns:
         """A chip, a byte, a pulse of a bit."""
         chip = self._chips.column_at(point)
         if chip is not None:

@@ -9,7 +9,7 @@ from pivet.judge.onewire.detail import ByteRow
 from pivet.judge.pulses import Pulse
 from pivet.judge.verdict import Verdict
 from pivet.ui.painting import LEFT, RIGHT, draw_text, font_of, pulse_pen, with_alpha
-from pivet.ui.stack.onewire.geometry import Cell, Geometry, Place
+from pivet.ui.stack.onewire.geometry import Cell, Geometry, RowPlace
 from pivet.ui.theme import theme
 
 MARK = 5.0
@@ -68,7 +68,7 @@ def paint_rows(
     _paint_numbers(painter, numbers, widget)
 
 
-def _paint_value(painter: QPainter, place: Place, row: ByteRow, widget: QWidget) -> None:
+def _paint_value(painter: QPainter, place: RowPlace, row: ByteRow, widget: QWidget) -> None:
     colour = theme().unsound if row.wrong else theme().ink
     box = QRectF(place.label.left(), place.label.top(), VALUE_WIDTH, place.label.height())
     painter.setFont(font_of(widget, 1.25, bold=True))

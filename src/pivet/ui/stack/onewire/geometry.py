@@ -8,7 +8,7 @@ from PySide6.QtCore import QLineF, QPointF, QRectF
 from pivet.decode.onewire import Speaker
 from pivet.judge.onewire.detail import ByteRow, Transaction
 from pivet.sheets.model import Sheet, Window
-from pivet.ui.stack.rows import Shown
+from pivet.ui.stack.rows import RowsToPaint
 
 HEAD_HEIGHT = 84.0
 GAP = 18.0
@@ -65,7 +65,7 @@ def _cell(slot: int, box: QRectF, span_us: float) -> Cell:
 
 
 @dataclass(frozen=True, slots=True)
-class Place:
+class RowPlace:
     """One row's place."""
 
     row: ByteRow
@@ -84,7 +84,7 @@ class Geometry:
         detail: its transaction.
     """
 
-    def __init__(self, shown: Shown, detail: Transaction) -> None:
+    def __init__(self, shown: RowsToPaint, detail: Transaction) -> None:
         body = shown.body
         self.head = QRectF(body.left(), body.top(), body.width(), HEAD_HEIGHT)
         self._top = body.top() + HEAD_HEIGHT
@@ -97,7 +97,7 @@ class Geometry:
         self.overflow = max(most * height - room, 0.0)
         count = 1 if wide else 2
         width = (body.width() - GAP * (count - 1)) / count
-        self.places: list[Place] = []
+        self.places: list[RowPlace] = []
         for number, column in enumerate(columns):
             left = body.left() + number * (width + GAP)
             for at, row in enumerate(column):
@@ -134,7 +134,7 @@ class Bands:
         sheet: its windows.
     """
 
-    def __init__(self, places: list[Place], sheet: Sheet) -> None:
+    def __init__(self, places: list[RowPlace], sheet: Sheet) -> None:
         self.ones: list[QRectF] = []
         self.zeros: list[QRectF] = []
         self.samples: list[QLineF] = []
@@ -162,7 +162,7 @@ def _band(cell: Cell, window: Window) -> QRectF:
     return QRectF(left, wave.top() - 2, max(right - left, 1.5), wave.height() + 4)
 
 
-def _place(row: ByteRow, box: QRectF, detail: Transaction, wide: bool) -> Place:
+def _place(row: ByteRow, box: QRectF, detail: Transaction, wide: bool) -> RowPlace:
     label_width = LABEL_WIDE if wide else LABEL_NARROW
     meaning = MEANING_WIDE if wide else 0.0
     label = QRectF(box.left(), box.top(), label_width, box.height())
@@ -178,4 +178,4 @@ def _place(row: ByteRow, box: QRectF, detail: Transaction, wide: bool) -> Place:
     told = None
     if wide:
         told = QRectF(box.right() - MEANING_WIDE + 10, box.top(), MEANING_WIDE - 10, box.height())
-    return Place(row, box, label, told, tuple(cells), fast)
+    return RowPlace(row, box, label, told, tuple(cells), fast)

@@ -13,7 +13,7 @@ from pivet.ui.stack.onewire.cells import paint_ground, paint_rows
 from pivet.ui.stack.onewire.geometry import Geometry, structure_of
 from pivet.ui.stack.onewire.head import Head
 from pivet.ui.stack.onewire.tree import Tree, step_columns, step_words
-from pivet.ui.stack.rows import NOTHING, Columns, Key, Rows, Shown
+from pivet.ui.stack.rows import NOTHING, Columns, Key, Rows, RowsToPaint
 from pivet.ui.theme import theme
 
 MOST_KEPT = 8
@@ -31,7 +31,7 @@ class OneWireRows(Rows):
         self._kept: dict[Hashable, Geometry] = {}
         self._grounds: dict[Hashable, QPixmap] = {}
 
-    def geometry(self, shown: Shown, detail: Transaction) -> Geometry:
+    def geometry(self, shown: RowsToPaint, detail: Transaction) -> Geometry:
         """The layout at the present size and scroll position."""
         key = (structure_of(detail), shown.width, shown.height, shown.top)
         if key not in self._kept:
@@ -41,7 +41,7 @@ class OneWireRows(Rows):
             self._kept[key] = Geometry(shown, detail)
         return self._kept[key]
 
-    def legend(self, shown: Shown) -> list[Key]:
+    def legend(self, shown: RowsToPaint) -> list[Key]:
         """What a low may be."""
         detail, windows, colours = shown.report.detail, shown.report.sheet.windows, theme()
         fast = isinstance(detail, Transaction) and (detail.fast or detail.turns_fast)
@@ -52,7 +52,7 @@ class OneWireRows(Rows):
             found.append(Key(f"{window.label} {span(window.min_us, window.max_us)}", colour))
         return found
 
-    def paint(self, painter: QPainter, shown: Shown) -> None:
+    def paint(self, painter: QPainter, shown: RowsToPaint) -> None:
         """Reset and presence, rows, tree."""
         report, detail = shown.report, shown.report.detail
         if not isinstance(detail, Transaction):
@@ -68,7 +68,7 @@ class OneWireRows(Rows):
         if detail.walk is not None and detail.walk.steps:
             Tree(place.tree, detail.walk).paint(painter, shown.names, shown.lit, shown.widget)
 
-    def _paint_ground(self, painter: QPainter, shown: Shown, place: Geometry) -> None:
+    def _paint_ground(self, painter: QPainter, shown: RowsToPaint, place: Geometry) -> None:
         """What lies behind the bytes; kept as a picture while the layout stays the same."""
         ratio = shown.widget.devicePixelRatioF()
         on_screen = painter.paintEngine().type() is QPaintEngine.Type.Raster
@@ -86,7 +86,7 @@ class OneWireRows(Rows):
             self._grounds[key] = picture
         painter.drawPixmap(0, 0, self._grounds[key])
 
-    def columns_at(self, point: QPointF, shown: Shown) -> Columns:
+    def columns_at(self, point: QPointF, shown: RowsToPaint) -> Columns:
         """A slot, a byte, a triplet, reset or presence."""
         detail = shown.report.detail
         if not isinstance(detail, Transaction):
@@ -106,12 +106,12 @@ class OneWireRows(Rows):
         step = self._step_at(point, shown, detail)
         return step_columns(step) if step is not None else NOTHING
 
-    def _step_at(self, point: QPointF, shown: Shown, detail: Transaction) -> int | None:
+    def _step_at(self, point: QPointF, shown: RowsToPaint, detail: Transaction) -> int | None:
         if detail.walk is None or not detail.walk.steps:
             return None
         return Tree(self.geometry(shown, detail).tree, detail.walk).step_at(point)
 
-    def readout_at(self, point: QPointF, shown: Shown) -> str:
+    def readout_at(self, point: QPointF, shown: RowsToPaint) -> str:
         """A triplet in words, or what a byte means."""
         detail = shown.report.detail
         if not isinstance(detail, Transaction):
@@ -131,13 +131,13 @@ class OneWireRows(Rows):
         """A byte's slots: lows and recoveries."""
         return 16
 
-    def overflow(self, shown: Shown) -> float:
+    def overflow(self, shown: RowsToPaint) -> float:
         """Rows that do not fit."""
         detail = shown.report.detail
         return self.geometry(shown, detail).overflow if isinstance(detail, Transaction) else 0.0
 
 
-def _paint_ground(painter: QPainter, shown: Shown, place: Geometry) -> None:
+def _paint_ground(painter: QPainter, shown: RowsToPaint, place: Geometry) -> None:
     if place.divider is not None:
         painter.setPen(QPen(theme().edge, 1))
         top, bottom = place.head.bottom() + 4, shown.body.bottom() - 4

@@ -9,7 +9,7 @@ from pivet.signal.trace import Int64Array, Level
 
 
 @dataclass(frozen=True, slots=True, eq=False)
-class Turns:
+class LevelChanges:
     """The edges found among time-stamped levels.
 
     Attributes:
@@ -23,7 +23,7 @@ class Turns:
     instant: int
 
 
-def turns(times_ns: Int64Array, levels: npt.NDArray[np.uint8]) -> Turns:
+def turns(times_ns: Int64Array, levels: npt.NDArray[np.uint8]) -> LevelChanges:
     """Keeps the stamps at which the level really changes.
 
     The last of several levels with the same stamp counts: a simulator writes them
@@ -39,4 +39,4 @@ def turns(times_ns: Int64Array, levels: npt.NDArray[np.uint8]) -> Turns:
     if not last.all():
         times_ns, levels = times_ns[last], levels[last]
     changed = np.flatnonzero(levels[1:] != levels[:-1]) + 1
-    return Turns(Level(int(levels[0])), times_ns[changed], (all_changes - changed.size) // 2)
+    return LevelChanges(Level(int(levels[0])), times_ns[changed], (all_changes - changed.size) // 2)

@@ -6,8 +6,13 @@ import numpy as np
 from hypothesis import given
 from hypothesis import strategies as st
 
-from pivet.person.choices import Choices
-from pivet.person.wishes import MOST_AIR, Wishes, read_wishes, wishes_text
+from pivet.person.choices import WireChoices
+from pivet.person.wire_settings import (
+    MOST_AIR,
+    WireSettings,
+    read_wire_settings,
+    wire_settings_text,
+)
 from pivet.readings.sound import COLDEST_C, WARMEST_C, Air, Vessel, fixed_air
 from pivet.sheets.reach import AS_IN_SHEET, Reach
 from tests.base import PivetTest
@@ -38,8 +43,8 @@ class RoundTrip(PivetTest):
         self, every_s: float | None, retries: int, air: Air | None, vessel: Vessel | None, over: int
     ) -> None:
         """Interval, retries, a given air, a vessel, the median."""
-        wishes = Wishes(every_s, retries, Choices(air=air, vessel=vessel, over=over))
-        found = read_wishes(wishes_text(wishes))
+        wishes = WireSettings(every_s, retries, WireChoices(air=air, vessel=vessel, over=over))
+        found = read_wire_settings(wire_settings_text(wishes))
         self.assertEqual(
             (every_s, retries, over), (found.every_s, found.retries, found.choices.over)
         )
@@ -55,17 +60,19 @@ class RoundTrip(PivetTest):
     def test_reach(self, timeout_ms: float | None, farthest_m: float | None) -> None:
         """Timeout and farthest distance; what no sensor has is as if it had not been said."""
         reach = Reach(timeout_ms, farthest_m)
-        text = wishes_text(Wishes(choices=Choices(reach=reach)))
-        self.assertEqual(reach, read_wishes(text).choices.reach)
+        text = wire_settings_text(WireSettings(choices=WireChoices(reach=reach)))
+        self.assertEqual(reach, read_wire_settings(text).choices.reach)
         for wrong in ('{"timeout_ms": -1}', '{"farthest_m": "x"}', "7", "null", "[]"):
-            found = read_wishes(f'{{"reach": {wrong}}}').choices.reach
+            found = read_wire_settings(f'{{"reach": {wrong}}}').choices.reach
             self.assertEqual(AS_IN_SHEET, found)
 
     @given(st.lists(temperatures, min_size=2, max_size=40))
     def test_air_over_time(self, values: list[float]) -> None:
         """What a thermometer told, at each moment."""
         air = read_over_time(values)
-        found = read_wishes(wishes_text(Wishes(choices=Choices(air=air)))).choices.air
+        found = read_wire_settings(
+            wire_settings_text(WireSettings(choices=WireChoices(air=air)))
+        ).choices.air
         self.assertEqual(air.label, found.label)
         moments = np.arange(-1, 2 * len(values) + 2, dtype=np.int64) * 1_000_000_000
         np.testing.assert_array_equal(air.at(moments), found.at(moments))
@@ -73,7 +80,9 @@ class RoundTrip(PivetTest):
     def test_much_air(self) -> None:
         """Of days of readings so many are kept as fit, from all of the time."""
         air = read_over_time([12.0 + n % 7 for n in range(5 * MOST_AIR + 3)])
-        found = read_wishes(wishes_text(Wishes(choices=Choices(air=air)))).choices.air
+        found = read_wire_settings(
+            wire_settings_text(WireSettings(choices=WireChoices(air=air)))
+        ).choices.air
         self.assertLessEqual(found.values.size, MOST_AIR)
         self.assertGreater(found.times_ns[-1], 0.99 * air.times_ns[-1])
 
@@ -84,7 +93,9 @@ class Nonsense(PivetTest):
     def test_left_out(self) -> None:
         """What makes no sense is as if it had not been said; the rest holds."""
         for text in ("", "no json", "[]", "7", '"air"', "null"):
-            self.assertEqual((None, 1), (read_wishes(text).every_s, read_wishes(text).retries))
+            self.assertEqual(
+                (None, 1), (read_wire_settings(text).every_s, read_wire_settings(text).retries)
+            )
         whole = {"every_s": 5.0, "retries": 2}
         for key, value in (
             ("air", "warm"),
@@ -97,7 +108,7 @@ class Nonsense(PivetTest):
             ("median_over", "many"),
         ):
             with self.subTest(key=key, value=value):
-                found = read_wishes(json.dumps({**whole, key: value}))
+                found = read_wire_settings(json.dumps({**whole, key: value}))
                 self.assertEqual((5.0, 2), (found.every_s, found.retries))
                 self.assertIsNone(found.choices.air)
                 self.assertIsNone(found.choices.vessel)

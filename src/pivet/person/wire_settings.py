@@ -9,7 +9,7 @@ import numpy as np
 
 from pivet.errors import InputError
 from pivet.files.benchfile.checked import decoded
-from pivet.person.choices import NO_CHOICE, Choices
+from pivet.person.choices import NO_CHOICE, WireChoices
 from pivet.readings.sound import MEDIAN_OVER, Air, Vessel, fixed_air
 from pivet.sheets.reach import AS_IN_SHEET, Reach, reach_of
 
@@ -21,7 +21,7 @@ MOST_AIR = 4096
 
 
 @dataclass(frozen=True, slots=True)
-class Wishes:
+class WireSettings:
     """What a person wants of a wire beside its sensor.
 
     Attributes:
@@ -32,10 +32,10 @@ class Wishes:
 
     every_s: float | None = None
     retries: int = 1
-    choices: Choices = NO_CHOICE
+    choices: WireChoices = NO_CHOICE
 
 
-def wishes_text(wishes: Wishes) -> str:
+def wire_settings_text(wishes: WireSettings) -> str:
     """Wishes as JSON."""
     rows: dict[str, Any] = {"every_s": wishes.every_s, "retries": wishes.retries}
     choices = wishes.choices
@@ -66,16 +66,16 @@ def _air_row(air: Air) -> Any:
     }
 
 
-def read_wishes(text: str) -> Wishes:
+def read_wire_settings(text: str) -> WireSettings:
     """Wishes from JSON; what makes no sense there is left out, as if it had not been said."""
     rows = decoded(text, dict[str, Any])
     if rows is None:
-        return Wishes()
+        return WireSettings()
     every, retries, over = (rows.get(key) for key in ("every_s", "retries", "median_over"))
-    return Wishes(
+    return WireSettings(
         float(every) if isinstance(every, int | float) and 0 <= every < MOST_EVERY_S else None,
         retries if isinstance(retries, int) and 0 <= retries <= MOST_RETRIES else 1,
-        Choices(
+        WireChoices(
             air=_read_air(rows.get("air")),
             vessel=_read_vessel(rows.get("vessel")),
             reach=_read_reach(rows.get("reach")),

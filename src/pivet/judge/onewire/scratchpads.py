@@ -22,7 +22,7 @@ THERMOMETERS = [family for family in range(256) if is_thermometer(family)]
 
 
 @dataclass(frozen=True, slots=True, eq=False)
-class Pads:
+class Scratchpads:
     """Whole scratchpads of m transactions.
 
     Attributes:
@@ -52,7 +52,7 @@ def payload_bytes(
     return packed
 
 
-def read_pads(exchanges: OneWireExchanges) -> Pads:
+def read_pads(exchanges: OneWireExchanges) -> Scratchpads:
     """All scratchpads that thermometers were asked for."""
     family = (exchanges.rom & np.uint64(0xFF)).astype(np.int64)
     asked = exchanges.function == Function.READ_SCRATCHPAD
@@ -64,7 +64,7 @@ def read_pads(exchanges: OneWireExchanges) -> Pads:
     half = np.where(
         exchanges.has_rom[rows], family[rows] == HALF_DEGREES_FAMILY, looks_half_degrees(data)
     )
-    return Pads(
+    return Scratchpads(
         at=rows,
         data=data,
         holds=crc8(data) == 0,

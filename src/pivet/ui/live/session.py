@@ -17,7 +17,7 @@ from pivet.ui.live.thread import ListeningThread
 from pivet.ui.session.session import Session
 
 
-class Desk(QObject):
+class LiveSession(QObject):
     """Listens to sources for the window.
 
     Args:

@@ -21,7 +21,7 @@ if TYPE_CHECKING:  # imported when something is taken out
     from pivet.ui.readings.store import ReadingsStore
 
 
-class ReadingsOut(QObject):
+class ReadingsExports(QObject):
     """Exports, statistics, running log.
 
     Args:

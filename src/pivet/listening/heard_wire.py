@@ -18,9 +18,9 @@ from pivet.listening.attempts import Attempts
 from pivet.listening.events import Back, Event, Heard, Known, Missed, Note, Silent, Withdrawn
 from pivet.listening.setup import WireSetup, least_interval_s, usual_interval_s
 from pivet.listening.stream import SETTLED_NS, LiveWire
-from pivet.listening.told import Told
+from pivet.listening.told_so_far import ToldSoFar
 from pivet.listening.unknown import Unknown
-from pivet.person.choices import Choices
+from pivet.person.choices import WireChoices
 from pivet.sheets.model import Sheet
 from pivet.sheets.onewire import is_thermometer
 from pivet.signal.trace import Level
@@ -45,7 +45,7 @@ class Counts:
     by_verdict: list[int] = field(default_factory=lambda: [0, 0, 0, 0])
 
 
-class Listened:
+class HeardWire:
     """One wire while it is listened to.
 
     Args:
@@ -85,7 +85,7 @@ class Listened:
         self._bus = Bus()
         self._due_ns: int | None = None
         self._attempts = Attempts()
-        self._told = Told()
+        self._told = ToldSoFar()
         self._failed: dict[str, int] = {}
         if setup.sheet is not None:
             self._know(setup.sheet)
@@ -114,7 +114,7 @@ class Listened:
         """Of which family its exchanges are, and on which lines."""
         return None if self.live is None else self.live.family, self.setup.lines
 
-    def _begin(self, family: AnyFamily, choices: Choices) -> LiveWire:
+    def _begin(self, family: AnyFamily, choices: WireChoices) -> LiveWire:
         """Its exchanges are decoded from now on."""
         lines, step = self.setup.lines, self._resolution_ns
         self.live = LiveWire(family, lines, step, choices, title=self.name)
@@ -327,13 +327,13 @@ class Listened:
         """Why a sensor gave no reading."""
         return Silent(self.name, code, why_none(wire, index), _look(wire, index))
 
-    def choose(self, choices: Choices) -> None:
+    def choose(self, choices: WireChoices) -> None:
         """Judges it by other choices from now on; what was told stays as it was told."""
         self.setup = replace(self.setup, sheet=choices.sheet or self.sheet, choices=choices)
         if self.live is not None:
             self._told.choose(self.live.choose(choices))
 
-    def learn(self, choices: Choices) -> None:
+    def learn(self, choices: WireChoices) -> None:
         """What is known beside it has changed: what that changes is told again."""
         self.setup = replace(self.setup, choices=choices)
         if self.live is not None:

@@ -17,7 +17,7 @@ from pivet.ui.session.session import Session
 from pivet.ui.settings import Settings
 
 
-class Taking:
+class Exports:
     """What can be taken out of the shown capture.
 
     Args:

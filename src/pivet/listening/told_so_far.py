@@ -9,7 +9,7 @@ from pivet.captures.wire import Wire
 
 
 @dataclass(frozen=True, slots=True)
-class News:
+class WireNews:
     """Numbers of exchanges, since listening began, from 0.
 
     Attributes:
@@ -21,7 +21,7 @@ class News:
     new: range
 
 
-class Told:
+class ToldSoFar:
     """Keeps count of what was told, and how it looked then.
 
     Attributes:
@@ -34,7 +34,7 @@ class Told:
         self.last: Wire | None = None
         self._aside: Wire | None = None
 
-    def look(self, now: Wire) -> News:
+    def look(self, now: Wire) -> WireNews:
         """Takes a further look; all that it shows counts as told."""
         assert now.first <= self.count, f"exchanges from {self.count} on were never told"
         revised = self._changed(self.last, now, 0)
@@ -47,7 +47,7 @@ class Told:
         elif self.last is not None and self.last.end >= self.count:
             self._aside = self.last
         self.last, self.count = now, max(self.count, now.end)
-        return News(revised, new)
+        return WireNews(revised, new)
 
     def _changed(self, before: Wire | None, now: Wire, start: int) -> list[tuple[int, int]]:
         """Of which exchanges from a number on something else is said than before."""
