@@ -72,6 +72,37 @@ def broken_rules(source: Path) -> list[str]:
     return broken
 
 
+FAMILY_KEYS = {"onewire", "echo"}
+"""``humidity`` is a quantity too, and cannot be told from it."""
+
+KNOW_FAMILIES = (
+    "*/onewire/*",
+    "*/echo/*",
+    "families/*",
+    "sheets/load.py",
+    "listening/asking/*",
+    "standin/live/*",
+    "ui/stack/registry.py",
+    "ui/answer/registry.py",
+    "cli/standin_command.py",
+    "ui/demo_pictures.py",
+)
+"""Packages of a family, and the one registry of each room that has some."""
+
+
+def family_literals(source: Path) -> list[str]:
+    """Where a family is asked for by its name, outside its packages and the registries."""
+    found = []
+    for path in sorted(source.rglob("*.py")):
+        place = path.relative_to(source)
+        if any(place.match(pattern) for pattern in KNOW_FAMILIES):
+            continue
+        for node in ast.walk(ast.parse(path.read_text(encoding="utf-8"))):
+            if isinstance(node, ast.Constant) and node.value in FAMILY_KEYS:
+                found.append(f"{place}:{node.lineno} {node.value}")
+    return found
+
+
 def module_name(path: Path, source: Path) -> str:
     """Of a file, as it is imported."""
     parts = [source.name, *path.relative_to(source).with_suffix("").parts]
@@ -120,6 +151,10 @@ class House(unittest.TestCase):
                 (room / f"{name}.py").write_text(text, encoding="utf-8")
             found = circle(Path(folder) / "pivet")
             self.assertEqual({"pivet.signal.a", "pivet.signal.b", "pivet.signal.c"}, set(found))
+
+    def test_families_are_known_in_their_packages(self) -> None:
+        """Nothing else asks which family it is."""
+        self.assertEqual([], family_literals(SOURCE))
 
     def test_a_broken_rule_is_seen(self) -> None:
         """The scan finds an import against the direction, also inside a function."""

@@ -65,11 +65,15 @@ class OneWire(WindowTest):
         self.assertIn("85.0 °C", said)
         self.assertIn("refused: 85 °C from power-on", said)
         self.assertIn("its supply dipped in between", said)
-        self.assertTrue(self.page.answer.pad.isVisible())
-        self.assertIn("12 bit", self.page.answer.pad.accessibleDescription())
-        self.assertIn("1360 / 16 = 85.0 °C;", self.page.answer.pad.accessibleDescription())
+        self.assertTrue(self.page.answer.parts["onewire"].isVisible())
+        self.assertIn("12 bit", self.page.answer.parts["onewire"].accessibleDescription())
+        self.assertIn(
+            "1360 / 16 = 85.0 °C;", self.page.answer.parts["onewire"].accessibleDescription()
+        )
         self.press("U")
-        self.assertIn("85.0 °C = 185.00 °F;", self.page.answer.pad.accessibleDescription())
+        self.assertIn(
+            "85.0 °C = 185.00 °F;", self.page.answer.parts["onewire"].accessibleDescription()
+        )
 
     def test_cells_light(self) -> None:
         """A slot under the pointer, a byte on its name, reset and presence above."""
@@ -168,7 +172,7 @@ class OneWire(WindowTest):
         """The list goes with the wire."""
         self.session.choose_wire((0, 0))
         self.assertFalse(self.page.devices.isVisible())
-        self.assertFalse(self.page.answer.pad.isVisible())
+        self.assertFalse(self.page.answer.parts["onewire"].isVisible())
         self.session.choose_wire(WHEELS)
         self.assertTrue(self.page.devices.isVisible())
 
@@ -268,15 +272,15 @@ class Echo(WindowTest):
         self.press("U")
         self.move(stack, grid.left() + 301, grid.top() + 10)
         self.assertRegex(stack._said, r"ms after the rise · \d+\.\d\d in")
-        self.page.answer.echo.give_air(30.0)
-        box = self.page.answer.echo.air_box
+        self.page.answer.parts["echo"].give_air(30.0)
+        box = self.page.answer.parts["echo"].air_box
         self.assertIn("86 °F given", [box.itemText(at) for at in range(box.count())])
 
     def test_air(self) -> None:
         """Annotations, from a probe in a wheel, assumed; each can be undone."""
-        box = self.page.answer.echo.air_box
+        box = self.page.answer.parts["echo"].air_box
         before = self.session.report.readings[0].value
-        self.page.answer.echo.give_air(30.0)
+        self.page.answer.parts["echo"].give_air(30.0)
         self.settle()
         self.assertGreater(self.session.report.readings[0].value, before * 1.02)
         self.assertIn("30 °C given", [box.itemText(at) for at in range(box.count())])
@@ -292,7 +296,7 @@ class Echo(WindowTest):
 
     def test_vessel(self) -> None:
         """Without one the ribbon shows distances; a wrong one cannot be entered."""
-        echo = self.page.answer.echo
+        echo = self.page.answer.parts["echo"]
         echo.take_vessel(None)
         self.settle()
         self.assertEqual(["distance"], [row.quantity for row in self.session.report.readings])

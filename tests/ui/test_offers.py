@@ -8,7 +8,9 @@ from PySide6.QtCore import Qt
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QPushButton
 
+from pivet.captures.offers import Offer
 from pivet.files.captures import write_capture
+from pivet.sheets.load import find_sheet
 from pivet.sheets.reach import AS_IN_SHEET, Reach
 from pivet.ui.adding import AddWireDialog
 from pivet.ui.answer.reach import ReachDialog
@@ -67,7 +69,7 @@ class Offers(WindowTest):
     def test_reach_by_hand(self) -> None:
         """Timeout and farthest distance are given for the wire, kept with it, and undone."""
         self.show(trig=(SHOTS.triggers.ravel(), False), echo=(SHOTS.echoes.ravel(), False))
-        settings = self.page.answer.echo
+        settings = self.page.answer.parts["echo"]
         dialog = ReachDialog(AS_IN_SHEET, self.session.wire.sheet.echo)
         self.assertEqual("as in the sheet: 36 ms", dialog.timeout_box.text())
         self.assertEqual(AS_IN_SHEET, dialog.reach)
@@ -85,6 +87,29 @@ class Offers(WindowTest):
         dialog.timeout_box.setValue(0.2)
         self.assertEqual(Reach(1.0, None), dialog.reach)
         dialog.deleteLater()
+
+
+class AddForm(WindowTest):
+    """The form by which a wire is added."""
+
+    def test_chooses_what_the_line_may_be(self) -> None:
+        """With the line change sensor and turning over; what is given goes out."""
+        sheet = find_sheet("hc-sr04")
+        offers = [
+            Offer("a", "turned over it carries frames", None, True),
+            Offer("e", "may be an echo line", sheet),
+        ]
+        form = AddWireDialog(["a", "b", "e"], offers, "e", self.window)
+        self.assertEqual(("e", sheet, False), form.wanted)
+        self.assertEqual("e: may be an echo line.", form._says.text())
+        form.line_box.setCurrentText("a")
+        self.assertEqual(("a", sheet, True), form.wanted)
+        form.line_box.setCurrentText("b")
+        self.assertEqual("", form._says.text())
+        form.line_box.setCurrentText(" e ")
+        form.sensor_box.setCurrentIndex(0)
+        self.assertEqual(("e", None, False), form.wanted)
+        form.deleteLater()
 
 
 if __name__ == "__main__":

@@ -33,7 +33,7 @@ def demo_capture(progress: Progress = silent) -> Capture:
 def _as_chosen(wire: Wire, shelf: Wire) -> Wire:
     if wire.name in WRONGLY_CHOSEN:
         return wire.judged_as(find_sheet(WRONGLY_CHOSEN[wire.name]))
-    if wire.family.key == "echo":
+    if wire.sheet.echo is not None:
         air = air_sources([("shelf_A", shelf, shelf.tracks)])[0].air()
         return wire.chosen(replace(wire.choices, air=air, vessel=VAT))
     return wire

@@ -9,6 +9,7 @@ from pivet.captures.finding import find_wires
 from pivet.captures.offers import Offer
 from pivet.captures.wire import Wire
 from pivet.errors import InputError
+from pivet.families import family_of
 from pivet.files.captures import read_capture
 from pivet.person.choices import WireChoices
 from pivet.progress import Progress, part, silent
@@ -173,7 +174,12 @@ def capture_of(
     """
     named = None if wire is None else named_lines(trace, wire, path.name)
     lines = _distinct(trace.lines) if named is None else named
-    if named is not None and len(named) == 2 and sheet is not None and sheet.family != "echo":
+    if (
+        named is not None
+        and len(named) == 2
+        and sheet is not None
+        and max(family_of(sheet).lines) < 2
+    ):
         raise InputError(f"{wire!r} names two lines, but a {sheet.name} has one", "name one line")
     choices = WireChoices(sheet=sheet, air=air, reach=reach)
     finds = find_wires(lines, trace, choices, named is not None, progress, invert)

@@ -37,6 +37,7 @@ class Echo(Family[EchoExchanges, JudgedShots]):
     key = "echo"
     title = "shots of an echo sensor"
     lines = (1, 2)
+    watched_s = 1.0
 
     def decoder(self, initial: tuple[Level, ...], start_ns: int) -> Decoder[EchoExchanges]:
         """For one shared line, or for trigger and echo."""

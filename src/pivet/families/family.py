@@ -20,6 +20,8 @@ from pivet.sheets.model import Sheet
 from pivet.signal.trace import Level, Line
 from pivet.signal.uncertainty import Uncertainty
 
+SHARED_LEAST_S = 0.05
+
 E = TypeVar("E", bound=Exchanges)
 J = TypeVar("J", bound=Judgement)
 
@@ -31,6 +33,9 @@ class Family(ABC, Generic[E, J]):
         key: its name in sheets.
         title: what its wires carry, for people.
         lines: how many lines a wire of it can have.
+        has_devices: several devices can share a wire; a round asks them all.
+        watched_s: how often a sensor is asked when nobody says: often enough to watch, seldom
+            enough to read, s.
         precedence: of families that look asked but not answered alike, the lowest is taken:
             lone resets of 500 µs could be a humidity sensor's asks, which are mostly longer.
     """
@@ -39,6 +44,16 @@ class Family(ABC, Generic[E, J]):
     title: str
     precedence: int = 1
     lines: tuple[int, ...] = (1,)
+    has_devices: bool = False
+    watched_s: float = 2.0
+
+    def least_interval_s(self, sheet: Sheet) -> float:
+        """How often a sensor can be asked at most, s."""
+        return max(sheet.interval_s, SHARED_LEAST_S)
+
+    def why_interval(self, sheet: Sheet) -> str:
+        """Why not sooner, in a few words."""
+        return sheet.interval_note or "its conversion takes so long"
 
     @property
     def sheets(self) -> tuple[Sheet, ...]:

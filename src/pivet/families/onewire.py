@@ -24,9 +24,12 @@ from pivet.judge.onewire.report import report
 from pivet.judge.report import Report
 from pivet.person.choices import WireChoices
 from pivet.sheets.model import Sheet
-from pivet.sheets.onewire import code_text
+from pivet.sheets.onewire import CONVERSION_US, code_text
 from pivet.signal.trace import Level
 from pivet.signal.uncertainty import Uncertainty
+
+ROUND_S = 0.15
+"""A round takes so long beside its conversion."""
 
 
 class OneWire(Family[OneWireExchanges, JudgedTransactions]):
@@ -34,7 +37,16 @@ class OneWire(Family[OneWireExchanges, JudgedTransactions]):
 
     key = "onewire"
     title = "1-Wire transactions"
+    has_devices = True
     precedence = 0
+
+    def least_interval_s(self, sheet: Sheet) -> float:
+        """A round converts once, then reads each device."""
+        return CONVERSION_US[12] / 1e6 + ROUND_S
+
+    def why_interval(self, sheet: Sheet) -> str:
+        """The conversion."""
+        return "a conversion of 12 bits takes 750 ms, then each device is read"
 
     def decoder(self, initial: tuple[Level, ...], start_ns: int) -> Decoder[OneWireExchanges]:
         """For one line."""

@@ -180,7 +180,7 @@ class HeardWire:
             return
         self._attempts.add(self._talk.begins)
         # A round of 1-Wire is many asks, and its interval is from round to round.
-        if self.sheet is not None and self.sheet.family != "onewire":
+        if self.sheet is not None and not family_of(self.sheet).has_devices:
             for begin_ns, _ in self._talk.begins:
                 self._note_ask(begin_ns)
         self._talk.begins.clear()
@@ -260,7 +260,7 @@ class HeardWire:
 
     def _round(self, sheet: Sheet) -> Talk[bool]:
         retries = self.setup.retries
-        if sheet.family == "onewire":
+        if family_of(sheet).has_devices:
             return bus_round(self.setup.lines[0], self._bus, retries)
         return Single(sheet, self.setup.lines, self._resolution_ns).round(retries)
 

@@ -4,17 +4,9 @@ from collections.abc import Sequence
 from dataclasses import dataclass, field
 
 from pivet.errors import InputError
+from pivet.families import family_of
 from pivet.person.choices import NO_CHOICE, WireChoices
 from pivet.sheets.model import Sheet
-from pivet.sheets.onewire import CONVERSION_US
-
-ROUND_S = 0.15
-"""A round of 1-Wire takes so long beside its conversion."""
-
-SHARED_LEAST_S = 0.05
-
-USUAL_S = {"humidity": 2.0, "onewire": 2.0, "echo": 1.0}
-"""By family: often enough to watch, seldom enough to read."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -43,25 +35,17 @@ NO_SETUP = WireSetup("", ())
 
 def least_interval_s(sheet: Sheet) -> float:
     """How often a sensor can be asked at most, s."""
-    if sheet.family == "onewire":
-        return CONVERSION_US[12] / 1e6 + ROUND_S
-    return max(sheet.interval_s, SHARED_LEAST_S)
+    return family_of(sheet).least_interval_s(sheet)
 
 
 def usual_interval_s(sheet: Sheet) -> float:
     """How often a sensor is asked when the person does not say, s."""
-    return max(USUAL_S[sheet.family], least_interval_s(sheet))
+    return max(family_of(sheet).watched_s, least_interval_s(sheet))
 
 
 def reason_of_interval(sheet: Sheet) -> str:
     """The shortest interval of a sensor and why, in a sentence."""
-    return f"Not under {least_interval_s(sheet):g} s: {_why_so_long(sheet)}."
-
-
-def _why_so_long(sheet: Sheet) -> str:
-    if sheet.family == "onewire":
-        return "a conversion of 12 bits takes 750 ms, then each device is read"
-    return sheet.interval_note or "its conversion takes so long"
+    return f"Not under {least_interval_s(sheet):g} s: {family_of(sheet).why_interval(sheet)}."
 
 
 def refuse_hurry(sheet: Sheet, every_s: float) -> None:
@@ -72,7 +56,7 @@ def refuse_hurry(sheet: Sheet, every_s: float) -> None:
     """
     least = least_interval_s(sheet)
     if every_s < least:
-        why = _why_so_long(sheet)
+        why = family_of(sheet).why_interval(sheet)
         raise InputError(
             f"a {sheet.name} cannot be asked every {every_s:g} s ({why})",
             f"take {least:g} s or more",

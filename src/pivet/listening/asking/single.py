@@ -1,5 +1,6 @@
 """Asking humidity and echo sensors: one ask, one answer."""
 
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass, replace
 from typing import Any
 
@@ -59,6 +60,13 @@ def heard_report(wire: Wire) -> Report | None:
     return wire.report(len(wire) - 1) if len(wire) else None
 
 
+SAYS: Mapping[str, Callable[[Sheet, tuple[str, ...]], Say]] = {
+    "humidity": lambda sheet, lines: humidity_say(lines[0], sheet.windows["ask"].typ_us),
+    "echo": lambda sheet, lines: echo_say(lines, sheet.windows["trigger"].min_us),
+}
+"""The ask of each family that is asked by one."""
+
+
 @dataclass(frozen=True, slots=True)
 class Single:
     """A sensor that is asked by one ask.
@@ -75,9 +83,7 @@ class Single:
 
     def say(self) -> Say:
         """Its ask."""
-        if self.sheet.family == "echo":
-            return echo_say(self.lines, self.sheet.windows["trigger"].min_us)
-        return humidity_say(self.lines[0], self.sheet.windows["ask"].typ_us)
+        return SAYS[self.sheet.family](self.sheet, self.lines)
 
     def round(self, retries: int) -> Talk[bool]:
         """Asks, and asks again when that gave no reading, not sooner than the sheet allows."""

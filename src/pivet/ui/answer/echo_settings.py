@@ -80,7 +80,7 @@ class EchoSettings(QWidget):
     def renew(self) -> None:
         """Shows what is chosen for the wire."""
         wire = self._session.wire
-        echo = wire is not None and wire.family.key == "echo"
+        echo = wire is not None and wire.sheet.echo is not None
         self.setVisible(echo)
         if wire is None or not echo or self._air.view().isVisible():
             return

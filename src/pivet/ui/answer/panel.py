@@ -16,6 +16,7 @@ from pivet.judge.report import Report, Value
 from pivet.judge.verdict import Verdict
 from pivet.ui.answer.findings import FindingCard, WeightSign
 from pivet.ui.answer.needles import NeedleList
+from pivet.ui.answer.registry import PARTS
 from pivet.ui.choosing import ChoiceBox
 from pivet.ui.painting import clear, font_of
 from pivet.ui.session.session import Session
@@ -59,8 +60,7 @@ class AnswerPanel(QFrame):
         self._listed: object = None
         self._sheet.setAccessibleName("Sensor type of this wire")
         self._sheet.activated.connect(self._on_sheet)
-        self.echo: EchoSettings | None = None
-        self.pad: ScratchpadView | None = None
+        self.parts: dict[str, ScratchpadView | EchoSettings] = {}
         self._own = QVBoxLayout()
         self._needles = NeedleList(session)
         self._findings = QVBoxLayout()
@@ -165,19 +165,11 @@ class AnswerPanel(QFrame):
         """What only some families have; made when a wire of theirs is first shown."""
         wire = self._session.wire
         family = wire.family.key if wire is not None else ""
-        if family == "echo" and self.echo is None:
-            from pivet.ui.answer import echo_settings
-
-            self.echo = echo_settings.EchoSettings(self._session)
-            self._own.addWidget(self.echo)
-        if family == "onewire" and self.pad is None:
-            from pivet.ui.answer import scratchpad
-
-            self.pad = scratchpad.ScratchpadView(self._session)
-            self._own.addWidget(self.pad)
-        for part in (self.echo, self.pad):
-            if part is not None:
-                part.renew()
+        if family in PARTS and family not in self.parts:
+            self.parts[family] = part = PARTS[family](self._session)
+            self._own.addWidget(part)
+        for part in self.parts.values():
+            part.renew()
 
     def _value_label(self, value: Value) -> QLabel:
         colours = theme()

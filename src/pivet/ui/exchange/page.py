@@ -63,7 +63,7 @@ class ExchangePage(ViewPage):
     def _need_devices(self) -> None:
         """The list of devices is made when a wire with devices is first shown."""
         wire = self._session.wire
-        if self.devices is not None or wire is None or wire.family.key != "onewire":
+        if self.devices is not None or wire is None or not wire.family.has_devices:
             return
         from pivet.ui.wires import devices
 

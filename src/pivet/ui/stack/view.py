@@ -16,6 +16,7 @@ from pivet.judge.pulses import Pulse
 from pivet.judge.wording import seconds, us
 from pivet.ui.painting import CENTER, RIGHT, draw_panel, draw_text, font_of
 from pivet.ui.session.session import Session
+from pivet.ui.stack.registry import make_rows
 from pivet.ui.stack.rows import (
     NOTHING,
     PAD,
@@ -193,21 +194,6 @@ class StackView(QWidget):
             return
         step = sign if sideways else sign * rows.row_step(report)
         self._session.choose_pulses(walk(report.pulses, self._session.chosen, step))
-
-
-def make_rows(family: str) -> Rows:
-    """What a family brings; imported only when a wire of it is shown, for a quick start."""
-    if family == "onewire":
-        from pivet.ui.stack.onewire.rows import OneWireRows
-
-        return OneWireRows()
-    if family == "echo":
-        from pivet.ui.stack.echo.rows import EchoRows
-
-        return EchoRows()
-    from pivet.ui.stack.humidity.rows import HumidityRows
-
-    return HumidityRows()
 
 
 def walk(pulses: tuple[Pulse, ...], chosen: Columns, step: int) -> Columns:
