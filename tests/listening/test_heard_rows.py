@@ -1,4 +1,4 @@
-"""Exchanges that were heard, as rows: one a device, with what follows from them where it is asked."""
+"""Exchanges that were heard, as rows: one a device, with what follows from them if asked."""
 
 import unittest
 
