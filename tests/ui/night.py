@@ -5,6 +5,7 @@ from pathlib import Path
 from typing import TypeVar
 
 from PySide6.QtCore import QPoint, QPointF, Qt, QTimer
+from PySide6.QtGui import QKeySequence
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QDialog, QWidget
 
@@ -34,8 +35,8 @@ class NightTest(WindowTest):
 
     def go(self, view: str) -> QWidget:
         """Shows a view by its key, and waits for what it shows."""
-        number = [kind.key for kind in VIEWS].index(view)
-        self.key(getattr(Qt.Key, f"Key_{number + 1}"), Qt.KeyboardModifier.ControlModifier)
+        shortcut = next(kind.shortcut for kind in VIEWS if kind.key == view)
+        QTest.keySequence(self.window, QKeySequence(shortcut))
         self.finish_jobs()
         self.settle()
         self.assertEqual(view, self.views.kind.key)
