@@ -218,7 +218,7 @@ def hours(value: float) -> None:
             sheet = wire.sheet
             assert sheet is not None
             bench.listener.change(wire.name, math.ceil(least_interval_s(sheet) * 100) / 100, 1)
-        bench.witness.take = lambda _events: None  # type: ignore[method-assign]
+        bench.witness.take = lambda _events: None  # type: ignore[method-assign, assignment]
         seen: list[tuple[float, int]] = []
         for minute in range(round(value * 60)):
             bench.passes(57.0, seldom_s=0.2)

@@ -54,7 +54,7 @@ def window() -> tuple[QApplication, MainWindow]:
     """The application with its window."""
     import pivet.ui.exchange.page as page
 
-    page.WiresPanel = Watched  # type: ignore[misc]
+    page.WiresPanel = Watched  # type: ignore[attr-defined]
     app = make_app()
     apply_theme(app, ThemeChoice.LIGHT)
     shown = MainWindow(remembers=False)

@@ -35,7 +35,7 @@ def humidity_edges(count: int) -> npt.NDArray[np.int64]:
     frames, parts = encode(sheet, values), []
     for first in range(0, size, BLOCK):
         rows = np.arange(first, min(size, first + BLOCK))
-        starts = rows * INTERVAL_US + 20_000
+        starts = (rows * INTERVAL_US + 20_000).astype(np.float64)
         conditions = Conditions(step_ns=STEP_NS)
         parts.append(line_edges(sheet, frames[rows], starts, conditions, {}, random))
     return np.concatenate(parts)
@@ -94,7 +94,8 @@ def write_plain_vcd(edges_ns: npt.NDArray[np.int64], path: Path) -> None:
 
 def decode_line(line: Line, trace: Trace) -> HumidityExchanges:
     """Humidity exchanges of one line."""
-    return decode_lines(FAMILIES["humidity"], (line,), trace)
+    found: HumidityExchanges = decode_lines(FAMILIES["humidity"], (line,), trace)
+    return found
 
 
 def whole_work(family: str, trace: Trace) -> None:

@@ -107,7 +107,8 @@ def decode(
 
 def decode_line(line: Line, trace: Trace) -> HumidityExchanges:
     """Humidity exchanges of one line."""
-    return decode_lines(FAMILIES["humidity"], (line,), trace)
+    found: HumidityExchanges = decode_lines(FAMILIES["humidity"], (line,), trace)
+    return found
 
 
 def humidity_wire(

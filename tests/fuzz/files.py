@@ -56,7 +56,8 @@ class HostileVcd(Fuzzer):
             time += int(_some(rng, [1, 50, 10**6, 10**12, 2**62, -5]))
             words.append(_some(rng, [f"#{time}", "#", "#1e5", f"#{2**70}"]) if rng.random() < 0.5
                          else _some(rng, "01xzZXbrB$") + _some(rng, codes))  # fmt: skip
-        return _some(rng, ["\n", "\r\n", "\r", " "]).join(words).encode("utf-8", "replace")
+        between: str = _some(rng, ["\n", "\r\n", "\r", " "])
+        return between.join(words).encode("utf-8", "replace")
 
     def declaration(self, rng: np.random.Generator, codes: list[str]) -> list[str]:
         """A scope, a signal, something else."""
@@ -106,7 +107,7 @@ class HostileCsv(HostileVcd):
             if rng.random() < 0.02:
                 cells[int(rng.integers(0, len(cells)))] = str(_some(rng, self.cells()))
             rows.append(cells)
-        text = end.join(mark.join(row) for row in rows) + end
+        text: str = end.join(mark.join(row) for row in rows) + end
         return text.encode("utf-8", "replace")
 
     @staticmethod

@@ -214,6 +214,11 @@ def _parasite_used(bus: onewire.Bus) -> None:
     bus.convert(ROM, 50_000).scratchpad(GOOD, ROM)
 
 
+def _unheard(bus: onewire.Bus) -> None:
+    bus.answers = False
+    bus.reset().rest(1e6).reset()
+
+
 def _early(bus: onewire.Bus) -> None:
     _healthy(bus).convert(ROM, 100_000).scratchpad(GOOD, ROM)
 
@@ -259,7 +264,7 @@ def _echoes(
     """Shots whose spans (n, 2) of trigger and echo are changed."""
 
     def make(random: Random) -> Trace:
-        made = _shots(random, count, **how)
+        made = _shots(random, count, None, **how)
         trigger, back = change(random, made.triggers, made.echoes)
         return traced({"trig": (trigger.ravel(), False), "echo": (back.ravel(), False)})
 
@@ -522,7 +527,7 @@ FAULTS = (
     Fault(
         "reset of 400 µs, unheard",
         _bus(
-            lambda bus: setattr(bus, "answers", False) or bus.reset().rest(1e6).reset(),
+            _unheard,
             reset_low=400.0,
         ),
         0,

@@ -4,13 +4,14 @@ All times are float64, in µs.  A line is its edges; the level before the first 
 """
 
 from collections.abc import Sequence
+from typing import Any
 
 import numpy as np
 import numpy.typing as npt
 
 from pivet.signal.trace import Level, Line, Trace
 
-Times = npt.NDArray[np.float64]
+Times = npt.NDArray[np.floating[Any]]
 Random = np.random.Generator
 NOTHING: Times = np.empty(0)
 
@@ -76,9 +77,8 @@ def slow_fall(edges: Times, late_us: float) -> Times:
 
 def jitter(random: Random, edges: Times, sigma_us: float) -> Times:
     """Each edge off by a normal error; edges keep their order."""
-    return np.maximum.accumulate(edges + random.normal(0, sigma_us, edges.size)) + 1e-6 * np.arange(
-        edges.size
-    )
+    moved: Times = np.maximum.accumulate(edges + random.normal(0, sigma_us, edges.size))
+    return moved + 1e-6 * np.arange(edges.size)
 
 
 def sampled(random: Random, edges: Times, step_us: float) -> Times:

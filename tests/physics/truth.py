@@ -94,7 +94,8 @@ def _step(step: float) -> Damage:
 def _late(random: Random, edges: Times) -> Times:
     """A recorder that serves edges by interrupt: now and then one waits for another."""
     late = np.where(random.random(edges.size) < 0.03, random.exponential(15, edges.size), 0.0)
-    return np.maximum.accumulate(edges + late) + 1e-6 * np.arange(edges.size)
+    moved: Times = np.maximum.accumulate(edges + late)
+    return moved + 1e-6 * np.arange(edges.size)
 
 
 KEPT: dict[str, Damage] = {
@@ -383,11 +384,9 @@ def scores(count: int, seed: int = 1) -> Iterator[tuple[str, Score]]:
     for name, damage in (KEPT | HARD).items():
         yield "1-Wire", onewire_score(name, damage, random, max(count // 4, 1))
     for lines in (2, 1):
-        for name, damage in ECHO.items():
-            yield (
-                f"echo, {lines} line{'s'[: lines - 1]}",
-                echo_score(name, damage, random, count, lines),
-            )
+        for name, made in ECHO.items():
+            score = echo_score(name, made, random, count, lines)
+            yield f"echo, {lines} line{'s'[: lines - 1]}", score
 
 
 __all__ = ["NOTHING", "Score", "scores"]

@@ -270,7 +270,8 @@ class QuantityPlot:
 def _alone(y: npt.NDArray[np.float64]) -> npt.NDArray[np.bool_]:
     """Which values have a gap on either side, bool (n,)."""
     gap = np.concatenate([[True], np.isnan(y), [True]])
-    return ~gap[1:-1] & gap[:-2] & gap[2:]
+    alone: npt.NDArray[np.bool_] = ~gap[1:-1] & gap[:-2] & gap[2:]
+    return alone
 
 
 def nearest_given(series: Series, at_ns: int) -> int | None:

@@ -248,11 +248,11 @@ class Plots(pg.GraphicsLayoutWidget):
 
     def _time_at(self, position: QPointF) -> int:
         point = self._plots[0].item.getViewBox().mapSceneToView(position)
-        return self.base_ns + round(point.x() * NS)
+        return int(self.base_ns + round(point.x() * NS))
 
     def _reach_ns(self, px: int) -> float:
         low, high = self.view_ns
-        return (high - low) * px / max(self.width(), 1)
+        return float((high - low) * px / max(self.width(), 1))
 
     def _on_pointer(self, position: QPointF) -> None:
         item = self._item_at(position)
