@@ -51,7 +51,11 @@ class _Slab:
         return InputError(f"{self.where}, line {self.first_line + before + 1}, {what}", todo)
 
     def times(self, words: Words, shape: Shape, last_ns: int) -> tuple[IntArray, int]:
-        """The time column in ns, and its most decimals."""
+        """The time column in ns, and its most decimals.
+
+        Raises:
+            InputError: a time goes back, or lies beyond what int64 ns hold; says the row.
+        """
         found = decimals(words, shape.decimal)
         digits, places = found.digits, found.places
         for row in np.flatnonzero(found.bad).tolist():
@@ -79,7 +83,11 @@ class _Slab:
         return times_ns, int(places.max(initial=0))
 
     def levels(self, words: Words, column: str) -> tuple[ByteArray, bool]:
-        """One level column, and whether anything in it was undefined."""
+        """One level column, and whether anything in it was undefined.
+
+        Raises:
+            InputError: a cell holds no level; says the row and the column.
+        """
         first = words.character(0)
         level = (first == ord("1")).astype(np.uint8)
         plain = (words.lengths == 1) & ((first == ord("0")) | (level == 1))

@@ -67,7 +67,11 @@ class _Clock:
         self._where = where
 
     def ns(self, stamp: int) -> int:
-        """One time stamp in ns."""
+        """One time stamp in ns.
+
+        Raises:
+            InputError: it lies beyond what int64 ns hold.
+        """
         time_ns = (stamp * self._step_fs + NS_FS // 2) // NS_FS
         if time_ns > LATEST_NS:
             raise InputError(

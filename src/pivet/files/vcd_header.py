@@ -117,7 +117,11 @@ class _Declared:
         self._zero_ns = 0
 
     def take(self, keyword: str, words: list[str]) -> None:
-        """Takes one declaration; those that say nothing of signals or time are passed over."""
+        """Takes one declaration; those that say nothing of signals or time are passed over.
+
+        Raises:
+            InputError: the declaration makes no sense, or scopes are nested too deeply.
+        """
         if keyword == "$scope":
             self._scopes.append(words[1] if len(words) > 1 else "")
             if len(self._scopes) > MOST_SCOPES:
@@ -157,7 +161,11 @@ class _Declared:
         self._names.setdefault(code, []).append(full)
 
     def header(self, body: int) -> Header:
-        """All that was declared."""
+        """All that was declared.
+
+        Raises:
+            InputError: no one-bit signal was declared.
+        """
         if not self._names:
             raise InputError(
                 f"{self._where} declares no one-bit signal",

@@ -24,7 +24,11 @@ class NoticeBit(IntFlag):
 
     @property
     def weight(self) -> Verdict:
-        """The verdict that this notice alone calls for."""
+        """The verdict that this notice alone calls for.
+
+        Raises:
+            NotImplementedError: the family gave its notices no weights.
+        """
         raise NotImplementedError
 
     @property
@@ -49,6 +53,9 @@ def order(kind: type[NoticeBit], explains: Mapping[Any, int], told: Sequence[Not
         kind: the family's notices.
         explains: the symptoms that each cause brings with it, as bits.
         told: all of them, causes before their symptoms.
+
+    Raises:
+        ValueError: a notice is told twice, or never.
     """
     if len(set(told)) != len(kind):
         raise ValueError(f"each notice of {kind.__module__} must be told once")

@@ -53,7 +53,11 @@ class FolderSource(Source):
         return str(self._folder)
 
     def open(self) -> About:
-        """Begins watching; see ``Source.open``."""
+        """Begins watching; see ``Source.open``.
+
+        Raises:
+            SourceError: there is no such folder.
+        """
         if not self._folder.is_dir():
             raise SourceError(f"there is no folder {self._folder}", "make it, or give another")
         return About(f"folder {self._folder}", (), 1, (("takes in", ", ".join(SUFFIXES)),))

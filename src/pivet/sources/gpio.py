@@ -107,7 +107,11 @@ class GpioSource(Source):
         return self._path
 
     def open(self) -> About:
-        """Looks at the chip; see ``Source.open``."""
+        """Looks at the chip; see ``Source.open``.
+
+        Raises:
+            SourceError: there is no such chip, or the package for it is missing.
+        """
         self.close()
         if self._kernel is None:
             try:
@@ -164,7 +168,12 @@ class GpioSource(Source):
         )
 
     def listen(self, lines: Sequence[str]) -> None:
-        """Requests these lines with both edges; see ``Source.listen``."""
+        """Requests these lines with both edges; see ``Source.listen``.
+
+        Raises:
+            SourceError: a line is not there, or somebody else has it.
+            SourceLost: the chip is not open.
+        """
         if self._about is None:
             raise SourceLost(f"the chip {self._path} is not open", "open it first")
         infos = [self._about.line(name) for name in lines]
@@ -252,7 +261,11 @@ class GpioSource(Source):
         return Piece(name, edges, state.until, gap)
 
     def ask(self, ask: Ask) -> int:
-        """Drives a line by this computer's own hand; see ``Source.ask`` and the module."""
+        """Drives a line by this computer's own hand; see ``Source.ask`` and the module.
+
+        Raises:
+            SourceError: the line is not listened to, or cannot be driven so.
+        """
         if len(ask.steps_us) > 2:
             raise SourceError(
                 "this computer cannot make the slots of a 1-Wire line itself: its scheduler is "

@@ -90,7 +90,11 @@ class ProbeSource(Source):
         return self._url
 
     def open(self) -> About:
-        """Opens the port and says hello; see ``Source.open``."""
+        """Opens the port and says hello; see ``Source.open``.
+
+        Raises:
+            SourceError: nobody answers at the port, or no probe does.
+        """
         self.close()
         troubles = []
         for baud in self._bauds:
@@ -265,7 +269,11 @@ class ProbeSource(Source):
         return self._numbers[self._about.line(name).name]
 
     def read(self, timeout_s: float) -> Batch:
-        """What the probe has to tell; see ``Source.read``."""
+        """What the probe has to tell; see ``Source.read``.
+
+        Raises:
+            SourceLost: the probe is gone, or has not spoken for too long.
+        """
         now = self._now_s()
         if now - self._beat > BEAT_EVERY_S:
             self._send(msg.HostBeat())
@@ -341,7 +349,11 @@ class ProbeSource(Source):
         )
 
     def ask(self, ask: Ask) -> int:
-        """Sends an ask to the probe; see ``Source.ask``."""
+        """Sends an ask to the probe; see ``Source.ask``.
+
+        Raises:
+            SourceError: the line cannot be driven so.
+        """
         number = self._number(ask.line)
         assert self._about is not None and self._i_am is not None
         info = self._about.line(ask.line)

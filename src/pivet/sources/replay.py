@@ -93,7 +93,11 @@ class ReplaySource(Source):
         return min(round(passed), self._length_ns)
 
     def read(self, timeout_s: float) -> Batch:
-        """What was played since the last read; see ``Source.read``."""
+        """What was played since the last read; see ``Source.read``.
+
+        Raises:
+            SourceEnded: all was played.
+        """
         if self._started is None:
             self._started = self._clock()
         if self._at_ns >= self._length_ns and self._begun >= self._lines.keys():

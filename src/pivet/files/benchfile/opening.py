@@ -59,7 +59,11 @@ def _text(data: bytes) -> str:
 
 
 def check(path: Path, connection: sqlite3.Connection, writes: bool) -> None:
-    """Refuses what is no bench file, and brings an older one up to date."""
+    """Refuses what is no bench file, and brings an older one up to date.
+
+    Raises:
+        InputError: it is no bench file, is damaged, or a newer Pivet wrote it.
+    """
     ident = int(connection.execute("PRAGMA application_id").fetchone()[0])
     version = int(connection.execute("PRAGMA user_version").fetchone()[0])
     if ident != schema.APPLICATION_ID:

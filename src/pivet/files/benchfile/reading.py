@@ -65,6 +65,9 @@ class BenchReader:
             sql: the question.
             values: that it is about.
             kind: of the rows, see ``checked``.
+
+        Raises:
+            InputError: the file cannot be read, or holds numbers beyond all.
         """
         self._until = time.monotonic() + MOST_S
         try:

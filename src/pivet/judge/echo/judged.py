@@ -121,7 +121,11 @@ class JudgedShots:
 
 
 def rule_of(sheet: Sheet) -> EchoRule:
-    """Range and timeout of an echo sensor's sheet."""
+    """Range and timeout of an echo sensor's sheet.
+
+    Raises:
+        ValueError: it is a sheet of another family.
+    """
     if sheet.echo is None:
         raise ValueError(f"{sheet.id} is no sheet of an echo sensor")
     return sheet.echo

@@ -65,7 +65,11 @@ class IAm:
 
     @classmethod
     def unpack(cls, data: bytes) -> "IAm":
-        """From a payload; of another major version only the version is read."""
+        """From a payload; of another major version only the version is read.
+
+        Raises:
+            Malformed: the payload makes no sense.
+        """
         major, minor = unpack_from(struct.Struct("<BB"), data)
         if major != MAJOR:
             return cls(major, minor, 0, 1, 0, 0, 0, 0, "")
@@ -181,7 +185,11 @@ class Edges:
 
     @classmethod
     def unpack(cls, data: bytes) -> "Edges":
-        """From a payload."""
+        """From a payload.
+
+        Raises:
+            Malformed: the payload makes no sense.
+        """
         line, level, sent, first = unpack_from(cls.FORM, data)
         numbers = varint.unpacked(data[cls.FORM.size :], MOST_VARINT)
         if numbers is None or not numbers.size:
@@ -221,7 +229,11 @@ class ProbeBeat:
 
     @classmethod
     def unpack(cls, data: bytes) -> "ProbeBeat":
-        """From a payload."""
+        """From a payload.
+
+        Raises:
+            Malformed: the payload makes no sense.
+        """
         tick, levels, listening = unpack_from(cls.FORM, data)
         lines = [line for line in range(MOST_LINES) if listening >> line & 1]
         counts = unpack_from(struct.Struct(f"<{len(lines)}H"), data[cls.FORM.size :])

@@ -61,16 +61,27 @@ class Reason(IntEnum):
 
 
 def unpack_from(form: struct.Struct, data: bytes) -> tuple[int, ...]:
+    """The numbers at the beginning of a payload.
+
+    Raises:
+        Malformed: it is too short.
+    """
     if len(data) < form.size:
         raise Malformed("too short")
     return form.unpack_from(data)
 
 
 def text_of(data: bytes) -> str:
+    """A name or word of the probe; what is no UTF-8 is replaced."""
     return data.decode("utf-8", errors="replace")
 
 
 def member(kind: type[IntEnum], value: int) -> IntEnum:
+    """One of several, by its number.
+
+    Raises:
+        Malformed: there is none of that number.
+    """
     try:
         return kind(value)
     except ValueError as error:
