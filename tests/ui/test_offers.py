@@ -6,7 +6,7 @@ from pathlib import Path
 import numpy as np
 from PySide6.QtCore import Qt
 from PySide6.QtTest import QTest
-from PySide6.QtWidgets import QPushButton
+from PySide6.QtWidgets import QLabel, QPushButton
 
 from pivet.captures.offers import Offer
 from pivet.files.captures import write_capture
@@ -72,6 +72,8 @@ class Offers(WindowTest):
         settings = self.page.answer.parts["echo"]
         dialog = ReachDialog(AS_IN_SHEET, self.session.wire.sheet.echo)
         self.assertEqual("as in the sheet: 36 ms", dialog.timeout_box.text())
+        words = " ".join(label.text() for label in dialog.findChildren(QLabel))
+        self.assertIn("An echo means “nothing in range” from", words)
         self.assertEqual(AS_IN_SHEET, dialog.reach)
         dialog.farthest_box.setValue(1.0)
         self.assertEqual(Reach(None, 1.0), dialog.reach)

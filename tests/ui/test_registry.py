@@ -3,11 +3,13 @@
 import subprocess
 import sys
 import unittest
+from functools import partial
 
 from PySide6.QtGui import QAction
 
 from pivet.ui.help.pages import PAGES
 from pivet.ui.registry import VIEWS
+from pivet.ui.theme import ThemeChoice
 from pivet.ui.view import LEAST_SIZE, Around, InSight, TimePage, ViewKind, ViewPage
 from tests.ui.night import NightTest
 
@@ -75,6 +77,16 @@ class Pages(NightTest):
         }
         for kind in VIEWS:
             self.assertEqual(kind.shortcut, entries[kind.name])
+
+    def test_other_colours(self) -> None:
+        """Every page that was made is told."""
+        told: list[str] = []
+        for kind in VIEWS:
+            self.go(kind.key)
+            self.views.page.renew = partial(told.append, kind.key)
+        self.window.choose_theme(ThemeChoice.DARK)
+        self.settle()
+        self.assertEqual([kind.key for kind in VIEWS], told[-len(VIEWS) :])
 
     def test_signals_of_any_page(self) -> None:
         """A page that nobody knows is listened to like all others."""
