@@ -12,7 +12,7 @@ from vcd.reader import TokenKind, tokenize
 
 from pivet.errors import InputError
 from pivet.files import vcd_body
-from pivet.files.captures import read_capture
+from pivet.files.captures import read_capture, write_capture
 from pivet.files.vcd import parse_vcd
 from pivet.files.vcd_write import vcd_names, write_vcd
 from pivet.signal.trace import Level, Line, Trace
@@ -324,6 +324,24 @@ class RoundTrip(PivetTest):
         for line, other in zip(trace.lines, again.lines, strict=True):
             self.assertEqual((line.name, line.initial), (other.name, other.initial))
             np.testing.assert_array_equal(line.edges_ns, other.edges_ns)
+
+
+class Sampled(PivetTest):
+    """Stamps in finer units than the recorder looked."""
+
+    def test_the_step_is_told(self) -> None:
+        """The capture has the step, and says so; without one it stays as it is written."""
+        counts = np.cumsum([0, *([3, 4, 5, 9] * 8)])
+        for step_ns, told in ((12_500, "12.5 µs"), (20_000, "20.0 µs"), (1, None)):
+            edges = counts * step_ns if told else counts * 997 + counts**2
+            line = Line("d", Level.HIGH, edges.astype(np.int64))
+            path = self.folder / f"{step_ns}.vcd"
+            write_capture(Trace((line,), 0, int(edges[-1]) + 10**6, 1), path)
+            trace = read_capture(path)
+            with self.subTest(step_ns):
+                self.assertEqual(step_ns, trace.resolution_ns)
+                says = f"in steps of {told}, though they are written in 1 ns"
+                self.assertEqual(told is not None, says in " ".join(trace.notes))
 
 
 if __name__ == "__main__":

@@ -1,6 +1,7 @@
 """Exchanges that were heard, as rows: one a device, with what follows from them if asked."""
 
 import unittest
+from dataclasses import replace
 
 from pivet.bench.demo import demo_capture
 from pivet.captures.wire import Wire
@@ -48,6 +49,18 @@ class Rows(unittest.TestCase):
                     found = [cell for cell in whole.cells if cell.quantity == more]
                     self.assertEqual(given, bool(found), row)
                     self.assertEqual(row.cells, whole.cells[: len(row.cells)])
+
+    def test_vessel(self) -> None:
+        """Level, fill and, of a vessel whose cross-section is known, volume."""
+        wire = self.wire("brine_vat")
+        vessel = replace(wire.choices.vessel, area_m2=2.0)
+        wire = wire.chosen(replace(wire.choices, vessel=vessel))
+        for row in self.rows(wire, True):
+            cells = {cell.quantity: cell.value for cell in row.cells}
+            level = cells.get("level")
+            if level is not None:
+                self.assertAlmostEqual(100 * vessel.share(level), cells["fill"])
+                self.assertAlmostEqual(vessel.litres(level), cells["volume"])
 
     def test_a_thermometer_alone(self) -> None:
         """Nothing follows from its temperature; each device has its row."""
