@@ -8,11 +8,16 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from pivet.captures.capture import capture_of
+from pivet.judge.humidity.classes import sort_pulses
+from pivet.judge.humidity.recognise import _differing
+from pivet.sheets.load import find_sheet
 from pivet.signal.trace import Level, Line, Trace
 from pivet.standin.onewire import Host, Thermometer, make_code
-from tests.base import PivetTest
+from tests.base import PivetTest, decode_line
 from tests.decode.frames import edges_from, frame_widths, with_sum
 from tests.decode.slots import RESET_ALONE, edges_of
+from tests.physics import humidity
+from tests.physics.line import traced
 
 END_NS = 3 * 10**9
 
@@ -100,6 +105,21 @@ class Drivers(PivetTest):
         driver[short, 1] = driver[short, 0] + 5_000
         own = driver[~presence].ravel()
         self.assertEqual(["onewire"], families((whole, Level.HIGH), (own, Level.HIGH)))
+
+
+class Differing(unittest.TestCase):
+    """In what frames of nobody differ from a sheet."""
+
+    def test_on_the_limits(self) -> None:
+        """Of pulses on the limit nothing is said; then only the sums can differ."""
+        sheet = find_sheet("dht22")
+        keys = ("bit_low", "zero_high", "one_high")
+        part = humidity.Part((80, 80), *(sheet.windows[key].max_us for key in keys))
+        edges = humidity.exchange(humidity.frame_22(50, 20), 20_000.0, part)
+        trace = traced({"d": (edges, True)}, step_ns=1)
+        classes = sort_pulses(decode_line(trace.lines[0], trace))
+        rows = _differing(classes, sheet)
+        self.assertEqual([(0.0, "its sums, of which none holds")], rows)
 
 
 if __name__ == "__main__":
