@@ -29,7 +29,6 @@ from pivet.listening.setup import WireSetup
 from pivet.sheets.load import find_sheet
 from pivet.sources.probe import ProbeSource
 from pivet.ui.app import make_app
-from pivet.ui.live.session import LiveSession
 from pivet.ui.live.thread import ListeningThread
 from pivet.ui.main_window import MainWindow
 from pivet.ui.theme import ThemeChoice, apply_theme
@@ -82,7 +81,7 @@ def flood(seconds: float) -> None:
         with ProbeSource(link) as source:
             names = [row.name for row in source.open().lines if row.name.startswith("flood")]
         setups = [WireSetup(row, (row,), onewire) for row in names]
-        shown.live.desk.listen(link, bench, setups)
+        shown.live.listening.listen(link, bench, setups)
         run(app, SETTLE_S)
         times: list[float] = []
         stack = shown.page.stack
@@ -141,8 +140,7 @@ def latency(seconds: float) -> None:
     Watched.painted = staticmethod(painted)
     with tempfile.TemporaryDirectory() as name, standin(Path(name)) as link:
         setups = [WireSetup(row[0], row[1], find_sheet(row[2]), 0.0) for row in FIVE]
-        desk: LiveSession = shown.live.desk
-        desk.listen(link, shown.live.keeper.need(), setups)
+        shown.live.listening.listen(link, shown.live.keeper.need(), setups)
         run(app, SETTLE_S)
         late.clear()
         run(app, seconds)

@@ -7,7 +7,7 @@ import numpy as np
 from pivet.signal import uncertainty
 from pivet.signal.step import step_of
 from pivet.signal.trace import Level, Line, Trace
-from tests.base import PivetTest, same_figures
+from tests.base import PivetTest
 from tests.physics import humidity, onewire
 from tests.physics.line import joined, sampled, traced
 
@@ -43,20 +43,6 @@ class Limits(unittest.TestCase):
         edges = (np.rint(times) * stamp_ns).astype(np.int64)
         line = Line("d", Level.HIGH, edges)
         return step_of(Trace((line,), 0, int(edges[-1]) + 1, stamp_ns))
-
-    def test_figures(self) -> None:
-        """As they were when they were last meant."""
-        figures = {
-            "LEAST_WIDTHS": 24,
-            "LEAST_KINDS": 4,
-            "LONGEST_STEPS": 400,
-            "MOST_IN_SHORTEST": 64,
-            "ROUNDED": 1.5,
-            "NEIGHBOURS_SHARE": 0.05,
-            "MANY_KINDS": 12,
-            "MANY_FROM_NS": 5_000,
-        }
-        same_figures(self, "signal", {"step": figures})
 
     def test_number_of_widths(self) -> None:
         """24 of them."""

@@ -155,7 +155,7 @@ class Cave(LiveWindowTest):
 
     def check_ask_now(self) -> None:
         """One key asks; a slow wire too."""
-        self.live.desk.change(60.0, 1)
+        self.live.listening.change(60.0, 1)
         self.wait(lambda: self.now("shelf_A").every_s == 60.0, "it is asked seldom")
         asks = self.now("shelf_A").asks
         self.wait(lambda: self.now("shelf_A").asks > asks, "the change asks once")
@@ -185,7 +185,7 @@ class Cave(LiveWindowTest):
         count = len(self.row("shelf_A").wire)
         self.wait(lambda: len(self.row("shelf_A").wire) > count, "listening goes on")
         self.press("Ctrl+Shift+.")
-        self.assertFalse(self.live.desk.busy)
+        self.assertFalse(self.live.listening.busy)
         wires = {wire.title: wire.end for wire in self.session.capture.wires}
         self.window.close()
         bench = BenchFile.open(path)
@@ -249,7 +249,7 @@ class Adding(LiveWindowTest):
         self.key(dialog, Qt.Key.Key_Escape)
         self.live.listen("/dev/no-such-port")
         self.wait(lambda: "no-such-port" in self.window.notice.text, "it is said")
-        self.assertEqual(1, len(self.live.desk.threads))
+        self.assertEqual(1, len(self.live.listening.threads))
 
 
 class Sources(LiveWindowTest):
@@ -266,7 +266,7 @@ class Sources(LiveWindowTest):
         ):
             self.live.choose_replay()
         self.wait(lambda: "replay is over" in self.window.notice.text, "it is over")
-        self.wait(lambda: not self.live.desk.busy, "the thread has ended")
+        self.wait(lambda: not self.live.listening.busy, "the thread has ended")
         self.assertIsNone(self.session.live_now)
         for at, wire in enumerate(self.session.captures[0].wires):
             self.session.choose_wire((0, at))
@@ -287,4 +287,4 @@ class Sources(LiveWindowTest):
         self.live.listen(os.ttyname(pairs[-1][1]))
         self.wait(lambda: "probe link" in self.window.notice.text, "it is said")
         self.assertEqual([], self.session.captures)
-        self.assertFalse(self.live.desk.busy)
+        self.assertFalse(self.live.listening.busy)

@@ -163,11 +163,11 @@ class References(NightTest):
             dialog.value.setValue(91.0)
 
         self.in_dialog(self.agreement.ask_value, ReferenceDialog, fill)
-        (reference,) = self.views.store.given.references
+        (reference,) = self.views.store.annotations.references
         self.assertEqual("sling hygrometer", reference.name)
         self.assertIn("sling hygrometer", self.agreement.reference.currentText())
         self.press("Ctrl+Z")
-        self.assertFalse(self.views.store.given.references)
+        self.assertFalse(self.views.store.annotations.references)
 
     def test_a_correction_is_given(self) -> None:
         """An offset; the raw values stay."""
@@ -196,14 +196,14 @@ class References(NightTest):
         ):
             ask.side_effect = lambda _parent, _title, _text, names, *_: (names[1], True)
             self.agreement.choose_log()
-        (reference,) = self.views.store.given.references
+        (reference,) = self.views.store.annotations.references
         self.assertAlmostEqual(91.5, float(reference.values.mean()))
         with (
             mock.patch.object(QFileDialog, "getOpenFileName", return_value=(str(path), "")),
             mock.patch.object(QInputDialog, "getItem", return_value=("", False)),
         ):
             self.agreement.choose_log()
-        self.assertEqual(1, len(self.views.store.given.references))
+        self.assertEqual(1, len(self.views.store.annotations.references))
 
 
 if __name__ == "__main__":

@@ -155,7 +155,7 @@ class OverviewPointer(NightTest):
             QTest.mouseClick(self.overview.limits, Qt.MouseButton.LeftButton)
 
         self.in_dialog(press, LimitsDialog, fill)
-        self.assertEqual(95.0, self.views.store.given.limits[SHELF].high)
+        self.assertEqual(95.0, self.views.store.annotations.limits[SHELF].high)
         self.assertEqual(2, self.overview.told.text().count("humidity above"))
         row = next(n for n, state in enumerate(self.overview._states) if state.wire == "shelf_A")
         self.assertEqual("inside", self.overview.table.item(row, 4).text())
@@ -175,10 +175,10 @@ class OverviewPointer(NightTest):
         self.assertTrue(dialog._said.text())
         dialog.deleteLater()
         store = self.views.store
-        store.change(store.given.limited(SHELF, Limit(high=95.0)), "limits")
+        store.change(store.annotations.limited(SHELF, Limit(high=95.0)), "limits")
         dialog = LimitsDialog(self.session, store, SHELF, self.window)
         dialog.none.click()
-        self.assertNotIn(SHELF, store.given.limits)
+        self.assertNotIn(SHELF, store.annotations.limits)
         dialog.deleteLater()
 
 

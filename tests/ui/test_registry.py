@@ -4,13 +4,15 @@ import subprocess
 import sys
 import unittest
 from functools import partial
+from unittest import mock
 
+from PySide6.QtCore import Qt
 from PySide6.QtGui import QAction
 
 from pivet.ui.help.pages import PAGES
 from pivet.ui.registry import VIEWS
 from pivet.ui.theme import ThemeChoice
-from pivet.ui.view import LEAST_SIZE, Around, InSight, TimePage, ViewKind, ViewPage
+from pivet.ui.view import Around, InSight, TimePage, ViewKind, ViewPage
 from tests.ui.night import NightTest
 
 
@@ -38,7 +40,7 @@ class Pages(NightTest):
     """The pages, by their interface alone."""
 
     def test_each(self) -> None:
-        """Zooms, shows all, fits, is renewed and pointed out; of use at the least size."""
+        """Zooms, shows all, fits, is renewed and pointed out; whole in the smallest window."""
         for kind in VIEWS:
             with self.subTest(kind.name):
                 page = self.go(kind.key)
@@ -50,9 +52,10 @@ class Pages(NightTest):
                 for notches in (1, -1):
                     page.zoom(notches)
                 self.finish_jobs()
-                self.window.resize(*LEAST_SIZE)
+                self.window.resize(self.window.minimumSize())
                 self.settle()
-                self.assertFalse(self.window.grab().isNull())
+                least = page.minimumSizeHint()
+                self.assertEqual(page.size(), page.size().expandedTo(least))
 
     def test_time_in_sight(self) -> None:
         """A view over time says what it shows; the others show none."""
@@ -77,6 +80,14 @@ class Pages(NightTest):
         }
         for kind in VIEWS:
             self.assertEqual(kind.shortcut, entries[kind.name])
+
+    def test_help(self) -> None:
+        """F1 tells of the view that is shown."""
+        for kind in VIEWS:
+            self.go(kind.key)
+            with mock.patch.object(self.window, "show_help") as show:
+                self.key(Qt.Key.Key_F1)
+            show.assert_called_once_with(kind.help)
 
     def test_other_colours(self) -> None:
         """Every page that was made is told."""

@@ -191,7 +191,7 @@ class Benches(WindowTest):
         self.press("Ctrl+2")
         self.finish_jobs()
         store = self.window.views.store
-        before = store.given
+        before = store.annotations
         bench = self.window.live.keeper.bench
         assert bench is not None
         pages = bench._connection.execute("PRAGMA page_count").fetchone()[0]
@@ -204,7 +204,7 @@ class Benches(WindowTest):
             many = many.marked(Mark(number, f"mark {number} " + "x" * 200))
         store.change(many, "marks")
         self.settle()
-        self.assertEqual(before.marks, store.given.marks)
+        self.assertEqual(before.marks, store.annotations.marks)
         self.assertEqual(undo, self.session.undo.count())
         self.assertIn("cannot be written", self.window.notice.text)
 

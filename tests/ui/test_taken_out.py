@@ -160,13 +160,13 @@ class TakenOut(WindowTest):
 
         path = self.folder / "r.csv"
         export = partial(export_readings, roles=self.session.roles)
-        self.window.taking._export(path, export)
+        self.window.exports._export(path, export)
         self.finish_jobs()
         text = path.read_text(encoding="utf-8")
         self.assertIn('"wheel 1, core",28-0000051b2c7d', text)
         self.assertIn("read before it was converted", text)
         lines = self.folder / "r.jsonl"
-        self.window.taking._export(lines, export)
+        self.window.exports._export(lines, export)
         self.finish_jobs()
         rows = [json.loads(row) for row in lines.read_text(encoding="utf-8").splitlines()]
         self.assertEqual({"dht22", "dht11", "onewire", "hc-sr04"}, {row["sensor"] for row in rows})

@@ -19,7 +19,6 @@ from pivet.judge.echo.report import report
 from pivet.judge.echo.timeout import learn
 from pivet.judge.judgement import Likeness
 from pivet.judge.margins import LeastMargins, least_margins
-from pivet.judge.notices import NoticeBit
 from pivet.judge.report import Report
 from pivet.person.choices import WireChoices
 from pivet.sheets.load import find_sheet
@@ -36,6 +35,8 @@ class Echo(Family[EchoExchanges, JudgedShots]):
 
     key = "echo"
     title = "shots of an echo sensor"
+    notices = Notice
+    words = HEADLINES
     lines = (1, 2)
     watched_s = 1.0
 
@@ -146,16 +147,6 @@ class Echo(Family[EchoExchanges, JudgedShots]):
     ) -> Report:
         """Everything about one measurement."""
         return report(exchanges, judged, index, wire)
-
-    @property
-    def notices(self) -> type[NoticeBit]:
-        """What can be noticed."""
-        return Notice
-
-    @property
-    def words(self) -> Mapping[str, str]:
-        """A few words for each notice that can head an exchange, by its code."""
-        return HEADLINES
 
     def margins(self, judged: JudgedShots) -> LeastMargins:
         """The least margin of each exchange."""

@@ -33,6 +33,8 @@ class Family(ABC, Generic[E, J]):
         key: its name in sheets.
         title: what its wires carry, for people.
         lines: how many lines a wire of it can have.
+        notices: what can be noticed.
+        words: a few words for each notice that can head an exchange, by its code.
         has_devices: several devices can share a wire; a round asks them all.
         watched_s: how often a sensor is asked when nobody says: often enough to watch, seldom
             enough to read, s.
@@ -44,6 +46,8 @@ class Family(ABC, Generic[E, J]):
     title: str
     precedence: int = 1
     lines: tuple[int, ...] = (1,)
+    notices: type[NoticeBit]
+    words: Mapping[str, str]
     has_devices: bool = False
     watched_s: float = 2.0
 
@@ -121,16 +125,6 @@ class Family(ABC, Generic[E, J]):
         self, exchanges: E, judged: J, index: int, wire: str, names: Mapping[str, str]
     ) -> Report:
         """Everything about one exchange; ``names`` are the person's names of devices."""
-
-    @property
-    @abstractmethod
-    def notices(self) -> type[NoticeBit]:
-        """What can be noticed."""
-
-    @property
-    @abstractmethod
-    def words(self) -> Mapping[str, str]:
-        """A few words for each notice that can head an exchange, by its code."""
 
     @abstractmethod
     def margins(self, judged: J) -> LeastMargins:

@@ -18,7 +18,6 @@ from pivet.judge.humidity.recognise import looks_answered, looks_asked, nearest,
 from pivet.judge.humidity.report import report
 from pivet.judge.judgement import Likeness
 from pivet.judge.margins import LeastMargins, least_margins
-from pivet.judge.notices import NoticeBit
 from pivet.judge.report import Report
 from pivet.person.choices import WireChoices
 from pivet.sheets.model import Sheet
@@ -31,6 +30,8 @@ class Humidity(Family[HumidityExchanges, JudgedFrames]):
 
     key = "humidity"
     title = "frames of a humidity sensor"
+    notices = Notice
+    words = HEADLINES
 
     def decoder(self, initial: tuple[Level, ...], start_ns: int) -> Decoder[HumidityExchanges]:
         """For one line."""
@@ -106,16 +107,6 @@ class Humidity(Family[HumidityExchanges, JudgedFrames]):
     ) -> Report:
         """Everything about one exchange."""
         return report(exchanges, judged, index, wire)
-
-    @property
-    def notices(self) -> type[NoticeBit]:
-        """What can be noticed."""
-        return Notice
-
-    @property
-    def words(self) -> Mapping[str, str]:
-        """A few words for each notice that can head an exchange, by its code."""
-        return HEADLINES
 
     def margins(self, judged: JudgedFrames) -> LeastMargins:
         """The least margin of each exchange."""

@@ -12,7 +12,6 @@ from pivet.decode.onewire.columns import join
 from pivet.families.family import Family
 from pivet.judge.judgement import Likeness
 from pivet.judge.margins import LeastMargins, least_margins
-from pivet.judge.notices import NoticeBit
 from pivet.judge.onewire import JudgedTransactions, judge
 from pivet.judge.onewire.bus import NOBODY
 from pivet.judge.onewire.classes import KEYS
@@ -37,6 +36,8 @@ class OneWire(Family[OneWireExchanges, JudgedTransactions]):
 
     key = "onewire"
     title = "1-Wire transactions"
+    notices = Notice
+    words = HEADLINES
     has_devices = True
     precedence = 0
 
@@ -120,16 +121,6 @@ class OneWire(Family[OneWireExchanges, JudgedTransactions]):
     ) -> Report:
         """Everything about one transaction."""
         return report(exchanges, judged, index, wire, names)
-
-    @property
-    def notices(self) -> type[NoticeBit]:
-        """What can be noticed."""
-        return Notice
-
-    @property
-    def words(self) -> Mapping[str, str]:
-        """A few words for each notice that can head an exchange, by its code."""
-        return HEADLINES
 
     def margins(self, judged: JudgedTransactions) -> LeastMargins:
         """The least margin of each exchange."""

@@ -5,9 +5,10 @@ from dataclasses import dataclass, field
 import numpy as np
 import numpy.typing as npt
 
+from pivet.signal.trace import BoolArray
+
 ByteArray = npt.NDArray[np.uint8]
 IntArray = npt.NDArray[np.int64]
-BoolArray = npt.NDArray[np.bool_]
 
 SPACE = 32
 LARGEST = 2**63 // 10 - 1

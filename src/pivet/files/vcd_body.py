@@ -8,7 +8,6 @@ from pivet.errors import InputError
 from pivet.files.tokens import (
     MOST_DIGITS,
     SPACE,
-    BoolArray,
     ByteArray,
     IntArray,
     Words,
@@ -17,6 +16,7 @@ from pivet.files.tokens import (
 )
 from pivet.files.vcd_header import Header
 from pivet.progress import Progress
+from pivet.signal.trace import BoolArray
 
 SLAB = 2 << 20
 LONGEST_WORD = 1 << 20

@@ -1,1 +1,1 @@
-"""What the person says: choices, names, annotations, wishes."""
+"""What the person says: choices, names, annotations, settings of wires."""

@@ -35,10 +35,10 @@ class WireSettings:
     choices: WireChoices = NO_CHOICE
 
 
-def wire_settings_text(wishes: WireSettings) -> str:
-    """Wishes as JSON."""
-    rows: dict[str, Any] = {"every_s": wishes.every_s, "retries": wishes.retries}
-    choices = wishes.choices
+def wire_settings_text(settings: WireSettings) -> str:
+    """Settings of a wire as JSON."""
+    rows: dict[str, Any] = {"every_s": settings.every_s, "retries": settings.retries}
+    choices = settings.choices
     if choices.air is not None:
         rows["air"] = _air_row(choices.air)
     if choices.vessel is not None:
@@ -67,7 +67,7 @@ def _air_row(air: Air) -> Any:
 
 
 def read_wire_settings(text: str) -> WireSettings:
-    """Wishes from JSON; what makes no sense there is left out, as if it had not been said."""
+    """Settings of a wire from JSON; what makes no sense is as if it had not been said."""
     rows = decoded(text, dict[str, Any])
     if rows is None:
         return WireSettings()

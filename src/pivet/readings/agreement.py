@@ -6,10 +6,10 @@ import numpy as np
 import numpy.typing as npt
 
 from pivet.readings.statistics import MAD_TO_SD, usual_interval_ns
+from pivet.signal.trace import BoolArray
 
 FloatArray = npt.NDArray[np.float64]
 Int64Array = npt.NDArray[np.int64]
-BoolArray = npt.NDArray[np.bool_]
 
 OUTLIER = 4.0
 """A difference so many robust standard deviations off the median is an outlier."""

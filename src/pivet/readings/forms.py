@@ -10,10 +10,10 @@ import numpy as np
 import numpy.typing as npt
 
 from pivet.sheets.model import Sheet
+from pivet.signal.trace import BoolArray
 
 Bytes = npt.NDArray[np.uint8]
 FloatArray = npt.NDArray[np.float64]
-BoolArray = npt.NDArray[np.bool_]
 
 SIGN = 0x80
 COMPLEMENT_FROM = 0xFE

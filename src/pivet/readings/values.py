@@ -5,8 +5,9 @@ from dataclasses import dataclass, field
 import numpy as np
 import numpy.typing as npt
 
-from pivet.readings.forms import FORMS, BoolArray, Bytes, FloatArray
+from pivet.readings.forms import FORMS, Bytes, FloatArray
 from pivet.sheets.model import ValueRule
+from pivet.signal.trace import BoolArray
 
 STEP_SLACK = 1e-6
 """Binary fractions of tenths are not exact."""

@@ -133,8 +133,8 @@ def _write_adding(app: QApplication, window: MainWindow, path: Path) -> None:
     session, live = window.session, window.live
     titles = [wire.title for wire in session.captures[0].wires]
     session.choose_wire((0, titles.index("wheels")))
-    live.desk.rest()
-    _wait(app, lambda: all("cave.wheels" not in row for row in live.desk.threads[0].used))
+    live.listening.rest()
+    _wait(app, lambda: all("cave.wheels" not in row for row in live.listening.threads[0].used))
     live.add_wire()
     dialog = live.dialog
     if dialog is not None:

@@ -11,35 +11,21 @@ from pivet.captures.capture import Capture
 from pivet.captures.text import exchange_text
 from pivet.errors import PivetError
 from pivet.progress import Progress
-from pivet.ui.jobs import JobBar
-from pivet.ui.notice_bar import NoticeBar
-from pivet.ui.session.session import Session
-from pivet.ui.settings import Settings
+from pivet.ui.services import Services
 
 
 class Exports:
     """What can be taken out of the shown capture.
 
     Args:
-        window: parent of the dialogs.
-        session: what is shown.
+        services: of the window.
         page: the view that is shown, for pictures.
-        jobs: runs the exports.
-        notice: says what was written, or why not.
-        settings: the folder of the last file.
     """
 
-    def __init__(
-        self,
-        window: QWidget,
-        session: Session,
-        page: Callable[[], QWidget],
-        jobs: JobBar,
-        notice: NoticeBar,
-        settings: Settings,
-    ) -> None:
-        self._window, self._session, self._page = window, session, page
-        self._jobs, self._notice, self._settings = jobs, notice, settings
+    def __init__(self, services: Services, page: Callable[[], QWidget]) -> None:
+        self._window, self._session, self._page = services.window, services.session, page
+        self._jobs, self._notice = services.jobs, services.notice
+        self._settings = services.settings
 
     def copy_exchange(self) -> None:
         """Copies the exchange as text."""

@@ -44,6 +44,7 @@ from pivet.ui.jobs import JobBar
 from pivet.ui.live.controls import LiveControls
 from pivet.ui.menus import Menus
 from pivet.ui.notice_bar import NoticeBar
+from pivet.ui.services import Services
 from pivet.ui.session.changes import TakeOverNames
 from pivet.ui.session.session import Session
 from pivet.ui.settings import Settings
@@ -72,16 +73,10 @@ class MainWindow(QMainWindow):
         self.notice = NoticeBar()
         self.jobs = JobBar()
         self.session.edits.run_long = self.jobs.start
-        self.taking = Exports(
-            self,
-            self.session,
-            lambda: self.views.page,
-            self.jobs,
-            self.notice,
-            self._settings,
-        )
-        self.live = LiveControls(self, self.session, self.jobs, self.notice, self._settings)
-        self.views = Views(self, self.session, self.jobs, self.notice, self._settings, self.live)
+        services = Services(self, self.session, self.jobs, self.notice, self._settings)
+        self.exports = Exports(services, lambda: self.views.page)
+        self.live = LiveControls(services)
+        self.views = Views(services, self.live)
         home = self.views.page_of(EXCHANGE.key)
         assert isinstance(home, ExchangePage)
         self.page = home

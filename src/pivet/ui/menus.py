@@ -25,7 +25,7 @@ class Commands(Protocol):
     session: Session
     views: Views
     live: LiveControls
-    taking: Exports
+    exports: Exports
 
     def choose_files(self) -> None: ...
     def open_files(self, paths: Sequence[Path]) -> None: ...
@@ -64,7 +64,7 @@ class Menus:
 
     def _build(self, theme: ThemeChoice) -> None:
         commands = self._commands
-        views, taking = commands.views, commands.taking
+        views, exports = commands.views, commands.exports
         bar = self._window.menuBar()
         file_menu = bar.addMenu("&File")
         self._fill(file_menu, [Entry("&Open…", "Ctrl+O", commands.choose_files)])
@@ -80,10 +80,10 @@ class Menus:
                 SEPARATOR,
                 Entry("Save &bench as…", "Ctrl+S", commands.live.choose_bench_file),
                 Entry("&Export readings…", "Ctrl+E", views.out.choose_export, True),
-                Entry("Export e&xchanges…", "Ctrl+Shift+E", taking.choose_exchanges_file, True),
+                Entry("Export e&xchanges…", "Ctrl+Shift+E", exports.choose_exchanges_file, True),
                 Entry("Export s&tatistics…", "", views.out.choose_statistics_file, True),
-                Entry("Save capture &as…", "Ctrl+Shift+S", taking.choose_capture_file, True),
-                Entry("Save &picture…", "Ctrl+P", taking.choose_picture_file, True),
+                Entry("Save capture &as…", "Ctrl+Shift+S", exports.choose_capture_file, True),
+                Entry("Save &picture…", "Ctrl+P", exports.choose_picture_file, True),
                 SEPARATOR,
                 Entry("&Quit", "Ctrl+Q", self._window.close),
             ],
@@ -94,7 +94,7 @@ class Menus:
             edit,
             [
                 SEPARATOR,
-                Entry("&Copy exchange as text", "Ctrl+C", taking.copy_exchange, True),
+                Entry("&Copy exchange as text", "Ctrl+C", exports.copy_exchange, True),
                 SEPARATOR,
                 Entry("&Note on this exchange…", "Ctrl+T", commands.live.change_note, True),
                 Entry("Add a &wire…", "", lambda: commands.choose_wire_to_add()),
@@ -118,10 +118,13 @@ class Menus:
         self._add_themes(view, theme)
         help_menu = bar.addMenu("&Help")
         entries: list[Entry | None] = [
-            Entry(title, "F1" if page == "stack" else "", partial(commands.show_help, page))
-            for page, title in PAGES.items()
+            Entry(title, "", partial(commands.show_help, page)) for page, title in PAGES.items()
         ]
-        self._fill(help_menu, [*entries, SEPARATOR, Entry("&About Pivet", "", commands.show_about)])
+        this = Entry("&This view", "F1", lambda: commands.show_help(views.kind.help))
+        self._fill(
+            help_menu,
+            [this, SEPARATOR, *entries, SEPARATOR, Entry("&About Pivet", "", commands.show_about)],
+        )
 
     def _exchange_entries(self) -> list[Entry | None]:
         commands, session = self._commands, self._commands.session

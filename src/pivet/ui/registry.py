@@ -6,3 +6,6 @@ from pivet.ui.overview.kind import OVERVIEW
 from pivet.ui.trend.kind import TREND
 
 VIEWS = (EXCHANGE, TREND, AGREEMENT, OVERVIEW)
+
+OVER_TIME = next(kind for kind in VIEWS if kind.over_time)
+"""The one that shows a stretch of time."""

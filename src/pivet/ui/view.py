@@ -17,9 +17,6 @@ if TYPE_CHECKING:  # readings over time are imported when they are first looked 
     from pivet.readings.series import Sensor
     from pivet.ui.readings.store import ReadingsStore
 
-LEAST_SIZE = (640, 400)
-"""A view must be of use at this size, px."""
-
 
 @dataclass(frozen=True, slots=True)
 class InSight:

@@ -5,19 +5,15 @@ from functools import partial
 from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QObject
-from PySide6.QtWidgets import QStackedWidget, QWidget
+from PySide6.QtWidgets import QStackedWidget
 
 from pivet.errors import PivetError
-from pivet.person.display import Display as ShownAs
 from pivet.readings.units import UNITS, Dimension, UnitChoice
 from pivet.ui.actions import SEPARATOR, Entry
-from pivet.ui.jobs import JobBar
 from pivet.ui.live.controls import LiveControls
-from pivet.ui.notice_bar import NoticeBar
 from pivet.ui.readings.exports import ReadingsExports
-from pivet.ui.registry import VIEWS
-from pivet.ui.session.session import Session
-from pivet.ui.settings import Settings
+from pivet.ui.registry import OVER_TIME, VIEWS
+from pivet.ui.services import Services
 from pivet.ui.tabs import ViewTabs
 from pivet.ui.view import Around, InSight, TimePage, ViewKind, ViewPage
 
@@ -36,40 +32,27 @@ class Views(QObject):
     """Shows one of the views.
 
     Args:
-        window: parent of dialogs.
-        session: what is shown.
-        jobs: reads what takes long.
-        notice: says what happened.
-        settings: remembers units.
+        services: of the window.
         live: listening, and the bench file.
     """
 
-    def __init__(
-        self,
-        window: QWidget,
-        session: Session,
-        jobs: JobBar,
-        notice: NoticeBar,
-        settings: Settings,
-        live: LiveControls,
-    ) -> None:
-        super().__init__(window)
-        self._window, self._session, self._jobs = window, session, jobs
-        self._notice, self._settings, self._live = notice, settings, live
-        self._around = Around(session, lambda: self.store, jobs.start)
+    def __init__(self, services: Services, live: LiveControls) -> None:
+        super().__init__(services.window)
+        self._window, self._session = services.window, services.session
+        self._jobs, self._notice = services.jobs, services.notice
+        self._settings, self._live = services.settings, live
+        self._around = Around(services.session, lambda: self.store, services.jobs.start)
         self.stack = QStackedWidget()
         self.tabs = ViewTabs(tuple(kind.name for kind in VIEWS))
         self.tabs.chosen.connect(lambda number: self.show_view(VIEWS[number].key))
         self._pages: dict[str, ViewPage] = {}
         self._store: ReadingsStore | None = None
         self.glance: GlanceWindow | None = None
-        self.out = ReadingsExports(
-            window, session, lambda: self.store, self.in_sight, jobs, notice, settings, live
-        )
+        self.out = ReadingsExports(services, lambda: self.store, self.in_sight, live)
         live.keeper.opened.connect(lambda _: self._on_bench())
         live.keeper.changed.connect(self._on_bench_changed)
         live.crossed.connect(self._on_crossed)
-        session.show_as(_with_units(session, settings.units))
+        self._show_units(services.settings.units)
 
     @property
     def kind(self) -> ViewKind:
@@ -83,7 +66,7 @@ class Views(QObject):
             from pivet.ui.readings.store import ReadingsStore
 
             self._store = ReadingsStore(self._session, self._jobs, lambda: self._live.keeper.bench)
-            self._store.given_changed.connect(self._watch_limits)
+            self._store.annotations_changed.connect(self._watch_limits)
         return self._store
 
     def in_sight(self) -> InSight | None:
@@ -116,8 +99,8 @@ class Views(QObject):
         """As long as there are limits somebody looks at them."""
         self.store.need(self, True)
         if self.store.clock:
-            self._live.limits = self.store.given.limits
-        self.store.need(self, bool(self.store.given.limits))
+            self._live.limits = self.store.annotations.limits
+        self.store.need(self, bool(self.store.annotations.limits))
 
     @property
     def page(self) -> ViewPage:
@@ -127,7 +110,7 @@ class Views(QObject):
     @property
     def over_time(self) -> TimePage:
         """The page that shows a stretch of time."""
-        page = self.page_of(next(kind.key for kind in VIEWS if kind.over_time))
+        page = self.page_of(OVER_TIME.key)
         assert isinstance(page, TimePage)
         return page
 
@@ -153,9 +136,8 @@ class Views(QObject):
         return page
 
     def _show_over_time(self) -> TimePage:
-        page = self.over_time
-        self.show_view(next(key for key, row in self._pages.items() if row is page))
-        return page
+        self.show_view(OVER_TIME.key)
+        return self.over_time
 
     def _show_last(self, seconds: float) -> None:
         self._show_over_time().show_last(seconds)
@@ -252,9 +234,8 @@ class Views(QObject):
     def mark(self) -> None:
         """Marks a moment; where time is shown the one under the pointer."""
         self.store.once(lambda: self.over_time.mark_moment())
-        if not self.kind.over_time:
-            kind = next(row for row in VIEWS if row.over_time)
-            where = f"the {kind.name} view ({kind.shortcut}) shows it"
+        if self.kind is not OVER_TIME:
+            where = f"the {OVER_TIME.name} view ({OVER_TIME.shortcut}) shows it"
             self._notice.say(f"The moment was marked; {where}.", False)
 
     def next_unit(self, dimension: Dimension) -> None:
@@ -268,8 +249,7 @@ class Views(QObject):
     def use_units(self, units: UnitChoice) -> None:
         """Shows readings in these units, now and next time."""
         self._settings.units = units
-        self._session.show_as(_with_units(self._session, units))
+        self._show_units(units)
 
-
-def _with_units(session: Session, units: UnitChoice) -> ShownAs:
-    return replace(session.shown, units=units)
+    def _show_units(self, units: UnitChoice) -> None:
+        self._session.show_as(replace(self._session.shown, units=units))

@@ -5,9 +5,9 @@ import numpy.typing as npt
 
 from pivet.decode.humidity.layout import BITS
 from pivet.decode.interface import WIDEST_NS
+from pivet.signal.trace import BoolArray
 
 Int32Array = npt.NDArray[np.int32]
-BoolArray = npt.NDArray[np.bool_]
 
 LONGEST_LOW_NS = np.int32(160_000)
 """One stuck low must not spoil the mean of a frame."""

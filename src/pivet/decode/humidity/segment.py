@@ -8,9 +8,8 @@ import numpy.typing as npt
 
 from pivet.decode.humidity import layout
 from pivet.decode.humidity.columns import DecodeMark
-from pivet.signal.trace import Int64Array, Level
+from pivet.signal.trace import BoolArray, Int64Array, Level
 
-BoolArray = npt.NDArray[np.bool_]
 NONE = np.empty(0, dtype=np.int64)
 
 

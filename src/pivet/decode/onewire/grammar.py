@@ -12,9 +12,8 @@ import numpy.typing as npt
 from pivet.decode.onewire import layout
 from pivet.decode.onewire.columns import ByteArray, Speaker, positions
 from pivet.sheets.onewire import KINDS, MATCHES, ROM_BITS, SEARCHES, Function, Rom
-from pivet.signal.trace import Int64Array
+from pivet.signal.trace import BoolArray, Int64Array
 
-BoolArray = npt.NDArray[np.bool_]
 NOTHING = -1
 UNKNOWN = 2
 """Speaker of a slot of which the commands do not say whose it is."""

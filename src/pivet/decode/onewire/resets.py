@@ -8,14 +8,11 @@ reset.
 from dataclasses import dataclass, field
 
 import numpy as np
-import numpy.typing as npt
 
 from pivet.decode.onewire import layout
 from pivet.decode.pairs import Pulses
 from pivet.sheets.onewire import Rom
-from pivet.signal.trace import Int64Array
-
-BoolArray = npt.NDArray[np.bool_]
+from pivet.signal.trace import BoolArray, Int64Array
 
 
 @dataclass(frozen=True, slots=True, eq=False)

@@ -26,12 +26,11 @@ from pivet.readings.sound import (
 )
 from pivet.readings.track import Track
 from pivet.sheets.model import EchoRule, Sheet, Window
-from pivet.signal.trace import Int64Array
+from pivet.signal.trace import BoolArray, Int64Array
 from pivet.signal.uncertainty import Uncertainty, worst
 from pivet.signal.uncertainty import part as part_of
 
 FloatArray = npt.NDArray[np.float64]
-BoolArray = npt.NDArray[np.bool_]
 
 REFUSING = (
     Notice.NOTHING_IN_RANGE

@@ -1,12 +1,10 @@
 """What is wrong with the lines rather than with one pulse of them."""
 
 import numpy as np
-import numpy.typing as npt
 
 from pivet.decode.echo import DecodeMark, EchoExchanges, layout
 from pivet.decode.interface import ABSENT
-
-BoolArray = npt.NDArray[np.bool_]
+from pivet.signal.trace import BoolArray
 
 SWAPPED_NS = 116 * layout.US
 """The shortest echo; longer than any trigger and any wait of a swapped pair."""

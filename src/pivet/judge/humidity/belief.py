@@ -14,10 +14,10 @@ import numpy.typing as npt
 from pivet.decode.humidity import HumidityExchanges, layout
 from pivet.judge.belief import BROKEN, CERTAIN, either, log_likelihood, sum_doubt
 from pivet.judge.humidity.classes import KEYS, PulseClasses
+from pivet.signal.trace import BoolArray
 from pivet.signal.uncertainty import Uncertainty, pick
 
 FloatArray = npt.NDArray[np.float64]
-BoolArray = npt.NDArray[np.bool_]
 
 LOW, ZERO, ONE = (KEYS.index(key) for key in ("bit_low", "zero_high", "one_high"))
 

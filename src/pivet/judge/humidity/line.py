@@ -10,9 +10,8 @@ from pivet.judge.humidity.notices import Notice
 from pivet.judge.notices import Flags, flag
 from pivet.judge.verdict import Verdict
 from pivet.sheets.model import Sheet
+from pivet.signal.trace import BoolArray
 from pivet.signal.uncertainty import Uncertainty
-
-BoolArray = npt.NDArray[np.bool_]
 
 BOUNCES = 0.25
 LEAST_BOUNCES = 8

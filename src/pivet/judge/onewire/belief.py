@@ -14,11 +14,10 @@ from pivet.judge.belief import BROKEN, CERTAIN, crc_doubt, either, log_likelihoo
 from pivet.judge.onewire.classes import HOLD, ONE, SLOT, ZERO, SlotClasses
 from pivet.judge.onewire.scratchpads import BITS, Scratchpads
 from pivet.sheets.onewire import MATCHES, ROM_BITS, Rom
-from pivet.signal.trace import Int64Array
+from pivet.signal.trace import BoolArray, Int64Array
 from pivet.signal.uncertainty import Uncertainty, pick
 
 FloatArray = npt.NDArray[np.float64]
-BoolArray = npt.NDArray[np.bool_]
 
 LEAST_SPREAD_NS, FAST_LEAST_SPREAD_NS = 500.0, 100.0
 STEP_SHARE = 0.1

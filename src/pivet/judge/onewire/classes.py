@@ -7,7 +7,7 @@ import numpy.typing as npt
 
 from pivet.decode.interface import ABSENT, WIDEST_NS
 from pivet.decode.onewire import DecodeMark, OneWireExchanges, Speaker
-from pivet.signal.trace import Int64Array
+from pivet.signal.trace import BoolArray, Int64Array
 
 PLAIN = ("reset", "presence_wait", "presence", "phase", "one", "zero", "hold", "slot", "recovery")
 FAST = tuple(f"fast_{key}" for key in PLAIN)
@@ -17,7 +17,6 @@ KEYS = PLAIN + FAST
 RESET, WAIT, PRESENCE, PHASE, ONE, ZERO, HOLD, SLOT, RECOVERY = range(len(PLAIN))
 
 Int32Array = npt.NDArray[np.int32]
-BoolArray = npt.NDArray[np.bool_]
 WIDEST = np.int32(WIDEST_NS)
 NONE = np.int32(ABSENT)
 

@@ -122,7 +122,7 @@ class AgreementPage(ReadingsPage):
 
     def _connect(self) -> None:
         self._store.changed.connect(self._on_readings)
-        self._store.given_changed.connect(self._on_readings)
+        self._store.annotations_changed.connect(self._on_readings)
         self._session.shown_changed.connect(self.renew)
         self.sensor.activated.connect(lambda _: self._list_references())
         self.reference.activated.connect(lambda _: self._compare())
@@ -164,7 +164,7 @@ class AgreementPage(ReadingsPage):
             for row in self._store.sensors:
                 if row != sensor and QUANTITIES[row.quantity] is dimension:
                     self.reference.addItem(_name(row), row)
-            for reference in self._store.given.references:
+            for reference in self._store.annotations.references:
                 if QUANTITIES[reference.quantity] is dimension:
                     self.reference.addItem(f"{reference.name} (reference)", reference)
         at = self.reference.findText(wanted)
@@ -204,7 +204,7 @@ class AgreementPage(ReadingsPage):
         self.forget.setEnabled(isinstance(self.reference.currentData(), Reference))
         for part in (self.type_value, self.read_log, self.points):
             part.setEnabled(sensor is not None)
-        before = None if sensor is None else self._store.given.corrections.get(sensor)
+        before = None if sensor is None else self._store.annotations.corrections.get(sensor)
         self.remove.setEnabled(before is not None)
         self.keep.setEnabled(comparison is not None and comparison.found is not None)
         if comparison is None:
@@ -248,9 +248,9 @@ class AgreementPage(ReadingsPage):
 
     def add_reference(self, reference: Reference) -> None:
         """Takes a reference and compares with it."""
-        given = self._store.given.referred(reference)
+        given = self._store.annotations.referred(reference)
         self._store.change(given, f"reference {reference.name}")
-        if reference not in self._store.given.references:
+        if reference not in self._store.annotations.references:
             return
         self.reference.setCurrentIndex(self.reference.findText(f"{reference.name} (reference)"))
         self._compare()
@@ -301,14 +301,16 @@ class AgreementPage(ReadingsPage):
     def _forget(self) -> None:
         reference = self.reference.currentData()
         if isinstance(reference, Reference):
-            self._store.change(self._store.given.without(reference), f"forgetting {reference.name}")
+            self._store.change(
+                self._store.annotations.without(reference), f"forgetting {reference.name}"
+            )
 
     def keep_offset(self) -> None:
         """Takes the mean difference away."""
         sensor: Sensor | None = self.sensor.currentData()
         if self.comparison is None or sensor is None:
             return
-        before = self._store.given.corrections.get(sensor)
+        before = self._store.annotations.corrections.get(sensor)
         self._correct(suggested(self.comparison, before), "correction by the mean difference")
 
     def ask_correction(self) -> None:
@@ -316,7 +318,7 @@ class AgreementPage(ReadingsPage):
         sensor: Sensor | None = self.sensor.currentData()
         if sensor is None:
             return
-        before = self._store.given.corrections.get(sensor, by_offset(0.0))
+        before = self._store.annotations.corrections.get(sensor, by_offset(0.0))
         dialog = CorrectionDialog(sensor, before, self._session.shown.units, self)
         if dialog.exec() and dialog.correction is not None:
             self._correct(dialog.correction, "correction")
@@ -324,7 +326,7 @@ class AgreementPage(ReadingsPage):
     def _correct(self, correction: Correction | None, name: str) -> None:
         sensor: Sensor | None = self.sensor.currentData()
         if sensor is not None:
-            self._store.change(self._store.given.corrected(sensor, correction), name)
+            self._store.change(self._store.annotations.corrected(sensor, correction), name)
 
 
 def _name(sensor: Sensor) -> str:

@@ -1,1 +1,1 @@
-"""Listening in the window: the desk that runs it, its bar, its dialogs."""
+"""Listening in the window: what runs it, its bar, its dialogs."""

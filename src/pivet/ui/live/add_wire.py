@@ -39,7 +39,7 @@ class AddWire(QDialog):
     """Asks only for what cannot be found out.
 
     Args:
-        desk: listens.
+        listening: all that is listened to.
         parent: the window.
 
     Signals:
@@ -50,11 +50,11 @@ class AddWire(QDialog):
     source_asked = Signal(str)
     cave_asked = Signal()
 
-    def __init__(self, desk: LiveSession, parent: QWidget | None = None) -> None:
+    def __init__(self, listening: LiveSession, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self.setWindowTitle("Add a wire")
         self.setMinimumWidth(620)
-        self._desk = desk
+        self._listening = listening
         self._thread: ListeningThread | None = None
         self._found: Found | None = None
         self._own_name = ""
@@ -120,15 +120,15 @@ class AddWire(QDialog):
         self.name.textEdited.connect(self._renew)
         self.buttons.accepted.connect(self._add)
         self.buttons.rejected.connect(self.reject)
-        self._desk.known.connect(self._on_known)
-        self._desk.changed.connect(self._on_changed)
-        self._desk.said.connect(self._on_said)
+        self._listening.known.connect(self._on_known)
+        self._listening.changed.connect(self._on_changed)
+        self._listening.said.connect(self._on_said)
         self.sensor.addItem(FIND_OUT, None)
         for sheet in all_sheets().values():
             self.sensor.addItem(f"{sheet.name} ({sheet.id})", sheet)
 
     def _fill_sources(self) -> None:
-        for thread in self._desk.threads:
+        for thread in self._listening.threads:
             assert thread.about is not None
             self.source.addItem(f"{thread.about.name} (listened to now)", thread)
         for row in ports():
@@ -138,8 +138,8 @@ class AddWire(QDialog):
         for chip in sorted(Path("/dev").glob("gpiochip*")):
             self.source.addItem(f"GPIO lines of {chip.name}", f"gpio:{chip.name}")
         self.source.addItem(CAVE, CAVE)
-        if self._desk.threads:
-            self._take(self._desk.threads[0])
+        if self._listening.threads:
+            self._take(self._listening.threads[0])
 
     def _open(self) -> None:
         """Opens the source, if nobody listens to it yet."""
@@ -177,7 +177,7 @@ class AddWire(QDialog):
 
     def _on_changed(self) -> None:
         """A source that was asked for may have come."""
-        new = [row for row in self._desk.threads if row is not self._thread]
+        new = [row for row in self._listening.threads if row is not self._thread]
         if self._thread is None and new:
             self._take(new[-1])
         self._renew()
@@ -228,7 +228,7 @@ class AddWire(QDialog):
             self._say(self.answer, ASKING)
             self.find_out.setEnabled(False)
             every = 0.0 if self.asking.asks.isChecked() else None
-            self._desk.look(self._thread, WireSetup(self._ticket, self._lines, None, every))
+            self._listening.look(self._thread, WireSetup(self._ticket, self._lines, None, every))
 
     @property
     def _ticket(self) -> str:
@@ -262,13 +262,13 @@ class AddWire(QDialog):
         lines = self._found.lines if self._found is not None else ()
         name = " ".join(self.name.text().split())
         if name in self._thread.resting:
-            self._desk.wake(self._thread, name)
+            self._listening.wake(self._thread, name)
             self.accept()
             return
         if name in self._thread.names:
             self._say(self.answer, f"A wire is called {name!r} already; give another name.", True)
             return
-        self._desk.add(
+        self._listening.add(
             self._thread,
             WireSetup(
                 name, lines or self._lines, self._sheet, self.asking.every_s, self.asking.tries

@@ -6,18 +6,15 @@ from pathlib import Path
 from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QObject, Signal
-from PySide6.QtWidgets import QDialog, QFileDialog, QInputDialog, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QDialog, QFileDialog, QInputDialog, QVBoxLayout
 
 from pivet.errors import PivetError
 from pivet.files.benchfile.beside import SUFFIX
 from pivet.ui.actions import SEPARATOR, Entry
 from pivet.ui.bench.keeper import BenchKeeper
-from pivet.ui.jobs import JobBar
 from pivet.ui.live.bar import LiveBar
-from pivet.ui.notice_bar import NoticeBar
 from pivet.ui.numbers import ask_number
-from pivet.ui.session.session import Session
-from pivet.ui.settings import Settings
+from pivet.ui.services import Services
 
 if TYPE_CHECKING:  # what listens is imported when somebody listens: the window starts faster
     from pivet.readings.limits import Limit
@@ -38,14 +35,10 @@ BENCHES = f"Benches (*{SUFFIX})"
 
 
 class LiveControls(QObject):
-    """Ties the desk, the bench file and the simulated cave to the window.
+    """Ties listening, the bench file and the simulated cave to the window.
 
     Args:
-        window: parent of dialogs.
-        session: what is shown.
-        jobs: opens and saves.
-        notice: says what happened.
-        settings: the folder of the last file.
+        services: of the window.
 
     Signals:
         cave_begun: the simulated cave begins.
@@ -62,49 +55,44 @@ class LiveControls(QObject):
     cave_begun = Signal()
     failed = Signal(object)
 
-    def __init__(
-        self,
-        window: QWidget,
-        session: Session,
-        jobs: JobBar,
-        notice: NoticeBar,
-        settings: Settings,
-    ) -> None:
-        super().__init__(window)
-        self._window, self._session = window, session
-        self._notice, self._settings = notice, settings
-        self._desk: LiveSession | None = None
-        self.keeper = BenchKeeper(window, session, jobs, settings.unsaved_folder)
+    def __init__(self, services: Services) -> None:
+        super().__init__(services.window)
+        self._window, self._session = services.window, services.session
+        self._notice, self._settings = services.notice, services.settings
+        self._listening: LiveSession | None = None
+        self.keeper = BenchKeeper(
+            services.window, services.session, services.jobs, services.settings.unsaved_folder
+        )
         self.keeper.ask_path = self._ask_path
-        self.bar = LiveBar(session)
+        self.bar = LiveBar(services.session)
         self.cave: StandinProcess | None = None
         self.pane: StandinPane | None = None
         self.dialog: AddWire | None = None
         self.place_for_pane: QVBoxLayout | None = None
         self.limits: Mapping[Sensor, Limit] = {}
-        session.refuse = notice.say
-        self.keeper.said.connect(notice.say)
+        services.session.refuse = services.notice.say
+        self.keeper.said.connect(services.notice.say)
         self.bar.ask_asked.connect(self.ask_now)
         self.bar.pace_asked.connect(self.change_pace)
 
     @property
-    def desk(self) -> "LiveSession":
+    def listening(self) -> "LiveSession":
         """What listens; made when it is first wanted."""
-        if self._desk is None:
+        if self._listening is None:
             from pivet.ui.live.session import LiveSession
 
-            self._desk = LiveSession(self._session, lambda: self.limits, self)
-            self._desk.crossed.connect(self.crossed)
-            self._desk.said.connect(self._notice.say)
-            self._desk.moved.connect(self.keeper.moved)
-            self._desk.failed.connect(self.failed)
-            self._desk.changed.connect(self.changed)
-        return self._desk
+            self._listening = LiveSession(self._session, lambda: self.limits, self)
+            self._listening.crossed.connect(self.crossed)
+            self._listening.said.connect(self._notice.say)
+            self._listening.moved.connect(self.keeper.moved)
+            self._listening.failed.connect(self.failed)
+            self._listening.changed.connect(self.changed)
+        return self._listening
 
     @property
     def listens(self) -> bool:
         """Something is listened to, or is being opened."""
-        return self._desk is not None and self._desk.busy
+        return self._listening is not None and self._listening.busy
 
     def entries(self) -> list[Entry | None]:
         """The menu."""
@@ -119,7 +107,7 @@ class LiveControls(QObject):
             Entry("&Follow newest", "Ctrl+End", lambda: self._session.follow_newest(True), True),
             Entry("&Stay here", "Ctrl+.", lambda: self._session.follow_newest(False), True),
             SEPARATOR,
-            Entry("Stop listening to this &wire", "", lambda: self.desk.rest(), True),
+            Entry("Stop listening to this &wire", "", lambda: self.listening.rest(), True),
             Entry("Stop &listening", "Ctrl+Shift+.", self.stop),
         ]
 
@@ -127,7 +115,7 @@ class LiveControls(QObject):
         """Opens the dialog that adds a live wire."""
         from pivet.ui.live.add_wire import AddWire
 
-        self.dialog = dialog = AddWire(self.desk, self._window)
+        self.dialog = dialog = AddWire(self.listening, self._window)
         dialog.source_asked.connect(lambda where: self.listen(where, ()))
         dialog.cave_asked.connect(lambda: self.listen_to_cave(False))
         dialog.open()
@@ -141,7 +129,7 @@ class LiveControls(QObject):
             self._notice.say(str(error))
             return
         self.keeper.throwaway &= self.cave is not None and where == self.cave.path
-        self.desk.listen(where, bench, None if whole else setups, pace)
+        self.listening.listen(where, bench, None if whole else setups, pace)
 
     def listen_to_cave(self, whole: bool = True) -> None:
         """Starts the simulated cave, and listens to all its wires or to none yet."""
@@ -172,9 +160,9 @@ class LiveControls(QObject):
         if self.cave is None:
             return
         cave, self.cave = self.cave, None
-        for thread in self.desk.threads:
+        for thread in self.listening.threads:
             if thread.where == cave.path:
-                self.desk.stop_one(thread)
+                self.listening.stop_one(thread)
         cave.close()
         cave.deleteLater()
         if self.pane is not None:
@@ -206,7 +194,7 @@ class LiveControls(QObject):
 
     def ask_now(self) -> None:
         """Asks the chosen wire."""
-        says = self.desk.ask_now()
+        says = self.listening.ask_now()
         if says:
             self._notice.say(says, False)
 
@@ -221,14 +209,14 @@ class LiveControls(QObject):
         pace = (now.setup.every_s, now.setup.retries)
         dialog = PaceDialog(now.name, now.setup.sheet or wire.sheet, pace, self._window)
         if dialog.exec() == QDialog.DialogCode.Accepted:
-            self.desk.change(dialog.form.every_s, dialog.form.tries)
+            self.listening.change(dialog.form.every_s, dialog.form.tries)
 
     def stop(self) -> None:
         """Ends all listening; what was heard stays."""
         if not self.listens:
             self._notice.say("Nothing is listened to.", False)
             return
-        kept = self.desk.stop()
+        kept = self.listening.stop()
         self.end_cave()
         if kept:
             self._notice.say("Listening has ended; what was heard stays in the bench.", False)
@@ -289,7 +277,7 @@ class LiveControls(QObject):
         if ask and not self.keeper.may_close():
             return False
         if self.listens:
-            self.desk.stop()
+            self.listening.stop()
         self.end_cave()
         self.keeper.close(stays=not ask)
         return True

@@ -1,4 +1,4 @@
-"""The desk: what the window listens to, and what a person has done with it."""
+"""What the window listens to, and what a person has done with it."""
 
 from collections.abc import Callable, Mapping, Sequence
 

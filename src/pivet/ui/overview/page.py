@@ -54,7 +54,7 @@ class OverviewPage(ReadingsPage):
         self._states: list[SensorState] = []
         self._build()
         store.changed.connect(lambda _: self.renew())
-        store.given_changed.connect(self.renew)
+        store.annotations_changed.connect(self.renew)
         session.shown_changed.connect(self.renew)
         session.roles_changed.connect(self.renew)
         self._ages = QTimer(self)
@@ -182,7 +182,7 @@ class OverviewPage(ReadingsPage):
                     item.setText(self._age(state))
 
     def _limits(self, state: SensorState) -> str:
-        given = self._store.given.limits
+        given = self._store.annotations.limits
         own = [s for s in given if (s.wire, s.who) == (state.wire, state.who)]
         if not own:
             return ""

@@ -5,14 +5,10 @@ from pathlib import Path
 from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QObject, Signal
-from PySide6.QtWidgets import QWidget
 
 from pivet.ui.actions import Entry
-from pivet.ui.jobs import JobBar
 from pivet.ui.live.controls import LiveControls
-from pivet.ui.notice_bar import NoticeBar
-from pivet.ui.session.session import Session
-from pivet.ui.settings import Settings
+from pivet.ui.services import Services
 from pivet.ui.view import InSight
 
 if TYPE_CHECKING:  # imported when something is taken out
@@ -25,13 +21,9 @@ class ReadingsExports(QObject):
     """Exports, statistics, running log.
 
     Args:
-        window: parent of dialogs.
-        session: what is shown.
+        services: of the window.
         store: the readings; made when they are first needed.
         seen: what is in sight of a view that shows time, else None.
-        jobs: writes what takes long.
-        notice: says what happened.
-        settings: the folder of the last file, and the log that is wanted.
         live: what is listened to.
 
     Signals:
@@ -42,18 +34,15 @@ class ReadingsExports(QObject):
 
     def __init__(
         self,
-        window: QWidget,
-        session: Session,
+        services: Services,
         store: "Callable[[], ReadingsStore]",
         seen: Callable[[], InSight | None],
-        jobs: JobBar,
-        notice: NoticeBar,
-        settings: Settings,
         live: LiveControls,
     ) -> None:
-        super().__init__(window)
-        self._window, self._session, self._store, self._seen = window, session, store, seen
-        self._jobs, self._notice, self._settings, self._live = jobs, notice, settings, live
+        super().__init__(services.window)
+        self._window, self._session = services.window, services.session
+        self._jobs, self._notice = services.jobs, services.notice
+        self._settings, self._store, self._seen, self._live = services.settings, store, seen, live
         live.changed.connect(self._apply_log)
 
     def entries(self) -> list[Entry | None]:
@@ -138,7 +127,7 @@ class ReadingsExports(QObject):
 
         wish = read_wish(self._settings.log)
 
-        for number, thread in enumerate(self._live.desk.threads):
+        for number, thread in enumerate(self._live.listening.threads):
             thread.keep_log(None if wish is None else numbered(wish, number))
 
     @property

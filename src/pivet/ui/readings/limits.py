@@ -78,7 +78,7 @@ class LimitsDialog(QDialog):
         if sensor is None:
             return
         units, quantity = self._session.shown.units, sensor.quantity
-        limit = self._store.given.limits.get(sensor)
+        limit = self._store.annotations.limits.get(sensor)
         for spin in (self.low, self.high, self.hysteresis):
             spin.setSuffix(f" {units.of(quantity).symbol}")
         series = self._store.series(sensor)
@@ -120,9 +120,9 @@ class LimitsDialog(QDialog):
         except InputError as error:
             self._said.setText(str(error))
             return
-        given = self._store.given.limited(sensor, limit)
+        given = self._store.annotations.limited(sensor, limit)
         self._store.change(given, f"limits of {sensor.who or sensor.wire}")
-        if self._store.given.limits.get(sensor) != limit:
+        if self._store.annotations.limits.get(sensor) != limit:
             self._said.setText("The limits could not be written: see the bar in the window.")
             return
         super().accept()
@@ -130,6 +130,6 @@ class LimitsDialog(QDialog):
     def _take_away(self) -> None:
         sensor: Sensor | None = self.sensor.currentData()
         if sensor is not None:
-            given = self._store.given.limited(sensor, None)
+            given = self._store.annotations.limited(sensor, None)
             self._store.change(given, f"no limits of {sensor.who or sensor.wire}")
         super().accept()

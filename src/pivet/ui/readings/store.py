@@ -35,7 +35,7 @@ from pivet.readings.limits import Crossing
 from pivet.readings.series import Sensor, Series
 from pivet.readings.units import QUANTITIES
 from pivet.ui.jobs import JobBar
-from pivet.ui.readings.changes import ChangeGiven
+from pivet.ui.readings.changes import ChangeAnnotations
 from pivet.ui.session.selection import WirePlace
 from pivet.ui.session.session import Session
 
@@ -78,11 +78,11 @@ class ReadingsStore(QObject):
 
     Signals:
         changed: there are other readings, or more of them; carries whether they are others.
-        given_changed: marks, corrections, limits or references are others.
+        annotations_changed: marks, corrections, limits or references are others.
     """
 
     changed = Signal(bool)
-    given_changed = Signal()
+    annotations_changed = Signal()
 
     def __init__(
         self, session: Session, jobs: JobBar, bench: Callable[[], BenchFile | None]
@@ -97,7 +97,7 @@ class ReadingsStore(QObject):
         self._waiting: list[Callable[[], None]] = []
         self._loaded = Loaded()
         self._made: dict[Sensor, Series | None] = {}
-        self._givens: dict[Hashable, Annotations] = {}
+        self._annotations: dict[Hashable, Annotations] = {}
         self.crossings: list[tuple[Sensor, Crossing]] = []
         self._watching = Watching()
         self._timer = QTimer(self)
@@ -123,9 +123,9 @@ class ReadingsStore(QObject):
         return self.clock and bool(self._session.live)
 
     @property
-    def given(self) -> Annotations:
+    def annotations(self) -> Annotations:
         """What the person gave to these readings."""
-        return self._givens.get(self.owner, NOTHING)
+        return self._annotations.get(self.owner, NOTHING)
 
     @property
     def sensors(self) -> list[Sensor]:
@@ -220,7 +220,7 @@ class ReadingsStore(QObject):
         roles = self._session.roles
 
         def work(_: Progress | None = None) -> Loaded:
-            return load(capture_histories(capture), roles, self.given)
+            return load(capture_histories(capture), roles, self.annotations)
 
         if sum(len(wire) for wire in capture.wires) <= AT_ONCE:
             self._take(work(), True)
@@ -234,7 +234,7 @@ class ReadingsStore(QObject):
         except PivetError as error:
             self._session.refuse(str(error))
             given, crossings = NOTHING, []
-        self._givens[bench] = given
+        self._annotations[bench] = given
         self._begin(bench, bench)
         self.crossings = crossings
         self._kept = kept = KeptHistory(bench)
@@ -244,7 +244,7 @@ class ReadingsStore(QObject):
             return load(kept.read(progress), roles, given)
 
         self._start(f"Reading {bench.path.name}", work, bench)
-        self.given_changed.emit()
+        self.annotations_changed.emit()
 
     def _start(self, label: str, work: Callable[[Progress], Loaded], subject: Hashable) -> None:
         self._loading = True
@@ -252,7 +252,7 @@ class ReadingsStore(QObject):
         def done(loaded: Loaded) -> None:
             if self._subject == subject:
                 self._loading = False
-                fresh = load(loaded.histories, self._session.roles, self.given)
+                fresh = load(loaded.histories, self._session.roles, self.annotations)
                 self._take(fresh, True)
 
         def over() -> None:
@@ -264,8 +264,8 @@ class ReadingsStore(QObject):
 
     def _show_corrections(self) -> None:
         shown = self._session.shown
-        if shown.corrections != self.given.corrections:
-            self._session.show_as(replace(shown, corrections=self.given.corrections))
+        if shown.corrections != self.annotations.corrections:
+            self._session.show_as(replace(shown, corrections=self.annotations.corrections))
 
     def _take(self, loaded: Loaded, others: bool) -> None:
         self._loaded, self._made = loaded, {}
@@ -279,7 +279,7 @@ class ReadingsStore(QObject):
 
     def _watch(self) -> None:
         """Looks whether limits were crossed; who listens has told it already."""
-        for told in self._watching.take(self.given.limits, self.series):
+        for told in self._watching.take(self.annotations.limits, self.series):
             key = (told.sensor, told.crossing.side, told.crossing.since_ns)
             self.crossings = [
                 row for row in self.crossings if (row[0], row[1].side, row[1].since_ns) != key
@@ -308,7 +308,7 @@ class ReadingsStore(QObject):
             return
         began = time.monotonic()
         try:
-            loaded = load(self._kept.read(), self._session.roles, self.given)
+            loaded = load(self._kept.read(), self._session.roles, self.annotations)
         except PivetError as error:
             self._session.refuse(str(error))
             return
@@ -320,7 +320,7 @@ class ReadingsStore(QObject):
     def _renew_series(self) -> None:
         """Roles or corrections are others: the same readings under other names."""
         if self._loaded.histories:
-            loaded = load(self._loaded.histories, self._session.roles, self.given)
+            loaded = load(self._loaded.histories, self._session.roles, self.annotations)
             # Limits are held against the values as they are shown now; what was is not told again.
             self._watching = Watching()
             self._take(loaded, False)
@@ -330,9 +330,9 @@ class ReadingsStore(QObject):
 
         What cannot be written is refused with a sentence, and all stays as it was.
         """
-        self._session.undo.push(ChangeGiven(self, after, name))
+        self._session.undo.push(ChangeAnnotations(self, after, name))
 
-    def put_given(self, owner: Hashable, given: Annotations) -> bool:
+    def put_annotations(self, owner: Hashable, given: Annotations) -> bool:
         """Gives something else to a bench or a capture, and keeps it in the bench.
 
         Args:
@@ -342,7 +342,7 @@ class ReadingsStore(QObject):
         Returns:
             Whether it was done: a bench that cannot be written stays as it was.
         """
-        before = self._givens.get(owner, NOTHING)
+        before = self._annotations.get(owner, NOTHING)
         bench = self._bench()
         if owner is bench and bench is not None and not bench.read_only:
             try:
@@ -350,7 +350,7 @@ class ReadingsStore(QObject):
             except PivetError as error:
                 self._session.refuse(str(error))
                 return False
-        self._givens[owner] = given
+        self._annotations[owner] = given
         if owner != self.owner:
             return True
         if before.corrections != given.corrections:
@@ -358,7 +358,7 @@ class ReadingsStore(QObject):
             self._show_corrections()
         if before.limits != given.limits:
             self._watch()
-        self.given_changed.emit()
+        self.annotations_changed.emit()
         return True
 
     def place_of(self, series: Series, row: int) -> tuple[WirePlace, int] | None:

@@ -87,7 +87,7 @@ class TrendPage(ReadingsPage, TimePage):
 
     def _connect(self) -> None:
         self._store.changed.connect(self._on_readings)
-        self._store.given_changed.connect(self._on_given)
+        self._store.annotations_changed.connect(self._on_given)
         self._session.exchange_changed.connect(self._show_chosen)
         self._session.shown_changed.connect(self.renew)
         self.choice.chosen.connect(lambda: self._show(True))
@@ -133,7 +133,7 @@ class TrendPage(ReadingsPage, TimePage):
         store = self._store
         styles = styles_of(store.sensors)
         derived = [row for row in store.sensors if store.is_derived(row)]
-        self.choice.renew(store.sensors, derived, styles, store.given.corrections)
+        self.choice.renew(store.sensors, derived, styles, store.annotations.corrections)
 
     def _show(self, keep: bool) -> None:
         store = self._store
@@ -183,8 +183,8 @@ class TrendPage(ReadingsPage, TimePage):
 
     def point_out(self) -> None:
         """The first mark, with what answered to it."""
-        if self._store.given.marks:
-            self.choose_mark(self._store.given.marks[0], look=False)
+        if self._store.annotations.marks:
+            self.choose_mark(self._store.annotations.marks[0], look=False)
 
     def _show_chosen(self) -> None:
         if self.isVisible():
@@ -252,22 +252,22 @@ class TrendPage(ReadingsPage, TimePage):
         if at_ns is None:
             return
         mark = Mark(at_ns, UNNAMED, self._session.wire_name)
-        store.change(store.given.marked(mark), "mark")
-        if mark in store.given.marks:
+        store.change(store.annotations.marked(mark), "mark")
+        if mark in store.annotations.marks:
             self._mark = mark
             self.choose_mark(mark, look=False)
 
     def _remove_mark(self, mark: Mark) -> None:
         self._mark = None
-        self._store.change(self._store.given.unmarked(mark), f"removing the mark {mark.text}")
+        self._store.change(self._store.annotations.unmarked(mark), f"removing the mark {mark.text}")
 
     def _rename_mark(self, mark: Mark, text: str) -> None:
         self._mark = renamed = replace(mark, text=text)
-        given = self._store.given.unmarked(mark).marked(renamed)
+        given = self._store.annotations.unmarked(mark).marked(renamed)
         self._store.change(given, f"name of the mark {text}")
 
     def _on_given(self) -> None:
-        given, clock = self._store.given, self._store.clock
+        given, clock = self._store.annotations, self._store.clock
         if self._mark not in given.marks:
             self._mark = None
         rows = [(mark, mark_when(mark, clock)) for mark in given.marks]
@@ -288,7 +288,7 @@ class TrendPage(ReadingsPage, TimePage):
         mark = self._mark
         if mark is None:
             self.plots.show_fits([])
-            if self._store.given.marks:
+            if self._store.annotations.marks:
                 self.aside.response.setText("Choose a mark to see how the sensors follow it.")
             return
         if mark in self._fits:
@@ -303,7 +303,7 @@ class TrendPage(ReadingsPage, TimePage):
             and (not mark.wire or row.sensor.wire == mark.wire)
             and not self._store.is_derived(row.sensor)
         ]
-        after = [row.at_ns for row in self._store.given.marks if row.at_ns > mark.at_ns]
+        after = [row.at_ns for row in self._store.annotations.marks if row.at_ns > mark.at_ns]
         until = min([mark.at_ns + AFTER_NS, *after])
         self.aside.response.setText("The response is being fitted …")
         self._run("Fitting the response", partial(_fit, own, mark, until), self._on_fitted)
