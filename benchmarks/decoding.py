@@ -63,8 +63,8 @@ def _other_families() -> list[Figure]:
     wire = onewire_edges(size)
     trigger, echo = echo_edges(size)
     for family, limit, lines, level in (
-        ("onewire", 40.0, (wire,), Level.HIGH),
-        ("echo", 35.0, (trigger, echo), Level.LOW),
+        ("one-wire", 40.0, (wire,), Level.HIGH),
+        ("echo-pulse", 35.0, (trigger, echo), Level.LOW),
     ):
         trace = trace_of(*lines, level=level)
         array = np.sort(np.concatenate(lines))

@@ -25,7 +25,7 @@ from pivet.sheets.load import recognisable
 from pivet.sheets.model import Sheet
 from pivet.signal.trace import Int64Array, Level, Line, Trace
 
-HUMIDITY = tuple(sheet.id for sheet in recognisable("humidity"))
+HUMIDITY = tuple(sheet.id for sheet in recognisable("humidity-frame"))
 """Ids of the humidity sheets that can be told by their signals."""
 
 CAPTURES = Path(__file__).parent / "material"
@@ -107,7 +107,7 @@ def decode(
 
 def decode_line(line: Line, trace: Trace) -> HumidityExchanges:
     """Humidity exchanges of one line."""
-    found: HumidityExchanges = decode_lines(FAMILIES["humidity"], (line,), trace)
+    found: HumidityExchanges = decode_lines(FAMILIES["humidity-frame"], (line,), trace)
     return found
 
 
@@ -115,7 +115,9 @@ def humidity_wire(
     line: Line, trace: Trace, exchanges: HumidityExchanges, sheet: Sheet | None
 ) -> Wire:
     """A humidity wire from a decoded line."""
-    return make_wire(FAMILIES["humidity"], (line,), trace, exchanges, WireChoices(sheet=sheet))
+    return make_wire(
+        FAMILIES["humidity-frame"], (line,), trace, exchanges, WireChoices(sheet=sheet)
+    )
 
 
 def wire_of(family: AnyFamily, lines: tuple[Line, ...], resolution_ns: int = 100) -> Wire:

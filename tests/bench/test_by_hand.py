@@ -5,16 +5,17 @@ import unittest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from pivet.bench.by_hand import Reading, explain_bytes, explained_lines, read_copied
+from pivet.bench.by_hand import explain_bytes, explained_lines
 from pivet.decode.checks import crc8_of
 from pivet.errors import InputError
+from pivet.judge.copied import Meaning, read_copied
 from pivet.judge.verdict import Verdict
 from tests.base import PivetTest
 
 PAD = "a2 00 4b 46 7f ff 0c 10 74"
 
 
-def first(text: str) -> Reading:
+def first(text: str) -> Meaning:
     """The likeliest meaning."""
     return explain_bytes(text)[0]
 
@@ -76,7 +77,7 @@ class Written(unittest.TestCase):
             "02:8c:01:5f:ee",
             "028c 015f ee",
         ):
-            self.assertEqual(wanted, read_copied(text).data, text)
+            self.assertEqual(wanted, read_copied(text, "").data, text)
 
     def test_refused(self) -> None:
         """One sentence each."""

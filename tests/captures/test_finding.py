@@ -28,10 +28,10 @@ CLOCK = 60_000.0 * np.arange(1, 400)
 ASKS = joined([humidity.exchange(humidity.frame_22(50, 20), 2.1e6 * n)[:2] for n in (1, 2, 3)])
 
 ANSWERED: dict[str, tuple[str, Lines]] = {
-    "frames": ("humidity", {"data": (FRAMES, True)}),
-    "read": ("onewire", {"dq": (READ, True)}),
-    "shots": ("echo", {"trig": (TRIGGER, False), "echo": (BACK, False)}),
-    "pin": ("echo", {"sig": (pulled_low(SHOTS.triggers, SHOTS.echoes + 30.0), False)}),
+    "frames": ("humidity-frame", {"data": (FRAMES, True)}),
+    "read": ("one-wire", {"dq": (READ, True)}),
+    "shots": ("echo-pulse", {"trig": (TRIGGER, False), "echo": (BACK, False)}),
+    "pin": ("echo-pulse", {"sig": (pulled_low(SHOTS.triggers, SHOTS.echoes + 30.0), False)}),
 }
 OTHERS: dict[str, Lines] = {"clock": {"clk": (CLOCK, False)}, "quiet": {"en": (NOTHING, True)}}
 
@@ -102,10 +102,10 @@ class Added(PivetTest):
         lines = OTHERS["clock"] | ANSWERED["frames"][1] | {"over": (READ, False)}
         silent = {"quiet_low": (NOTHING, False), "quiet_high": (NOTHING, True)}
         capture = capture_of(self.folder / "x.vcd", traced(lines | silent))
-        self.assertEqual("humidity", add_named(capture, "data").family.key)
-        self.assertEqual("onewire", add_named(capture, "over", invert=True).family.key)
+        self.assertEqual("humidity-frame", add_named(capture, "data").family.key)
+        self.assertEqual("one-wire", add_named(capture, "over", invert=True).family.key)
         chosen = add_named(capture, "clk", sheet=find_sheet("dht11"))
-        self.assertEqual(("humidity", "dht11"), (chosen.family.key, chosen.sheet.id))
+        self.assertEqual(("humidity-frame", "dht11"), (chosen.family.key, chosen.sheet.id))
         for name, says in (
             ("clk", "clk looks like no sensor known here: say which sensor it is."),
             ("over", "over looks like no sensor known here: turned over it carries 1-Wire"),
@@ -132,14 +132,14 @@ class Alone(PivetTest):
     def test_asks_without_an_answer(self) -> None:
         """A wire where nothing else answers; beside one that does they may be anything."""
         asks = {"ask": (ASKS, True)}
-        self.assertEqual([("humidity", ("ask",))], wires_of(self.found(asks)))
-        self.assertEqual([("onewire", ("dq",))], wires_of(self.found(asks | ANSWERED["read"][1])))
+        self.assertEqual([("humidity-frame", ("ask",))], wires_of(self.found(asks)))
+        self.assertEqual([("one-wire", ("dq",))], wires_of(self.found(asks | ANSWERED["read"][1])))
 
     def test_silent_echo(self) -> None:
         """Triggers with the line that should answer; it rests low, and its name says so."""
         trig = {"trig": (TRIGGER, False)}
         for other, high, wanted in (
-            ("echo", False, [("echo", ("trig", "echo"))]),
+            ("echo", False, [("echo-pulse", ("trig", "echo"))]),
             ("echo", True, []),
         ):
             with self.subTest(other, high=high):
@@ -158,14 +158,18 @@ class Alone(PivetTest):
     def test_named(self) -> None:
         """Lines that the person names: the family that they look like, or what may be meant."""
         lines = ANSWERED["read"][1] | ANSWERED["shots"][1] | OTHERS["clock"]
-        self.assertEqual([("onewire", ("dq",))], wires_of(self.found(lines, "dq")))
-        self.assertEqual([("echo", ("trig", "echo"))], wires_of(self.found(lines, "trig,echo")))
+        self.assertEqual([("one-wire", ("dq",))], wires_of(self.found(lines, "dq")))
+        self.assertEqual(
+            [("echo-pulse", ("trig", "echo"))], wires_of(self.found(lines, "trig,echo"))
+        )
         self.assertEqual([], wires_of(self.found(lines, "clk")))
-        self.assertEqual([("humidity", ("clk",))], wires_of(self.found(lines, "clk", "dht22")))
+        self.assertEqual(
+            [("humidity-frame", ("clk",))], wires_of(self.found(lines, "clk", "dht22"))
+        )
         alone = self.found(lines, "echo")
         self.assertEqual(([], ["echo"]), (wires_of(alone), [row.names for row in alone.offers]))
         chosen = self.found(lines, "echo", "hc-sr04")
-        self.assertEqual([("echo", ("echo",))], wires_of(chosen))
+        self.assertEqual([("echo-pulse", ("echo",))], wires_of(chosen))
         self.assertEqual(["echo"], [row.names for row in chosen.offers])
 
     def test_named_inverted(self) -> None:
@@ -175,7 +179,7 @@ class Alone(PivetTest):
         self.assertEqual(([], [True]), (wires_of(said), [row.inverted for row in said.offers]))
         chosen = self.found(over, "dq", "onewire")
         self.assertEqual(
-            ([("onewire", ("dq",))], [True]),
+            ([("one-wire", ("dq",))], [True]),
             (wires_of(chosen), [row.inverted for row in chosen.offers]),
         )
         trace = traced(OTHERS["clock"])
@@ -188,7 +192,7 @@ class Alone(PivetTest):
         shots = ANSWERED["shots"][1]
         for more, wanted in ((MOST_PAIRED - 2, 1), (MOST_PAIRED - 1, 0)):
             clocks = {f"clk{n}": (CLOCK + 100.0 * n, False) for n in range(more)}
-            found = [row for row in wires_of(self.found(clocks | shots)) if row[0] == "echo"]
+            found = [row for row in wires_of(self.found(clocks | shots)) if row[0] == "echo-pulse"]
             self.assertEqual(wanted, len(found), more)
 
     def test_turned_pairs(self) -> None:
@@ -215,7 +219,7 @@ class Alone(PivetTest):
             looked = self.found(lines)
             one = capture_of(self.folder / "x.vcd", traced(lines), find_sheet("dht22"))
         self.assertEqual(wires_of(whole), wires_of(looked))
-        self.assertEqual([("humidity", ("data",))], wires_of(one))
+        self.assertEqual([("humidity-frame", ("data",))], wires_of(one))
         for row, other in zip(whole.wires, looked.wires, strict=True):
             self.assert_same_exchanges(row.exchanges, other.exchanges)
 
@@ -223,7 +227,7 @@ class Alone(PivetTest):
         """Of several silent lines the one that is called echo; names that are swapped are told."""
         quiet = dict.fromkeys(("en", "my_Echo"), (NOTHING, False))
         found = wires_of(self.found({"trig": (TRIGGER, False)} | quiet))
-        self.assertIn(("echo", ("trig", "my_Echo")), found)
+        self.assertIn(("echo-pulse", ("trig", "my_Echo")), found)
         swapped = self.found({"sr.ECHO": (TRIGGER, False), "sr.Trig": (BACK, False)})
         self.assertIn("sr.ECHO carries the triggers", " ".join(swapped.notes))
 
@@ -231,7 +235,7 @@ class Alone(PivetTest):
         """The same shots on one pin and on two: the wire of fewer lines shows them all."""
         pin = {"sig": (pulled_low(SHOTS.triggers, SHOTS.echoes), False)}
         found = wires_of(self.found(ANSWERED["shots"][1] | pin))
-        self.assertEqual([("echo", ("sig",))], found)
+        self.assertEqual([("echo-pulse", ("sig",))], found)
 
     def test_progress(self) -> None:
         """It only grows, to the end."""

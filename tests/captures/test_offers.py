@@ -63,7 +63,7 @@ class Coarse(PivetTest):
 
     def test_resets(self) -> None:
         """Each with presence and a pause behind it."""
-        self.assertEqual(["onewire"], self.found(""))
+        self.assertEqual(["one-wire"], self.found(""))
         for change in ("no presence", "no pause", "other resets"):
             self.assertEqual([], self.found(change), change)
 

@@ -31,7 +31,7 @@ def decode(
     """Measurements of one or two lines."""
     last = max((int(line[-1]) for line in lines if line.size), default=0)
     end = last + 100 * MS if end_ns is None else end_ns
-    return feed_in_pieces(FAMILIES["echo"], lines, end, cuts, initial)
+    return feed_in_pieces(FAMILIES["echo-pulse"], lines, end, cuts, initial)
 
 
 class TwoLines(PivetTest):

@@ -43,7 +43,7 @@ class Pieces(PivetTest):
 
     def marks(self, *lines: np.ndarray) -> list[list[int]]:
         """Marks and lengths (µs) of all shots."""
-        found = feed_in_pieces(FAMILIES["echo"], lines, 2 * 10**9, initial=Level.LOW)
+        found = feed_in_pieces(FAMILIES["echo-pulse"], lines, 2 * 10**9, initial=Level.LOW)
         return [found.marks.tolist(), (found.flight_ns // 1000).tolist()]
 
     def test_shared_line(self) -> None:
@@ -125,8 +125,8 @@ class Pieces(PivetTest):
         other = spans(*((start + 40_000, 10) for start, _ in rows[::3]))
         for lines in ((line,), (other, line)):
             end = int(line[-1]) + 100_000_000
-            one = feed_in_pieces(FAMILIES["echo"], lines, end, initial=Level.LOW)
-            cut = feed_in_pieces(FAMILIES["echo"], lines, end, cuts, initial=Level.LOW)
+            one = feed_in_pieces(FAMILIES["echo-pulse"], lines, end, initial=Level.LOW)
+            cut = feed_in_pieces(FAMILIES["echo-pulse"], lines, end, cuts, initial=Level.LOW)
             self.assert_same_exchanges(one, cut)
 
 
@@ -143,7 +143,7 @@ class OnePin(unittest.TestCase):
                 number == 3
             )
         edges = np.round(np.array(sorted(highs)).ravel() * 1000).astype(np.int64)
-        family, end = FAMILIES["echo"], int(edges[-1]) + 10**9
+        family, end = FAMILIES["echo-pulse"], int(edges[-1]) + 10**9
         whole = feed_in_pieces(family, (edges,), end, initial=Level.LOW)
         self.assertEqual(5, len(whole))
         for cut in range(1, edges.size):

@@ -27,7 +27,7 @@ def decode(
 ) -> OneWireExchanges:
     """Decodes edges of a line, cut into pieces."""
     end = (int(edges[-1]) if edges.size else 0) + 10**9 if end_ns is None else end_ns
-    return feed_in_pieces(FAMILIES["onewire"], (edges,), end, cuts, **options)
+    return feed_in_pieces(FAMILIES["one-wire"], (edges,), end, cuts, **options)
 
 
 def bits_of(found: OneWireExchanges, index: int) -> bytes:

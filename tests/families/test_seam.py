@@ -46,8 +46,8 @@ class Known(unittest.TestCase):
 
     def test_lines_and_devices(self) -> None:
         """An echo sensor has one line or two; several devices share only a 1-Wire line."""
-        self.assertEqual({"echo"}, {key for key, row in FAMILIES.items() if 2 in row.lines})
-        self.assertEqual({"onewire"}, {key for key, row in FAMILIES.items() if row.has_devices})
+        self.assertEqual({"echo-pulse"}, {key for key, row in FAMILIES.items() if 2 in row.lines})
+        self.assertEqual({"one-wire"}, {key for key, row in FAMILIES.items() if row.has_devices})
         self.assertTrue(all(1 in row.lines for row in FAMILIES.values()))
 
 
@@ -75,7 +75,7 @@ class Echo(unittest.TestCase):
 
     def test_the_line_that_answers(self) -> None:
         """By its name, in any letters, else the only one."""
-        family = FAMILIES["echo"]
+        family = FAMILIES["echo-pulse"]
         lines = {name: Line(name, Level.LOW, NONE) for name in ("en", "rst", "My_ECHO", "echo2")}
         for names, wanted in (
             (("en",), "en"),
@@ -89,7 +89,7 @@ class Echo(unittest.TestCase):
 
     def test_swapped_names(self) -> None:
         """Told only where both names say so."""
-        family = FAMILIES["echo"]
+        family = FAMILIES["echo-pulse"]
         for names, told in (
             (("a.ECHO", "a.Trig"), True),
             (("echo", "trigger"), True),
@@ -111,11 +111,11 @@ class Echo(unittest.TestCase):
         )
         (pin,) = lines_of(sig=(pulled_low(SHOTS.triggers, SHOTS.echoes + 30.0), False))
         for lines, wanted in (((trig, back), "hc-sr04"), ((pin,), "ping3"), ((back,), "hc-sr04")):
-            self.assertEqual(wanted, wire_of(FAMILIES["echo"], lines).sheet.id)
+            self.assertEqual(wanted, wire_of(FAMILIES["echo-pulse"], lines).sheet.id)
 
     def test_alone(self) -> None:
         """An echo line without its trigger may be other things; a pair may not."""
-        family = FAMILIES["echo"]
+        family = FAMILIES["echo-pulse"]
         trig, back = lines_of(
             trig=(SHOTS.triggers.ravel(), False), echo=(SHOTS.echoes.ravel(), False)
         )
@@ -133,7 +133,7 @@ class Parts(unittest.TestCase):
         each = FRAMES.size // 2
         answers = joined([FRAMES[2:each], FRAMES[each + 2 :]])
         host = onewire.Bus(answers=False).convert().scratchpad(onewire.pad_28(21.5)).edges()
-        for key, whole, part in (("humidity", FRAMES, answers), ("onewire", READ, host)):
+        for key, whole, part in (("humidity-frame", FRAMES, answers), ("one-wire", READ, host)):
             family = FAMILIES[key]
             lines = lines_of(a=(whole, True), b=(part, True))
             one, two = (wire_of(family, (row,)).exchanges for row in lines)
@@ -145,13 +145,13 @@ class Parts(unittest.TestCase):
     def test_bytes_and_devices(self) -> None:
         """Whole bytes in the order on the wire; the code that a transaction means."""
         (line,) = lines_of(a=(FRAMES, True))
-        wire = wire_of(FAMILIES["humidity"], (line,))
+        wire = wire_of(FAMILIES["humidity-frame"], (line,))
         self.assertEqual(humidity.frame_22(50, 20), wire.family.data(wire.exchanges, 0))
         self.assertEqual("", wire.family.device(wire.judged, 0))
         rom = onewire.code(0x28, 0x51B2C7D)
         edges = onewire.Bus().scratchpad(onewire.pad_28(21.5), rom).edges()
         (line,) = lines_of(dq=(edges, True))
-        bus = wire_of(FAMILIES["onewire"], (line,))
+        bus = wire_of(FAMILIES["one-wire"], (line,))
         self.assertEqual("28-0000051b2c7d", bus.family.device(bus.judged, 0))
         sent = bytes([0x55, *rom, 0xBE, *onewire.pad_28(21.5)])
         self.assertEqual(sent, bus.family.data(bus.exchanges, 0))

@@ -139,7 +139,7 @@ class Tables(PivetTest):
         bench = BenchFile.create(self.path)
         with bench.writing():
             capture = bench.add_capture("cave", "made up", 10**18, 125)
-            bench.add_wire(capture.id, "w", '["a"]', "humidity", "dht22", "{}")
+            bench.add_wire(capture.id, "w", '["a"]', "humidity-frame", "dht22", "{}")
             bench.put_setting("a", "1")
         bench.close()
 

@@ -28,7 +28,7 @@ from tests.base import HUMIDITY, PivetTest
 from tests.decode.frames import edge_trains
 from tests.decode.slots import slot_trains
 
-NOTICES = {"onewire": onewire.Notice, "echo": echo.Notice, "humidity": humidity.Notice}
+NOTICES = {"one-wire": onewire.Notice, "echo-pulse": echo.Notice, "humidity-frame": humidity.Notice}
 STEPS = st.sampled_from([1, 100, 1000, 50_000])
 
 
@@ -86,13 +86,13 @@ class Anything(PivetTest):
     ) -> None:
         """A humidity line of any edges, recognised or of a chosen type."""
         choices = WireChoices(sheet=find_sheet(sensor) if sensor else None)
-        self.check(wire_of_edges("humidity", (edges,), level, step_ns, choices))
+        self.check(wire_of_edges("humidity-frame", (edges,), level, step_ns, choices))
 
     @settings(max_examples=120)
     @given(slot_trains(120), st.sampled_from(Level), STEPS)
     def test_onewire(self, edges: Int64Array, level: Level, step_ns: int) -> None:
         """A 1-Wire line of any edges."""
-        wire = wire_of_edges("onewire", (edges,), level, step_ns, WireChoices())
+        wire = wire_of_edges("one-wire", (edges,), level, step_ns, WireChoices())
         self.check(wire)
         devices_of(wire, Roles())
         shift_of(wire)
@@ -105,7 +105,7 @@ class Anything(PivetTest):
         """One line or two of any edges, with air and vessel."""
         lines = (one, other) if both else (one,)
         choices = WireChoices(air=fixed_air(5.0), vessel=Vessel(1.0, 0.8, 0.5))
-        self.check(wire_of_edges("echo", lines, level, step_ns, choices))
+        self.check(wire_of_edges("echo-pulse", lines, level, step_ns, choices))
 
     @settings(max_examples=40)
     @given(st.lists(st.integers(0, 3000), min_size=1, max_size=12, unique=True), st.booleans())
@@ -119,7 +119,7 @@ class Anything(PivetTest):
         else:
             spoiled = np.delete(edges, places, axis=0).ravel()
         spoiled = spoiled[np.concatenate(([True], np.diff(np.maximum.accumulate(spoiled)) > 0))]
-        wire = wire_of_edges("onewire", (spoiled,), Level.HIGH, 100, WireChoices())
+        wire = wire_of_edges("one-wire", (spoiled,), Level.HIGH, 100, WireChoices())
         self.check(wire)
         devices_of(wire, Roles())
 

@@ -121,7 +121,7 @@ class Windows(PivetTest):
 
     def wire(self, lows: list):
         """A wire with some lows."""
-        return wire_of(FAMILIES["onewire"], (Line("dq", Level.HIGH, edges_of(lows)),))
+        return wire_of(FAMILIES["one-wire"], (Line("dq", Level.HIGH, edges_of(lows)),))
 
     def judged(self, lows: list):
         """What is judged of some lows."""

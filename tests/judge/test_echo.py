@@ -45,7 +45,7 @@ def echo_wire(
     )
     lines = echo_lines(scene, 1)
     trace = Trace(lines, 0, int(lines[-1].edges_ns[-1]) + 10**8, 10)
-    family = FAMILIES["echo"]
+    family = FAMILIES["echo-pulse"]
     chosen = WireChoices(**{"air": fixed_air(air_c), **choices})
     return make_wire(family, lines, trace, decode_lines(family, lines, trace), chosen)
 

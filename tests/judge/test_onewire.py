@@ -32,7 +32,7 @@ def host_of(*codes: int, **options: object) -> Host:
 
 def judged(host: Host) -> Wire:
     """What was said on the line."""
-    return wire_of(FAMILIES["onewire"], (host.line("dq"),))
+    return wire_of(FAMILIES["one-wire"], (host.line("dq"),))
 
 
 def codes(report: Report) -> list[str]:
@@ -263,7 +263,7 @@ class Bus(PivetTest):
     def alone(self, edges: np.ndarray) -> Report:
         """The only transaction of some edges."""
         line = Line("dq", Level.HIGH, edges)
-        return wire_of(FAMILIES["onewire"], (line,)).report(0)
+        return wire_of(FAMILIES["one-wire"], (line,)).report(0)
 
     def test_code_of_zeros(self) -> None:
         """Its CRC is 0 too, and no device has it."""
@@ -379,7 +379,7 @@ class Told(PivetTest):
 
     def polled(self, edges: np.ndarray) -> Report:
         """The first transaction."""
-        return wire_of(FAMILIES["onewire"], (Line("dq", Level.HIGH, edges),)).report(0)
+        return wire_of(FAMILIES["one-wire"], (Line("dq", Level.HIGH, edges),)).report(0)
 
 
 if __name__ == "__main__":

@@ -74,18 +74,18 @@ class Asked(PivetTest):
     def test_lone_resets_and_lone_asks(self) -> None:
         """A reset of 500 µs is 1-Wire, an ask of 1 ms or 18 ms a humidity sensor's."""
         resets = edges_of(5 * [(500.0, 99_500.0)])
-        self.assertEqual(["onewire"], families((resets, Level.HIGH)))
-        self.assertEqual(["onewire"], families((edges_of(RESET_ALONE), Level.HIGH)))
+        self.assertEqual(["one-wire"], families((resets, Level.HIGH)))
+        self.assertEqual(["one-wire"], families((edges_of(RESET_ALONE), Level.HIGH)))
         for ask in (1000.0, 18_000.0):
             asks = edges_of(5 * [(ask, 300_000.0)])
-            self.assertEqual(["humidity"], families((asks, Level.HIGH)))
+            self.assertEqual(["humidity-frame"], families((asks, Level.HIGH)))
 
     def test_echo_without_trigger(self) -> None:
         """Echoes alone may be anything: they are offered, and taken when the person says so."""
         echo = (clock(60_000, 2900, 12), Level.LOW)
         self.assertEqual([], families(echo))
         frame = edges_from(frame_widths(with_sum(b"\2\x8c\1\x5f")), 50_000.0)
-        self.assertEqual(["humidity"], families(echo, (frame, Level.HIGH)))
+        self.assertEqual(["humidity-frame"], families(echo, (frame, Level.HIGH)))
 
 
 class Drivers(PivetTest):
@@ -104,7 +104,7 @@ class Drivers(PivetTest):
         driver = lows.copy()
         driver[short, 1] = driver[short, 0] + 5_000
         own = driver[~presence].ravel()
-        self.assertEqual(["onewire"], families((whole, Level.HIGH), (own, Level.HIGH)))
+        self.assertEqual(["one-wire"], families((whole, Level.HIGH), (own, Level.HIGH)))
 
 
 class Differing(unittest.TestCase):

@@ -119,7 +119,7 @@ class Parts(KeptTest):
 
     def readings(self, capture: Capture) -> list[str]:
         """All humidities, as text; a wire at its end holds all of them here."""
-        shelf = next(row for row in capture.wires if row.family.key == "humidity")
+        shelf = next(row for row in capture.wires if row.family.key == "humidity-frame")
         reports = [shelf.report(index) for index in range(len(shelf))]
         return [row.readings[0].text for row in reports if row.readings]
 

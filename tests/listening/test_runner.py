@@ -369,7 +369,7 @@ class Folders(PivetTest):
                 families += [
                     row.shown.family.key for row in listener.step(0.0) if isinstance(row, ev.Heard)
                 ]
-        self.assertEqual({"humidity", "onewire"}, set(families))
+        self.assertEqual({"humidity-frame", "one-wire"}, set(families))
         self.assertEqual(2, len({row.name for row in listener.wires}))
 
 

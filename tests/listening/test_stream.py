@@ -107,7 +107,7 @@ class Stream(PivetTest):
 
     def test_noise_stays_small(self) -> None:
         """Spikes that no exchange follows are forgotten, the oldest first; exchanges stay."""
-        wire = next(row for row in self.wires if row.family.key == "humidity")
+        wire = next(row for row in self.wires if row.family.key == "humidity-frame")
         (line,) = wire.lines
         live = live_wire(wire)
         live.hear([begin(line, wire.start_ns)])
@@ -162,7 +162,7 @@ class Stream(PivetTest):
 
     def test_standing_exchange_is_shown(self) -> None:
         """A transaction that only the next reset would end is shown when the line is at rest."""
-        wire = next(row for row in self.wires if row.family.key == "onewire")
+        wire = next(row for row in self.wires if row.family.key == "one-wire")
         rests = wire.exchanges.start_ns[1:] - wire.exchanges.end_ns[:-1]
         index = int(np.flatnonzero(rests > MANY)[5])
         end = int(wire.exchanges.end_ns[index])

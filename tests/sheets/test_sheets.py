@@ -117,7 +117,7 @@ class Shipped(PivetTest):
         for sheet in (row for row in all_sheets().values() if row.by_choice):
             self.assertIn("assumed", sheet.source)
             own = [row for row in sheet.windows.values() if row.driver is not Driver.HOST]
-            if sheet.family == "humidity":
+            if sheet.family == "humidity-frame":
                 self.assertTrue(all(window.assumed for window in own), sheet.id)
             marked = [row for row in sheet.values if row.accuracy_origin is Origin.ASSUMED]
             self.assertEqual(len(sheet.values), len(marked))
@@ -169,7 +169,7 @@ class Wired(PivetTest):
         """Open-drain lines rest high through a pull-up, those of echo sensors low."""
         for sheet in all_sheets().values():
             assert sheet.wiring is not None, sheet.id
-            echo = sheet.family == "echo"
+            echo = sheet.family == "echo-pulse"
             self.assertEqual("low" if echo else "high", sheet.wiring.idle)
             self.assertEqual(echo, sheet.wiring.pull_up == "none")
 

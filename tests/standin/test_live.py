@@ -43,7 +43,7 @@ class Bus(PivetTest):
     def reports(self) -> list:
         """What Pivet makes of the line."""
         edges = np.rint(np.concatenate(self.edges) * 1000).astype(np.int64)
-        wire = wire_of(FAMILIES["onewire"], (Line("dq", Level.HIGH, edges),))
+        wire = wire_of(FAMILIES["one-wire"], (Line("dq", Level.HIGH, edges),))
         return [wire.report(index) for index in range(len(wire))]
 
     def test_convert_and_read(self) -> None:
@@ -136,4 +136,4 @@ class SmallProbe(PivetTest):
         self.assertEqual(ask.steps_us, tuple(step for row in pieces for step in row.steps_us))
         self.assertTrue(all(len(row.steps_us) <= 40 for row in pieces))
         self.assertTrue(all(len(row.steps_us) % 2 == 0 for row in pieces))
-        self.assertEqual("onewire", find_sheet("onewire").family)
+        self.assertEqual("one-wire", find_sheet("onewire").family)

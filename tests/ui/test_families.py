@@ -65,14 +65,14 @@ class OneWire(WindowTest):
         self.assertIn("85.0 °C", said)
         self.assertIn("refused: 85 °C from power-on", said)
         self.assertIn("its supply dipped in between", said)
-        self.assertTrue(self.page.answer.parts["onewire"].isVisible())
-        self.assertIn("12 bit", self.page.answer.parts["onewire"].accessibleDescription())
+        self.assertTrue(self.page.answer.parts["one-wire"].isVisible())
+        self.assertIn("12 bit", self.page.answer.parts["one-wire"].accessibleDescription())
         self.assertIn(
-            "1360 / 16 = 85.0 °C;", self.page.answer.parts["onewire"].accessibleDescription()
+            "1360 / 16 = 85.0 °C;", self.page.answer.parts["one-wire"].accessibleDescription()
         )
         self.press("U")
         self.assertIn(
-            "85.0 °C = 185.00 °F;", self.page.answer.parts["onewire"].accessibleDescription()
+            "85.0 °C = 185.00 °F;", self.page.answer.parts["one-wire"].accessibleDescription()
         )
 
     def test_cells_light(self) -> None:
@@ -172,7 +172,7 @@ class OneWire(WindowTest):
         """The list goes with the wire."""
         self.session.choose_wire((0, 0))
         self.assertFalse(self.page.devices.isVisible())
-        self.assertFalse(self.page.answer.parts["onewire"].isVisible())
+        self.assertFalse(self.page.answer.parts["one-wire"].isVisible())
         self.session.choose_wire(WHEELS)
         self.assertTrue(self.page.devices.isVisible())
 
@@ -272,15 +272,15 @@ class Echo(WindowTest):
         self.press("U")
         self.move(stack, grid.left() + 301, grid.top() + 10)
         self.assertRegex(stack._said, r"ms after the rise · \d+\.\d\d in")
-        self.page.answer.parts["echo"].give_air(30.0)
-        box = self.page.answer.parts["echo"].air_box
+        self.page.answer.parts["echo-pulse"].give_air(30.0)
+        box = self.page.answer.parts["echo-pulse"].air_box
         self.assertIn("86 °F given", [box.itemText(at) for at in range(box.count())])
 
     def test_air(self) -> None:
         """Annotations, from a probe in a wheel, assumed; each can be undone."""
-        box = self.page.answer.parts["echo"].air_box
+        box = self.page.answer.parts["echo-pulse"].air_box
         before = self.session.report.readings[0].value
-        self.page.answer.parts["echo"].give_air(30.0)
+        self.page.answer.parts["echo-pulse"].give_air(30.0)
         self.settle()
         self.assertGreater(self.session.report.readings[0].value, before * 1.02)
         self.assertIn("30 °C given", [box.itemText(at) for at in range(box.count())])
@@ -296,7 +296,7 @@ class Echo(WindowTest):
 
     def test_vessel(self) -> None:
         """Without one the ribbon shows distances; a wrong one cannot be entered."""
-        echo = self.page.answer.parts["echo"]
+        echo = self.page.answer.parts["echo-pulse"]
         echo.take_vessel(None)
         self.settle()
         self.assertEqual(["distance"], [row.quantity for row in self.session.report.readings])
@@ -328,7 +328,7 @@ class Echo(WindowTest):
         self.open(CAPTURES / "av_echo.vcd")
         self.window.add_wire("ECHO", find_sheet("hc-sr04"))
         self.finish_jobs()
-        self.assertEqual("echo", self.session.wire.family.key)
+        self.assertEqual("echo-pulse", self.session.wire.family.key)
 
 
 class ByHand(WindowTest):

@@ -53,7 +53,7 @@ class Echo(NightTest):
         names = [wire.label for wire in self.session.captures[number].wires]
         self.session.choose_wire((number, next(n for n, row in enumerate(names) if VAT in row)))
         self.settle()
-        self.echo = self.page.answer.parts["echo"]
+        self.echo = self.page.answer.parts["echo-pulse"]
 
     def test_the_air_in_fahrenheit(self) -> None:
         """Offered within what the formula bears, kept in °C; left as it was when not given."""

@@ -69,7 +69,7 @@ class Offers(WindowTest):
     def test_reach_by_hand(self) -> None:
         """Timeout and farthest distance are given for the wire, kept with it, and undone."""
         self.show(trig=(SHOTS.triggers.ravel(), False), echo=(SHOTS.echoes.ravel(), False))
-        settings = self.page.answer.parts["echo"]
+        settings = self.page.answer.parts["echo-pulse"]
         dialog = ReachDialog(AS_IN_SHEET, self.session.wire.sheet.echo)
         self.assertEqual("as in the sheet: 36 ms", dialog.timeout_box.text())
         words = " ".join(label.text() for label in dialog.findChildren(QLabel))

@@ -13,6 +13,7 @@ from pivet.cli.terminal import say
 from pivet.errors import InputError
 from pivet.files.captures import write_capture
 from pivet.files.targets import Kind, refuse_target
+from pivet.sheets.families import ECHO_PULSE, HUMIDITY_FRAME, ONE_WIRE
 from pivet.sheets.load import all_sheets, find_sheet
 from pivet.sheets.model import Sheet
 from pivet.signal.trace import Line, Trace
@@ -116,9 +117,9 @@ def _trace(lines: tuple[Line, ...], step_ns: int) -> Trace:
 
 
 MAKERS: dict[str, Callable[[Wish], Trace]] = {
-    "humidity": _humidity,
-    "onewire": _onewire,
-    "echo": _echo,
+    HUMIDITY_FRAME: _humidity,
+    ONE_WIRE: _onewire,
+    ECHO_PULSE: _echo,
 }
 """By family."""
 

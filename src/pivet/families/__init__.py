@@ -4,18 +4,16 @@ from collections.abc import Iterator, Mapping
 
 from pivet.errors import InputError
 from pivet.families.family import AnyFamily
+from pivet.sheets.families import FAMILY_KEYS, HUMIDITY_FRAME, ONE_WIRE
 from pivet.sheets.model import Sheet
-
-KEYS = ("humidity", "onewire", "echo")
-"""In the order in which a line is looked at."""
 
 
 def _load(key: str) -> AnyFamily:
-    if key == "humidity":
+    if key == HUMIDITY_FRAME:
         from pivet.families.humidity import Humidity
 
         return Humidity()
-    if key == "onewire":
+    if key == ONE_WIRE:
         from pivet.families.onewire import OneWire
 
         return OneWire()
@@ -31,17 +29,17 @@ class _Families(Mapping[str, AnyFamily]):
         self._loaded: dict[str, AnyFamily] = {}
 
     def __getitem__(self, key: str) -> AnyFamily:
-        if key not in KEYS:
+        if key not in FAMILY_KEYS:
             raise KeyError(key)
         if key not in self._loaded:
             self._loaded[key] = _load(key)
         return self._loaded[key]
 
     def __iter__(self) -> Iterator[str]:
-        return iter(KEYS)
+        return iter(FAMILY_KEYS)
 
     def __len__(self) -> int:
-        return len(KEYS)
+        return len(FAMILY_KEYS)
 
 
 FAMILIES: Mapping[str, AnyFamily] = _Families()
@@ -53,7 +51,7 @@ def find_family(key: str) -> AnyFamily:
     Raises:
         InputError: there is none.
     """
-    if key not in KEYS:
+    if key not in FAMILY_KEYS:
         raise InputError(f"there is no family of sensors {key[:40]!r}", "use a newer Pivet")
     return FAMILIES[key]
 

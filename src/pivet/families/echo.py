@@ -21,6 +21,7 @@ from pivet.judge.judgement import Likeness
 from pivet.judge.margins import LeastMargins, least_margins
 from pivet.judge.report import Report
 from pivet.person.choices import WireChoices
+from pivet.sheets.families import ECHO_PULSE
 from pivet.sheets.load import find_sheet
 from pivet.sheets.model import Sheet
 from pivet.signal.trace import Level, Line
@@ -33,7 +34,7 @@ USUAL = {1: "ping3", 2: "hc-sr04"}
 class Echo(Family[EchoExchanges, JudgedShots]):
     """Echo sensors: trigger and echo on two lines, or both on one."""
 
-    key = "echo"
+    key = ECHO_PULSE
     title = "shots of an echo sensor"
     notices = Notice
     words = HEADLINES

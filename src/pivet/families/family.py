@@ -10,6 +10,7 @@ from typing import Any, Generic, TypeVar
 import numpy.typing as npt
 
 from pivet.decode.interface import Decoder, Exchanges
+from pivet.judge.copied import Copied, Meaning
 from pivet.judge.judgement import Judgement, Likeness
 from pivet.judge.margins import LeastMargins
 from pivet.judge.notices import NoticeBit
@@ -35,6 +36,7 @@ class Family(ABC, Generic[E, J]):
         lines: how many lines a wire of it can have.
         notices: what can be noticed.
         words: a few words for each notice that can head an exchange, by its code.
+        copied: which bytes of it ``meanings`` can explain, for people; empty where none.
         has_devices: several devices can share a wire; a round asks them all.
         watched_s: how often a sensor is asked when nobody says: often enough to watch, seldom
             enough to read, s.
@@ -48,6 +50,7 @@ class Family(ABC, Generic[E, J]):
     lines: tuple[int, ...] = (1,)
     notices: type[NoticeBit]
     words: Mapping[str, str]
+    copied: str = ""
     has_devices: bool = False
     watched_s: float = 2.0
 
@@ -138,6 +141,10 @@ class Family(ABC, Generic[E, J]):
     @abstractmethod
     def data(self, exchanges: E, index: int) -> bytes:
         """Whole bytes of one exchange, in the order on the wire."""
+
+    def meanings(self, copied: Copied) -> Sequence[Meaning]:
+        """What bytes that somebody copied mean for each of its types; empty where none has them."""
+        return ()
 
     def device(self, judged: J, index: int) -> str:
         """Code of the device that one exchange means, in kernel form; empty where there is none."""

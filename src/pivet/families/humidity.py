@@ -10,9 +10,11 @@ from pivet.decode.humidity import DecodeMark, HumidityDecoder, HumidityExchanges
 from pivet.decode.humidity.columns import join
 from pivet.decode.interface import Decoder
 from pivet.families.family import Family
+from pivet.judge.copied import Copied, Meaning
 from pivet.judge.humidity import JudgedFrames, judge
 from pivet.judge.humidity.before import Before, after
 from pivet.judge.humidity.classes import KEYS
+from pivet.judge.humidity.copied import meanings
 from pivet.judge.humidity.notices import HEADLINES, Notice
 from pivet.judge.humidity.recognise import looks_answered, looks_asked, nearest, rank_sheets
 from pivet.judge.humidity.report import report
@@ -20,6 +22,7 @@ from pivet.judge.judgement import Likeness
 from pivet.judge.margins import LeastMargins, least_margins
 from pivet.judge.report import Report
 from pivet.person.choices import WireChoices
+from pivet.sheets.families import HUMIDITY_FRAME
 from pivet.sheets.model import Sheet
 from pivet.signal.trace import Level
 from pivet.signal.uncertainty import Uncertainty
@@ -28,10 +31,11 @@ from pivet.signal.uncertainty import Uncertainty
 class Humidity(Family[HumidityExchanges, JudgedFrames]):
     """Humidity sensors with a 40-bit frame."""
 
-    key = "humidity"
+    key = HUMIDITY_FRAME
     title = "frames of a humidity sensor"
     notices = Notice
     words = HEADLINES
+    copied = "5 bytes of a humidity frame"
 
     def decoder(self, initial: tuple[Level, ...], start_ns: int) -> Decoder[HumidityExchanges]:
         """For one line."""
@@ -116,6 +120,10 @@ class Humidity(Family[HumidityExchanges, JudgedFrames]):
     def data(self, exchanges: HumidityExchanges, index: int) -> bytes:
         """The whole bytes of a frame."""
         return exchanges.packed[: int(exchanges.bit_count[index]) // 8, index].tobytes()
+
+    def meanings(self, copied: Copied) -> Sequence[Meaning]:
+        """As a frame of each type that sends such."""
+        return meanings(copied)
 
     def is_part(self, exchanges: HumidityExchanges, other: HumidityExchanges) -> bool:
         """Whether the line is only the sensor's driver of the other line."""

@@ -10,11 +10,13 @@ from pivet.decode.interface import Decoder
 from pivet.decode.onewire import OneWireDecoder, OneWireExchanges
 from pivet.decode.onewire.columns import join
 from pivet.families.family import Family
+from pivet.judge.copied import Copied, Meaning
 from pivet.judge.judgement import Likeness
 from pivet.judge.margins import LeastMargins, least_margins
 from pivet.judge.onewire import JudgedTransactions, judge
 from pivet.judge.onewire.bus import NOBODY
 from pivet.judge.onewire.classes import KEYS
+from pivet.judge.onewire.copied import meanings
 from pivet.judge.onewire.course import Before
 from pivet.judge.onewire.judged import after, read_by
 from pivet.judge.onewire.notices import HEADLINES, Notice
@@ -22,6 +24,7 @@ from pivet.judge.onewire.recognise import likeness
 from pivet.judge.onewire.report import report
 from pivet.judge.report import Report
 from pivet.person.choices import WireChoices
+from pivet.sheets.families import ONE_WIRE
 from pivet.sheets.model import Sheet
 from pivet.sheets.onewire import CONVERSION_US, code_text
 from pivet.signal.trace import Level
@@ -34,10 +37,14 @@ ROUND_S = 0.15
 class OneWire(Family[OneWireExchanges, JudgedTransactions]):
     """1-Wire lines."""
 
-    key = "onewire"
+    key = ONE_WIRE
     title = "1-Wire transactions"
     notices = Notice
     words = HEADLINES
+    copied = (
+        "8 of a ROM code, 9 of a scratchpad, a code like 28-0000051b2c7d, or the two lines of the "
+        "kernel's 1-Wire file"
+    )
     has_devices = True
     precedence = 0
 
@@ -140,6 +147,10 @@ class OneWire(Family[OneWireExchanges, JudgedTransactions]):
             count = min(count, 8)
         bits = exchanges.bit[slots.start : slots.start + count // 8 * 8]
         return np.packbits(bits, bitorder="little").tobytes()
+
+    def meanings(self, copied: Copied) -> Sequence[Meaning]:
+        """As a ROM code or a scratchpad."""
+        return meanings(copied)
 
     def device(self, judged: JudgedTransactions, index: int) -> str:
         """The thermometer that is meant."""

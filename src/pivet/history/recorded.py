@@ -1,5 +1,7 @@
 """The history of a bench file's captures; what is new is added to what was read before."""
 
+from dataclasses import replace
+
 import numpy as np
 import numpy.typing as npt
 
@@ -12,14 +14,17 @@ from pivet.files.benchfile.columns import (
     reading_columns,
     tracks_of,
 )
+from pivet.files.benchfile.notice_bits import moved, moves_of
 from pivet.files.benchfile.reading import BenchReader
 from pivet.files.benchfile.rows import CaptureRow, WireRow
 from pivet.history.growing import Growing
 from pivet.history.wire import TrackHistory, WireHistory, decimals_of
 from pivet.judge.chapter import CHAPTER
+from pivet.judge.notices import bits_of
 from pivet.person.wire_settings import read_wire_settings
 from pivet.progress import Progress, part, silent
 from pivet.readings.units import QUANTITIES
+from pivet.sheets.families import known_as
 
 AGAIN = 2 * CHAPTER
 """So many exchanges at the end are read again: what follows may have changed them."""
@@ -61,7 +66,7 @@ class _KeptWire:
     """A wire of a bench file."""
 
     def __init__(self, row: WireRow) -> None:
-        self.row = row
+        self.row, self._family = row, find_family(row.family)
         self._columns = {
             "number": Growing(np.int64),
             "start_ns": Growing(np.int64),
@@ -79,9 +84,11 @@ class _KeptWire:
         for column in self._columns.values():
             column.cut(keep)
         total = max(bench.count(self.row.id), 1)
+        moves = moves_of(bench, known_as(self._family.key), bits_of(self._family.notices))
         for rows in exchange_columns(bench, self.row.id, again_from):
+            columns = replace(rows, notices=moved(rows.notices, moves))
             for name, column in self._columns.items():
-                column.extend(getattr(rows, name))
+                column.extend(getattr(columns, name))
             progress(min(len(self._columns["number"]) / total, 1.0) / 2)
         tracks = tracks_of(bench, self.row.id)
         for done, row in enumerate(tracks):
@@ -98,11 +105,10 @@ class _KeptWire:
         else:
             calendar = starts + began_ns
         numbers = np.asarray(taken["number"], dtype=np.int64)
-        family = find_family(self.row.family)
         return WireHistory(
             name=self.row.name,
-            family=family,
-            sheet=self.row.sheet or family.sheets[0].id,
+            family=self._family,
+            sheet=self.row.sheet or self._family.sheets[0].id,
             part=part_number,
             number=numbers,
             times_ns=calendar,

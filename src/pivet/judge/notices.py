@@ -62,6 +62,11 @@ def order(kind: type[NoticeBit], explains: Mapping[Any, int], told: Sequence[Not
     _EXPLAINS[kind], _TOLD[kind] = explains, told
 
 
+def bits_of(kind: type[NoticeBit]) -> dict[str, int]:
+    """The bit of each of a family's notices, by code."""
+    return {notice.code: int(notice) for notice in kind}
+
+
 def raised(bits: int, notice: NoticeBit) -> Verdict:
     """What a notice weighs among others: as much as the gravest of those that it explains."""
     symptoms = notice.explains & bits

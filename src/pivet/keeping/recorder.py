@@ -13,6 +13,7 @@ from pivet.errors import OutputError
 from pivet.families import FAMILIES
 from pivet.files.benchfile.beside import next_beside
 from pivet.files.benchfile.columns import THOUSANDTHS
+from pivet.files.benchfile.notice_bits import CodeRow, renumber
 from pivet.files.benchfile.rows import Block, CaptureRow, ExchangeRow, GapRow
 from pivet.files.benchfile.store import BenchFile
 from pivet.judge.margins import LeastMargins
@@ -141,7 +142,9 @@ class Recorder(Taker):
             self.capture: CaptureRow = bench.add_capture(
                 about.name, label, calendar.wall_ns(0), about.resolution_ns
             )
-            bench.put_words(*_words())
+            verdicts, codes, sheets = _words()
+            bench.put_words(verdicts, sheets)
+            renumber(bench, codes)
 
     def take(self, events: Sequence[Event]) -> None:
         """Takes what the listener told."""
@@ -408,9 +411,7 @@ def readings_of(wire: Wire, index: int) -> list[Reading]:
     return list(found.values())
 
 
-def _words() -> tuple[
-    list[tuple[int, str]], list[tuple[str, int, str, int]], list[tuple[str, str, str, str]]
-]:
+def _words() -> tuple[list[tuple[int, str]], list[CodeRow], list[tuple[str, str, str, str]]]:
     """What the numbers in the file mean."""
     verdicts = [(int(row), row.word) for row in Verdict]
     codes = [

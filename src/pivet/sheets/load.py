@@ -6,6 +6,7 @@ from pathlib import Path
 from typing import Any
 
 from pivet.errors import InputError
+from pivet.sheets.families import family_key
 from pivet.sheets.model import Driver, EchoRule, Origin, Sheet, ValueRule, Window, Wiring
 
 DATA = Path(__file__).parent / "data"
@@ -30,7 +31,7 @@ def parse_sheet(text: str, where: str) -> Sheet:
         return Sheet(
             id=data["id"],
             name=data["name"],
-            family=data["family"],
+            family=family_key(data["family"]),
             parts=tuple(data["parts"]),
             source=data["source"],
             interval_s=float(interval["least_s"]),

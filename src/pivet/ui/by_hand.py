@@ -13,8 +13,9 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from pivet.bench.by_hand import Reading, explain_bytes, explained_lines
+from pivet.bench.by_hand import explain_bytes, explained_lines
 from pivet.errors import InputError
+from pivet.judge.copied import Meaning
 from pivet.ui.answer.findings import WeightSign
 from pivet.ui.painting import clear, font_of
 from pivet.ui.theme import theme
@@ -34,7 +35,7 @@ class ByHandPane(QDialog):
         super().__init__(parent)
         self.setWindowTitle("Explain bytes")
         self.resize(560, 560)
-        self.found: list[Reading] = []
+        self.found: list[Meaning] = []
         self.text = QPlainTextEdit()
         self.text.setPlaceholderText(f"{EXAMPLE}\n{HINT}")
         self.text.setAccessibleName("Bytes in hex")
@@ -95,7 +96,7 @@ class ByHandPane(QDialog):
 class _ReadingView(QWidget):
     """What bytes mean for one type."""
 
-    def __init__(self, row: Reading) -> None:
+    def __init__(self, row: Meaning) -> None:
         super().__init__()
         colours = theme()
         title = plain_label(row.title)

@@ -60,7 +60,7 @@ class File(PivetTest):
         self.addCleanup(bench.close)
         with bench.writing():
             capture = bench.add_capture("cave", "made up", 10**18, 125)
-            wire = bench.add_wire(capture.id, "shelf_A", '["a"]', "humidity", "dht22", "{}")
+            wire = bench.add_wire(capture.id, "shelf_A", '["a"]', "humidity-frame", "dht22", "{}")
             line = bench.line(capture.id, "a")
             for number in range(40):
                 start = number * 10**9

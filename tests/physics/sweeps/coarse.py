@@ -26,7 +26,7 @@ def _family(fault: Fault) -> str:
     if fault.sensor is not None:
         return find_sheet(fault.sensor).family
     lines = fault.make(np.random.default_rng(2)).lines
-    return {"data": "humidity", "dq": "onewire"}.get(lines[0].name, "echo")
+    return {"data": "humidity-frame", "dq": "one-wire"}.get(lines[0].name, "echo-pulse")
 
 
 SWEPT = (

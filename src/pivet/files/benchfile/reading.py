@@ -3,6 +3,8 @@
 import sqlite3
 import time
 from collections.abc import Iterator, Mapping, Sequence
+from dataclasses import replace
+from itertools import starmap
 from pathlib import Path
 from typing import Any
 
@@ -26,6 +28,7 @@ from pivet.files.benchfile.checked import (
 from pivet.files.benchfile.edges import MOST_NS
 from pivet.files.benchfile.opening import MOST_S, READ_ERRORS, connect, read_error
 from pivet.files.benchfile.rows import Block, CaptureRow, ExchangeRow, GapRow, WireRow
+from pivet.sheets.families import family_key
 from pivet.signal.trace import Level
 
 STEPS = 1_000_000
@@ -101,7 +104,7 @@ class BenchReader:
             (capture,),
             tuple[Ident, Ident, Name, Name, Name, Name | None, Text],
         )
-        return [WireRow(*row) for row in rows]
+        return [replace(row, family=family_key(row.family)) for row in starmap(WireRow, rows)]
 
     def lines(self, capture: int) -> dict[str, int]:
         """The lines of a capture, with the number of their edges."""

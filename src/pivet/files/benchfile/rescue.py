@@ -10,7 +10,7 @@ from pivet.errors import InputError, OutputError
 from pivet.files.benchfile.beside import gone_advice, remove_bench
 from pivet.files.benchfile.checked import is_plain, is_row
 from pivet.files.benchfile.opening import READ_ERRORS, strange
-from pivet.files.benchfile.schema import GIVEN_SINCE
+from pivet.files.benchfile.schema import GIVEN_SINCE, name_families_anew
 from pivet.files.benchfile.store import BenchFile
 from pivet.progress import Progress, silent
 
@@ -135,6 +135,7 @@ def _copy(source: sqlite3.Connection, made: BenchFile, progress: Progress) -> Re
         if damaged.broken:
             broken.append(table)
         progress((number + 1) / len(KEYS))
+    name_families_anew(made._connection)
     return Rescued(counts, tuple(broken))
 
 

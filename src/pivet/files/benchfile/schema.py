@@ -3,10 +3,12 @@
 import sqlite3
 from collections.abc import Callable, Mapping
 
+from pivet.sheets.families import FORMER_KEYS
+
 APPLICATION_ID = 0x50495654
 """``PIVT``, in the file's header: tells a bench file from other SQLite files."""
 
-VERSION = 4
+VERSION = 5
 SHEETS_WHOLE_SINCE, GIVEN_SINCE = 2, 3
 
 TABLES = """
@@ -122,10 +124,18 @@ def _keep_more_notices(connection: sqlite3.Connection) -> None:
     """Notices may have more than 32 bits: the tables stay, but no older Pivet must read them."""
 
 
+def name_families_anew(connection: sqlite3.Connection) -> None:
+    """Up to version 4 two families were named like quantities."""
+    for table in ("sheet", "code", "wire"):
+        for former, key in FORMER_KEYS.items():
+            connection.execute(f"UPDATE {table} SET family = ? WHERE family = ?", (key, former))
+
+
 MIGRATIONS: Mapping[int, Migration] = {
     1: _keep_sheets_whole,
     2: _keep_margins_and_what_is_given,
     3: _keep_more_notices,
+    4: name_families_anew,
 }
 """By the version that a file has: makes the next one of it, within one transaction."""
 

@@ -3,7 +3,7 @@
 import contextlib
 import sqlite3
 import threading
-from collections.abc import Iterable, Iterator, Sequence
+from collections.abc import Callable, Iterable, Iterator, Sequence
 from contextlib import contextmanager
 from pathlib import Path
 from typing import Any
@@ -300,14 +300,21 @@ class BenchFile(BenchReader):
     def put_words(
         self,
         verdicts: Iterable[tuple[int, str]],
-        codes: Iterable[tuple[str, int, str, int]],
         sheets: Iterable[tuple[str, str, str, str]],
     ) -> None:
-        """What numbers mean: verdicts, notices of each family, sheets with their data files."""
+        """What verdicts mean, and sheets with their data files."""
         run = self._connection.executemany
         run("INSERT OR REPLACE INTO verdict VALUES (?, ?)", verdicts)
-        run("INSERT OR REPLACE INTO code VALUES (?, ?, ?, ?)", codes)
         run("INSERT OR REPLACE INTO sheet (id, family, name, content) VALUES (?, ?, ?, ?)", sheets)
+
+    def change_notices(self, family: str, change: Callable[[int], int]) -> None:
+        """Changes the notices of all exchanges of a family's wires."""
+        self._connection.create_function("changed", 1, change, deterministic=True)
+        self._connection.execute(
+            "UPDATE exchange SET notices = changed(notices) "
+            "WHERE wire IN (SELECT id FROM wire WHERE family = ?)",
+            (family,),
+        )
 
     def run(self, sql: str, rows: Iterable[Sequence[Any]]) -> None:
         """Writes rows of a table; for the modules of this package."""

@@ -14,6 +14,7 @@ from pivet.judge.humidity.classes import KEYS, PulseClasses, sort_pulses
 from pivet.judge.humidity.clock import fit_clock
 from pivet.judge.wording import span, us
 from pivet.readings.values import quantity
+from pivet.sheets.families import HUMIDITY_FRAME
 from pivet.sheets.load import recognisable, sheets_of
 from pivet.sheets.model import Sheet
 
@@ -144,7 +145,7 @@ def nearest(exchanges: HumidityExchanges) -> str | None:
     if shaped is None or _known(shaped):
         return None
     classes = sort_pulses(shaped)
-    offs = [(sheet, _differing(classes, sheet)) for sheet in recognisable("humidity")]
+    offs = [(sheet, _differing(classes, sheet)) for sheet in recognisable(HUMIDITY_FRAME)]
     sheet, rows = min(offs, key=lambda row: sum(off for off, _ in row[1]))
     told = ", ".join(says for _, says in sorted(rows, reverse=True)[:MOST_TOLD])
     return f"no sheet fits; nearest is the {sheet.name}, which differs in {told}"
@@ -172,12 +173,12 @@ def _known(shaped: HumidityExchanges) -> bool:
     packed = shaped.packed
     holds = whole & (sum8(packed[:4]) == packed[4]) & packed.any(axis=0)
     classes = sort_pulses(shaped)
-    fits = [fit_clock(classes, sheet) for sheet in recognisable("humidity")]
+    fits = [fit_clock(classes, sheet) for sheet in recognisable(HUMIDITY_FRAME)]
     sums = np.count_nonzero(holds) >= max(SUMS_SHARE * np.count_nonzero(whole), 1)
     rough = min(float(_middle(np.abs(fit.clock - 1) + fit.misfit_us / 100)) for fit in fits)
     if sums and rough < ROUGHLY:
         return True
-    return max(_time_share(classes, sheet) for sheet in recognisable("humidity")) >= TIMES_SHARE
+    return max(_time_share(classes, sheet) for sheet in recognisable(HUMIDITY_FRAME)) >= TIMES_SHARE
 
 
 def _shaped(exchanges: HumidityExchanges) -> HumidityExchanges | None:
@@ -245,7 +246,7 @@ def rank_sheets(exchanges: HumidityExchanges) -> Ranking:
         exchanges = early
     sample = _sample(exchanges)
     classes = sort_pulses(sample)
-    fits = [Fit(sheet, _score(sample, classes, sheet)) for sheet in sheets_of("humidity")]
+    fits = [Fit(sheet, _score(sample, classes, sheet)) for sheet in sheets_of(HUMIDITY_FRAME)]
     whole = bool((sample.bit_count == layout.BITS).any())
     return Ranking(tuple(sorted(fits, key=lambda fit: -fit.score)), whole)
 

@@ -15,6 +15,7 @@ from pivet.listening.asking.onewire import begin, search
 from pivet.listening.asking.single import echo_say, heard_wire, humidity_say
 from pivet.listening.asking.slots import Program
 from pivet.person.choices import NO_CHOICE
+from pivet.sheets.families import ECHO_PULSE, HUMIDITY_FRAME
 from pivet.sheets.load import find_sheet
 from pivet.sheets.model import Sheet
 from pivet.sheets.onewire import code_text, kind_name
@@ -109,7 +110,7 @@ def _try_humidity(line: str, resolution_ns: int) -> Talk[Found | None]:
     answer = yield humidity_say(line, ASK_BOTH_US)
     if answer.refused:
         return Found(f"{line} cannot be asked: {answer.refused}.")
-    wire = heard_wire(answer, FAMILIES["humidity"], (line,), resolution_ns, NO_CHOICE)
+    wire = heard_wire(answer, FAMILIES[HUMIDITY_FRAME], (line,), resolution_ns, NO_CHOICE)
     if not len(wire) or not wire.report(len(wire) - 1).data:
         return None
     return Found(f"A {wire.sheet.name} humidity sensor answers on {line}.", wire.sheet, (line,))
@@ -135,5 +136,5 @@ def _try_echo(line: str, resolution_ns: int, others: Sequence[str]) -> Talk[Foun
 
 
 def _is_echo(answer: Answer, lines: tuple[str, ...], resolution_ns: int) -> bool:
-    wire = heard_wire(answer, FAMILIES["echo"], lines, resolution_ns, NO_CHOICE)
+    wire = heard_wire(answer, FAMILIES[ECHO_PULSE], lines, resolution_ns, NO_CHOICE)
     return any(int(row) >= 0 for row in wire.exchanges.flight_ns)

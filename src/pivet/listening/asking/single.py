@@ -10,6 +10,7 @@ from pivet.families.family import AnyFamily
 from pivet.judge.report import Report
 from pivet.listening.asking.conversation import Answer, Rest, Say, Talk
 from pivet.person.choices import WireChoices
+from pivet.sheets.families import ECHO_PULSE, HUMIDITY_FRAME
 from pivet.sheets.model import Sheet
 from pivet.signal.trace import Level, Line, Trace
 from pivet.sources.ask import Ask
@@ -61,8 +62,8 @@ def heard_report(wire: Wire) -> Report | None:
 
 
 SAYS: Mapping[str, Callable[[Sheet, tuple[str, ...]], Say]] = {
-    "humidity": lambda sheet, lines: humidity_say(lines[0], sheet.windows["ask"].typ_us),
-    "echo": lambda sheet, lines: echo_say(lines, sheet.windows["trigger"].min_us),
+    HUMIDITY_FRAME: lambda sheet, lines: humidity_say(lines[0], sheet.windows["ask"].typ_us),
+    ECHO_PULSE: lambda sheet, lines: echo_say(lines, sheet.windows["trigger"].min_us),
 }
 """The ask of each family that is asked by one."""
 

@@ -3,6 +3,7 @@
 from collections.abc import Callable, Mapping
 from typing import TYPE_CHECKING
 
+from pivet.sheets.families import ECHO_PULSE, ONE_WIRE
 from pivet.ui.session.session import Session
 
 if TYPE_CHECKING:
@@ -23,7 +24,7 @@ def _echo(session: Session) -> "EchoSettings":
 
 
 PARTS: "Mapping[str, Callable[[Session], ScratchpadView | EchoSettings]]" = {
-    "onewire": _onewire,
-    "echo": _echo,
+    ONE_WIRE: _onewire,
+    ECHO_PULSE: _echo,
 }
 """By the family's key; others have none."""

@@ -1,5 +1,6 @@
 """What each family brings to the stack; imported when a wire of it is shown, for a quick start."""
 
+from pivet.sheets.families import ECHO_PULSE, HUMIDITY_FRAME, ONE_WIRE
 from pivet.ui.stack.rows import Rows
 
 
@@ -21,7 +22,7 @@ def _echo() -> Rows:
     return EchoRows()
 
 
-ROWS = {"humidity": _humidity, "onewire": _onewire, "echo": _echo}
+ROWS = {HUMIDITY_FRAME: _humidity, ONE_WIRE: _onewire, ECHO_PULSE: _echo}
 
 
 def make_rows(family: str) -> Rows:
