@@ -173,6 +173,20 @@ class House(unittest.TestCase):
             (room / "bad.py").write_text(lines, encoding="utf-8")
             self.assertEqual(3, len(broken_rules(Path(folder))))
 
+    def test_one_family_loads_no_other(self) -> None:
+        """What a long capture does not carry is not imported: the window is there sooner."""
+        code = (
+            "import sys\n"
+            "from benchmarks.material import humidity_edges, trace_of\n"
+            "from pivet.captures.capture import capture_of\n"
+            "capture_of('x', trace_of(humidity_edges(86_000)))\n"
+            "print([n for n in sys.modules if n.startswith(('pivet.judge.o', 'pivet.judge.echo'))])"
+        )
+        done = subprocess.run(
+            [sys.executable, "-c", code], capture_output=True, text=True, check=True, cwd=SOURCE.parents[1]
+        )
+        self.assertEqual("[]", done.stdout.strip())
+
     def test_core_starts_without_qt_and_scipy(self) -> None:
         """The command line imports neither Qt nor SciPy nor the VCD package."""
         code = (

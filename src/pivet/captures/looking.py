@@ -1,6 +1,6 @@
 """Looking at lines: decoded by each family, as they are or turned over, one by one or in pairs."""
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass, field
 from itertools import permutations
 from typing import Any
@@ -80,7 +80,7 @@ class Looker:
     """
 
     def __init__(self, trace: Trace, families: Mapping[str, AnyFamily]) -> None:
-        self._trace, self._families = trace, tuple(families.values())
+        self._trace, self._families = trace, families
 
     def whole(
         self,
@@ -96,7 +96,7 @@ class Looker:
 
     def best(self, lines: tuple[Line, ...], progress: Progress) -> Found:
         """Lines as the family decodes them that they look like most."""
-        able = self._able(len(lines))
+        able = list(self._able(len(lines)))
         share = 1 / len(able)
         return best_of(
             [
@@ -116,7 +116,7 @@ class Looker:
     def pairs(self, free: Sequence[Line]) -> list[Found]:
         """Pairs of lines that make a wire; each line is used once."""
         found: list[Found] = []
-        if len(free) > MOST_PAIRED or not self._able(2):
+        if not free or len(free) > MOST_PAIRED or not any(self._able(2)):
             return found
         for pair in permutations(free, 2):
             if names_of(found).isdisjoint(line.name for line in pair):
@@ -141,7 +141,7 @@ class Looker:
         """
         found: list[Found] = []
         groups: list[tuple[Line, ...]] = [(line,) for line in free[:MOST_LOOKED_AT]]
-        if len(free) <= MOST_TURNED and self._able(2):
+        if 1 < len(free) <= MOST_TURNED and any(self._able(2)):
             groups += permutations(free, 2)
         for lines in groups:
             if names_of(found).isdisjoint(line.name for line in lines):
@@ -150,9 +150,9 @@ class Looker:
                     found.append(turned)
         return found
 
-    def _able(self, count: int) -> list[AnyFamily]:
-        """The families of which a wire can have so many lines."""
-        return [family for family in self._families if count in family.lines]
+    def _able(self, count: int) -> Iterator[AnyFamily]:
+        """The families of which a wire can have so many lines, each loaded when it is its turn."""
+        return (family for family in self._families.values() if count in family.lines)
 
     def _answered(self, lines: tuple[Line, ...]) -> Found | None:
         """A look at lines as the first family decodes them whose answers they carry."""

@@ -43,11 +43,11 @@ def step_of(trace: Trace) -> int:
 
 
 def _common(widths: Int64Array, stamp: int) -> float:
-    """The longest step of which widths are whole numbers, ns; 0 when there is none."""
+    """The longest step of which sorted widths are whole numbers, ns; 0 when there is none."""
     whole = int(np.gcd.reduce(widths))
     if whole >= 2 * stamp:
         return whole
-    kinds = np.unique(widths)
+    kinds = widths[np.diff(widths, prepend=0) > 0]
     shortest = float(kinds[0])
     for parts in range(1, MOST_IN_SHORTEST + 1):
         step = _fitted(kinds, shortest / parts, stamp)
