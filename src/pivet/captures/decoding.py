@@ -1,9 +1,8 @@
 """Feeding the lines of a wire to its family's decoder, piece by piece."""
 
-from typing import Any
-
 import numpy as np
 
+from pivet.decode.interface import Exchanges
 from pivet.families.family import AnyFamily
 from pivet.progress import Progress, silent
 from pivet.signal.trace import Int64Array, Line, Trace
@@ -18,7 +17,7 @@ def decode_lines(
     trace: Trace,
     progress: Progress = silent,
     most: int | None = None,
-) -> Any:
+) -> Exchanges:
     """Exchanges of one wire.
 
     Args:

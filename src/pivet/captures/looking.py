@@ -3,9 +3,9 @@
 from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass, field
 from itertools import permutations
-from typing import Any
 
 from pivet.captures.decoding import decode_lines
+from pivet.decode.interface import Exchanges
 from pivet.families.family import AnyFamily
 from pivet.judge.judgement import Likeness
 from pivet.progress import Progress, part, silent
@@ -34,7 +34,7 @@ class Found:
     lines: tuple[Line, ...]
     family: AnyFamily
     likeness: Likeness
-    exchanges: Any = field(repr=False)
+    exchanges: Exchanges = field(repr=False)
 
     @property
     def names(self) -> frozenset[str]:

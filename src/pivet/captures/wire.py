@@ -2,12 +2,13 @@
 
 from collections.abc import Mapping
 from dataclasses import dataclass, field, replace
-from typing import Any
 
 import numpy as np
 import numpy.typing as npt
 
+from pivet.decode.interface import Exchanges
 from pivet.families.family import AnyFamily
+from pivet.judge.judgement import Judgement
 from pivet.judge.report import Report
 from pivet.judge.verdict import Verdict
 from pivet.judge.wording import count, seconds
@@ -41,8 +42,8 @@ class Wire:
     start_ns: int
     end_ns: int
     family: AnyFamily
-    exchanges: Any = field(repr=False)
-    judged: Any = field(repr=False)
+    exchanges: Exchanges = field(repr=False)
+    judged: Judgement = field(repr=False)
     choices: WireChoices = field(repr=False)
     first: int = 0
     title: str = ""
@@ -74,8 +75,7 @@ class Wire:
     @property
     def sheet(self) -> Sheet:
         """The sheet that the wire is judged against."""
-        found: Sheet = self.judged.sheet
-        return found
+        return self.judged.sheet
 
     @property
     def recognised(self) -> bool:
@@ -85,14 +85,12 @@ class Wire:
     @property
     def verdicts(self) -> npt.NDArray[np.uint8]:
         """``Verdict`` of each exchange, uint8 (n,)."""
-        found: npt.NDArray[np.uint8] = self.judged.verdict
-        return found
+        return self.judged.verdict
 
     @property
     def tracks(self) -> tuple[Track, ...]:
         """The readings over the exchanges."""
-        found: tuple[Track, ...] = self.judged.tracks
-        return found
+        return self.judged.tracks
 
     def __len__(self) -> int:
         return len(self.exchanges)
@@ -158,7 +156,7 @@ class Wire:
         return after - 1
 
 
-def _uncertainty(lines: tuple[Line, ...], exchanges: Any, step_ns: int) -> Uncertainty:
+def _uncertainty(lines: tuple[Line, ...], exchanges: Exchanges, step_ns: int) -> Uncertainty:
     return of_exchanges(lines, exchanges.start_ns, exchanges.end_ns, step_ns)
 
 
@@ -166,7 +164,7 @@ def make_wire(
     family: AnyFamily,
     lines: tuple[Line, ...],
     trace: Trace,
-    exchanges: Any,
+    exchanges: Exchanges,
     choices: WireChoices = NO_CHOICE,
 ) -> Wire:
     """A wire from decoded lines; without a chosen sheet it is recognised."""

@@ -2,17 +2,15 @@
 
 from collections.abc import Callable, Sequence
 from dataclasses import fields, replace
-from typing import TYPE_CHECKING, TypeVar
+from typing import TypeVar
 
 import numpy as np
 import numpy.typing as npt
 
+from pivet.decode.interface import Exchanges
 from pivet.signal.trace import Int64Array
 
-if TYPE_CHECKING:
-    from _typeshed import DataclassInstance
-
-B = TypeVar("B", bound="DataclassInstance")
+B = TypeVar("B", bound=Exchanges)
 
 
 def join_batches(batches: Sequence[B], nothing: Callable[[], B]) -> B:
@@ -49,8 +47,8 @@ def beside_bounded(batch: B, most: int) -> B:
 
     Those that stand before its end may be its own; of those behind, the newest are kept.
     """
-    starts = np.sort(np.concatenate((batch.spike_start_ns, batch.stray_start_ns)))  # type: ignore[attr-defined]
-    ends = batch.end_ns  # type: ignore[attr-defined]
+    starts = np.sort(np.concatenate((batch.spike_start_ns, batch.stray_start_ns)))
+    ends = batch.end_ns
     end_ns = int(ends[-1]) if ends.size else int(np.iinfo(np.int64).min)
     behind = starts[starts > end_ns]
     if behind.size <= most:

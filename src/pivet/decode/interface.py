@@ -1,6 +1,7 @@
 """What every family's decoder promises, and how all keep the widths of pulses."""
 
-from typing import Protocol, TypeVar
+from dataclasses import Field
+from typing import Any, ClassVar, Protocol, TypeVar
 
 import numpy as np
 import numpy.typing as npt
@@ -18,6 +19,9 @@ Batch_co = TypeVar("Batch_co", covariant=True)
 
 class Exchanges(Protocol):
     """What the exchanges of every family have: columns, the last axis counts the exchanges."""
+
+    __dataclass_fields__: ClassVar[dict[str, Field[Any]]]
+    """They are data classes of arrays."""
 
     @property
     def start_ns(self) -> Int64Array:

@@ -1,7 +1,6 @@
 """Echo sensors, for the bench."""
 
 from collections.abc import Mapping, Sequence
-from typing import Any
 
 import numpy as np
 import numpy.typing as npt
@@ -31,7 +30,7 @@ USUAL = {1: "ping3", 2: "hc-sr04"}
 """The sheet that is taken for so many lines, unless the person chooses one."""
 
 
-class Echo(Family[EchoExchanges, JudgedShots]):
+class Echo(Family[EchoExchanges, JudgedShots, Before]):
     """Echo sensors: trigger and echo on two lines, or both on one."""
 
     key = ECHO_PULSE
@@ -114,7 +113,9 @@ class Echo(Family[EchoExchanges, JudgedShots]):
         _, longest = learn(part, step, before.longest, before.count)
         return before.and_then(part, given, judged.shots.over, longest)
 
-    def states(self, exchanges: EchoExchanges, judged: JudgedShots) -> Sequence[npt.NDArray[Any]]:
+    def states(
+        self, exchanges: EchoExchanges, judged: JudgedShots
+    ) -> Sequence[npt.NDArray[np.generic]]:
         """The next trigger, shots behind a jump, and warmer air say more."""
         every = exchanges
         return (

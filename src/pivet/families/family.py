@@ -5,8 +5,9 @@ A new family is one such object in ``pivet.families`` and one painter in the win
 
 from abc import ABC, abstractmethod
 from collections.abc import Mapping, Sequence
-from typing import Any, Generic, TypeVar
+from typing import Generic, TypeVar
 
+import numpy as np
 import numpy.typing as npt
 
 from pivet.decode.interface import Decoder, Exchanges
@@ -25,10 +26,15 @@ SHARED_LEAST_S = 0.05
 
 E = TypeVar("E", bound=Exchanges)
 J = TypeVar("J", bound=Judgement)
+B = TypeVar("B")
 
 
-class Family(ABC, Generic[E, J]):
+class Family(ABC, Generic[E, J, B]):
     """Decoding, judging and telling the exchanges of one family.
+
+    Its exchanges, how they are judged, and what a chapter leaves behind for the next are types of
+    its own; the rest of the program hands them back to the family that made them, see
+    ``AnyFamily``.
 
     Attributes:
         key: its name in sheets.
@@ -107,7 +113,7 @@ class Family(ABC, Generic[E, J]):
         line_count: int,
         resolution_ns: Uncertainty,
         choices: WireChoices,
-        before: Any = None,
+        before: B | None = None,
     ) -> J:
         """Judges exchanges; without a chosen sheet it is recognised.
 
@@ -116,11 +122,11 @@ class Family(ABC, Generic[E, J]):
         """
 
     @abstractmethod
-    def after(self, exchanges: E, judged: J, count: int, before: Any) -> Any:
+    def after(self, exchanges: E, judged: J, count: int, before: B | None) -> B:
         """What the first ``count`` exchanges, a chapter, leave behind for those that follow."""
 
     @abstractmethod
-    def states(self, exchanges: E, judged: J) -> Sequence[npt.NDArray[Any]]:
+    def states(self, exchanges: E, judged: J) -> Sequence[npt.NDArray[np.generic]]:
         """Columns, (..., n), on which everything rests that what follows may change."""
 
     @abstractmethod
@@ -158,4 +164,5 @@ class Family(ABC, Generic[E, J]):
         return False
 
 
-AnyFamily = Family[Any, Any]
+AnyFamily = Family[Exchanges, Judgement, object]
+"""As the rest of the program sees a family: of its columns only what all families' have."""

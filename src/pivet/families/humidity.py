@@ -1,7 +1,6 @@
 """Humidity sensors with a 40-bit frame, for the bench."""
 
 from collections.abc import Mapping, Sequence
-from typing import Any
 
 import numpy as np
 import numpy.typing as npt
@@ -28,7 +27,7 @@ from pivet.signal.trace import Level
 from pivet.signal.uncertainty import Uncertainty
 
 
-class Humidity(Family[HumidityExchanges, JudgedFrames]):
+class Humidity(Family[HumidityExchanges, JudgedFrames, Before]):
     """Humidity sensors with a 40-bit frame."""
 
     key = HUMIDITY_FRAME
@@ -86,7 +85,7 @@ class Humidity(Family[HumidityExchanges, JudgedFrames]):
 
     def states(
         self, exchanges: HumidityExchanges, judged: JudgedFrames
-    ) -> Sequence[npt.NDArray[Any]]:
+    ) -> Sequence[npt.NDArray[np.generic]]:
         """What stands open may go on, and another type may turn out to fit better."""
         sheets = [judged.sheet.id, judged.better.id if judged.better else ""]
         same = np.full(len(judged), hash(tuple(sheets)), dtype=np.int64)

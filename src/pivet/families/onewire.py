@@ -1,7 +1,6 @@
 """1-Wire lines, for the bench."""
 
 from collections.abc import Mapping, Sequence
-from typing import Any
 
 import numpy as np
 import numpy.typing as npt
@@ -34,7 +33,7 @@ ROUND_S = 0.15
 """A round takes so long beside its conversion."""
 
 
-class OneWire(Family[OneWireExchanges, JudgedTransactions]):
+class OneWire(Family[OneWireExchanges, JudgedTransactions, Before]):
     """1-Wire lines."""
 
     key = ONE_WIRE
@@ -95,7 +94,7 @@ class OneWire(Family[OneWireExchanges, JudgedTransactions]):
 
     def states(
         self, exchanges: OneWireExchanges, judged: JudgedTransactions
-    ) -> Sequence[npt.NDArray[Any]]:
+    ) -> Sequence[npt.NDArray[np.generic]]:
         """What stands open may go on, and a second device may turn out to be there."""
         every = exchanges
         read = np.full(len(every), NOBODY, dtype=np.int32)

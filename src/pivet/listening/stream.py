@@ -9,10 +9,10 @@ how late, somebody looks.
 import copy
 from collections.abc import Iterable, Iterator
 from dataclasses import replace
-from typing import Any
 
 from pivet.captures.wire import Wire
 from pivet.decode.batches import beside_between, beside_bounded
+from pivet.decode.interface import Decoder, Exchanges
 from pivet.families.family import AnyFamily
 from pivet.judge.chapter import CHAPTER
 from pivet.listening.feeds import NONE, Begins, Breaks, Feeds, Goes
@@ -68,7 +68,7 @@ class LiveWire:
         settled_ns: int = SETTLED_NS,
         title: str = "",
         chapter: int = CHAPTER,
-        before: Any = None,
+        before: object = None,
     ) -> None:
         self.family, self.choices, self.title = family, choices, title
         self._chapter = chapter
@@ -78,17 +78,17 @@ class LiveWire:
         self._resolution_ns = resolution_ns
         self._feeds = Feeds(lines)
         self._sights: list[Sight] = []
-        self._decoder: Any = None
+        self._decoder: Decoder[Exchanges] | None = None
         self._start_ns = self._until_ns = 0
         self._before = before
         self._last = family.join([])
-        self._open: list[Any] = []
+        self._open: list[Exchanges] = []
         self._told = 0
         self._wire: Wire | None = None
         self._state: tuple[int, ...] = ()
         self._decoded = self._breaks = self._seen = 0
         self._rested: tuple[int, int] | None = None
-        self._open_rest: Any = None
+        self._open_rest: Exchanges | None = None
 
     @property
     def lines(self) -> tuple[str, ...]:
@@ -167,7 +167,7 @@ class LiveWire:
             self._decoder = None
             self._breaks += 1
 
-    def _keep(self, batch: Any) -> None:
+    def _keep(self, batch: Exchanges) -> None:
         """Takes exchanges that are certain, and what was found beside them."""
         if not (len(batch) or batch.spike_start_ns.size or batch.stray_start_ns.size):
             return
@@ -176,7 +176,7 @@ class LiveWire:
             # A line may be noisy for long without an exchange: memory has an end.
             self._open = [beside_bounded(self.family.join(self._open), MOST_BESIDE)]
 
-    def _split(self, batch: Any, count: int) -> tuple[Any, Any]:
+    def _split(self, batch: Exchanges, count: int) -> tuple[Exchanges, Exchanges]:
         """The first exchanges of a batch, and the others."""
         bound = int(batch.start_ns[count]) if count < len(batch) else EVER
         ahead = self.family.rows(batch, 0, count)
@@ -205,7 +205,7 @@ class LiveWire:
         *_, last = self.windows()
         return last
 
-    def _close_chapter(self, wire: Wire, chapter: Any, behind: Any) -> None:
+    def _close_chapter(self, wire: Wire, chapter: Exchanges, behind: Exchanges) -> None:
         """A whole chapter becomes the last; what was the last leaves the sight."""
         left = len(self._last)
         assert self._told >= self.first + left + len(chapter), "a chapter closes only when told"
@@ -218,7 +218,7 @@ class LiveWire:
             sight.cut(self._start_ns)
         self._wire = None
 
-    def _rest(self) -> Any:
+    def _rest(self) -> Exchanges | None:
         """Exchanges that stand open but are at rest; None when there are none.
 
         A line that has long been quiet has nothing new to say: then what was found holds.
@@ -242,7 +242,7 @@ class LiveWire:
         """Number of exchanges that nothing can change any more, since listening began."""
         return self.first + len(self._last) + sum(len(row) for row in self._open)
 
-    def _window(self, grows: Any, rest: Any) -> Wire:
+    def _window(self, grows: Exchanges, rest: Exchanges | None) -> Wire:
         """The last chapter, one that grows, and what stands open, judged."""
         certain = self.first + len(self._last) + len(grows)
         state = (certain, grows.spike_start_ns.size, 0 if rest is None else int(rest.end_ns[-1]))
@@ -251,7 +251,7 @@ class LiveWire:
             self._state, self._wire = state, self._judged(self.family.join(parts))
         return self._wire
 
-    def _judged(self, exchanges: Any) -> Wire:
+    def _judged(self, exchanges: Exchanges) -> Wire:
         names = self._feeds.names
         if self._sights:
             lines = tuple(row.line(name) for row, name in zip(self._sights, names, strict=True))

@@ -8,6 +8,7 @@ it rests low, as the trigger of an echo sensor does.
 from collections.abc import Sequence
 from dataclasses import dataclass
 
+from pivet.decode.echo import EchoExchanges
 from pivet.families import FAMILIES
 from pivet.judge.wording import count
 from pivet.listening.asking.conversation import Answer, Rest, Talk
@@ -137,4 +138,5 @@ def _try_echo(line: str, resolution_ns: int, others: Sequence[str]) -> Talk[Foun
 
 def _is_echo(answer: Answer, lines: tuple[str, ...], resolution_ns: int) -> bool:
     wire = heard_wire(answer, FAMILIES[ECHO_PULSE], lines, resolution_ns, NO_CHOICE)
-    return any(int(row) >= 0 for row in wire.exchanges.flight_ns)
+    found = wire.exchanges
+    return isinstance(found, EchoExchanges) and bool((found.flight_ns >= 0).any())

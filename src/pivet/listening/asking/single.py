@@ -2,7 +2,6 @@
 
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass, replace
-from typing import Any
 
 from pivet.captures.wire import Wire, make_wire
 from pivet.families import FAMILIES
@@ -50,7 +49,7 @@ def heard_wire(
     start = min([answer.begin_ns, *(int(row.edges_ns[0]) for row in own if row.edges_ns.size)]) - 1
     last = [int(row.edges_ns[-1]) for row in own if row.edges_ns.size]
     end = max([answer.until_ns, answer.end_ns, *last])
-    decoder: Any = family.decoder(tuple(row.initial for row in own), start)
+    decoder = family.decoder(tuple(row.initial for row in own), start)
     batches = [decoder.feed(tuple(row.edges_ns for row in own), end), decoder.finish()]
     trace = Trace(own, start, end, resolution_ns)
     return make_wire(family, own, trace, family.join(batches), choices)

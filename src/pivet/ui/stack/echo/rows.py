@@ -4,6 +4,7 @@ import numpy as np
 from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QPainter, QPen, QPolygonF
 
+from pivet.decode.echo import EchoExchanges
 from pivet.decode.interface import ABSENT
 from pivet.judge.echo.judged import JudgedShots, echo_window
 from pivet.judge.echo.pulses import ECHO
@@ -42,7 +43,7 @@ class EchoRows(Rows):
 
     def legend(self, shown: RowsToPaint) -> list[Key]:
         """The range, and the median."""
-        speed = float(shown.wire.judged.speed[shown.index])
+        speed = float(_shots(shown)[1].speed[shown.index])
         window = echo_window(shown.report.sheet, speed)
         rule = shown.report.sheet.echo
         text = f"range {us(window.min_us)} to {us(window.max_us or 0)}"
@@ -65,7 +66,7 @@ class EchoRows(Rows):
 
     def _scale(self, shown: RowsToPaint) -> EchoScale:
         grid = self._grid(shown)
-        exchanges = shown.wire.exchanges
+        exchanges, _ = _shots(shown)
         numbers = self._visible(shown)
         flights = exchanges.flight_ns[numbers.start : numbers.stop]
         there = flights[flights != ABSENT]
@@ -80,7 +81,7 @@ class EchoRows(Rows):
         line = QRectF(body.left(), body.top(), body.width(), CHIPS_HEIGHT)
         self._chips.paint(painter, shown, list(shown.report.pulses), line)
         scale = self._scale(shown)
-        judged: JudgedShots = shown.wire.judged
+        _, judged = _shots(shown)
         speed = float(judged.speed[shown.index])
         self._paint_range(painter, shown, grid, scale, speed)
         self._paint_axes(painter, shown, grid, scale, speed)
@@ -116,14 +117,14 @@ class EchoRows(Rows):
             box = QRectF(x - 40, grid.bottom() + 3, 80, AXIS - 3)
             draw_text(painter, box, text, font, colours.faint, CENTER)
         corner = QRectF(grid.left(), grid.top() - AXIS, LABEL - 40, AXIS - 3)
-        air_c = float(shown.wire.judged.air_c[shown.index])
+        air_c = float(_shots(shown)[1].air_c[shown.index])
         air = f"at {shown.units.words('temperature', air_c, 1)}"
         draw_text(painter, corner, air, font, colours.accent, LEFT)
 
     def _paint_shot(
         self, painter: QPainter, shown: RowsToPaint, box: QRectF, number: int, scale: EchoScale
     ) -> None:
-        colours, judged, exchanges = theme(), shown.wire.judged, shown.wire.exchanges
+        colours, (exchanges, judged) = theme(), _shots(shown)
         own = number == shown.index
         if own:
             lit = ECHO in shown.lit
@@ -174,7 +175,7 @@ class EchoRows(Rows):
         self, painter: QPainter, shown: RowsToPaint, grid: QRectF, scale: EchoScale
     ) -> None:
         """A line at the median of the last shots."""
-        judged: JudgedShots = shown.wire.judged
+        _, judged = _shots(shown)
         number = shown.index
         shot = int(judged.shot_of[number])
         if shot < 0:
@@ -210,7 +211,7 @@ class EchoRows(Rows):
         if not grid.contains(point) or not scale.left <= point.x() <= scale.right:
             return ""
         t_us = max(scale.t_of(point.x()), 0.0)
-        judged: JudgedShots = shown.wire.judged
+        _, judged = _shots(shown)
         number = self._number_at(point, shown)
         at = number if number is not None else shown.index
         distance = float(distance_m(np.array([round(t_us * 1000)]), judged.speed[at : at + 1])[0])
@@ -219,3 +220,10 @@ class EchoRows(Rows):
     def steps_exchanges(self) -> bool:
         """Up and down choose the shots above and below."""
         return True
+
+
+def _shots(shown: RowsToPaint) -> tuple[EchoExchanges, JudgedShots]:
+    """The columns of the wire, which is one of this family."""
+    exchanges, judged = shown.wire.exchanges, shown.wire.judged
+    assert isinstance(exchanges, EchoExchanges) and isinstance(judged, JudgedShots)
+    return exchanges, judged
