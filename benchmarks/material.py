@@ -94,7 +94,8 @@ def write_plain_vcd(edges_ns: npt.NDArray[np.int64], path: Path) -> None:
 
 def decode_line(line: Line, trace: Trace) -> HumidityExchanges:
     """Humidity exchanges of one line."""
-    found: HumidityExchanges = decode_lines(FAMILIES["humidity-frame"], (line,), trace)
+    found = decode_lines(FAMILIES["humidity-frame"], (line,), trace)
+    assert isinstance(found, HumidityExchanges)
     return found
 
 

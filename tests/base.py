@@ -107,7 +107,8 @@ def decode(
 
 def decode_line(line: Line, trace: Trace) -> HumidityExchanges:
     """Humidity exchanges of one line."""
-    found: HumidityExchanges = decode_lines(FAMILIES["humidity-frame"], (line,), trace)
+    found = decode_lines(FAMILIES["humidity-frame"], (line,), trace)
+    assert isinstance(found, HumidityExchanges)
     return found
 
 

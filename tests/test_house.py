@@ -183,7 +183,11 @@ class House(unittest.TestCase):
             "print([n for n in sys.modules if n.startswith(('pivet.judge.o', 'pivet.judge.echo'))])"
         )
         done = subprocess.run(
-            [sys.executable, "-c", code], capture_output=True, text=True, check=True, cwd=SOURCE.parents[1]
+            [sys.executable, "-c", code],
+            capture_output=True,
+            text=True,
+            check=True,
+            cwd=SOURCE.parents[1],
         )
         self.assertEqual("[]", done.stdout.strip())
 

@@ -13,6 +13,7 @@ from pivet.files.benchfile.rescue import rescue
 from pivet.files.benchfile.store import BenchFile
 from pivet.history.attention import states
 from pivet.history.recorded import KeptHistory
+from pivet.history.reliability import reliabilities
 from pivet.history.series import all_series
 from pivet.keeping.kept import KeptCapture, kept_captures
 from pivet.keeping.recorded import recorded_wires
@@ -143,7 +144,7 @@ class HostileBench(Fuzzer):
         def history() -> None:
             histories.extend(KeptHistory(bench).read())
             series = all_series(histories, read_roles(bench), {}, True)
-            states(histories, series, {}, True)
+            states(histories, series, {}, True, reliabilities(histories, True))
 
         def exchanges() -> None:
             for wire in recorded_wires(bench):

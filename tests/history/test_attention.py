@@ -7,7 +7,7 @@ import numpy as np
 
 from pivet.history.attention import SensorState, Urgency, states
 from pivet.history.open import open_readings
-from pivet.history.reliability import reliability
+from pivet.history.reliability import reliabilities, reliability
 from pivet.history.sentences import worst_hour
 from pivet.history.wire import by_wire
 from pivet.person.roles import NO_ROLES
@@ -36,7 +36,7 @@ class Morning(PivetTest):
         end = BEGAN_NS + round(until_s * S)
         histories = [row.between(0, end) for row in self.histories]
         series = [row.between(0, end) for row in self.series]
-        found = states(histories, series, crossed or {}, True)
+        found = states(histories, series, crossed or {}, True, reliabilities(histories, True))
         return {row.name: row for row in found}
 
     def test_the_worst_stands_first(self) -> None:

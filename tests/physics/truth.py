@@ -8,6 +8,12 @@ import numpy as np
 
 from pivet.captures.capture import capture_of
 from pivet.captures.wire import Wire
+from pivet.decode.echo import EchoExchanges
+from pivet.decode.humidity import HumidityExchanges
+from pivet.decode.onewire import OneWireExchanges
+from pivet.judge.echo import JudgedShots
+from pivet.judge.humidity import JudgedFrames
+from pivet.judge.onewire import JudgedTransactions
 from pivet.readings.sound import fixed_air
 from pivet.sheets.load import find_sheet
 from pivet.signal.trace import Trace
@@ -233,7 +239,7 @@ def humidity_score(
     score = Score(name, sent=count)
     for wire in wires_of(trace, sensor, "data" if sensor else None):
         look(score, wire)
-        judged, columns = wire.judged, wire.exchanges
+        columns, judged = wire.columns(HumidityExchanges, JudgedFrames)
         place = np.rint((columns.start_ns / 1000 - 20_000) / EVERY_US).astype(int)
         for index in range(len(wire)):
             values = tuple(float(row.values[index]) for row in judged.quantities)
@@ -260,13 +266,14 @@ def onewire_score(name: str, damage: Damage, random: Random, count: int) -> Scor
     score = Score(name, sent=count)
     for wire in wires_of(trace, "onewire", "dq"):
         look(score, wire)
-        pads, given = wire.judged.pads, wire.judged.given
-        place = (wire.exchanges.start_ns[pads.at] / 1000 - 20_000) // EVERY_US
+        columns, judged = wire.columns(OneWireExchanges, JudgedTransactions)
+        pads, given = judged.pads, judged.given
+        place = (columns.start_ns[pads.at] / 1000 - 20_000) // EVERY_US
         for number, at in enumerate(place.astype(int)):
             right = bool(
                 0 <= at < count and abs(pads.temperatures.values[number] - values[at]) < 0.01
             )
-            code = int(wire.exchanges.rom[pads.at[number]])
+            code = int(columns.rom[pads.at[number]])
             right &= code == int.from_bytes(rom, "little")
             if given[number]:
                 score.right += right
@@ -360,7 +367,7 @@ def echo_score(name: str, damage: EchoDamage, random: Random, count: int, lines:
     true = made.flights * 1e-6 * 343.24 / 2
     for wire in wires:
         look(score, wire)
-        judged, columns = wire.judged, wire.exchanges
+        columns, judged = wire.columns(EchoExchanges, JudgedShots)
         place = ((columns.start_ns / 1000 - 5000 + 500) // 100_000).astype(int)
         for index in range(len(wire)):
             at = place[index]

@@ -78,9 +78,12 @@ class WindowTest(PivetTest):
         self.assertEqual([], [text for text in shown if MARKS.search(text)])
 
     def settle(self) -> None:
-        """Lets events and deletions happen."""
+        """Lets events and deletions happen, and what is made beside the window."""
+        background = self.window.views.background
         for _ in range(5):
             self.app.processEvents()
+            if background is not None:
+                self.wait_for(lambda: not background.busy, "readings are made")
             self.app.sendPostedEvents(None, QEvent.Type.DeferredDelete)
 
     def wait_for(self, condition: Callable[[], bool], what: str) -> None:

@@ -169,8 +169,10 @@ class Loading(NightTest):
         self.go("overview")
         store = self.views.store
         store.change(store.annotations.limited(WASH, Limit(high=90.0)), "limits")
+        self.settle()
         self.assertEqual({}, store.open_crossings)
         store.change(store.annotations.corrected(WASH, by_offset(14.0)), "correction")
+        self.settle()
         self.assertEqual([WASH], list(store.open_crossings))
         self.key(Qt.Key.Key_Z, Qt.KeyboardModifier.ControlModifier)
         self.assertEqual({}, store.open_crossings)
@@ -188,6 +190,7 @@ class AgreementView(NightTest):
     def test_more_than_both_sheets_allow(self) -> None:
         """Shelf A and wash room; a correction is kept, acts everywhere, and can be undone."""
         self.agreement.choose(WASH, "shelf_A: humidity")
+        self.settle()
         self.assertIn("more than both sheets allow (±5 and ±2", self.agreement.headline.text())
         self.assertIn("offset", self.agreement.figures.text())
         QTest.mouseClick(self.agreement.keep, Qt.MouseButton.LeftButton)
@@ -205,6 +208,7 @@ class AgreementView(NightTest):
     def test_a_correction_acts_when_the_bench_is_opened_again(self) -> None:
         """On the cards, before anybody looks at readings over time."""
         self.agreement.choose(WASH, "shelf_A: humidity")
+        self.settle()
         self.agreement.keep_offset()
         self.window.close_capture()
         self.settle()
@@ -225,6 +229,7 @@ class AgreementView(NightTest):
         path.write_text("\n".join(rows), encoding="utf-8")
         self.agreement.choose(SHELF, "")
         self.agreement.take_log(path)
+        self.settle()
         assert self.agreement.comparison is not None and self.agreement.comparison.found is not None
         self.assertAlmostEqual(1.0, self.agreement.comparison.found.offset, delta=0.6)
         self.assertIn("no accuracy is stated for the reference", self.agreement.headline.text())
@@ -244,6 +249,7 @@ class AgreementView(NightTest):
         dialog.accuracy.setValue(1.0)
         self.agreement.choose(SHELF, "")
         self.agreement.add_reference(dialog.reference())
+        self.settle()
         assert self.agreement.comparison is not None and self.agreement.comparison.found is not None
         self.assertLess(len(self.agreement.comparison.found.pairs), 50)
         self.assertIn("inside what both sheets allow", self.agreement.headline.text())

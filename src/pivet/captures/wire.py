@@ -2,6 +2,7 @@
 
 from collections.abc import Mapping
 from dataclasses import dataclass, field, replace
+from typing import TypeVar
 
 import numpy as np
 import numpy.typing as npt
@@ -17,6 +18,9 @@ from pivet.readings.track import Track
 from pivet.sheets.model import Sheet
 from pivet.signal.trace import Line, Trace
 from pivet.signal.uncertainty import Uncertainty, of_exchanges
+
+X = TypeVar("X", bound=Exchanges)
+Y = TypeVar("Y", bound=Judgement)
 
 NO_NAMES: Mapping[str, str] = {}
 
@@ -94,6 +98,20 @@ class Wire:
 
     def __len__(self) -> int:
         return len(self.exchanges)
+
+    def columns(self, exchanges: type[X], judged: type[Y]) -> tuple[X, Y]:
+        """Its exchanges and how they were judged, as the columns of one family.
+
+        Args:
+            exchanges: the type of its exchanges.
+            judged: the type of what its judge says.
+
+        Raises:
+            TypeError: the wire is of another family.
+        """
+        if isinstance(self.exchanges, exchanges) and isinstance(self.judged, judged):
+            return self.exchanges, self.judged
+        raise TypeError(f"{self.name} is of the family {self.family.key}")
 
     def report(self, index: int, names: Mapping[str, str] = NO_NAMES) -> Report:
         """Everything about exchange ``index``; ``names`` are the person's names of devices."""

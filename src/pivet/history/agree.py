@@ -1,6 +1,6 @@
 """A sensor against a reference: another wire, typed values, or the log of an instrument."""
 
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from dataclasses import dataclass, field
 
 import numpy as np
@@ -12,7 +12,7 @@ from pivet.person.annotations import Reference
 from pivet.readings.accuracy import stated_accuracy
 from pivet.readings.agreement import Agreement, agreement, paired
 from pivet.readings.correction import Correction, by_offset
-from pivet.readings.series import Series
+from pivet.readings.series import Sensor, Series
 from pivet.readings.units import UnitChoice
 from pivet.sheets.load import find_sheet
 
@@ -73,6 +73,25 @@ def against_reference(series: Series, reference: Reference) -> Comparison:
     allowed = _both(own, reference.accuracy)
     found = agreement(pairs, _step(series), allowed)
     return _compared(series, reference.name, found, own, reference.accuracy)
+
+
+def compared(
+    series_of: Callable[[Sensor], Series | None], sensor: Sensor, other: Sensor | Reference
+) -> Comparison | None:
+    """A sensor against another or a reference; None where one of them has no readings.
+
+    Args:
+        series_of: gives the readings of a sensor.
+        sensor: that is compared.
+        other: with which it is compared.
+    """
+    series = series_of(sensor)
+    if series is None:
+        return None
+    if isinstance(other, Reference):
+        return against_reference(series, other)
+    reference = series_of(other)
+    return None if reference is None else against_series(series, reference)
 
 
 REACH_NS = 60_000_000_000

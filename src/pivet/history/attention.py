@@ -69,6 +69,7 @@ def states(
     series: Sequence[Series],
     crossings: Mapping[Sensor, Crossing],
     clock: bool,
+    whole: Mapping[str, Reliability],
 ) -> list[SensorState]:
     """Every sensor, the one that needs attention most first.
 
@@ -77,12 +78,12 @@ def states(
         series: what was measured.
         crossings: limits that are crossed at the end of the readings.
         clock: times are by the calendar.
+        whole: how reliable each wire was over all of them.
     """
     wires = by_wire(histories)
     ends = [int(row.times_ns[-1]) for row in histories if len(row)]
     end_ns = max(ends, default=0)
     recent = {name: _recent(rows) for name, rows in wires.items()}
-    whole = {name: reliability(rows, clock) for name, rows in wires.items()}
     found = []
     for (wire, who), rows in _by_sensor(series).items():
         crossed = {s: c for s, c in crossings.items() if (s.wire, s.who) == (wire, who)}

@@ -9,7 +9,7 @@ import numpy.typing as npt
 
 from pivet.history.advice import ADVICE
 from pivet.history.times import zone_ns
-from pivet.history.wire import WireHistory
+from pivet.history.wire import WireHistory, by_wire
 from pivet.judge.notices import NoticeBit, leading
 from pivet.judge.verdict import Verdict
 
@@ -96,9 +96,19 @@ def reliability(histories: Sequence[WireHistory], clock: bool = False) -> Reliab
     notices = np.concatenate([row.notices for row in histories])
     attempt = np.concatenate([row.attempt for row in histories])
     counts = np.bincount(verdict, minlength=VERDICTS).astype(np.int64)
-    causes = _causes(last, verdict, notices)
+    not_sound = verdict != Verdict.SOUND
+    bits, kind = np.unique(notices[not_sound], return_inverse=True)
+    gravest = [_gravest(last, row) for row in bits.tolist()]
+    causes = _causes(gravest, np.bincount(kind, minlength=bits.size))
     ahead_ns = zone_ns(int(times[0])) if clock and times.size else 0
-    hours = _hours(last, times + ahead_ns, verdict, notices, ahead_ns)
+    begins, inverse = np.unique((times + ahead_ns) // HOUR_NS, return_inverse=True)
+    seen = _table(inverse[not_sound], kind, (begins.size, bits.size))
+    common = [_causes(gravest, row).most_common(1) for row in seen]
+    hours = Hours(
+        begin_ns=begins * HOUR_NS - ahead_ns,
+        counts=_table(inverse, verdict, (begins.size, VERDICTS)),
+        reasons=tuple(last.family.words[row[0][0]] if row else "" for row in common),
+    )
     every = [_intervals(row) for row in histories]
     steps = np.concatenate(every)
     gap_s, gap_ns = max((_longest_gap(row) for row in histories), default=(np.nan, 0))
@@ -123,16 +133,25 @@ def reliability(histories: Sequence[WireHistory], clock: bool = False) -> Reliab
     )
 
 
-def _causes(
-    history: WireHistory, verdict: npt.NDArray[np.uint8], notices: npt.NDArray[np.int64]
-) -> Counter[str]:
-    """By code, how often a notice was the gravest of an exchange that was not sound."""
+def reliabilities(histories: Sequence[WireHistory], clock: bool) -> dict[str, Reliability]:
+    """How reliable each wire was, by name; histories of the same are in order of time."""
+    wires = by_wire(histories)
+    there = {name: [row for row in rows if len(row)] for name, rows in wires.items()}
+    return {name: reliability(there[name] or rows, clock) for name, rows in wires.items()}
+
+
+def _causes(gravest: Sequence[NoticeBit | None], seen: npt.NDArray[np.int64]) -> Counter[str]:
+    """By code, how often a notice was the gravest of an exchange.
+
+    Args:
+        gravest: of each set of notices.
+        seen: how often each set was there, int64 (k,).
+    """
     found: Counter[str] = Counter()
-    bits, seen = np.unique(notices[verdict != Verdict.SOUND], return_counts=True)
-    for row, times in zip(bits.tolist(), seen.tolist(), strict=True):
-        gravest = _gravest(history, row)
-        if gravest is not None:
-            found[gravest.code] += times
+    for at in np.flatnonzero(seen).tolist():
+        notice = gravest[at]
+        if notice is not None:
+            found[notice.code] += int(seen[at])
     return found
 
 
@@ -142,23 +161,12 @@ def _gravest(history: WireHistory, bits: int) -> NoticeBit | None:
     return leading(bits & known, family.notices)
 
 
-def _hours(
-    history: WireHistory,
-    local_ns: Int64Array,
-    verdict: npt.NDArray[np.uint8],
-    notices: npt.NDArray[np.int64],
-    ahead_ns: int,
-) -> Hours:
-    hour, inverse = np.unique(local_ns // HOUR_NS, return_inverse=True)
-    counts = np.bincount(inverse * VERDICTS + verdict, minlength=hour.size * VERDICTS).reshape(
-        hour.size, VERDICTS
-    )
-    reasons = []
-    for row in range(hour.size):
-        inside = inverse == row
-        common = _causes(history, verdict[inside], notices[inside]).most_common(1)
-        reasons.append(history.family.words[common[0][0]] if common else "")
-    return Hours(hour * HOUR_NS - ahead_ns, counts.astype(np.int64), tuple(reasons))
+def _table(
+    rows: Int64Array, columns: npt.NDArray[np.integer], shape: tuple[int, int]
+) -> npt.NDArray[np.int64]:
+    """How often each pair of row and column occurs, int64 ``shape``."""
+    flat = np.bincount(rows * shape[1] + columns, minlength=shape[0] * shape[1])
+    return flat.reshape(shape).astype(np.int64)
 
 
 def _intervals(history: WireHistory) -> npt.NDArray[np.float64]:

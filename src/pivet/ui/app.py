@@ -5,11 +5,18 @@ import sys
 from collections.abc import Sequence
 from pathlib import Path
 
-from PySide6.QtCore import QMessageLogContext, QtMsgType, qInstallMessageHandler
+from PySide6.QtCore import (
+    QMessageLogContext,
+    QThreadPool,
+    QTimer,
+    QtMsgType,
+    qInstallMessageHandler,
+)
 from PySide6.QtGui import QIcon
 from PySide6.QtWidgets import QApplication
 
 from pivet.ui.main_window import MainWindow
+from pivet.ui.registry import load_pages
 from pivet.ui.settings import Settings
 from pivet.ui.signals import SignalWatch
 from pivet.ui.theme import apply_theme
@@ -19,6 +26,9 @@ NO_DISPLAY = (
     "set QT_QPA_PLATFORM (offscreen runs it unseen)."
 )
 EXIT_UNUSABLE = 2
+LOAD_AFTER_MS = 1500
+"""When the window stands, what other views need is loaded beside it."""
+
 ICON = Path(__file__).parent / "icons" / "org.pivet.Pivet.svg"
 
 
@@ -62,4 +72,5 @@ def run(paths: Sequence[Path], demo: bool = False) -> int:
     if demo:
         window.live.listen_to_cave()
     window.open_files(paths)
+    QTimer.singleShot(LOAD_AFTER_MS, lambda: QThreadPool.globalInstance().start(load_pages))
     return app.exec()

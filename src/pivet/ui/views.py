@@ -20,6 +20,7 @@ from pivet.ui.view import Around, InSight, TimePage, ViewKind, ViewPage
 if TYPE_CHECKING:  # readings over time are imported when they are first looked at
     from pivet.history.watching import LimitEvent
     from pivet.readings.series import Sensor
+    from pivet.ui.background import Background
     from pivet.ui.glance.window import GlanceWindow
     from pivet.ui.readings.store import ReadingsStore
 
@@ -68,6 +69,11 @@ class Views(QObject):
             self._store = ReadingsStore(self._session, self._jobs, lambda: self._live.keeper.bench)
             self._store.annotations_changed.connect(self._watch_limits)
         return self._store
+
+    @property
+    def background(self) -> "Background | None":
+        """Where readings over time are made; None until they are needed."""
+        return None if self._store is None else self._store.background
 
     def in_sight(self) -> InSight | None:
         """What the view that is shown shows over time; None when it shows no time."""
@@ -187,6 +193,9 @@ class Views(QObject):
 
     def close(self) -> None:
         """The window is about to close."""
+        if self._store is not None:
+            self._store.background.wait()
+            self._store.close()
         if self.glance is not None:
             self.glance.close()
 

@@ -1,6 +1,7 @@
 """What a bench file holds: reading it, while somebody may write."""
 
 import sqlite3
+import threading
 import time
 from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import replace
@@ -48,10 +49,17 @@ class BenchReader:
     """
 
     def __init__(self, path: Path) -> None:
-        self.look_at(path)
+        # Closing it while another thread reads would end the program.
+        self._reading = threading.Lock()
+        self._open(path)
 
     def look_at(self, path: Path) -> None:
         """Reads this file from now on."""
+        with self._reading:
+            self._reader.close()
+            self._open(path)
+
+    def _open(self, path: Path) -> None:
         self.path = path
         self._until = 0.0
         self._reader = connect(path, _only_reads)
@@ -59,7 +67,8 @@ class BenchReader:
 
     def close_reader(self) -> None:
         """Ends reading; may be called twice."""
-        self._reader.close()
+        with self._reading:
+            self._reader.close()
 
     def rows(self, sql: str, values: Sequence[Any] = (), kind: Any = tuple[Any, ...]) -> list[Any]:
         """The answer to a question, for the modules of this package.
@@ -72,9 +81,10 @@ class BenchReader:
         Raises:
             InputError: the file cannot be read, or holds numbers beyond all.
         """
-        self._until = time.monotonic() + MOST_S
         try:
-            found = self._reader.execute(sql, values).fetchall()
+            with self._reading:
+                self._until = time.monotonic() + MOST_S
+                found = self._reader.execute(sql, values).fetchall()
         except READ_ERRORS as error:
             raise read_error(self.path, error) from error
         except OverflowError as error:

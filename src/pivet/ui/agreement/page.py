@@ -1,5 +1,6 @@
 """The Agreement view: does a sensor agree with its reference, and what to do if not."""
 
+from functools import partial
 from html import escape
 from pathlib import Path
 from typing import Any
@@ -20,8 +21,7 @@ from pivet.errors import PivetError
 from pivet.files.reference_csv import LoggedColumn, read_reference
 from pivet.history.agree import (
     Comparison,
-    against_reference,
-    against_series,
+    compared,
     figure_rows,
     headline,
     suggested,
@@ -44,6 +44,7 @@ from pivet.ui.widgets import rich_label, tight_button, told_label
 
 GAP, SIDE_PX = 8, 330
 NO_READINGS = "Nothing was read yet. Open a capture or a bench, or listen to a wire."
+COMPARING = "The readings are being compared …"
 NO_REFERENCE = (
     "Choose a reference: another sensor, a value that you type, or the log of an instrument."
 )
@@ -69,6 +70,7 @@ class AgreementPage(ReadingsPage):
         self.mark = WeightSign(Verdict.UNKNOWN)
         self.headline, self.figures, self.correction = told_label(), told_label(), told_label()
         self.comparison: Comparison | None = None
+        self._compared: tuple[Sensor, Sensor | Reference] | None = None
         self.keep = tight_button("Keep offset", "Takes the mean difference away from all values")
         self.points = tight_button("Correct…", "By an offset, or through two points")
         self.remove = tight_button("Remove", "Shows the raw values again")
@@ -186,18 +188,24 @@ class AgreementPage(ReadingsPage):
 
     def _compare(self) -> None:
         sensor: Sensor | None = self.sensor.currentData()
-        other = self.reference.currentData()
-        series = None if sensor is None else self._store.series(sensor)
-        self.comparison = None
-        if series is not None and isinstance(other, Sensor):
-            found = self._store.series(other)
-            if found is not None:
-                self.comparison = against_series(series, found)
-        elif series is not None and isinstance(other, Reference):
-            self.comparison = against_reference(series, other)
-        self._tell()
+        other: Sensor | Reference | None = self.reference.currentData()
+        if sensor is None or other is None:
+            self._store.background.forget(self)
+            self._compared = None
+            self._show_comparison(None)
+            return
+        if (sensor, other) != self._compared:
+            self._show_comparison(None, COMPARING)
+            self._compared = (sensor, other)
+        readings = self._store.readings
+        work = partial(compared, readings.series_of, sensor, other)
+        self._store.background.ask(self, work, self._show_comparison, self._store.is_little)
 
-    def _tell(self) -> None:
+    def _show_comparison(self, comparison: Comparison | None, why_not: str = "") -> None:
+        self.comparison = comparison
+        self._tell(why_not)
+
+    def _tell(self, why_not: str = "") -> None:
         units = self._session.shown.units
         comparison, sensor = self.comparison, self.sensor.currentData()
         self.plots.setVisible(comparison is not None)
@@ -209,7 +217,7 @@ class AgreementPage(ReadingsPage):
         self.keep.setEnabled(comparison is not None and comparison.found is not None)
         if comparison is None:
             self.mark.hide()
-            self.headline.setText(NO_READINGS if sensor is None else NO_REFERENCE)
+            self.headline.setText(why_not or (NO_READINGS if sensor is None else NO_REFERENCE))
             self.figures.setText("")
             self.correction.setText("")
             return

@@ -1,6 +1,7 @@
 """The Overview: every sensor, what needs attention first; how reliable the chosen one is."""
 
 import time
+from collections.abc import Sequence
 from html import escape
 
 from PySide6.QtCore import Qt, QTimer
@@ -51,7 +52,7 @@ class OverviewPage(ReadingsPage):
         self.empty = plain_label(NOTHING)
         self.empty.setAlignment(Qt.AlignmentFlag.AlignCenter)
         self.limits = tight_button("Limits…", "Lines that readings must not cross (Ctrl+Shift+M)")
-        self._states: list[SensorState] = []
+        self._states: Sequence[SensorState] = []
         self._build()
         store.changed.connect(lambda _: self.renew())
         store.annotations_changed.connect(self.renew)
@@ -142,20 +143,26 @@ class OverviewPage(ReadingsPage):
             state.says,
         )
         for column, text in enumerate(cells):
-            item = QTableWidgetItem(text)
-            item.setToolTip(plain_tip(text))
-            if column == 0:
-                item.setData(URGENCY, int(state.urgency))
-                item.setData(Qt.ItemDataRole.AccessibleTextRole, SPOKEN[state.urgency])
-            if column == 1:
-                font = item.font()
-                font.setBold(True)
-                item.setFont(font)
-            if column == 2 and state.silent:
-                item.setForeground(colours.faint)
-            if column == len(cells) - 1 and state.urgency is Urgency.NOW:
-                item.setForeground(colours.unsound)
+            item = self._cell(row, column)
+            if item.text() != text:
+                item.setText(text)
+                item.setToolTip(plain_tip(text))
+        mark, name, values, says = (self._cell(row, at) for at in (0, 1, 2, len(cells) - 1))
+        mark.setData(URGENCY, int(state.urgency))
+        mark.setData(Qt.ItemDataRole.AccessibleTextRole, SPOKEN[state.urgency])
+        bold = name.font()
+        bold.setBold(True)
+        name.setFont(bold)
+        values.setForeground(colours.faint if state.silent else colours.ink)
+        says.setForeground(colours.unsound if state.urgency is Urgency.NOW else colours.ink)
+
+    def _cell(self, row: int, column: int) -> QTableWidgetItem:
+        """A cell of the table; renewing cells that are there does not measure the table anew."""
+        item = self.table.item(row, column)
+        if item is None:
+            item = QTableWidgetItem()
             self.table.setItem(row, column, item)
+        return item
 
     def _values(self, state: SensorState) -> str:
         units = self._session.shown.units

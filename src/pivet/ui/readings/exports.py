@@ -14,6 +14,7 @@ from pivet.ui.view import InSight
 if TYPE_CHECKING:  # imported when something is taken out
     from pivet.files.readings_table import Form
     from pivet.keeping.log import LogWish
+    from pivet.readings.series import Series
     from pivet.ui.readings.store import ReadingsStore
 
 
@@ -67,10 +68,14 @@ class ReadingsExports(QObject):
         store, sight = self._store(), self._seen() if seen else None
         sensors = store.sensors if sight is None else sight.sensors
         wanted = [row for row in sensors if sight is not None or not store.is_derived(row)]
-        series = [row for row in map(store.series, wanted) if row is not None]
-        if sight is not None:
-            series = [row.between(sight.from_ns, sight.to_ns) for row in series]
-        units = self._session.shown.units
+        readings, units = store.readings, self._session.shown.units
+
+        def series() -> "list[Series]":
+            rows = [row for row in map(readings.series_of, wanted) if row is not None]
+            if sight is None:
+                return rows
+            return [row.between(sight.from_ns, sight.to_ns) for row in rows]
+
         work = export_work(series, store.clock, form, path, units)
         self._jobs.start(f"Writing {path.name}", work, lambda _: self._wrote(path))
 

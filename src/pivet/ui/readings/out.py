@@ -63,13 +63,13 @@ def ask_export(window: QWidget, folder: str, can_see: bool) -> tuple[Path, Form,
 
 
 def export_work(
-    series: Sequence[Series], clock: bool, form: Form, path: Path, units: UnitChoice
+    make: Callable[[], Sequence[Series]], clock: bool, form: Form, path: Path, units: UnitChoice
 ) -> Callable[[Progress], None]:
-    """The work of writing series as a table."""
+    """The work of making series and writing them as a table."""
 
     def work(progress: Progress) -> None:
         with disk.writing(path) as stream:
-            write_table(series, clock, form, cast(IO[str], stream), progress, units)
+            write_table(make(), clock, form, cast(IO[str], stream), progress, units)
 
     return work
 
@@ -89,11 +89,11 @@ def figures_work(store: ReadingsStore, path: Path, units: UnitChoice) -> Callabl
     known = {str(form) for form in FiguresForm}
     ending = path.suffix.lower().removeprefix(".")
     form = FiguresForm(ending) if ending in known else FiguresForm.TEXT
-    clock, histories = store.clock, [row for row in store.histories if len(row)]
-    series = [row for row in map(store.series, store.sensors) if row is not None]
+    readings, clock = store.readings, store.clock
 
     def work(progress: Progress) -> None:
-        found, wires = [], by_wire(histories)
+        series = [row for row in map(readings.series_of, readings.sensors) if row is not None]
+        found, wires = [], by_wire([row for row in readings.histories if len(row)])
         for number, rows in enumerate(wires.values()):
             progress(number / len(wires))
             found.append(wire_figures(rows, series, clock))

@@ -4,8 +4,9 @@ They are read when a view first needs them, and go on while something is listene
 """
 
 import time
-from collections.abc import Callable, Hashable, Sequence
-from dataclasses import dataclass, field, replace
+from collections.abc import Callable, Hashable, Mapping, Sequence
+from dataclasses import replace
+from functools import partial
 
 import numpy as np
 from PySide6.QtCore import QObject, QTimer, Signal
@@ -13,12 +14,13 @@ from PySide6.QtCore import QObject, QTimer, Signal
 from pivet.captures.capture import Capture
 from pivet.captures.text import wire_names
 from pivet.errors import PivetError
+from pivet.files.benchfile.reading import BenchReader
 from pivet.files.benchfile.store import BenchFile
-from pivet.history.attention import SensorState, states
+from pivet.history.attention import SensorState
 from pivet.history.open import capture_histories
+from pivet.history.readings_set import ReadingsSet, readings_set
 from pivet.history.recorded import KeptHistory
-from pivet.history.reliability import Reliability, reliability
-from pivet.history.series import all_series, derivable, derived_series
+from pivet.history.reliability import Reliability
 from pivet.history.watching import LimitEvent, Watching
 from pivet.history.wire import WireHistory
 from pivet.person.annotations import (
@@ -30,42 +32,22 @@ from pivet.person.annotations import (
     write_crossing,
 )
 from pivet.person.roles import Roles
-from pivet.progress import Progress
+from pivet.progress import Progress, silent
 from pivet.readings.limits import Crossing
 from pivet.readings.series import Sensor, Series
-from pivet.readings.units import QUANTITIES
+from pivet.ui.background import Background
 from pivet.ui.jobs import JobBar
 from pivet.ui.readings.changes import ChangeAnnotations
 from pivet.ui.session.selection import WirePlace
 from pivet.ui.session.session import Session
 
 REFRESH_S = 0.7
+READINGS = "readings"
 BUSY_SHARE = 0.05
 """Reading what is new takes no more than this share of the time."""
 
-AT_ONCE = 60_000
-"""A capture with fewer exchanges is looked at without a job."""
-
-
-@dataclass(frozen=True, slots=True, eq=False)
-class Loaded:
-    """Readings as they were at a moment.
-
-    Attributes:
-        histories: wire by wire.
-        series: what was measured, under its corrections.
-        derivable: the sensors of what would follow from it.
-    """
-
-    histories: tuple[WireHistory, ...] = field(default=(), repr=False)
-    series: tuple[Series, ...] = field(default=(), repr=False)
-    derivable: tuple[Sensor, ...] = ()
-
-
-def load(histories: Sequence[WireHistory], roles: Roles, given: Annotations) -> Loaded:
-    """Makes series of histories."""
-    series = all_series(histories, roles, given.corrections, derived=False)
-    return Loaded(tuple(histories), tuple(series), tuple(derivable(series, histories)))
+AT_ONCE = 1_000
+"""So few exchanges are looked at without leaving the window's thread: it takes about 2 ms."""
 
 
 class ReadingsStore(QObject):
@@ -75,6 +57,11 @@ class ReadingsStore(QObject):
         session: what is shown.
         jobs: reads what takes long.
         bench: the open bench file, if there is one.
+
+    Attributes:
+        owner: of what is given to the readings: the open bench file, or the key of a capture.
+        background: where views, too, let do what takes longer than a frame.
+        crossings: of limits, each with its sensor.
 
     Signals:
         changed: there are other readings, or more of them; carries whether they are others.
@@ -92,12 +79,18 @@ class ReadingsStore(QObject):
         self._viewers: set[object] = set()
         self._subject: Hashable = None
         self.owner: Hashable = None
+        self.background = Background(self)
+        self.background.failed.connect(self._on_failed)
         self._kept: KeptHistory | None = None
-        self._loading = False
+        self._reader: BenchReader | None = None
+        self._loading = self._reading = False
+        self._asked = 0
+        self._histories: Sequence[WireHistory] = ()
         self._waiting: list[Callable[[], None]] = []
-        self._loaded = Loaded()
-        self._made: dict[Sensor, Series | None] = {}
+        self._readings = ReadingsSet()
+        self._derived: set[Sensor] = set()
         self._annotations: dict[Hashable, Annotations] = {}
+        self._made_under: tuple[Roles, Annotations] = (session.roles, NOTHING)
         self.crossings: list[tuple[Sensor, Crossing]] = []
         self._watching = Watching()
         self._timer = QTimer(self)
@@ -113,9 +106,9 @@ class ReadingsStore(QObject):
         return self._kept is not None
 
     @property
-    def histories(self) -> tuple[WireHistory, ...]:
-        """The wires."""
-        return self._loaded.histories
+    def readings(self) -> ReadingsSet:
+        """All that is known of them now."""
+        return self._readings
 
     @property
     def live(self) -> bool:
@@ -130,43 +123,41 @@ class ReadingsStore(QObject):
     @property
     def sensors(self) -> list[Sensor]:
         """Everything that can be shown, what was measured first."""
-        order = list(QUANTITIES)
-        measured = [row.sensor for row in self._loaded.series]
-        rows = [*measured, *self._loaded.derivable]
-        return sorted(rows, key=lambda row: order.index(row.quantity))
+        return self._readings.sensors
 
     def is_derived(self, sensor: Sensor) -> bool:
         """Whether it follows from other readings."""
-        return sensor in self._loaded.derivable
+        return sensor in self._readings.derivable
 
     def series(self, sensor: Sensor) -> Series | None:
-        """A series; what is derived is made when it is first asked for."""
-        if sensor not in self._made:
-            found = next((row for row in self._loaded.series if row.sensor == sensor), None)
-            if found is None and sensor in self._loaded.derivable:
-                made = derived_series(self._loaded.series, self._loaded.histories, sensor)
-                found = made[0] if made else None
-            self._made[sensor] = found
-        return self._made[sensor]
+        """A series; None while one that is derived is being made, ``changed`` tells when it is."""
+        readings = self._readings
+        if readings.is_made(sensor) or self.is_little:
+            return readings.series_of(sensor)
+        self._derived.add(sensor)
+        self.background.ask(
+            sensor, partial(readings.series_of, sensor), lambda _: self.changed.emit(False)
+        )
+        return None
 
     @property
     def span_ns(self) -> tuple[int, int] | None:
         """From the first to the last exchange; None without any."""
-        rows = [row.times_ns for row in self._loaded.histories if len(row)]
-        if not rows:
-            return None
-        return min(int(row[0]) for row in rows), max(int(row[-1]) for row in rows)
+        return self._readings.span_ns
 
     def reliability(self, wire: str) -> Reliability | None:
-        """How reliable a wire was; None when there is no such wire."""
-        rows = [row for row in self._loaded.histories if row.name == wire and len(row)]
-        if not rows:
-            return None
-        return reliability(rows, self.clock)
+        """How reliable a wire was; None when there is no such wire, or no exchange of it."""
+        found = self._readings.reliability.get(wire)
+        return found if found is not None and found.count else None
 
-    def states(self) -> list[SensorState]:
+    def states(self) -> Sequence[SensorState]:
         """Every sensor, the one that needs attention most first."""
-        return states(self._loaded.histories, self._loaded.series, self.open_crossings, self.clock)
+        return self._readings.states
+
+    @property
+    def is_little(self) -> bool:
+        """Whether what is made of all of them takes no longer than a frame."""
+        return len(self._readings) <= AT_ONCE
 
     def need(self, viewer: object, needed: bool) -> None:
         """A view is there to be seen, or no longer."""
@@ -191,6 +182,9 @@ class ReadingsStore(QObject):
 
     def _on_captures(self) -> None:
         """Something was opened, closed, judged anew: other readings may be meant."""
+        if self._kept is not None and self._bench() is not self._subject:
+            self._begin(None, None)
+            self._readings = ReadingsSet()
         if not self._viewers:
             return
         capture = self._session.capture
@@ -206,26 +200,46 @@ class ReadingsStore(QObject):
                 self._begin_capture(capture, subject)
         elif self._subject is not None:
             self._begin(None, None)
-            self._take(Loaded(), True)
+            self._take(ReadingsSet(), True)
 
     def _begin(self, subject: Hashable, owner: Hashable) -> None:
         self._subject, self.owner, self._kept = subject, owner, None
+        self.close()
         self.crossings, self._watching = [], Watching()
-        self._loading = False
+        self._loading, self._reading = False, False
+        self._derived, self._histories = set(), ()
         self._show_corrections()
+
+    def close(self) -> None:
+        """Reads no bench file any more."""
+        if self._reader is not None:
+            self._reader.close_reader()
+            self._reader = None
 
     def _begin_capture(self, capture: Capture, subject: Hashable) -> None:
         # Judged anew it is the same capture: what was given to it stays.
         self._begin(subject, capture.key)
-        roles = self._session.roles
+        make = self._maker()
 
-        def work(_: Progress | None = None) -> Loaded:
-            return load(capture_histories(capture), roles, self.annotations)
+        def work(_: Progress = silent) -> ReadingsSet:
+            return make(capture_histories(capture))
 
         if sum(len(wire) for wire in capture.wires) <= AT_ONCE:
             self._take(work(), True)
         else:
             self._start(f"Looking through {capture.name}", work, subject)
+
+    def _maker(self) -> Callable[[Sequence[WireHistory]], ReadingsSet]:
+        """Makes the readings under what is wanted now, in any thread."""
+        roles, given, watching = self._session.roles, self.annotations, self._watching
+        clock, wanted = self.clock, tuple(self._derived)
+        self._made_under = (roles, given)
+
+        def make(histories: Sequence[WireHistory]) -> ReadingsSet:
+            self._histories = histories
+            return readings_set(histories, roles, given, watching, clock, wanted)
+
+        return make
 
     def _begin_bench(self, bench: BenchFile) -> None:
         try:
@@ -237,23 +251,31 @@ class ReadingsStore(QObject):
         self._annotations[bench] = given
         self._begin(bench, bench)
         self.crossings = crossings
-        self._kept = kept = KeptHistory(bench)
-        roles = self._session.roles
+        try:
+            self._reader = BenchReader(bench.path)
+        except PivetError as error:
+            self._session.refuse(str(error))
+            return
+        self._kept = kept = KeptHistory(self._reader)
+        make = self._maker()
 
-        def work(progress: Progress) -> Loaded:
-            return load(kept.read(progress), roles, given)
+        def work(progress: Progress) -> ReadingsSet:
+            return make(kept.read(progress))
 
         self._start(f"Reading {bench.path.name}", work, bench)
         self.annotations_changed.emit()
 
-    def _start(self, label: str, work: Callable[[Progress], Loaded], subject: Hashable) -> None:
+    def _start(
+        self, label: str, work: Callable[[Progress], ReadingsSet], subject: Hashable
+    ) -> None:
         self._loading = True
 
-        def done(loaded: Loaded) -> None:
+        def done(readings: ReadingsSet) -> None:
             if self._subject == subject:
                 self._loading = False
-                fresh = load(loaded.histories, self._session.roles, self.annotations)
-                self._take(fresh, True)
+                self._take(readings, True)
+                if self._made_under != (self._session.roles, self.annotations):
+                    self._renew()
 
         def over() -> None:
             if self._subject == subject and self._loading:
@@ -267,9 +289,10 @@ class ReadingsStore(QObject):
         if shown.corrections != self.annotations.corrections:
             self._session.show_as(replace(shown, corrections=self.annotations.corrections))
 
-    def _take(self, loaded: Loaded, others: bool) -> None:
-        self._loaded, self._made = loaded, {}
-        self._watch()
+    def _take(self, readings: ReadingsSet, others: bool) -> None:
+        self._readings = readings
+        for told in readings.crossed:
+            self._tell_crossing(told)
         self.changed.emit(others)
         waiting, self._waiting = self._waiting, []
         for run in waiting:
@@ -277,15 +300,14 @@ class ReadingsStore(QObject):
         if self._viewers and self.live:
             self._timer.start(round(1000 * REFRESH_S))
 
-    def _watch(self) -> None:
-        """Looks whether limits were crossed; who listens has told it already."""
-        for told in self._watching.take(self.annotations.limits, self.series):
-            key = (told.sensor, told.crossing.side, told.crossing.since_ns)
-            self.crossings = [
-                row for row in self.crossings if (row[0], row[1].side, row[1].since_ns) != key
-            ]
-            self.crossings.append((told.sensor, told.crossing))
-            self._keep_crossing(told)
+    def _tell_crossing(self, told: LimitEvent) -> None:
+        """A limit was crossed; who listens has told it already."""
+        key = (told.sensor, told.crossing.side, told.crossing.since_ns)
+        self.crossings = [
+            row for row in self.crossings if (row[0], row[1].side, row[1].since_ns) != key
+        ]
+        self.crossings.append((told.sensor, told.crossing))
+        self._keep_crossing(told)
 
     def _keep_crossing(self, told: LimitEvent) -> None:
         bench = self._bench()
@@ -296,34 +318,60 @@ class ReadingsStore(QObject):
                 self._session.refuse(str(error))
 
     @property
-    def open_crossings(self) -> dict[Sensor, Crossing]:
+    def open_crossings(self) -> Mapping[Sensor, Crossing]:
         """The limits that are crossed at the end of the readings."""
-        return self._watching.open
+        return self._readings.open_crossings
 
     def _go_on(self) -> None:
         """Reads what is new of the bench."""
-        if self._kept is None or self._loading or not self._viewers:
+        kept, reader, bench = self._kept, self._reader, self._bench()
+        if kept is None or reader is None or not self._viewers:
             return
-        if self._bench() is not self._subject:
+        if self._loading or self._reading or bench is None or bench is not self._subject:
             return
-        began = time.monotonic()
-        try:
-            loaded = load(self._kept.read(), self._session.roles, self.annotations)
-        except PivetError as error:
-            self._session.refuse(str(error))
-            return
-        self._take(loaded, False)
-        took = time.monotonic() - began
-        if self.live:
-            self._timer.start(round(1000 * max(REFRESH_S, took / BUSY_SHARE)))
+        make, began, path = self._maker(), time.monotonic(), bench.path
+
+        def work() -> ReadingsSet:
+            if reader.path != path:
+                reader.look_at(path)
+            return make(kept.read())
+
+        def over() -> None:
+            self._reading = False
+            if self.live:
+                took = time.monotonic() - began
+                self._timer.start(round(1000 * max(REFRESH_S, took / BUSY_SHARE)))
+
+        self._reading = True
+        self._make(work, over)
+
+    def _make(self, work: Callable[[], ReadingsSet], over: Callable[[], object]) -> None:
+        """Makes the readings anew.  None is passed over: each tells which limits were crossed."""
+        subject = self._subject
+        self._asked += 1
+
+        def done(readings: ReadingsSet) -> None:
+            if self._subject == subject:
+                self._take(readings, False)
+                over()
+
+        now = self.is_little and not self.background.busy
+        self.background.ask((READINGS, self._asked), work, done, now)
+
+    def _on_failed(self, error: object) -> None:
+        self._reading = False
+        self._session.refuse(str(error))
+
+    def _renew(self) -> None:
+        """Roles, corrections or limits are others: the same readings under them."""
+        if self._histories:
+            make = self._maker()
+            self._make(lambda: make(self._histories), lambda: None)
 
     def _renew_series(self) -> None:
-        """Roles or corrections are others: the same readings under other names."""
-        if self._loaded.histories:
-            loaded = load(self._loaded.histories, self._session.roles, self.annotations)
-            # Limits are held against the values as they are shown now; what was is not told again.
-            self._watching = Watching()
-            self._take(loaded, False)
+        """Values are others: what was told of limits is not told again."""
+        self._watching = Watching()
+        self._renew()
 
     def change(self, after: Annotations, name: str) -> None:
         """Gives something else to these readings.  Can be undone.
@@ -356,8 +404,8 @@ class ReadingsStore(QObject):
         if before.corrections != given.corrections:
             self._renew_series()
             self._show_corrections()
-        if before.limits != given.limits:
-            self._watch()
+        elif before.limits != given.limits:
+            self._renew()
         self.annotations_changed.emit()
         return True
 
@@ -384,7 +432,7 @@ class ReadingsStore(QObject):
         capture, name = self._session.capture, self._session.wire_name
         if capture is None or not name:
             return None
-        for row in self._loaded.histories:
+        for row in self._readings.histories:
             if row.name != name or not len(row) or not self._is_part(row, capture):
                 continue
             at = min(int(np.searchsorted(row.number, self._session.number)), len(row) - 1)

@@ -294,14 +294,10 @@ class TrendPage(ReadingsPage, TimePage):
         if mark in self._fits:
             self._tell_response(mark)
             return
-        series = [self._store.series(row) for row in self._store.sensors]
         own = [
             row
-            for row in series
-            if row is not None
-            and not row.derived
-            and (not mark.wire or row.sensor.wire == mark.wire)
-            and not self._store.is_derived(row.sensor)
+            for row in self._store.readings.series
+            if not row.derived and (not mark.wire or row.sensor.wire == mark.wire)
         ]
         after = [row.at_ns for row in self._store.annotations.marks if row.at_ns > mark.at_ns]
         until = min([mark.at_ns + AFTER_NS, *after])

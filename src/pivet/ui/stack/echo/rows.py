@@ -224,6 +224,4 @@ class EchoRows(Rows):
 
 def _shots(shown: RowsToPaint) -> tuple[EchoExchanges, JudgedShots]:
     """The columns of the wire, which is one of this family."""
-    exchanges, judged = shown.wire.exchanges, shown.wire.judged
-    assert isinstance(exchanges, EchoExchanges) and isinstance(judged, JudgedShots)
-    return exchanges, judged
+    return shown.wire.columns(EchoExchanges, JudgedShots)

@@ -1,0 +1,108 @@
+"""All that is known of readings at one moment, made at once: who looks at it never waits."""
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, field
+
+from pivet.history.attention import SensorState, states
+from pivet.history.reliability import Reliability, reliabilities
+from pivet.history.series import all_series, derivable, derived_series
+from pivet.history.watching import LimitEvent, Watching
+from pivet.history.wire import WireHistory
+from pivet.person.annotations import Annotations
+from pivet.person.roles import Roles
+from pivet.readings.limits import Crossing
+from pivet.readings.series import Sensor, Series
+from pivet.readings.units import QUANTITIES
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class ReadingsSet:
+    """Readings as they were at a moment.
+
+    Attributes:
+        histories: wire by wire.
+        series: what was measured, under its corrections.
+        derivable: the sensors of what would follow from it.
+        reliability: of each wire, by name.
+        states: every sensor, the one that needs attention most first.
+        crossed: limits that were crossed, or are no longer, since the set before.
+        open_crossings: the limits that are crossed at the end.
+    """
+
+    histories: tuple[WireHistory, ...] = field(default=(), repr=False)
+    series: tuple[Series, ...] = field(default=(), repr=False)
+    derivable: tuple[Sensor, ...] = ()
+    reliability: Mapping[str, Reliability] = field(default_factory=dict, repr=False)
+    states: tuple[SensorState, ...] = field(default=(), repr=False)
+    crossed: tuple[LimitEvent, ...] = ()
+    open_crossings: Mapping[Sensor, Crossing] = field(default_factory=dict)
+    _derived: dict[Sensor, Series | None] = field(default_factory=dict, repr=False)
+
+    def __len__(self) -> int:
+        """Exchanges of all wires."""
+        return sum(len(row) for row in self.histories)
+
+    @property
+    def sensors(self) -> list[Sensor]:
+        """Everything that can be shown, by quantity, what was measured first."""
+        order = list(QUANTITIES)
+        rows = [*(row.sensor for row in self.series), *self.derivable]
+        return sorted(rows, key=lambda row: order.index(row.quantity))
+
+    @property
+    def span_ns(self) -> tuple[int, int] | None:
+        """From the first to the last exchange; None without any."""
+        times = [row.times_ns for row in self.histories if len(row)]
+        if not times:
+            return None
+        return min(int(row[0]) for row in times), max(int(row[-1]) for row in times)
+
+    def is_made(self, sensor: Sensor) -> bool:
+        """Whether its series is there already."""
+        return sensor not in self.derivable or sensor in self._derived
+
+    def series_of(self, sensor: Sensor) -> Series | None:
+        """A series; what is derived is made when it is first asked for, in any thread."""
+        if sensor not in self.derivable:
+            return next((row for row in self.series if row.sensor == sensor), None)
+        if sensor not in self._derived:
+            made = derived_series(self.series, self.histories, sensor)
+            self._derived[sensor] = made[0] if made else None
+        return self._derived[sensor]
+
+
+def readings_set(
+    histories: Sequence[WireHistory],
+    roles: Roles,
+    given: Annotations,
+    watching: Watching,
+    clock: bool,
+    wanted: Sequence[Sensor] = (),
+) -> ReadingsSet:
+    """Makes all that there is of histories.
+
+    Args:
+        histories: wire by wire, in order of time where they are of the same.
+        roles: the person's names of devices.
+        given: what the person gave to the readings: corrections and limits act.
+        watching: the limits up to the set before; goes on.
+        clock: times are by the calendar.
+        wanted: derived series that are sure to be asked for.
+    """
+    series = tuple(all_series(histories, roles, given.corrections, derived=False))
+    made = ReadingsSet(tuple(histories), series, tuple(derivable(series, histories)))
+    crossed = tuple(watching.take(given.limits, made.series_of))
+    for sensor in wanted:
+        made.series_of(sensor)
+    whole = reliabilities(histories, clock)
+    found = states(made.histories, series, watching.open, clock, whole)
+    return ReadingsSet(
+        made.histories,
+        series,
+        made.derivable,
+        whole,
+        tuple(found),
+        crossed,
+        watching.open,
+        made._derived,
+    )

@@ -1,0 +1,81 @@
+"""What takes longer than a frame, beside the window: of each kind only the newest counts."""
+
+from collections.abc import Callable, Hashable
+from typing import TypeVar
+
+from PySide6.QtCore import QObject, QThreadPool, Signal
+
+from pivet.ui.jobs import Job
+
+T = TypeVar("T")
+
+
+class Background(QObject):
+    """One thread for work without progress, each over long before anybody would cancel it.
+
+    Signals:
+        failed: some work ended with an error; carries it.
+    """
+
+    failed = Signal(object)
+
+    def __init__(self, parent: QObject | None = None) -> None:
+        super().__init__(parent)
+        self._pool = QThreadPool(self)
+        self._pool.setMaxThreadCount(1)
+        self._asked: dict[Hashable, Job] = {}
+        self._running: list[Job] = []
+        self._ended = False
+
+    @property
+    def busy(self) -> bool:
+        """Whether something is still to come."""
+        return bool(self._asked)
+
+    def ask(
+        self, kind: Hashable, work: Callable[[], T], done: Callable[[T], object], now: bool = False
+    ) -> None:
+        """Asks for work; what was asked before under the same kind comes to nothing.
+
+        Args:
+            kind: what it is for.
+            work: runs in the other thread, behind what was asked before it.
+            done: gets the result, in the window's thread; not called after an error.
+            now: it is little: done at once, here.
+        """
+        self.forget(kind)
+        if self._ended:
+            return
+        if now:
+            done(work())
+            return
+        job = Job("", lambda _: work())
+        self._asked[kind] = job
+        job.signals.done.connect(lambda result: self._on_done(kind, job, done, result))
+        job.signals.failed.connect(lambda error: self._on_failed(kind, job, error))
+        job.signals.over.connect(lambda: self._running.remove(job))
+        self._running.append(job)
+        self._pool.start(job)
+
+    def forget(self, kind: Hashable) -> None:
+        """Nobody waits for it any more."""
+        job = self._asked.pop(kind, None)
+        if job is not None:
+            job.stop()
+
+    def wait(self) -> None:
+        """Forgets all, and waits for the thread; for the end of the program."""
+        self._ended = True
+        for kind in list(self._asked):
+            self.forget(kind)
+        self._pool.waitForDone()
+
+    def _on_done(self, kind: Hashable, job: Job, done: Callable[[T], object], result: T) -> None:
+        if self._asked.get(kind) is job:
+            del self._asked[kind]
+            done(result)
+
+    def _on_failed(self, kind: Hashable, job: Job, error: object) -> None:
+        if self._asked.get(kind) is job:
+            del self._asked[kind]
+            self.failed.emit(error)
