@@ -25,7 +25,13 @@ from pivet.readings.units import AS_KEPT, UnitChoice
 def reports(
     capture: Capture, names: Mapping[str, str] = NO_NAMES, progress: Progress = silent
 ) -> Iterator[Report]:
-    """Every exchange of every wire, wire by wire; ``names`` are those of devices."""
+    """Every exchange of every wire, wire by wire; ``names`` are those of devices.
+
+    Args:
+        capture: that is open.
+        names: the person's names of devices.
+        progress: told the share done.
+    """
     total, done = max(sum(len(wire) for wire in capture.wires), 1), 0
     for wire in capture.wires:
         for index in range(len(wire)):
@@ -71,6 +77,12 @@ def export_readings(
 ) -> None:
     """Writes the readings as CSV, or all exchanges as JSON Lines, by the ending of ``path``.
 
+    Args:
+        capture: that is open.
+        path: of the file.
+        progress: told the share done.
+        roles: the person's names of devices.
+
     Raises:
         OutputError: it cannot be written; what stood at ``path`` still stands.
         Cancelled: from ``progress``.
@@ -89,6 +101,12 @@ def export_readings(
 
 
 def export_capture(capture: Capture, path: Path, progress: Progress = silent) -> None:
-    """Writes the capture's lines, see ``pivet.files.captures.write_capture``."""
+    """Writes the capture's lines, see ``pivet.files.captures.write_capture``.
+
+    Args:
+        capture: that is open.
+        path: of the file.
+        progress: told the share done.
+    """
     refuse_target(path, None, (capture.path,), force=True)
     write_capture(capture.whole(part(progress, 0.0, 0.5)), path, part(progress, 0.5, 1.0))

@@ -168,6 +168,16 @@ def capture_of(
 ) -> Capture:
     """Finds, decodes and judges the wires of a trace; see ``open_capture``.
 
+    Args:
+        path: what it is called.
+        trace: its lines.
+        sheet: of the person; None recognises it.
+        wire: names of lines that the person named, as ``--wire``; empty for all.
+        progress: told the share done.
+        air: for echoes; None takes that of the sheet.
+        reach: timeout and farthest distance, where the person gave them.
+        invert: the lines are turned over.
+
     Raises:
         InputError: there is no such line.
         Cancelled: from ``progress``.
@@ -203,6 +213,13 @@ def add_named(
 ) -> Wire:
     """Decodes lines of an open capture that nobody recognised; see ``open_capture``.
 
+    Args:
+        capture: that is open.
+        names: of the lines, as ``--wire``.
+        progress: told the share done.
+        sheet: of the person; None recognises it.
+        invert: the lines are turned over.
+
     Raises:
         InputError: there is no such line, or nobody can say what it is.
         Cancelled: from ``progress``.
@@ -223,6 +240,11 @@ def unclear(names: str, offers: Sequence[Offer]) -> str:
 
 def named_lines(trace: Trace, names: str, where: str) -> tuple[Line, ...]:
     """The line with a name, or trigger and echo with a comma between their names.
+
+    Args:
+        trace: that has them.
+        names: as ``--wire``: whole, or a last part that only one line has.
+        where: name of the capture, for messages.
 
     Raises:
         InputError: there is no such line, or the name can be several.

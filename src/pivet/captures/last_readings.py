@@ -50,7 +50,13 @@ def why_none(wire: Wire, index: int) -> str:
 
 
 def last_given(wire: Wire, shown: Display = PLAIN, name: str = "") -> LastReadings:
-    """The last readings that were given, and when: they may be old; see ``last_reading``."""
+    """The last readings that were given, and when: they may be old; see ``last_reading``.
+
+    Args:
+        wire: that is looked at.
+        shown: how readings are shown.
+        name: of the wire, by which its corrections are known.
+    """
     devices = [track for track in wire.tracks if track.rom]
     tracks = [track for track in wire.tracks if track.given.any()]
     if not tracks:

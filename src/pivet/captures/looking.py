@@ -89,7 +89,14 @@ class Looker:
         progress: Progress = silent,
         most: int | None = None,
     ) -> Found:
-        """Lines as one family decodes them, of their first edges if ``most`` is given."""
+        """Lines as one family decodes them, of their first edges if ``most`` is given.
+
+        Args:
+            family: that decodes and judges.
+            lines: of the wire.
+            progress: told the share done.
+            most: so many edges of each line; None for all.
+        """
         exchanges = decode_lines(family, lines, self._trace, progress, most)
         likeness = family.likeness(exchanges, len(lines), self._trace.resolution_ns)
         return Found(lines, family, likeness, exchanges)

@@ -185,7 +185,15 @@ def make_wire(
     exchanges: Exchanges,
     choices: WireChoices = NO_CHOICE,
 ) -> Wire:
-    """A wire from decoded lines; without a chosen sheet it is recognised."""
+    """A wire from decoded lines; without a chosen sheet it is recognised.
+
+    Args:
+        family: that decodes and judges.
+        lines: its edges, in the order of its family.
+        trace: that they are of.
+        exchanges: decoded, columns of n exchanges.
+        choices: of the person.
+    """
     uncertain = _uncertainty(lines, exchanges, trace.resolution_ns)
     return Wire(
         lines=lines,

@@ -83,7 +83,13 @@ class Family(ABC, Generic[E, J, B]):
 
     @abstractmethod
     def likeness(self, exchanges: E, lines: int, step_ns: int = 1) -> Likeness:
-        """How much so many decoded lines, captured in a step, look like a wire of this family."""
+        """How much so many decoded lines, captured in a step, look like a wire of this family.
+
+        Args:
+            exchanges: of some lines, decoded as this family.
+            lines: how many lines.
+            step_ns: of the capture, ns.
+        """
 
     def nearest(self, exchanges: E) -> tuple[str, Sheet | None] | None:
         """What lines may be that do not look like a wire of this family.
@@ -104,7 +110,13 @@ class Family(ABC, Generic[E, J, B]):
 
     @abstractmethod
     def rows(self, exchanges: E, first: int, last: int) -> E:
-        """Exchanges ``first`` up to ``last``; what lies beside them stays whole."""
+        """Exchanges ``first`` up to ``last``; what lies beside them stays whole.
+
+        Args:
+            exchanges: decoded, columns of n exchanges.
+            first: the first of them.
+            last: the one behind the last of them.
+        """
 
     @abstractmethod
     def judge(
@@ -119,11 +131,26 @@ class Family(ABC, Generic[E, J, B]):
 
         ``before`` is what the exchanges before these left behind, see ``after``; None at the
         first of a wire.
+
+        Args:
+            exchanges: decoded, columns of n exchanges.
+            line_count: so many lines the wire has.
+            resolution_ns: uncertainty of every width, ns.
+            choices: of the person.
+            before: what the exchanges before these left behind, see ``after``; None at the
+                first of a wire.
         """
 
     @abstractmethod
     def after(self, exchanges: E, judged: J, count: int, before: B | None) -> B:
-        """What the first ``count`` exchanges, a chapter, leave behind for those that follow."""
+        """What the first ``count`` exchanges, a chapter, leave behind for those that follow.
+
+        Args:
+            exchanges: decoded, columns of n exchanges.
+            judged: what the judge says of them, columns too.
+            count: so many exchanges the chapter has.
+            before: what those before them left behind.
+        """
 
     @abstractmethod
     def states(self, exchanges: E, judged: J) -> Sequence[npt.NDArray[np.generic]]:
@@ -133,7 +160,15 @@ class Family(ABC, Generic[E, J, B]):
     def report(
         self, exchanges: E, judged: J, index: int, wire: str, names: Mapping[str, str]
     ) -> Report:
-        """Everything about one exchange; ``names`` are the person's names of devices."""
+        """Everything about one exchange; ``names`` are the person's names of devices.
+
+        Args:
+            exchanges: decoded, columns of n exchanges.
+            judged: what the judge says of them, columns too.
+            index: which exchange.
+            wire: its name, for people.
+            names: the person's names of devices.
+        """
 
     @abstractmethod
     def margins(self, judged: J) -> LeastMargins:

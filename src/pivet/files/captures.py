@@ -57,6 +57,11 @@ def _sampled(trace: Trace) -> Trace:
 def write_capture(trace: Trace, path: Path, progress: Progress = silent) -> None:
     """Writes a capture in the format that the ending of its name asks for.
 
+    Args:
+        trace: to be written.
+        path: of the file.
+        progress: told the share done.
+
     Raises:
         OutputError: the ending names no format, or the file cannot be written.
         Cancelled: from ``progress``.

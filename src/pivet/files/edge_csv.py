@@ -97,6 +97,11 @@ def write_csv(trace: Trace, path: Path, progress: Progress = silent) -> None:
 
     Times have as many decimals as the resolution asks for, so it comes back when read.
 
+    Args:
+        trace: to be written.
+        path: of the file.
+        progress: told the share done.
+
     Raises:
         OutputError: it cannot be written; what stood at ``path`` still stands.
         Cancelled: from ``progress``.

@@ -21,6 +21,11 @@ WRITTEN_AT_ONCE = 1 << 16
 def write_vcd(trace: Trace, path: Path, progress: Progress = silent) -> None:
     """Writes a trace as VCD; edges, levels, ends and resolution come back when read again.
 
+    Args:
+        trace: to be written.
+        path: of the file.
+        progress: told the share done.
+
     Raises:
         OutputError: it cannot be written; what stood at ``path`` still stands.
         Cancelled: from ``progress``.

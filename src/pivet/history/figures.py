@@ -64,7 +64,13 @@ def wire_figures(
 
 
 def figures_text(wires: Iterable[WireFigures], units: UnitChoice, form: FiguresForm) -> str:
-    """The figures of wires, in the units that were chosen."""
+    """The figures of wires, in the units that were chosen.
+
+    Args:
+        wires: of a file.
+        units: in which values are shown.
+        form: text, CSV or JSON.
+    """
     lines = {FiguresForm.TEXT: _text, FiguresForm.CSV: _csv, FiguresForm.LINES: _json}[form]
     return "".join(lines(wires, units))
 

@@ -170,7 +170,13 @@ def derivable(shown: Sequence[Series], histories: Sequence[WireHistory]) -> list
 
 
 def climate(rule: Rule, temperature: Series, humidity: Series) -> Series:
-    """A quantity that follows from temperature and humidity of the same exchanges."""
+    """A quantity that follows from temperature and humidity of the same exchanges.
+
+    Args:
+        rule: what follows, and how.
+        temperature: of the same sensor, °C.
+        humidity: of the same sensor, %RH.
+    """
     made = derive(rule, temperature.values, humidity.values)
     why = temperature.why.copy()
     # The first reasons stay those of the readings that failed.

@@ -78,7 +78,13 @@ class Watching:
 
 
 def crossing_text(told: LimitEvent, units: UnitChoice, label: str = "") -> str:
-    """A crossing in one sentence."""
+    """A crossing in one sentence.
+
+    Args:
+        told: what happened.
+        units: in which values are shown.
+        label: of the sensor; empty takes its own name.
+    """
     quantity, crossing = told.sensor.quantity, told.crossing
     symbol = units.of(quantity).symbol
     line = dict(told.limit.sides)[crossing.side]
@@ -93,7 +99,14 @@ def crossing_text(told: LimitEvent, units: UnitChoice, label: str = "") -> str:
 
 
 def crossing_span(quantity: str, crossing: Crossing, units: UnitChoice, clock: bool) -> str:
-    """From when until when a limit was crossed, and how far."""
+    """From when until when a limit was crossed, and how far.
+
+    Args:
+        quantity: what was measured.
+        crossing: of its limit.
+        units: in which values are shown.
+        clock: times are by the calendar.
+    """
     since = moment(crossing.since_ns, clock)
     until = "still" if crossing.until_ns is None else f"until {moment(crossing.until_ns, clock)}"
     worst = f"{units.shown(quantity, crossing.worst):.4g} {units.of(quantity).symbol}"

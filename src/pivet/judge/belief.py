@@ -37,6 +37,11 @@ def log_likelihood(
     """Log of how likely a pulse is so far from its middle, up to a constant.
 
     Within a step of the recorder every distance is as good as another; beyond, normal.
+
+    Args:
+        off_ns: how far widths lie from the middle of their cluster, (..., n), ns.
+        step_ns: of the capture, ns.
+        spread_ns: standard deviation of the cluster, ns.
     """
     beyond = np.maximum(np.abs(off_ns) - step_ns, 0.0) / spread_ns
     found: FloatArray = -0.5 * beyond * beyond

@@ -42,14 +42,28 @@ class Case(Generic[E, J]):
     def finding(
         self, notice: NoticeBit, says: str, advice: str, at_ns: int | None = None, *columns: int
     ) -> Finding:
-        """A finding of a kind; without a time it is about the whole exchange."""
+        """A finding of a kind; without a time it is about the whole exchange.
+
+        Args:
+            notice: of which it tells.
+            says: what is wrong, a sentence.
+            advice: what to do, a sentence; may be empty.
+            at_ns: where it is seen, ns; None for the whole exchange.
+            *columns: of the stack that show it.
+        """
         at = self.start_ns if at_ns is None else at_ns
         return Finding(notice.code, notice.weight, says, advice, at, columns)
 
     def first_words(
         self, notices: Sequence[NoticeBit], words: Mapping[str, str], otherwise: str
     ) -> str:
-        """The words for the first of some notices that the exchange bears."""
+        """The words for the first of some notices that the exchange bears.
+
+        Args:
+            notices: in the order in which they are asked.
+            words: for each notice.
+            otherwise: when none of them is there.
+        """
         return next((words[row.code] for row in notices if self.has(row)), otherwise)
 
 

@@ -89,7 +89,14 @@ def weigh(
     unknown: Iterable[NoticeBit],
     near: Iterable[NoticeBit],
 ) -> dict[NoticeBit, Verdict]:
-    """The weight of each of a family's notices; those not named weigh nothing."""
+    """The weight of each of a family's notices; those not named weigh nothing.
+
+    Args:
+        every: all of them.
+        unsound: those that make an exchange unsound.
+        unknown: those that leave open what it is.
+        near: those that bring it near a limit.
+    """
     return {
         **dict.fromkeys(every, Verdict.SOUND),
         **dict.fromkeys(unsound, Verdict.UNSOUND),
@@ -114,7 +121,13 @@ def spiked(exchanges: Exchanges) -> npt.NDArray[np.bool_]:
 
 
 def first_words(bits: int, kind: type[NoticeBit], words: Mapping[str, str]) -> str:
-    """A few words for the first cause that some notices name, of those that have words."""
+    """A few words for the first cause that some notices name, of those that have words.
+
+    Args:
+        bits: notices of one exchange.
+        kind: the notices of its family.
+        words: for each, by its code; a notice without words is passed over.
+    """
     known = sum(int(row) for row in kind if row.code in words)
     found = leading(bits & known, kind)
     return words[found.code] if found is not None else ""

@@ -156,7 +156,13 @@ class Stretch:
 
 
 def stretch(text: str, short: str, pulses: list[Pulse]) -> list[Stretch]:
-    """A stretch over some pulses; none over none."""
+    """A stretch over some pulses; none over none.
+
+    Args:
+        text: over it, where there is room.
+        short: where there is little.
+        pulses: that it spans.
+    """
     if not pulses:
         return []
     columns = tuple(pulse.column for pulse in pulses)

@@ -83,7 +83,13 @@ SPIKE_ADVICE = "Look for a motor, a relay or a long unshielded cable nearby."
 def tell_spikes(
     pulses: Sequence[Pulse], exchanges: Exchanges, index: int
 ) -> Iterator[tuple[str, int, tuple[int, ...]]]:
-    """Disturbances that were taken out of an exchange, each with the pulse that it was in."""
+    """Disturbances that were taken out of an exchange, each with the pulse that it was in.
+
+    Args:
+        pulses: of the exchange.
+        exchanges: decoded, columns of n exchanges.
+        index: which exchange.
+    """
     bounds = (int(exchanges.start_ns[index]), int(exchanges.end_ns[index]))
     first, last = exchanges.spike_start_ns.searchsorted(bounds).tolist()
     told = last if last - first <= MOST_SPIKES else first + FEW

@@ -34,7 +34,13 @@ def limit_of(limit_us: float) -> str:
 
 
 def count(number: int, one: str, many: str = "") -> str:
-    """``1 pulse``, ``2 pulses``."""
+    """``1 pulse``, ``2 pulses``.
+
+    Args:
+        number: how many.
+        one: the word for one of them.
+        many: for several; empty adds an s to it.
+    """
     return f"{number} {one if number == 1 else many or one + 's'}"
 
 

@@ -74,7 +74,13 @@ class KeptCapture:
         return self._bench.number_at(self._wire(wire.title).row.id, t_ns)
 
     def next_not_sound(self, wire: Wire, number: int, step: int) -> int | None:
-        """The next exchange after (``step`` 1) or before (-1) a number that is not sound."""
+        """The next exchange after (``step`` 1) or before (-1) a number that is not sound.
+
+        Args:
+            wire: or a part of it.
+            number: of the exchange from which it is looked.
+            step: 1 forward, -1 back.
+        """
         return self._bench.next_not_sound(self._wire(wire.title).row.id, number, step)
 
     def choose(self, wire: Wire, choices: WireChoices) -> None:
@@ -100,6 +106,11 @@ class KeptCapture:
 
     def put_note(self, wire: Wire, number: int, text: str) -> None:
         """Gives an exchange a note; an empty one takes it away.
+
+        Args:
+            wire: of the file.
+            number: of the exchange.
+            text: empty takes it away.
 
         Raises:
             OutputError: it cannot be written.

@@ -17,7 +17,14 @@ from pivet.readings.track import Track
 
 
 def heard_rows(event: Heard, at_ns: int, labels: Labels, derived: bool) -> list[TableRow]:
-    """The rows of one exchange: one a device, mostly a single one."""
+    """The rows of one exchange: one a device, mostly a single one.
+
+    Args:
+        event: an exchange that was heard.
+        at_ns: when, by the calendar, ns since 1970.
+        labels: names of wires and devices.
+        derived: with what follows from the readings.
+    """
     wire, index = event.shown, event.index
     by_rom: dict[str, dict[str, tuple[Track, int]]] = {}
     for track in wire.tracks:

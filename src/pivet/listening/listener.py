@@ -209,6 +209,11 @@ class Listener:
     def change(self, name: str, every_s: float | None, retries: int) -> None:
         """A wire is asked so often from now on, with so many retries; see ``WireSetup``.
 
+        Args:
+            name: of the wire.
+            every_s: how often it is asked, s; None only listens.
+            retries: so many further tries when nothing usable comes.
+
         Raises:
             InputError: there is no such wire, or the interval is too short.
         """

@@ -13,7 +13,14 @@ from pivet.sources.source import About
 def everything(
     about: About, interval: float | None, retries: int = 1, choices: WireChoices = NO_CHOICE
 ) -> list[WireSetup]:
-    """All lines; one named trigger together with the one named echo beside it."""
+    """All lines; one named trigger together with the one named echo beside it.
+
+    Args:
+        about: the source.
+        interval: how often each is asked, s; None only listens.
+        retries: so many further tries when nothing usable comes.
+        choices: of the person.
+    """
     names = [row.name for row in about.lines]
     pairs = {}
     for name in names:

@@ -143,6 +143,11 @@ def _references(bench: BenchReader) -> list[Reference]:
 def write_annotations(bench: BenchFile, before: Annotations, after: Annotations) -> None:
     """Writes what has changed.
 
+    Args:
+        bench: the bench file.
+        before: what stands in it.
+        after: what is to stand in it.
+
     Raises:
         OutputError: it cannot be written.
     """
@@ -200,6 +205,11 @@ def read_crossings(bench: BenchReader) -> list[tuple[Sensor, Crossing]]:
 
 def write_crossing(bench: BenchFile, sensor: Sensor, row: Crossing) -> None:
     """Adds a crossing, or puts it in place of the same one.
+
+    Args:
+        bench: the bench file.
+        sensor: whose limit it is.
+        row: the crossing.
 
     Raises:
         OutputError: it cannot be written.

@@ -88,7 +88,15 @@ class Response:
 
 
 def model(times_s: FloatArray, dead: float, tau: float, start: float, settled: float) -> FloatArray:
-    """First-order response with dead time; times from its beginning, s."""
+    """First-order response with dead time; times from its beginning, s.
+
+    Args:
+        times_s: since the change, float64 (n,), s.
+        dead: time in which nothing happens, s.
+        tau: time constant, s.
+        start: the value before.
+        settled: the value at the end.
+    """
     passed = np.maximum(times_s - dead, 0.0)
     found: FloatArray = settled + (start - settled) * np.exp(-passed / tau)
     return found

@@ -83,7 +83,13 @@ class Thinner:
         self._coarse: tuple[Int64Array, FloatArray, FloatArray] | None = None
 
     def part(self, from_ns: int, to_ns: int, columns: int) -> Thinned:
-        """A part of it, see ``thinned``; where very many values stand side by side by blocks."""
+        """A part of it, see ``thinned``; where very many values stand side by side by blocks.
+
+        Args:
+            from_ns: left end of what is in sight, ns.
+            to_ns: its right end, ns.
+            columns: so many pixels wide.
+        """
         first, last = np.searchsorted(self._times_ns, (from_ns, to_ns))
         if last - first <= 2 * BLOCK * columns:
             return thinned(self._times_ns, self._values, from_ns, to_ns, columns)
@@ -104,7 +110,14 @@ class Thinner:
 
 
 def ticks(times_ns: Int64Array, from_ns: int, to_ns: int, columns: int) -> Int64Array:
-    """Which of some moments are seen: at most one a column, as rows of ``times_ns``."""
+    """Which of some moments are seen: at most one a column, as rows of ``times_ns``.
+
+    Args:
+        times_ns: rising, int64 (n,), ns.
+        from_ns: left end of what is in sight, ns.
+        to_ns: its right end, ns.
+        columns: so many pixels wide.
+    """
     first = int(np.searchsorted(times_ns, from_ns))
     last = int(np.searchsorted(times_ns, to_ns, side="right"))
     if last - first <= columns:

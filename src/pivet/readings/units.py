@@ -135,11 +135,23 @@ class UnitChoice:
         return max(decimals + self.of(quantity).decimals, 0)
 
     def text(self, quantity: str, value: float, decimals: int) -> str:
-        """A kept value as people read it, without its unit."""
+        """A kept value as people read it, without its unit.
+
+        Args:
+            quantity: what was measured.
+            value: in the unit in which it is kept.
+            decimals: to which it is known in that unit.
+        """
         return f"{self.shown(quantity, value):z.{self.decimals(quantity, decimals)}f}"
 
     def words(self, quantity: str, value: float, decimals: int) -> str:
-        """A kept value as people read it, with its unit."""
+        """A kept value as people read it, with its unit.
+
+        Args:
+            quantity: what was measured.
+            value: in the unit in which it is kept.
+            decimals: to which it is known in that unit.
+        """
         return f"{self.text(quantity, value, decimals)} {self.of(quantity).symbol}"
 
 

@@ -21,7 +21,13 @@ def at(uncertainty: Uncertainty, index: int) -> int:
 
 
 def part(uncertainty: Uncertainty, first: int, last: int) -> Uncertainty:
-    """Of the exchanges ``first`` up to ``last``."""
+    """Of the exchanges ``first`` up to ``last``.
+
+    Args:
+        uncertainty: one for all, or of each exchange, ns.
+        first: the first exchange.
+        last: the one behind the last exchange.
+    """
     return uncertainty if isinstance(uncertainty, int) else uncertainty[first:last]
 
 

@@ -29,7 +29,14 @@ DIP_ROUND, EARLY_ROUND, SPOILED_ROUND, WEAK_ROUNDS = 63, 34, 97, range(104, 108)
 
 
 def wheels_line(seed: int, night_s: float, step_ns: int, every_s: float = EVERY_S) -> Line:
-    """A night of the wheels' wire, read every so many seconds."""
+    """A night of the wheels' wire, read every so many seconds.
+
+    Args:
+        seed: of all that is drawn.
+        night_s: how long the night lasts, s.
+        step_ns: of the capture, ns.
+        every_s: how often the wheels are read, s.
+    """
     dip_s = DIP_ROUND * every_s + 3.5
     probes = _probes(dip_s)
     host = Host(probes, Conditions(step_ns=step_ns), seed, start_s=3.0)

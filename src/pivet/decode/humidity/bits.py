@@ -61,7 +61,13 @@ def split_widths(lows: Int32Array, highs: Int32Array, count: npt.NDArray[np.int8
 def pack_bits(
     highs: Int32Array, split: Int32Array, count: npt.NDArray[np.int8]
 ) -> npt.NDArray[np.uint8]:
-    """The bits as bytes, most significant first; uint8 (5, n)."""
+    """The bits as bytes, most significant first; uint8 (5, n).
+
+    Args:
+        highs: widths of the high pulses, int32 (bits, n), ns.
+        split: a longer one is a 1, ns, (n,).
+        count: of bits that each frame has, (n,).
+    """
     ones = highs > split
     got = _received(count)
     return np.packbits(ones if got is None else ones & got, axis=0)

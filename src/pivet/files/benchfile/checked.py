@@ -66,6 +66,11 @@ TABLES: dict[str, tuple[Any, ...]] = {
 def checked(rows: Sequence[tuple[Any, ...]], kind: type[Row], path: Path) -> list[Row]:
     """Rows that are of a kind, a tuple of the types above.
 
+    Args:
+        rows: as they were read.
+        kind: a tuple type that each row must be.
+        path: of the file.
+
     Raises:
         InputError: one is not.
     """
@@ -105,6 +110,11 @@ def check_tables(path: Path, connection: sqlite3.Connection, version: int) -> No
     """Refuses a file whose tables are not those of its version.
 
     Views and triggers are never ours: what stands in their place would run when it is read.
+
+    Args:
+        path: of the file.
+        connection: to the file.
+        version: of the file.
 
     Raises:
         InputError: they are others.

@@ -75,6 +75,11 @@ def tracks_of(bench: BenchReader, wire: int) -> list[TrackRow]:
 def exchange_columns(bench: BenchReader, wire: int, first: int) -> Iterator[ExchangeColumns]:
     """Exchanges of a wire from a number on, in portions.
 
+    Args:
+        bench: the bench file.
+        wire: its number in the file.
+        first: number of the first exchange.
+
     Raises:
         InputError: they cannot be read.
     """
@@ -100,6 +105,11 @@ def exchange_columns(bench: BenchReader, wire: int, first: int) -> Iterator[Exch
 
 def reading_columns(bench: BenchReader, track: int, first: int) -> Iterator[ReadingColumns]:
     """Readings of a track from an exchange on, in portions.
+
+    Args:
+        bench: the bench file.
+        track: its number in the file.
+        first: number of the first exchange.
 
     Raises:
         InputError: they cannot be read.

@@ -50,13 +50,25 @@ def _kind(table: str) -> Any:
 
 
 def put_rows(bench: BenchFile, table: str, rows: Iterable[Row]) -> None:
-    """Adds rows, or puts them in place of those with the same key; within ``writing``."""
+    """Adds rows, or puts them in place of those with the same key; within ``writing``.
+
+    Args:
+        bench: the bench file.
+        table: its name.
+        rows: with all columns.
+    """
     columns = COLUMNS[table]
     marks = ", ".join("?" * len(columns))
     bench.run(f"INSERT OR REPLACE INTO {table} ({', '.join(columns)}) VALUES ({marks})", rows)
 
 
 def replace_rows(bench: BenchFile, table: str, rows: Iterable[Row]) -> None:
-    """Puts rows in place of all that a table has; within ``writing``."""
+    """Puts rows in place of all that a table has; within ``writing``.
+
+    Args:
+        bench: the bench file.
+        table: its name.
+        rows: with all columns.
+    """
     bench.run(f"DELETE FROM {table} WHERE ?", [(1,)])
     put_rows(bench, table, rows)

@@ -61,6 +61,11 @@ def _text(data: bytes) -> str:
 def check(path: Path, connection: sqlite3.Connection, writes: bool) -> None:
     """Refuses what is no bench file, and brings an older one up to date.
 
+    Args:
+        path: of the file.
+        connection: to the file.
+        writes: it will be written: an older one is brought up to date.
+
     Raises:
         InputError: it is no bench file, is damaged, or a newer Pivet wrote it.
     """

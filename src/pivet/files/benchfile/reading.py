@@ -133,7 +133,13 @@ class BenchReader:
         return 0 if last is None else last + 1
 
     def exchanges(self, wire: int, first: int, last: int) -> list[ExchangeRow]:
-        """Exchanges ``first`` up to ``last`` of a wire."""
+        """Exchanges ``first`` up to ``last`` of a wire.
+
+        Args:
+            wire: its number in the file.
+            first: number of the first exchange.
+            last: number behind the last.
+        """
         rows = self.rows(
             "SELECT number, start_ns, length_ns, verdict, notices, attempt, device, bytes "
             "FROM exchange WHERE wire = ? AND number >= ? AND number < ? ORDER BY number",
@@ -143,7 +149,13 @@ class BenchReader:
         return [ExchangeRow(*row) for row in rows]
 
     def next_not_sound(self, wire: int, number: int, step: int) -> int | None:
-        """The next exchange after (``step`` 1) or before (-1) a number that is not sound."""
+        """The next exchange after (``step`` 1) or before (-1) a number that is not sound.
+
+        Args:
+            wire: its number in the file.
+            number: of the exchange from which it is looked.
+            step: 1 forward, -1 back.
+        """
         beyond, order = (">", "ASC") if step > 0 else ("<", "DESC")
         rows = self.rows(
             f"SELECT number FROM exchange WHERE wire = ? AND number {beyond} ? AND verdict != 0 "
@@ -168,7 +180,14 @@ class BenchReader:
         return low
 
     def blocks(self, capture: int, line: str, start_ns: int, end_ns: int) -> Iterator[Block]:
-        """The stretches of a line that touch a time, in order; damaged ones are left out."""
+        """The stretches of a line that touch a time, in order; damaged ones are left out.
+
+        Args:
+            capture: its number in the file.
+            line: its name.
+            start_ns: begin of the time, ns.
+            end_ns: its end, ns.
+        """
         begin = self.rows(
             "SELECT max(start_ns) FROM block JOIN line ON line.id = block.line "
             "WHERE line.capture = ? AND line.name = ? AND start_ns <= ?",

@@ -172,7 +172,14 @@ def migrate(
     steps: Mapping[int, Migration] = MIGRATIONS,
     newest: int = VERSION,
 ) -> None:
-    """Brings an older file to the newest version, all at once or not at all."""
+    """Brings an older file to the newest version, all at once or not at all.
+
+    Args:
+        connection: to the file.
+        version: that it has.
+        steps: each makes the next version of one.
+        newest: that it is to have.
+    """
     connection.execute("BEGIN IMMEDIATE")
     try:
         for step in range(version, newest):

@@ -149,7 +149,14 @@ class BenchFile(BenchReader):
     # What is written: only within ``writing``.
 
     def add_capture(self, name: str, source: str, began_ns: int, resolution_ns: int) -> CaptureRow:
-        """A new capture."""
+        """A new capture.
+
+        Args:
+            name: of the source.
+            source: what it is, for people.
+            began_ns: when, by the calendar, ns since 1970.
+            resolution_ns: step of its stamps, ns.
+        """
         made = self._connection.execute(
             "INSERT INTO capture (name, source, began_ns, resolution_ns) VALUES (?, ?, ?, ?)",
             (name, source, began_ns, resolution_ns),
@@ -159,7 +166,16 @@ class BenchFile(BenchReader):
     def add_wire(
         self, capture: int, name: str, lines: str, family: str, sheet: str | None, setup: str
     ) -> WireRow:
-        """A new wire of a capture."""
+        """A new wire of a capture.
+
+        Args:
+            capture: its number in the file.
+            name: of the wire.
+            lines: names, JSON list.
+            family: its key.
+            sheet: id of the sheet; None when it was recognised.
+            setup: how it is asked and what was chosen, JSON.
+        """
         made = self._connection.execute(
             "INSERT INTO wire (capture, name, lines, family, sheet, setup) "
             "VALUES (?, ?, ?, ?, ?, ?)",
@@ -212,7 +228,13 @@ class BenchFile(BenchReader):
         )
 
     def add_clock(self, capture: int, t_ns: int, wall_ns: int) -> None:
-        """What the calendar said at a moment of a capture."""
+        """What the calendar said at a moment of a capture.
+
+        Args:
+            capture: its number in the file.
+            t_ns: by the clock of the source, ns.
+            wall_ns: by the calendar, ns since 1970.
+        """
         self._connection.execute(
             "INSERT OR REPLACE INTO clock VALUES (?, ?, ?)", (capture, t_ns, wall_ns)
         )
@@ -253,7 +275,14 @@ class BenchFile(BenchReader):
         self._connection.executemany("DELETE FROM exchange WHERE wire = ? AND number = ?", rows)
 
     def track(self, wire: int, quantity: str, unit: str, device: str) -> int:
-        """Number of a quantity of a sensor; made when it is new."""
+        """Number of a quantity of a sensor; made when it is new.
+
+        Args:
+            wire: its number in the file.
+            quantity: what is measured.
+            unit: in which it is kept.
+            device: code of the device; empty where there is none.
+        """
         key = (wire, quantity, device)
         if key not in self._tracks:
             found = self._connection.execute(
@@ -276,14 +305,28 @@ class BenchFile(BenchReader):
         )
 
     def add_note(self, wall_ns: int, text: str, wire: int | None, number: int | None) -> None:
-        """A note, on an exchange, a wire, or all."""
+        """A note, on an exchange, a wire, or all.
+
+        Args:
+            wall_ns: when, by the calendar, ns since 1970.
+            text: what.
+            wire: its number in the file; None for all.
+            number: of the exchange; None for none.
+        """
         self._connection.execute(
             "INSERT INTO note (wall_ns, wire, number, text) VALUES (?, ?, ?, ?)",
             (wall_ns, wire, number, text),
         )
 
     def put_note(self, wall_ns: int, text: str, wire: int, number: int) -> None:
-        """The note on an exchange; an empty one takes it away."""
+        """The note on an exchange; an empty one takes it away.
+
+        Args:
+            wall_ns: when, by the calendar, ns since 1970.
+            text: what; empty takes it away.
+            wire: its number in the file.
+            number: of the exchange.
+        """
         self._connection.execute("DELETE FROM note WHERE wire = ? AND number = ?", (wire, number))
         if text:
             self.add_note(wall_ns, text, wire, number)
@@ -324,6 +367,11 @@ class BenchFile(BenchReader):
         """Makes one block of neighbours that end before a moment; gives how many went.
 
         Blocks are written once a second, so that little is lost; larger ones take less room.
+
+        Args:
+            line: its number in the file.
+            before_ns: only blocks that end before, ns.
+            most_edges: so many a block has at most.
         """
         small = self._connection.execute(
             "SELECT id, start_ns, end_ns, edges, level FROM block WHERE line = ? AND end_ns <= ? "

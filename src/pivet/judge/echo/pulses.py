@@ -11,7 +11,13 @@ TRIGGER, WAIT, ECHO, REST = range(4)
 
 
 def pulses_of(exchanges: EchoExchanges, judged: JudgedShots, index: int) -> tuple[Pulse, ...]:
-    """The pulses of measurement ``index``, in the order on the wire."""
+    """The pulses of measurement ``index``, in the order on the wire.
+
+    Args:
+        exchanges: decoded, columns of n exchanges.
+        judged: what the judge says of them, columns too.
+        index: which exchange.
+    """
     sheet, speed = judged.sheet, float(judged.speed[index])
     windows = {window.key: window for window in windows_at(sheet, speed)}
     echo_line = 1 if sheet.echo is not None and sheet.echo.lines == 2 else 0

@@ -63,7 +63,14 @@ class Measurement:
 
 
 def report(exchanges: EchoExchanges, judged: JudgedShots, index: int, wire: str) -> Report:
-    """Everything about measurement ``index``."""
+    """Everything about measurement ``index``.
+
+    Args:
+        exchanges: decoded, columns of n exchanges.
+        judged: what the judge says of them, columns too.
+        index: which exchange.
+        wire: its name, for people.
+    """
     make_pulses = cache(partial(pulses_of, exchanges, judged, index))
     detail = _measurement(exchanges, judged, index)
     case = Case(exchanges, judged, index, make_pulses() if judged.notices[index] else ())

@@ -43,7 +43,16 @@ def line_notices(
     so_far: Flags,
     resolution_ns: Uncertainty,
 ) -> Flags:
-    """Notices on the line, int64 (n,)."""
+    """Notices on the line, int64 (n,).
+
+    Args:
+        exchanges: decoded, columns of n exchanges.
+        classes: the pulses by window.
+        windows: of the sheet, in the order of the classes.
+        sheet: the timing sheet.
+        so_far: notices that are known already, int64 (n,).
+        resolution_ns: uncertainty of every width, ns.
+    """
     bounced = _bounced(exchanges)
     wrong = np.int64(Notice.SUM_WRONG | Notice.CUT_SHORT | Notice.EXTRA_PULSES)
     odd = ((so_far & wrong) != 0) & ((so_far & np.int64(Notice.SLOW_RISE)) == 0) & ~bounced

@@ -27,7 +27,13 @@ def window_key(column: int, is_one: bool) -> str:
 
 
 def pulses_of(exchanges: HumidityExchanges, judged: JudgedFrames, index: int) -> tuple[Pulse, ...]:
-    """All complete pulses of exchange ``index``, in the order on the wire."""
+    """All complete pulses of exchange ``index``, in the order on the wire.
+
+    Args:
+        exchanges: decoded, columns of n exchanges.
+        judged: what the judge says of them, columns too.
+        index: which exchange.
+    """
     widths = exchanges.widths_ns[:, index]
     ones = (widths > exchanges.split_ns[index]).tolist()
     starts = exchanges.pulse_starts_ns(index).tolist()

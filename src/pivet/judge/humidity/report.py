@@ -49,7 +49,14 @@ REFUSALS = (
 
 
 def report(exchanges: HumidityExchanges, judged: JudgedFrames, index: int, wire: str) -> Report:
-    """Everything about exchange ``index``."""
+    """Everything about exchange ``index``.
+
+    Args:
+        exchanges: decoded, columns of n exchanges.
+        judged: what the judge says of them, columns too.
+        index: which exchange.
+        wire: its name, for people.
+    """
     make_pulses = cache(partial(pulses_of, exchanges, judged, index))
     bits = int(exchanges.bit_count[index])
     data = exchanges.packed[:, index].tobytes()[: bits // 8]

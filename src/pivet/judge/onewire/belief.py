@@ -41,7 +41,14 @@ piece."""
 def doubts(
     exchanges: OneWireExchanges, classes: SlotClasses, pads: Scratchpads, resolution_ns: Uncertainty
 ) -> npt.NDArray[np.float64]:
-    """Probability that each scratchpad whose CRC holds, or its device, is wrong, float64 (m,)."""
+    """Probability that each scratchpad whose CRC holds, or its device, is wrong, float64 (m,).
+
+    Args:
+        exchanges: decoded, columns of n exchanges.
+        classes: the pulses by window.
+        pads: the scratchpads that were read.
+        resolution_ns: uncertainty of every width, ns.
+    """
     found = np.full(pads.at.size, CERTAIN)
     plain = _tame(exchanges, classes, pads.at, resolution_ns)
     rows = np.flatnonzero(pads.holds & ~pads.zeros & ~plain)

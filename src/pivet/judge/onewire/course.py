@@ -78,12 +78,24 @@ class Before:
 
 
 def follow(exchanges: OneWireExchanges, pads: Scratchpads, before: Before | None = None) -> Course:
-    """Follows a line through its transactions, which stand behind some others."""
+    """Follows a line through its transactions, which stand behind some others.
+
+    Args:
+        exchanges: decoded, columns of n exchanges.
+        pads: the scratchpads that were read.
+        before: what the exchanges before these left behind; None at the first.
+    """
     return _Follower(exchanges, pads, copy.deepcopy(before or Before())).follow()
 
 
 def follow_on(exchanges: OneWireExchanges, pads: Scratchpads, before: Before | None) -> Before:
-    """What is known of a line behind some transactions, which stand behind some others."""
+    """What is known of a line behind some transactions, which stand behind some others.
+
+    Args:
+        exchanges: decoded, columns of n exchanges.
+        pads: the scratchpads that were read.
+        before: what the exchanges before these left behind; None at the first.
+    """
     after = copy.deepcopy(before or Before())
     _Follower(exchanges, pads, after).follow()
     after.count += len(exchanges)

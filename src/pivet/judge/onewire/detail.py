@@ -153,7 +153,13 @@ def transaction_of(
 
 
 def rom_of(exchanges: OneWireExchanges, judged: JudgedTransactions, index: int) -> str | None:
-    """Code of the device that a transaction means, in kernel form."""
+    """Code of the device that a transaction means, in kernel form.
+
+    Args:
+        exchanges: decoded, columns of n exchanges.
+        judged: what the judge says of them, columns too.
+        index: which exchange.
+    """
     if exchanges.has_rom[index]:
         return code_text(int(exchanges.rom[index])) if judged.rom_holds[index] else None
     device = int(judged.course.device[index])

@@ -23,7 +23,13 @@ SLOW_ONE_NS, ALIKE_NS = 13_000, 4_000
 
 
 def line_notices(exchanges: OneWireExchanges, classes: SlotClasses, pads: Scratchpads) -> Flags:
-    """Notices on what breaks transactions: a line that rises slowly, a read that breaks off."""
+    """Notices on what breaks transactions: a line that rises slowly, a read that breaks off.
+
+    Args:
+        exchanges: decoded, columns of n exchanges.
+        classes: the pulses by window.
+        pads: the scratchpads that were read.
+    """
     ones, zeros = classes.most_ns[ONE], classes.least_ns[HOLD]
     least = classes.least_ns[ONE]
     slow = (ones >= SLOW_ONE_NS) & (zeros != ABSENT) & (zeros <= ones + ALIKE_NS)

@@ -36,7 +36,13 @@ def shown_slots(count: int) -> list[int]:
 def pulses_of(
     exchanges: OneWireExchanges, judged: JudgedTransactions, index: int
 ) -> tuple[Pulse, ...]:
-    """The pulses of transaction ``index``, in the order on the wire."""
+    """The pulses of transaction ``index``, in the order on the wire.
+
+    Args:
+        exchanges: decoded, columns of n exchanges.
+        judged: what the judge says of them, columns too.
+        index: which exchange.
+    """
     pulses = _head(exchanges, judged, index)
     pulses.extend(_slots(exchanges, judged, index))
     return judged_pulses(pulses, at(judged.resolution_ns, index))

@@ -26,7 +26,13 @@ PASS_TRIES = 3
 
 
 def begin(line: str, program: Program, attempt: int = 1) -> Talk[Spoken]:
-    """Says a program."""
+    """Says a program.
+
+    Args:
+        line: its name.
+        program: the slots behind the reset.
+        attempt: which try it is, from 1.
+    """
     answer = yield program.say(line, attempt)
     return spoken(program, answer, line)
 
@@ -111,6 +117,11 @@ def bus_round(line: str, bus: Bus, retries: int) -> Talk[bool]:
     """One round: now and then a search; all convert, each is read.  True when all were read.
 
     A read that fails is tried again at once: the value stands in the device until it converts.
+
+    Args:
+        line: its name.
+        bus: what is known of its devices; goes on.
+        retries: so many further tries when nothing usable comes.
     """
     if not bus.codes or bus.rounds % SEARCH_EVERY == 0:
         found = yield from search(line)

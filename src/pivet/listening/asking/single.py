@@ -44,7 +44,15 @@ def heard_wire(
     resolution_ns: int,
     choices: WireChoices,
 ) -> Wire:
-    """An answer, decoded and judged by itself."""
+    """An answer, decoded and judged by itself.
+
+    Args:
+        answer: what was heard.
+        family: that decodes and judges.
+        lines: of the wire, in the order of its family.
+        resolution_ns: step of the stamps, ns.
+        choices: of the person.
+    """
     own = tuple(Line(name, answer.levels[name], answer.edges[name]) for name in lines)
     start = min([answer.begin_ns, *(int(row.edges_ns[0]) for row in own if row.edges_ns.size)]) - 1
     last = [int(row.edges_ns[-1]) for row in own if row.edges_ns.size]

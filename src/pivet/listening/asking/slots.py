@@ -95,7 +95,13 @@ class Spoken:
 
 
 def spoken(program: Program, answer: Answer, line: str) -> Spoken:
-    """Reads the bits out of an answer."""
+    """Reads the bits out of an answer.
+
+    Args:
+        program: what was said.
+        answer: what was heard.
+        line: its name.
+    """
     edges = answer.edges[line]
     if not edges.size or answer.refused:
         return Spoken(False, (), False, answer.levels[line])

@@ -53,7 +53,13 @@ class FrameWriter:
 
 
 def frame_bytes(kind: int, number: int, payload: bytes) -> bytes:
-    """A frame as it goes on the line, the zero behind it included."""
+    """A frame as it goes on the line, the zero behind it included.
+
+    Args:
+        kind: of the message.
+        number: that counts the frames, 0 to 255.
+        payload: its bytes.
+    """
     body = bytes((kind, number)) + payload
     return stuff(body + crc16(body).to_bytes(CRC_BYTES, "little")) + END
 

@@ -47,7 +47,13 @@ class LiveBus(Circuit):
         self._listeners = [_Listener(device) for device in self.devices]
 
     def driven(self, line: int, lows: Driven, level: Level) -> list[FloatArray]:
-        """Goes through the host's lows; devices hold some of them longer."""
+        """Goes through the host's lows; devices hold some of them longer.
+
+        Args:
+            line: its name.
+            lows: when the line is pulled low, and until when, us.
+            level: to which the line is driven.
+        """
         if level is self.idle:
             return [NO_EDGES]
         rise = self.troubles.rise_us
@@ -129,7 +135,13 @@ class LiveBus(Circuit):
             device.dips = (*device.dips[-3:], now_us / 1e6)
 
     def plug_device(self, device: Thermometer, plugged: bool, now_us: float) -> None:
-        """One device is pulled off, or put back."""
+        """One device is pulled off, or put back.
+
+        Args:
+            device: its code.
+            plugged: it is there, or no longer.
+            now_us: what the clock says, us.
+        """
         now_s = now_us / 1e6
         if plugged:
             device.away = tuple((start, min(end, now_s)) for start, end in device.away[-4:])

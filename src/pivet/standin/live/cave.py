@@ -80,11 +80,22 @@ class Cave:
         return _find(self.circuits, name, "wire")
 
     def disturb(self, name: str, kind: Disturbance, now_s: float) -> None:
-        """Somebody does something at a place."""
+        """Somebody does something at a place.
+
+        Args:
+            name: of the sensor.
+            kind: what happens to it.
+            now_s: what the clock says, s.
+        """
         self.place(name).disturb(kind, now_s)
 
     def set_rest(self, name: str, quantity: str, value: float) -> None:
         """A place is given another climate, or the vat another level.
+
+        Args:
+            name: of the sensor.
+            quantity: that is set.
+            value: to which it settles.
 
         Raises:
             InputError: there is no such place or quantity, or the value is beyond its range.
@@ -101,7 +112,13 @@ class Cave:
             setattr(self.place(name), quantity, value)
 
     def plug(self, name: str, plugged: bool, now_us: float) -> None:
-        """A wire's sensor, or one probe of the wheels, is pulled off or put back."""
+        """A wire's sensor, or one probe of the wheels, is pulled off or put back.
+
+        Args:
+            name: of the sensor.
+            plugged: it is there, or no longer.
+            now_us: what the clock says, us.
+        """
         wheels = self.circuits["wheels"]
         if name in self.probes and isinstance(wheels, LiveBus):
             wheels.plug_device(self.probes[name], plugged, now_us)

@@ -101,7 +101,13 @@ class Nothing(Circuit):
     """A line with a pull-up and nothing else."""
 
     def driven(self, line: int, lows: Driven, level: Level) -> list[FloatArray]:
-        """Only what the host does."""
+        """Only what the host does.
+
+        Args:
+            line: its name.
+            lows: when the line is pulled low, and until when, us.
+            level: to which the line is driven.
+        """
         return [own_edges(lows, self.troubles.rise_us) if level is not self.idle else NO_EDGES]
 
     def power_dips(self, now_us: float) -> None:

@@ -31,7 +31,13 @@ class LiveEcho(Circuit):
     _busy_until_us: float = -1e12
 
     def driven(self, line: int, lows: Driven, level: Level) -> list[FloatArray]:
-        """Answers triggers that are long enough while no echo is up."""
+        """Answers triggers that are long enough while no echo is up.
+
+        Args:
+            line: its name.
+            lows: when the line is pulled low, and until when, us.
+            level: to which the line is driven.
+        """
         if level is self.idle:
             return [NO_EDGES, NO_EDGES]
         own = own_edges(lows)

@@ -40,7 +40,13 @@ class Flood(Circuit):
         return [edges]
 
     def driven(self, line: int, lows: Driven, level: Level) -> list[FloatArray]:
-        """Only what the host does."""
+        """Only what the host does.
+
+        Args:
+            line: its name.
+            lows: when the line is pulled low, and until when, us.
+            level: to which the line is driven.
+        """
         return [own_edges(lows)]
 
     def power_dips(self, now_us: float) -> None:

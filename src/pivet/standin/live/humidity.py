@@ -41,7 +41,13 @@ class LiveHumidity(Circuit):
     _fresh: bool = False
 
     def driven(self, line: int, lows: Driven, level: Level) -> list[FloatArray]:
-        """Answers an ask that is long enough, if it is there and rested."""
+        """Answers an ask that is long enough, if it is there and rested.
+
+        Args:
+            line: its name.
+            lows: when the line is pulled low, and until when, us.
+            level: to which the line is driven.
+        """
         if level is self.idle:
             return [np.empty(0)]
         *before, (start, width) = lows

@@ -66,6 +66,11 @@ class Session:
 def session_line(session: Session, name: str, seed: int) -> Line:
     """The line of a session; the same seed gives the same edges.
 
+    Args:
+        session: what is said, and by whom.
+        name: of the line.
+        seed: of all that is drawn.
+
     Raises:
         InputError: the devices cannot measure that, or the interval is too short.
     """

@@ -50,6 +50,12 @@ USAGE = {
 def carry_out(line: str, cave: Cave, mishaps: Mishaps, now_s: float) -> str:
     """Does what a line says; gives the answer to print.
 
+    Args:
+        line: the order, as it was typed.
+        cave: to which it is done.
+        mishaps: of the probe.
+        now_s: what the clock says, s.
+
     Raises:
         InputError: it makes no sense.
     """
