@@ -17,6 +17,7 @@ from pivet.listening.asking.single import Single
 from pivet.listening.attempts import Attempts
 from pivet.listening.events import Back, Event, Heard, Known, Missed, Note, Silent, Withdrawn
 from pivet.listening.setup import WireSetup, least_interval_s, usual_interval_s
+from pivet.listening.states import WIRE, Machine, WireMove, WireState
 from pivet.listening.stream import SETTLED_NS, LiveWire
 from pivet.listening.told_so_far import ToldSoFar
 from pivet.listening.unknown import Unknown
@@ -58,7 +59,6 @@ class HeardWire:
     Attributes:
         live: its exchanges; None until it is known what it carries.
         counts: of its exchanges.
-        exploring: asks go over the line to find out what it is.
         resting: it is not listened to for now; what was heard stays.
         asks: so many rounds of asks were begun on it.
         silent: by code of the device (empty for others), who gives no reading any more.
@@ -76,7 +76,8 @@ class HeardWire:
         self.setup, self._levels, self._asked_at = setup, levels, asked_at
         self.live: LiveWire | None = None
         self.counts = Counts()
-        self.exploring = self.resting = False
+        self.resting = False
+        self._state = Machine(WIRE, WireState.UNKNOWN)
         self.asks = self.since_ns = 0
         self.silent: dict[str, Silent] = {}
         self._source, self._resolution_ns = source, resolution_ns
@@ -117,12 +118,28 @@ class HeardWire:
     def _begin(self, family: AnyFamily, choices: WireChoices) -> LiveWire:
         """Its exchanges are decoded from now on."""
         lines, step = self.setup.lines, self._resolution_ns
+        self._state.move(WireMove.KNOW)
         self.live = LiveWire(family, lines, step, choices, title=self.name)
         return self.live
+
+    @property
+    def exploring(self) -> bool:
+        """Asks go over the line to find out what it is."""
+        return self._state.state is WireState.EXPLORED
+
+    def explore(self) -> None:
+        """Asks go over the line from now on, to find out what it is."""
+        self._state.move(WireMove.EXPLORE)
+
+    def give_up(self) -> None:
+        """They do not any more, and nobody knows what it is."""
+        if self.exploring:
+            self._state.move(WireMove.GIVE_UP)
 
     def found(self, found: Found, now_ns: int) -> None:
         """What is on the wire was found out by asking."""
         if found.sheet is None or self.live is not None:
+            self.give_up()
             return
         self.setup = replace(self.setup, sheet=found.sheet, lines=found.lines)
         self._know(found.sheet)
@@ -185,7 +202,7 @@ class HeardWire:
                 self._note_ask(begin_ns)
         self._talk.begins.clear()
         if self._talk.over:
-            self._talk = None
+            self.stop_asking()
 
     def _note_ask(self, t_ns: int) -> None:
         """The interval is kept for each line, also when another wire has it later."""
@@ -195,6 +212,8 @@ class HeardWire:
     def stop_asking(self) -> None:
         """Whatever is being asked is given up."""
         self._talk = None
+        if self.talking:
+            self._state.move(WireMove.REST)
 
     def ask_from(self, t_ns: int) -> None:
         """The next round begins at a moment, or as soon after as the sheet allows, ns."""
@@ -222,7 +241,7 @@ class HeardWire:
     @property
     def talking(self) -> bool:
         """A round of asks is going on."""
-        return self._talk is not None
+        return self._state.state is WireState.ASKED
 
     @property
     def due_ns(self) -> int | None:
@@ -241,7 +260,7 @@ class HeardWire:
         """Begins a round of asks when it is time."""
         now = self._source.now_ns()
         due = (self._due_ns is None or now >= self._due_ns) and now >= self._earliest_ns
-        if not self.asks_itself or self._talk is not None or not due:
+        if not self.asks_itself or not self._state.may(WireMove.ASK) or not due:
             return
         assert self.sheet is not None and self.setup.every_s is not None
         every = self.setup.every_s or usual_interval_s(self.sheet)
@@ -250,6 +269,7 @@ class HeardWire:
         base = now if late or self._due_ns is None else self._due_ns
         self._due_ns = base + round(every * 1e9)
         self._note_ask(now)
+        self._state.move(WireMove.ASK)
         self._talk = Conversation(self._round(self.sheet), self._source, self._levels)
         self.asks += 1
         try:
@@ -332,6 +352,8 @@ class HeardWire:
         self.setup = replace(self.setup, sheet=choices.sheet or self.sheet, choices=choices)
         if self.live is not None:
             self._told.choose(self.live.choose(choices))
+        elif self.sheet is not None:
+            self._know(self.sheet)
 
     def learn(self, choices: WireChoices) -> None:
         """What is known beside it has changed: what that changes is told again."""

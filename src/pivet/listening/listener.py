@@ -17,6 +17,7 @@ from pivet.listening.calendar import Calendar
 from pivet.listening.events import Away, Edges, Ended, Event, Known, Note, Opened, Total
 from pivet.listening.heard_wire import HeardWire
 from pivet.listening.setup import WireSetup, refuse_doubles, refuse_hurry
+from pivet.listening.states import SOURCE, Machine, SourceMove, SourceState
 from pivet.sources.source import About, Batch, Source, SourceEnded, SourceError, SourceLost
 
 RETRY_S = 1.0
@@ -67,9 +68,9 @@ class Listener:
         self.about: About | None = None
         self._levels = Levels()
         self.wires: list[HeardWire] = []
-        self.over = False
         self._asked_at: dict[str, int] = {}
-        self._open = self._takes_all = self._finished = False
+        self._state = Machine(SOURCE, SourceState.NEW)
+        self._takes_all = False
         self._retry_at = 0.0
         self._says = ""
         self._look_at = self._looked_at = self._debt = 0.0
@@ -92,7 +93,8 @@ class Listener:
         for setup in setups:
             if setup.sheet is not None and setup.every_s:
                 refuse_hurry(setup.sheet, setup.every_s)
-        self.about, self._open = about, True
+        self.about = about
+        self._state.move(SourceMove.OPEN)
         self._takes_all = self.source.grows and not setups
         self.wires = [self._listened(row, about) for row in setups]
         self.source.listen(self._lines())
@@ -132,7 +134,12 @@ class Listener:
     @property
     def here(self) -> bool:
         """The source is there."""
-        return self._open
+        return self._state.state is SourceState.HERE
+
+    @property
+    def over(self) -> bool:
+        """The source has given all it has, or nobody listens to it any more."""
+        return self._state.state in (SourceState.OVER, SourceState.TOLD)
 
     def wire(self, name: str) -> HeardWire:
         """A wire by name.
@@ -152,7 +159,7 @@ class Listener:
             InputError: its name is taken, or its interval too short.
             SourceError: there is no such line, or it is gone.
         """
-        if self.about is None or not self._open:
+        if self.about is None or not self.here:
             raise SourceError("the source is not there now", "wait until it is back")
         setup = self._named(self.about, setup)
         refuse_doubles([*(row.setup for row in self.wires if not row.resting), setup])
@@ -174,7 +181,7 @@ class Listener:
         Raises:
             SourceError: there is no such line, or the source is gone.
         """
-        if self.about is None or not self._open:
+        if self.about is None or not self.here:
             raise SourceError("the source is not there now", "wait until it is back")
         guest = self._listened(self._named(self.about, setup), self.about)
         self._guests.append(guest)
@@ -201,7 +208,7 @@ class Listener:
             refuse_doubles([row.setup for row in self.wires if not row.resting or row is wire])
         wire.resting = resting
         wire.stop_asking()
-        if self._open:
+        if self.here:
             self.source.listen(self._lines())
         if not resting:
             self._begin(wire)
@@ -227,7 +234,7 @@ class Listener:
 
     def step(self, timeout_s: float) -> Iterator[Event]:
         """Does what is to be done now; waits for news at most so long, s."""
-        if not self._open:
+        if not self.here:
             yield from self._come_back(timeout_s)
             return
         self.calendar.look(self.source)
@@ -239,7 +246,7 @@ class Listener:
             yield from self._hear(batch)
             yield from self._ask()
         except SourceEnded:
-            self.over = True
+            self._state.move(SourceMove.END)
             yield from self._end()
             yield Ended()
             return
@@ -261,10 +268,11 @@ class Listener:
 
     def finish(self) -> Iterator[Event]:
         """Listening ends: what stands open is told, and how it went; once."""
-        if self.about is None or self._finished:
+        if not self._state.may(SourceMove.TELL):
             return
-        self._finished = True
-        if not self.over:
+        ended = self.over
+        self._state.move(SourceMove.TELL)
+        if not ended:
             yield from self._end()
         for row in self.wires:
             counts = row.counts
@@ -322,12 +330,11 @@ class Listener:
             raise
         except PivetError as error:
             self._exploring.remove((row, talk))
-            row.exploring = False
+            row.give_up()
             yield Note(str(error), row.name)
             return
         if talk.over and talk.result is not None:
             self._exploring.remove((row, talk))
-            row.exploring = False
             row.found(talk.result, self.source.now_ns())
             yield Known(row.name, talk.result)
             if row in self._guests and row.live is None:
@@ -357,7 +364,7 @@ class Listener:
         except PivetError as error:
             yield Note(str(error), row.name)
             return
-        row.exploring = True
+        row.explore()
         self._exploring.append((row, talk))
 
     def _tell(self) -> Iterator[Event]:
@@ -368,12 +375,12 @@ class Listener:
     def _lose(self, error: SourceError) -> Event:
         """The source is gone: it is looked for from now on."""
         self.source.close()
-        self._open = False
+        self._state.move(SourceMove.LOSE)
         self._retry_at = self._clock() + RETRY_S
         for row in self.wires:
             row.stop_asking()
         for row, _ in self._exploring:
-            row.exploring = False
+            row.give_up()
             self._to_explore.append(row)
         self._exploring.clear()
         self._says = str(error)
@@ -393,7 +400,8 @@ class Listener:
                 self._says = str(error)
                 yield Away(self._says)
             return
-        self.about, self._open = about, True
+        self.about = about
+        self._state.move(SourceMove.OPEN)
         yield Opened(about, again=True)
 
     def close(self) -> None:
