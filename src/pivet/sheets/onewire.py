@@ -3,6 +3,7 @@
 Source: the 1-Wire standard and the data sheets of the thermometer families.
 """
 
+from collections.abc import Mapping
 from dataclasses import dataclass
 from enum import IntEnum
 
@@ -61,6 +62,30 @@ FUNCTION_NAMES = {
     Function.RECALL: "recall",
     Function.POWER: "read power supply",
 }
+
+HOST, DEVICE = "h", "d"
+
+BEHIND: Mapping[Rom, str] = {
+    Rom.READ: DEVICE * ROM_BITS,
+    Rom.MATCH: HOST * ROM_BITS,
+    Rom.FAST_MATCH: HOST * ROM_BITS,
+    Rom.SKIP: "",
+    Rom.FAST_SKIP: "",
+    Rom.RESUME: "",
+    Rom.SEARCH: (DEVICE + DEVICE + HOST) * ROM_BITS,
+    Rom.ALARM_SEARCH: (DEVICE + DEVICE + HOST) * ROM_BITS,
+}
+"""Who speaks in the slots between a ROM command and the function command, a letter a slot."""
+
+GIVEN: Mapping[Function, str] = {
+    Function.CONVERT: DEVICE,
+    Function.READ_SCRATCHPAD: DEVICE,
+    Function.WRITE_SCRATCHPAD: HOST,
+    Function.COPY: DEVICE,
+    Function.RECALL: DEVICE,
+    Function.POWER: DEVICE,
+}
+"""Who speaks behind a thermometer's function command, up to the next reset."""
 
 SEARCHES = (Rom.SEARCH, Rom.ALARM_SEARCH)
 MATCHES = (Rom.MATCH, Rom.FAST_MATCH)

@@ -11,27 +11,42 @@ import numpy.typing as npt
 
 from pivet.decode.onewire import layout
 from pivet.decode.onewire.columns import ByteArray, Speaker, positions
-from pivet.sheets.onewire import KINDS, MATCHES, ROM_BITS, SEARCHES, Function, Rom
+from pivet.sheets.onewire import (
+    BEHIND,
+    DEVICE,
+    GIVEN,
+    HOST,
+    KINDS,
+    MATCHES,
+    ROM_BITS,
+    SEARCHES,
+    Rom,
+)
 from pivet.signal.trace import BoolArray, Int64Array
 
 NOTHING = -1
 UNKNOWN = 2
 """Speaker of a slot of which the commands do not say whose it is."""
 
+COMMAND_SLOTS = layout.BITS_IN_BYTE
+LETTERS = {HOST: Speaker.HOST, DEVICE: Speaker.DEVICE}
+
 FUNCTION_FROM = np.full(256, NOTHING, dtype=np.int64)
-"""Slot at which the function command begins, by ROM command."""
-for _command in (Rom.SKIP, Rom.FAST_SKIP, Rom.RESUME):
-    FUNCTION_FROM[_command] = 8
-for _command in (Rom.READ, *MATCHES):
-    FUNCTION_FROM[_command] = 8 + ROM_BITS
-for _command in SEARCHES:
-    FUNCTION_FROM[_command] = 8 + 3 * ROM_BITS
+"""Slot at which the function command begins, by ROM command; of others nobody knows."""
+for _command, _slots in BEHIND.items():
+    FUNCTION_FROM[_command] = COMMAND_SLOTS + len(_slots)
+
+BETWEEN = {
+    command: np.array([LETTERS[letter] for letter in slots], dtype=np.uint8)
+    for command, slots in BEHIND.items()
+    if DEVICE in slots
+}
+"""Speakers behind a ROM command before its function command, where devices are among them."""
 
 PAYLOAD = np.full(256, UNKNOWN, dtype=np.uint8)
 """Who speaks behind a thermometer's function command."""
-for _function in Function:
-    PAYLOAD[_function] = Speaker.DEVICE
-PAYLOAD[Function.WRITE_SCRATCHPAD] = Speaker.HOST
+for _function, _letter in GIVEN.items():
+    PAYLOAD[_function] = LETTERS[_letter]
 
 THERMOMETER = np.zeros(256, dtype=bool)
 for _kind in KINDS.values():
@@ -186,13 +201,11 @@ def _speakers(
         np.uint8
     )
     np.copyto(speaker, np.repeat(payload, counts), where=behind)
-    reads = np.repeat(command == Rom.READ, counts)
-    if reads.any():
-        speaker[reads & (place >= 8) & (place < 8 + ROM_BITS)] = Speaker.DEVICE
-    walks = np.repeat(np.isin(command, SEARCHES), counts)
-    if walks.any():
-        asked = walks & (place >= 8) & (place < 8 + 3 * ROM_BITS) & ((place - 8) % 3 < 2)
-        speaker[asked] = Speaker.DEVICE
+    for one, between in BETWEEN.items():
+        own = np.repeat(command == one, counts)
+        if own.any():
+            own &= (place >= COMMAND_SLOTS) & (place < COMMAND_SLOTS + between.size)
+            speaker[own] = between[place[own] - COMMAND_SLOTS]
     return speaker
 
 
