@@ -55,7 +55,7 @@ def record_night(path: Path, progress: Progress = silent, began: datetime | None
     began_ns = round(began.timestamp()) * 1_000_000_000
 
     def wanted(_: About) -> list[WireSetup]:
-        return [_as_chosen(row) for row in recognised(source)]
+        return [_as_chosen(setup) for setup in recognised(source)]
 
     listener = Listener(source, wanted, calendar=lambda: began_ns + source.now_ns())
     with _new_bench(path) as bench:

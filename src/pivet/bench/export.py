@@ -62,7 +62,7 @@ def write_table(
     Raises:
         Cancelled: from ``progress``.
     """
-    raw = {row.quantity for row in series if row.raw is not None}
+    raw = {one.quantity for one in series if one.raw is not None}
     table = Table(form, quantities_of(series), units, raw, clock)
     stream.write(table.header())
     for row in table_rows(series, clock, progress):

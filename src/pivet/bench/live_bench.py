@@ -150,7 +150,7 @@ class Window(Taker):
     def tick(self) -> None:
         """Tells how things are, when something is new or it was some time ago."""
         now = time.monotonic()
-        moved = sum(row.asks + row.heard_edges for row in self._listener.wires)
+        moved = sum(wire.asks + wire.heard_edges for wire in self._listener.wires)
         wait = IDLE_S if moved == self._moved else BUSY_S
         if self._events or now - self._told_at >= wait:
             self._told_at, self._moved = now, moved
@@ -162,7 +162,7 @@ class Window(Taker):
 
     def _put(self, over: bool) -> None:
         events, self._events = tuple(self._events), []
-        wires = tuple(wire_now(row) for row in self._listener.wires)
+        wires = tuple(wire_now(wire) for wire in self._listener.wires)
         here = self._listener.here and not over
         zero_ns = self._listener.calendar.zero_ns
         now_ns = self._listener.source.now_ns()

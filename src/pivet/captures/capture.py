@@ -234,7 +234,7 @@ def add_named(
 
 def unclear(names: str, offers: Sequence[Offer]) -> str:
     """That named lines are no wire that is known, and what they may be."""
-    says = "; ".join(row.says for row in offers)
+    says = "; ".join(offer.says for offer in offers)
     return f"{names} looks like no sensor known here" + (f": {says}" if says else "")
 
 

@@ -93,7 +93,7 @@ def _searched(
     inverted = looker.all_turned([row for row in free if row.name not in used], answered)
     offers = _offers(found)
     if invert:
-        found = _instead(found, [looker.whole(row.family, row.lines) for row in inverted])
+        found = _instead(found, [looker.whole(offer.family, offer.lines) for offer in inverted])
     else:
         offers = [*map(_inverted, inverted), *offers]
     found = _in_order(found, lines)
@@ -102,7 +102,7 @@ def _searched(
         if alike and (likeness in KNOWN or chosen):
             wires = [row for row in alike if not is_part(row, alike)]
             taken = names_of(wires)
-            return wires, [row for row in offers if taken.isdisjoint(row.names.split(","))]
+            return wires, [offer for offer in offers if taken.isdisjoint(offer.names.split(","))]
     return [], offers
 
 

@@ -70,9 +70,9 @@ def last_given(wire: Wire, shown: Display = PLAIN, name: str = "") -> LastReadin
 
 def _values(wire: Wire, index: int, shown: Display, name: str) -> str:
     parts = []
-    for row in wire.report(index).readings[:MOST_VALUES]:
-        value = shown.reading(name, row)
-        what = f"{row.quantity} " if row.derived else ""
+    for reading in wire.report(index).readings[:MOST_VALUES]:
+        value = shown.reading(name, reading)
+        what = f"{reading.quantity} " if reading.derived else ""
         parts.append(f"{what}{value.text} {value.unit}{FIXED if value.correction else ''}")
     return "  ".join(parts)
 
@@ -84,5 +84,5 @@ def _last_of_each(devices: list[Track], shown: Display, name: str) -> str:
         for track in devices
         if track.given.size and track.given[-1]
     ]
-    texts = [row.text + (FIXED if row.correction else "") for row in values[:MOST_DEVICES]]
+    texts = [value.text + (FIXED if value.correction else "") for value in values[:MOST_DEVICES]]
     return f"{' · '.join(texts)} {values[0].unit}" if values else ""

@@ -164,7 +164,7 @@ class Looker:
     def _answered(self, lines: tuple[Line, ...]) -> Found | None:
         """A look at lines as the first family decodes them whose answers they carry."""
         looks = (self.whole(family, lines, most=LOOK) for family in self._able(len(lines)))
-        return next((row for row in looks if row.likeness is Likeness.ANSWERED), None)
+        return next((look for look in looks if look.likeness is Likeness.ANSWERED), None)
 
     def _unanswered(self, free: Sequence[Line]) -> list[Found]:
         """A line that asks as one of a pair does, with the silent line that should answer."""

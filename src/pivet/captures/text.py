@@ -33,7 +33,7 @@ def capture_lines(capture: Capture, names: Mapping[str, str] = NO_NAMES) -> Iter
         for index in range(len(wire)):
             report = wire.report(index, names)
             yield from exchange_lines(report, told)
-            told = {row.code for row in report.findings if row.weight is Verdict.SOUND}
+            told = {finding.code for finding in report.findings if finding.weight is Verdict.SOUND}
 
 
 def summary_lines(capture: Capture) -> Iterator[str]:
@@ -88,7 +88,7 @@ def short_names(names: Sequence[str]) -> list[str]:
     if len(set(names)) < 2:
         return list(names)
     ahead = _shared(parts)
-    rest = [row[ahead:] for row in parts]
+    rest = [part[ahead:] for part in parts]
     behind = _shared([row[::-1] for row in rest])
     return [".".join(row[: len(row) - behind]) for row in rest]
 
@@ -130,7 +130,7 @@ def wire_line(wire: Wire) -> str:
 def exchange_lines(report: Report, told: Collection[str] = ()) -> Iterator[str]:
     """One exchange: its row, then what was noticed, but for what is sound and in ``told``."""
     sent = report.data.hex(" ") or "-"
-    values = "  ".join(value_text(row) for row in report.readings)
+    values = "  ".join(value_text(reading) for reading in report.readings)
     yield (
         f"  {MARKS[report.verdict]} {report.number:>4}  {seconds(report.start_ns):>13}  "
         f"{report.verdict.title:<12}  {sent:<14}  {report.check.word:<9}  "

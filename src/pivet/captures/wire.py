@@ -68,7 +68,7 @@ class Wire:
             return self.lines[0].name
         if len(shared) > 1:
             return ".".join(shared)
-        rest = "+".join(".".join(row[len(shared) :]) for row in parts)
+        rest = "+".join(".".join(part[len(shared) :]) for part in parts)
         return ".".join([*shared, rest])
 
     @property

@@ -182,7 +182,7 @@ def listen(
         with _bench(file) as bench:
             opened = listener.open()
             if air_wire is not None:
-                refuse_unknown_air(air_wire, [row.name for row in listener.wires])
+                refuse_unknown_air(air_wire, [wire.name for wire in listener.wires])
             takers: list[Taker] = []
             if bench is not None:
                 takers.append(Recorder(bench, opened.about, where, listener.calendar))

@@ -90,7 +90,9 @@ class Printer(Taker):
         clock = self._calendar.wall_time(report.start_ns).strftime("%H:%M:%S.%f")[:-3]
         tries = f" (try {event.attempt})" if event.attempt > 1 else ""
         tries += " (told again)" if event.revised else ""
-        rows = exchange_lines(report, {row.code for row in report.findings if not row.weight})
+        rows = exchange_lines(
+            report, {finding.code for finding in report.findings if not finding.weight}
+        )
         for number, line in enumerate(rows):
             yield f"{clock} {event.wire:<14}{line}{tries}" if not number else line
 

@@ -25,7 +25,7 @@ def moment_ns(text: str, readings: Readings) -> int:
     Raises:
         InputError: it is no moment, or the readings have no calendar.
     """
-    starts = [int(row.times_ns[0]) for row in readings.histories if len(row)]
+    starts = [int(history.times_ns[0]) for history in readings.histories if len(history)]
     begin = min(starts, default=0)
     since = SINCE.fullmatch(text.strip())
     if since:

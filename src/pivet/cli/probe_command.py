@@ -32,7 +32,7 @@ def probe(port: str | None, baud: int | None) -> None:
 def about_lines(about: About) -> list[str]:
     """What a source is, for people."""
     rows = [about.name, *(f"  {word:<12} {what}" for word, what in about.facts), "  lines"]
-    return rows + [f"    {row.name:<24} {_can(row)}" for row in about.lines]
+    return rows + [f"    {line.name:<24} {_can(line)}" for line in about.lines]
 
 
 def _can(row: LineInfo) -> str:

@@ -76,7 +76,7 @@ def readings(
     units = units_of(symbols)
     with _opened(file, wires) as found:
         first, last = span_ns(begin, end, found)
-        rows = [row.between(first, last) for row in found.series(derived)]
+        rows = [one.between(first, last) for one in found.series(derived)]
         with _target(output) as stream:
             write_table(rows, found.clock, Form(form), stream, units=units)
 
@@ -98,7 +98,7 @@ def stats(
     units = units_of(symbols)
     with _opened(file, wires) as found:
         first, last = span_ns(begin, end, found)
-        series = [row.between(first, last) for row in found.series(derived)]
+        series = [one.between(first, last) for one in found.series(derived)]
         figures = [
             wire_figures([row.between(first, last) for row in rows], series, found.clock)
             for rows in found.wires().values()
@@ -125,7 +125,7 @@ def _opened(file: Path, wires: tuple[str, ...]) -> Iterator[Readings]:
     with ExitStack() as stack:
         with progress_line(f"Reading {file.name}") as progress:
             found = stack.enter_context(open_readings(file, own_roles(), progress))
-        known = {row.name for row in found.histories}
+        known = {history.name for history in found.histories}
         for name in wires:
             if name not in known:
                 raise InputError(

@@ -24,7 +24,7 @@ def join_batches(batches: Sequence[B], nothing: Callable[[], B]) -> B:
         return batches[0]
     if not batches:
         return nothing()
-    names = [row.name for row in fields(batches[0])]
+    names = [column.name for column in fields(batches[0])]
     columns = {
         name: np.concatenate([getattr(batch, name) for batch in batches], axis=-1) for name in names
     }
@@ -60,7 +60,7 @@ def beside_bounded(batch: B, most: int) -> B:
 def _beside_where(batch: B, wanted: Callable[[Int64Array], npt.NDArray[np.bool_]]) -> B:
     kept = {}
     for kind in ("spike", "stray"):
-        names = [row.name for row in fields(batch) if row.name.startswith(f"{kind}_")]
+        names = [column.name for column in fields(batch) if column.name.startswith(f"{kind}_")]
         inside = wanted(getattr(batch, f"{kind}_start_ns"))
         kept.update({name: getattr(batch, name)[inside] for name in names})
     return replace(batch, **kept)

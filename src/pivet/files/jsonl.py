@@ -25,16 +25,16 @@ def exchange_object(report: Report) -> dict[str, Any]:
             "computed": None if check.computed is None else f"{check.computed:02x}",
         },
         **report.facts,
-        "readings": [_value(row) for row in report.readings],
+        "readings": [_value(reading) for reading in report.readings],
         "refused": [_refused(row) for row in report.refused],
         "findings": [
             {
-                "code": row.code,
-                "says": row.says,
-                "advice": row.advice,
-                "at_s": _seconds(row.at_ns),
+                "code": finding.code,
+                "says": finding.says,
+                "advice": finding.advice,
+                "at_s": _seconds(finding.at_ns),
             }
-            for row in report.findings
+            for finding in report.findings
         ],
         "windows": {
             key: {

@@ -89,7 +89,7 @@ class Table:
         self.form, self._quantities, self._units = form, tuple(quantities), units
         self._raw = frozenset(raw)
         self._time = "time" if clock else "time_s"
-        self._units_of = {row: units.of(row) for row in QUANTITIES}
+        self._units_of = {quantity: units.of(quantity) for quantity in QUANTITIES}
         self._csv = csv.writer(_Through(), lineterminator="\n")
 
     def header(self) -> str:

@@ -60,7 +60,7 @@ def read_roles(path: Path) -> Rows:
         ) from error
     except (msgspec.DecodeError, RecursionError) as error:
         raise InputError(f"{path} is no JSON ({error})", "mend or remove it") from error
-    return [_row(row, path) for row in found.roles]
+    return [_row(role, path) for role in found.roles]
 
 
 def _row(row: _Role, path: Path) -> tuple[str, tuple[str, ...]]:

@@ -81,7 +81,7 @@ def states(
         whole: how reliable each wire was over all of them.
     """
     wires = by_wire(histories)
-    ends = [int(row.times_ns[-1]) for row in histories if len(row)]
+    ends = [int(history.times_ns[-1]) for history in histories if len(history)]
     end_ns = max(ends, default=0)
     recent = {name: _recent(rows) for name, rows in wires.items()}
     found = []
@@ -94,8 +94,8 @@ def states(
 
 def _by_sensor(series: Sequence[Series]) -> dict[tuple[str, str], list[Series]]:
     found: dict[tuple[str, str], list[Series]] = {}
-    for row in series:
-        found.setdefault((row.sensor.wire, row.sensor.who), []).append(row)
+    for one in series:
+        found.setdefault((one.sensor.wire, one.sensor.who), []).append(one)
     return found
 
 

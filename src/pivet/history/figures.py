@@ -59,7 +59,7 @@ def wire_figures(
         series: readings, of which only its own count.
         clock: times are by the calendar.
     """
-    own = [row for row in series if row.sensor.wire == histories[0].name]
+    own = [one for one in series if one.sensor.wire == histories[0].name]
     return WireFigures(reliability(histories, clock), own, clock)
 
 
@@ -120,7 +120,7 @@ def _object(wire: WireFigures, units: UnitChoice) -> dict[str, Any]:
         "least_margin_exchange": told.margin_number if told.margin_number >= 0 else None,
         "advice": told.advice,
         "hours": _hours(told.hours, wire.clock),
-        "readings": [_series_object(row, units) for row in wire.series],
+        "readings": [_series_object(one, units) for one in wire.series],
     }
 
 

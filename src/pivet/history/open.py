@@ -45,7 +45,7 @@ class Readings:
 
     def of_wires(self, names: Sequence[str]) -> "Readings":
         """Only some wires; all when none is named."""
-        rows = tuple(row for row in self.histories if not names or row.name in names)
+        rows = tuple(history for history in self.histories if not names or history.name in names)
         return replace(self, histories=rows)
 
 

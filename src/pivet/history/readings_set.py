@@ -40,22 +40,22 @@ class ReadingsSet:
 
     def __len__(self) -> int:
         """Exchanges of all wires."""
-        return sum(len(row) for row in self.histories)
+        return sum(len(history) for history in self.histories)
 
     @property
     def sensors(self) -> list[Sensor]:
         """Everything that can be shown, by quantity, what was measured first."""
         order = list(QUANTITIES)
-        rows = [*(row.sensor for row in self.series), *self.derivable]
+        rows = [*(one.sensor for one in self.series), *self.derivable]
         return sorted(rows, key=lambda row: order.index(row.quantity))
 
     @property
     def span_ns(self) -> tuple[int, int] | None:
         """From the first to the last exchange; None without any."""
-        times = [row.times_ns for row in self.histories if len(row)]
+        times = [history.times_ns for history in self.histories if len(history)]
         if not times:
             return None
-        return min(int(row[0]) for row in times), max(int(row[-1]) for row in times)
+        return min(int(time[0]) for time in times), max(int(time[-1]) for time in times)
 
     def is_made(self, sensor: Sensor) -> bool:
         """Whether its series is there already."""
@@ -64,7 +64,7 @@ class ReadingsSet:
     def series_of(self, sensor: Sensor) -> Series | None:
         """A series; what is derived is made when it is first asked for, in any thread."""
         if sensor not in self.derivable:
-            return next((row for row in self.series if row.sensor == sensor), None)
+            return next((one for one in self.series if one.sensor == sensor), None)
         if sensor not in self._derived:
             made = derived_series(self.series, self.histories, sensor)
             self._derived[sensor] = made[0] if made else None

@@ -91,10 +91,10 @@ def reliability(histories: Sequence[WireHistory], clock: bool = False) -> Reliab
         clock: times are by the calendar: hours begin by the local one.
     """
     last = histories[-1]
-    times = np.concatenate([row.times_ns for row in histories])
-    verdict = np.concatenate([row.verdict for row in histories])
-    notices = np.concatenate([row.notices for row in histories])
-    attempt = np.concatenate([row.attempt for row in histories])
+    times = np.concatenate([history.times_ns for history in histories])
+    verdict = np.concatenate([history.verdict for history in histories])
+    notices = np.concatenate([history.notices for history in histories])
+    attempt = np.concatenate([history.attempt for history in histories])
     counts = np.bincount(verdict, minlength=VERDICTS).astype(np.int64)
     not_sound = verdict != Verdict.SOUND
     bits, kind = np.unique(notices[not_sound], return_inverse=True)
@@ -109,11 +109,11 @@ def reliability(histories: Sequence[WireHistory], clock: bool = False) -> Reliab
         counts=_table(inverse, verdict, (begins.size, VERDICTS)),
         reasons=tuple(last.family.words[row[0][0]] if row else "" for row in common),
     )
-    every = [_intervals(row) for row in histories]
+    every = [_intervals(history) for history in histories]
     steps = np.concatenate(every)
-    gap_s, gap_ns = max((_longest_gap(row) for row in histories), default=(np.nan, 0))
+    gap_s, gap_ns = max((_longest_gap(history) for history in histories), default=(np.nan, 0))
     quantiles = np.quantile(steps, (0.05, 0.5, 0.95)) if steps.size else [np.nan] * 3
-    margin, number, part = min(_least_margin(row) for row in histories)
+    margin, number, part = min(_least_margin(history) for history in histories)
     return Reliability(
         name=last.name,
         sheet=last.sheet,
@@ -157,7 +157,7 @@ def _causes(gravest: Sequence[NoticeBit | None], seen: npt.NDArray[np.int64]) ->
 
 def _gravest(history: WireHistory, bits: int) -> NoticeBit | None:
     family = history.family
-    known = sum(int(row) for row in family.notices if row.code in family.words)
+    known = sum(int(notice) for notice in family.notices if notice.code in family.words)
     return leading(bits & known, family.notices)
 
 

@@ -50,7 +50,9 @@ def sentence(words: str) -> str:
 def reliability_lines(told: Reliability, clock: bool) -> Iterator[str]:
     """How reliable a wire was."""
     shares = " · ".join(
-        f"{row.title} {percent(told.share(row))}" for row in Verdict if told.counts[row]
+        f"{verdict.title} {percent(told.share(verdict))}"
+        for verdict in Verdict
+        if told.counts[verdict]
     )
     yield f"{told.name}, {told.sheet}: {count(told.count, 'exchange')}; {shares or 'none'}"
     if told.reasons:
@@ -89,21 +91,21 @@ def worst_hour(told: Reliability, clock: bool) -> str:
 
 def summary_lines(series: Sequence[Series], units: UnitChoice) -> Iterator[str]:
     """What the readings of some series are like, a line each."""
-    for row in series:
-        figures = summarise(row.values)
-        who = f"{row.sensor.who}, " if row.sensor.who else ""
-        unit = units.of(row.quantity).symbol
-        head = f"  {who}{row.quantity}"
+    for one in series:
+        figures = summarise(one.values)
+        who = f"{one.sensor.who}, " if one.sensor.who else ""
+        unit = units.of(one.quantity).symbol
+        head = f"  {who}{one.quantity}"
         if not figures.given:
             yield f"{head}: no reading of {figures.count}"
             continue
 
-        def text(value: float, series: Series = row) -> str:
+        def text(value: float, series: Series = one) -> str:
             return units.text(series.quantity, value, series.decimals)
 
-        spread = units.shown_difference(row.quantity, figures.spread)
-        places = units.decimals(row.quantity, row.decimals) + 1
-        fixed = f", corrected {row.correction}" if row.correction else ""
+        spread = units.shown_difference(one.quantity, figures.spread)
+        places = units.decimals(one.quantity, one.decimals) + 1
+        fixed = f", corrected {one.correction}" if one.correction else ""
         yield (
             f"{head}: {text(figures.least)} to {text(figures.most)} {unit}, "
             f"mean {text(figures.mean)}, spread {spread:.{places}f}, "

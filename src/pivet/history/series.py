@@ -86,7 +86,7 @@ def _reasons(
     if not failed.any():
         return why, ("",)
     bits, inverse = np.unique(notices[failed], return_inverse=True)
-    words = [reason_words(family, int(row)) for row in bits]
+    words = [reason_words(family, int(bit)) for bit in bits]
     reasons = ("", *dict.fromkeys(words))
     numbers = np.array([reasons.index(word) for word in words], dtype=np.int16)
     why[failed] = numbers[inverse]
@@ -145,7 +145,7 @@ def derived_series(
         wanted: gives only this one, if it follows from the series.
     """
     by_sensor = {row.sensor: row for row in shown}
-    vessels = {row.name: row.vessel for row in histories}
+    vessels = {history.name: history.vessel for history in histories}
     found = []
     for row in shown:
         if wanted is not None and (row.sensor.wire, row.sensor.who) != (wanted.wire, wanted.who):
@@ -166,7 +166,7 @@ def derived_series(
 def derivable(shown: Sequence[Series], histories: Sequence[WireHistory]) -> list[Sensor]:
     """The sensors of what would follow from series, without making it."""
     short = [row.rows(0, 0) for row in shown]
-    return [row.sensor for row in derived_series(short, histories)]
+    return [one.sensor for one in derived_series(short, histories)]
 
 
 def climate(rule: Rule, temperature: Series, humidity: Series) -> Series:

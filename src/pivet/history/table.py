@@ -34,7 +34,7 @@ class _Group:
 
 def quantities_of(series: Sequence[Series]) -> list[str]:
     """The quantities that occur, in their usual order."""
-    there = {row.quantity for row in series}
+    there = {one.quantity for one in series}
     return [quantity for quantity in QUANTITIES if quantity in there]
 
 
@@ -49,11 +49,13 @@ def table_rows(
         progress: told the share done.
     """
     groups = _groups(series)
-    times = np.concatenate([row.lead.times_ns for row in groups] or [np.empty(0, dtype=np.int64)])
+    times = np.concatenate(
+        [group.lead.times_ns for group in groups] or [np.empty(0, dtype=np.int64)]
+    )
     owner = np.concatenate(
         [np.full(len(row.lead), number) for number, row in enumerate(groups)] or [times]
     ).astype(np.int64)
-    place = np.concatenate([np.arange(len(row.lead)) for row in groups] or [times])
+    place = np.concatenate([np.arange(len(group.lead)) for group in groups] or [times])
     order = np.argsort(times, kind="stable")
     for start in range(0, order.size, AT_ONCE):
         part = order[start : start + AT_ONCE]

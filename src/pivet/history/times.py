@@ -25,10 +25,10 @@ def iso_times(times_ns: npt.NDArray[np.int64]) -> list[str]:
         times_ns: ns since 1970, int64 (n,).
     """
     quarters, inverse = np.unique(times_ns // QUARTER_NS, return_inverse=True)
-    zones = np.array([zone_ns(int(row) * QUARTER_NS) for row in quarters], dtype=np.int64)
+    zones = np.array([zone_ns(int(quarter) * QUARTER_NS) for quarter in quarters], dtype=np.int64)
     local = times_ns + (zones[inverse] if zones.size else 0)
     texts = np.datetime_as_string(local.astype("datetime64[ns]"), unit="ms").tolist()
-    suffixes = [_suffix(int(row)) for row in zones]
+    suffixes = [_suffix(int(zone)) for zone in zones]
     return [text + suffixes[place] for text, place in zip(texts, inverse.tolist(), strict=True)]
 
 

@@ -140,6 +140,6 @@ def decimals_of(quantity: str, rom: str) -> int:
 def by_wire(histories: Iterable[WireHistory]) -> dict[str, list[WireHistory]]:
     """Histories by name of their wire, in their order."""
     found: dict[str, list[WireHistory]] = {}
-    for row in histories:
-        found.setdefault(row.name, []).append(row)
+    for history in histories:
+        found.setdefault(history.name, []).append(history)
     return found

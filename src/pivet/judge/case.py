@@ -64,7 +64,7 @@ class Case(Generic[E, J]):
             words: for each notice.
             otherwise: when none of them is there.
         """
-        return next((words[row.code] for row in notices if self.has(row)), otherwise)
+        return next((words[notice.code] for notice in notices if self.has(notice)), otherwise)
 
 
 C = TypeVar("C", bound=Case)  # type: ignore[type-arg]

@@ -49,7 +49,7 @@ class Value:
         """What else is to be known of it, in the units that were chosen."""
         if not self.amounts:
             return self.about
-        return self.about.format(*(units.words(*row) for row in self.amounts))
+        return self.about.format(*(units.words(*amount) for amount in self.amounts))
 
 
 WORDS = {
@@ -241,7 +241,7 @@ def headline_of(
     """
     if verdict is Verdict.SOUND:
         return sound
-    worst = next((row for row in findings if row.weight is verdict), None)
+    worst = next((finding for finding in findings if finding.weight is verdict), None)
     cause = causes.get(worst.code, "") if worst else ""
     title = verdict.title.capitalize()
     return f"{title}: {cause}" if cause else title

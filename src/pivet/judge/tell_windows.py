@@ -95,7 +95,7 @@ def tell_spikes(
     told = last if last - first <= MOST_SPIKES else first + FEW
     for at in range(first, told):
         start = int(exchanges.spike_start_ns[at])
-        inside = next((row for row in pulses if row.start_ns <= start < row.end_ns), None)
+        inside = next((pulse for pulse in pulses if pulse.start_ns <= start < pulse.end_ns), None)
         where = f" in {inside.place}" if inside else ""
         says = f"A spike of {us(float(exchanges.spike_width_ns[at]) / 1000)}{where} was removed."
         yield says, start, (inside.column,) if inside else ()

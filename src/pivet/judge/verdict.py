@@ -22,5 +22,5 @@ class Verdict(IntEnum):
         return ("sound", "near a limit", "cannot tell", "unsound")[self]
 
 
-WORDS = tuple(row.word for row in Verdict)
+WORDS = tuple(verdict.word for verdict in Verdict)
 """The short names, by verdict."""

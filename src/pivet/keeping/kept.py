@@ -51,8 +51,8 @@ class KeptCapture:
 
     def _wire(self, name: str) -> RecordedWire:
         if name not in self._wires:
-            for row in self._bench.wires(self.id):
-                self._wires.setdefault(row.name, RecordedWire(self._bench, row))
+            for wire in self._bench.wires(self.id):
+                self._wires.setdefault(wire.name, RecordedWire(self._bench, wire))
         if name not in self._wires:
             raise InputError(f"nothing of {name} stands in the file yet", "wait a moment")
         return self._wires[name]

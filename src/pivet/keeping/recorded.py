@@ -47,7 +47,7 @@ class RecordedWire:
             raise damaged(bench.path, f"the wire {row.name[:40]!r} has no such lines")
         sheet = None if row.sheet is None else _sheet(bench, row.sheet)
         self.choices = replace(read_wire_settings(row.setup).choices, sheet=sheet)
-        captures = [row for row in bench.captures() if row.id == self.row.capture]
+        captures = [capture for capture in bench.captures() if capture.id == self.row.capture]
         if not captures:
             raise damaged(bench.path, f"no capture has the wire {row.name[:40]!r}")
         self.capture = captures[0]
@@ -99,9 +99,9 @@ class RecordedWire:
         pieces: list[Piece] = []
         for name in self.lines:
             gaps = [
-                row
-                for row in self._bench.gaps(self.capture.id, name)
-                if row.end_ns > start_ns and row.start_ns < until_ns
+                gap
+                for gap in self._bench.gaps(self.capture.id, name)
+                if gap.end_ns > start_ns and gap.start_ns < until_ns
             ]
             blocks = list(self._bench.blocks(self.capture.id, name, start_ns, until_ns))
             pieces += _line_pieces(name, blocks, gaps, start_ns, until_ns)
@@ -132,7 +132,7 @@ def _fitting(sheet: Sheet) -> Sheet:
     """
     for known in sheets_of(sheet.family):
         alike = known.windows.keys() == sheet.windows.keys()
-        alike &= [row.form for row in known.values] == [row.form for row in sheet.values]
+        alike &= [value.form for value in known.values] == [value.form for value in sheet.values]
         if alike and (known.echo is None) == (sheet.echo is None):
             return sheet
     raise InputError(f"the sheet {sheet.id[:40]!r} is none of its family", "use the one of Pivet")
@@ -172,11 +172,11 @@ def _gap_between(before: Piece, level: Level, block: Block, gaps: list[GapRow]) 
     known = before.known_until_ns
     if block.start_ns <= known and block.level is level:
         return None
-    row = next((row for row in gaps if known <= row.end_ns <= block.start_ns + 1), None)
+    row = next((gap for gap in gaps if known <= gap.end_ns <= block.start_ns + 1), None)
     lost, why = (None, UNREADABLE) if row is None else (row.lost, row.why)
     return Gap(known, max(block.start_ns, known), block.level, lost, why)
 
 
 def recorded_wires(bench: BenchFile) -> list[RecordedWire]:
     """All wires of a bench file."""
-    return [RecordedWire(bench, row) for row in bench.wires()]
+    return [RecordedWire(bench, wire) for wire in bench.wires()]

@@ -68,7 +68,7 @@ class _Stretch:
     def written(self) -> None:
         """What came stands in the file."""
         if self.edges:
-            count = sum(row.size for row in self.edges)
+            count = sum(edge.size for edge in self.edges)
             self.level = Level(self.level ^ (count & 1))
             self.edges, self.start_ns = [], self.until_ns
 
@@ -319,8 +319,8 @@ class Recorder(Taker):
         # Only now it stands in the file: before, everything is as it was.
         self._wires = wires
         self._clock_at = self._clock() + CLOCK_S if told_clock else self._clock_at
-        for row in self._lines.values():
-            row.written()
+        for stretch in self._lines.values():
+            stretch.written()
         self._closed, self._gaps, self._parts, self._notes = [], [], {}, []
         self._keep_at = self._clock() + KEEP_S
         if now or self._clock() >= self._tidy_at:
@@ -340,7 +340,7 @@ class Recorder(Taker):
     def _put_clock(self) -> bool:
         if self._clock() < self._clock_at:
             return False
-        heard = max((row.until_ns for row in self._lines.values()), default=0)
+        heard = max((stretch.until_ns for stretch in self._lines.values()), default=0)
         self._bench.add_clock(self.capture.id, heard, self._calendar.wall_ns(heard))
         return True
 
@@ -413,15 +413,15 @@ def readings_of(wire: Wire, index: int) -> list[Reading]:
 
 def _words() -> tuple[list[tuple[int, str]], list[CodeRow], list[tuple[str, str, str, str]]]:
     """What the numbers in the file mean."""
-    verdicts = [(int(row), row.word) for row in Verdict]
+    verdicts = [(int(verdict), verdict.word) for verdict in Verdict]
     codes = [
         (key, int(notice), notice.code, int(notice.weight))
         for key, family in FAMILIES.items()
         for notice in family.notices
     ]
     sheets = [
-        (row.id, key, row.name, sheet_text(row.id))
+        (sheet.id, key, sheet.name, sheet_text(sheet.id))
         for key, family in FAMILIES.items()
-        for row in family.sheets
+        for sheet in family.sheets
     ]
     return verdicts, codes, sheets

@@ -33,19 +33,19 @@ def refuse_unknown_air(label: str, names: Sequence[str]) -> None:
 
 def renew_air(wires: Sequence[HeardWire]) -> None:
     """Tells echo wires what the thermometer that they go by has read since."""
-    for row in wires:
-        air = row.setup.choices.air
-        if air is None or row.live is None or not air.label.startswith(FROM):
+    for wire in wires:
+        air = wire.setup.choices.air
+        if air is None or wire.live is None or not air.label.startswith(FROM):
             continue
         newer = _read(wires, air.label)
         if newer is None or (air.given and newer.times_ns[-1] <= air.times_ns[-1]):
             continue
-        row.learn(replace(row.live.choices, air=_joined(air, newer)))
+        wire.learn(replace(wire.live.choices, air=_joined(air, newer)))
 
 
 def _read(wires: Sequence[HeardWire], label: str) -> Air | None:
     """What a thermometer has read lately."""
-    named = [(row.name, row.shown, row.shown.tracks) for row in wires if row.shown is not None]
+    named = [(wire.name, wire.shown, wire.shown.tracks) for wire in wires if wire.shown is not None]
     sources = air_sources(named)
     exact = [source for source in sources if FROM + source.label == label]
     rough = [source for source in sources if (FROM + source.label).startswith(f"{label},")]

@@ -135,15 +135,15 @@ class Feeds:
         """What the decoder is to do now, in order of time."""
         while all(self._lines.values()):
             heads = [line[0] for line in self._lines.values()]
-            until = min(row.until for row in heads)
+            until = min(head.until for head in heads)
             over = [line for line in self._lines.values() if len(line) > 1]
             over = [line for line in over if line[0].until == until]
-            if not self._running and until >= max(row.since for row in heads):
+            if not self._running and until >= max(head.since for head in heads):
                 yield self._begin(heads)
             if self._running:
                 if self._until is None or until >= self._until:
                     self._until = until
-                    yield Goes(tuple(row.take(until) for row in heads), until)
+                    yield Goes(tuple(head.take(until) for head in heads), until)
                 if over:
                     self._running = False
                     yield Breaks()
@@ -154,7 +154,7 @@ class Feeds:
                 self._broken.append(line[0].gap)
 
     def _begin(self, heads: list[_Stretch]) -> Begins:
-        start = max(row.since for row in heads)
+        start = max(head.since for head in heads)
         start = start if self._until is None else max(start, self._until)
         for row in heads:
             row.take(start - 1)
@@ -165,4 +165,4 @@ class Feeds:
             total = None if None in lost else sum(row for row in lost if row is not None)
             missed = Gap(min(self._until, start), start, heads[-1].level, total, told[0].why)
         self._running, self._until, self._broken = True, start, []
-        return Begins(start, tuple(row.level for row in heads), missed)
+        return Begins(start, tuple(head.level for head in heads), missed)

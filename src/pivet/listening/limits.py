@@ -39,7 +39,9 @@ class Limits(Taker):
             sensor: row for sensor, row in self._watched.items() if limits.get(sensor) == row.limit
         }
         if limits:
-            derived = any(row.quantity in FROM_VESSEL or row.quantity in RULES for row in limits)
+            derived = any(
+                limit.quantity in FROM_VESSEL or limit.quantity in RULES for limit in limits
+            )
             for event in events:
                 if isinstance(event, Heard) and not event.revised:
                     self._hold(event, labels, derived)

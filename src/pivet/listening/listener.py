@@ -147,7 +147,7 @@ class Listener:
         Raises:
             InputError: there is none.
         """
-        found = next((row for row in self.wires if row.name == name), None)
+        found = next((wire for wire in self.wires if wire.name == name), None)
         if found is None:
             raise InputError(f"no wire is called {name!r}", "choose one of those that are there")
         return found
@@ -162,8 +162,8 @@ class Listener:
         if self.about is None or not self.here:
             raise SourceError("the source is not there now", "wait until it is back")
         setup = self._named(self.about, setup)
-        refuse_doubles([*(row.setup for row in self.wires if not row.resting), setup])
-        if any(row.name == setup.name for row in self.wires):
+        refuse_doubles([*(wire.setup for wire in self.wires if not wire.resting), setup])
+        if any(wire.name == setup.name for wire in self.wires):
             raise InputError(f"a wire is called {setup.name!r} already", "give another name")
         if setup.sheet is not None and setup.every_s:
             refuse_hurry(setup.sheet, setup.every_s)
@@ -262,8 +262,8 @@ class Listener:
 
     def _end(self) -> Iterator[Event]:
         """Nothing follows: what stands open ends here."""
-        for row in self.wires:
-            yield from row.end()
+        for wire in self.wires:
+            yield from wire.end()
         yield from self._tell()
 
     def finish(self) -> Iterator[Event]:
@@ -274,9 +274,9 @@ class Listener:
         self._state.move(SourceMove.TELL)
         if not ended:
             yield from self._end()
-        for row in self.wires:
-            counts = row.counts
-            yield Total(row.name, counts.exchanges, counts.retries, tuple(counts.by_verdict))
+        for wire in self.wires:
+            counts = wire.counts
+            yield Total(wire.name, counts.exchanges, counts.retries, tuple(counts.by_verdict))
 
     def _pause(self, began: float, ended: float) -> None:
         """Sets when to look again: what looking took is paid back by not looking."""
@@ -293,14 +293,14 @@ class Listener:
         if batch.pieces:
             yield Edges(batch.pieces)
         self._levels.hear(batch.pieces)
-        for row in self.wires:
-            if not row.resting:
-                yield from row.hear(batch.pieces, batch.asked)
-        for row in self._guests:
-            yield from row.hear(batch.pieces, batch.asked)
+        for wire in self.wires:
+            if not wire.resting:
+                yield from wire.hear(batch.pieces, batch.asked)
+        for guest in self._guests:
+            yield from guest.hear(batch.pieces, batch.asked)
         for row, talk in list(self._exploring):
             yield from self._explored(row, talk, batch)
-        for row in [row for row in self._guests if row.live is not None]:
+        for row in [guest for guest in self._guests if guest.live is not None]:
             self._dismiss(row)
         if batch.capture is not None:
             yield from self._end()
@@ -348,8 +348,8 @@ class Listener:
             self._to_explore.remove(row)
             if row.live is None and not row.resting:
                 yield from self._explore(row)
-        for row in self.wires:
-            yield from row.ask_if_due()
+        for wire in self.wires:
+            yield from wire.ask_if_due()
 
     def _explore(self, row: HeardWire) -> Iterator[Event]:
         assert self.about is not None
@@ -368,8 +368,8 @@ class Listener:
         self._exploring.append((row, talk))
 
     def _tell(self) -> Iterator[Event]:
-        for row in self.wires:
-            yield from row.tell()
+        for wire in self.wires:
+            yield from wire.tell()
         renew_air(self.wires)
 
     def _lose(self, error: SourceError) -> Event:

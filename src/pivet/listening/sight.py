@@ -56,7 +56,7 @@ class Sight:
     @property
     def end_ns(self) -> int:
         """The last edge, ns; 0 before there is one."""
-        last = next((row for row in reversed(self._parts) if row.size), NONE)
+        last = next((part for part in reversed(self._parts) if part.size), NONE)
         return int(last[-1]) if last.size else 0
 
     def cut(self, before_ns: int) -> None:

@@ -230,7 +230,7 @@ class LiveWire:
         if seen == self._rested:
             return self._open_rest
         rest = copy.deepcopy(self._decoder).finish()
-        last = max((row.end_ns for row in self._sights), default=self._start_ns)
+        last = max((sight.end_ns for sight in self._sights), default=self._start_ns)
         self._rested = seen if self._until_ns - last > LONG_QUIET_NS else None
         over = len(rest) > 0 and not rest.ended.any()
         over = over and self._until_ns - int(rest.end_ns[-1]) >= self.settled_ns

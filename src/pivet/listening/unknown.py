@@ -74,7 +74,9 @@ class Unknown:
     def _at_rest(self) -> bool:
         if self._edges >= LOOK_MOST:
             return True
-        last = max((int(row.edges_ns[-1]) for row in self.pieces if row.edges_ns.size), default=0)
+        last = max(
+            (int(piece.edges_ns[-1]) for piece in self.pieces if piece.edges_ns.size), default=0
+        )
         return self._until - last >= LOOK_QUIET_NS
 
     def _line(self, name: str) -> Line | None:

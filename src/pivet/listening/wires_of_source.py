@@ -21,7 +21,7 @@ def everything(
         retries: so many further tries when nothing usable comes.
         choices: of the person.
     """
-    names = [row.name for row in about.lines]
+    names = [line.name for line in about.lines]
     pairs = {}
     for name in names:
         echo = f"{name.removesuffix('.trigger')}.echo"

@@ -153,7 +153,9 @@ def write_annotations(bench: BenchFile, before: Annotations, after: Annotations)
     """
     with bench.writing():
         if before.marks != after.marks:
-            replace_rows(bench, "mark", [(row.at_ns, row.wire, row.text) for row in after.marks])
+            replace_rows(
+                bench, "mark", [(mark.at_ns, mark.wire, mark.text) for mark in after.marks]
+            )
         if before.corrections != after.corrections:
             replace_rows(
                 bench, "correction", [_correction(*row) for row in after.corrections.items()]

@@ -72,7 +72,7 @@ class Roles:
             return self
         given_up = self.role_of(new)
         codes = (*(code for code in held.codes if code != new), new)
-        rows = [Role(held.name, codes) if row is held else row for row in self.roles]
+        rows = [Role(held.name, codes) if role is held else role for role in self.roles]
         return replace(self, roles=tuple(row for row in rows if row is not given_up))
 
     def joined(self, other: "Roles") -> "Roles":
@@ -83,7 +83,7 @@ class Roles:
 
     def without(self, other: "Roles") -> "Roles":
         """These roles but for those that another set has just so."""
-        return replace(self, roles=tuple(row for row in self.roles if row not in other.roles))
+        return replace(self, roles=tuple(role for role in self.roles if role not in other.roles))
 
     def told(self, tracks: Sequence[Track]) -> tuple[Track, ...]:
         """Tracks under their roles' names; those of one role, one after the other, as one."""

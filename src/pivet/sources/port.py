@@ -200,9 +200,9 @@ def ports() -> list[PortRow]:
     """The serial ports of this computer."""
     return [
         PortRow(
-            row.device,
-            row.description if row.description not in ("n/a", None) else "",
-            os.access(row.device, os.R_OK | os.W_OK),
+            port.device,
+            port.description if port.description not in ("n/a", None) else "",
+            os.access(port.device, os.R_OK | os.W_OK),
         )
-        for row in sorted(list_ports.comports())
+        for port in sorted(list_ports.comports())
     ]

@@ -248,9 +248,9 @@ class ProbeSource(Source):
         while self._now_s() < until:
             row = next(
                 (
-                    row
-                    for row in self._told
-                    if isinstance(row, msg.Done | msg.Refused) and row.number == number
+                    line
+                    for line in self._told
+                    if isinstance(line, msg.Done | msg.Refused) and line.number == number
                 ),
                 None,
             )
@@ -395,7 +395,7 @@ class ProbeSource(Source):
 
 def _told_apart(lines: list[LineInfo]) -> list[LineInfo]:
     """Lines of one name get their numbers."""
-    names = [row.name for row in lines]
+    names = [line.name for line in lines]
     return [
         replace(row, name=f"{row.name} (line {number})") if names.count(row.name) > 1 else row
         for number, row in enumerate(lines)

@@ -71,11 +71,11 @@ class About:
         Raises:
             SourceError: there is no such line.
         """
-        exact = [row for row in self.lines if row.name == name]
-        found = exact or [row for row in self.lines if row.name.endswith("." + name)]
+        exact = [line for line in self.lines if line.name == name]
+        found = exact or [line for line in self.lines if line.name.endswith("." + name)]
         if len(found) == 1:
             return found[0]
-        known = ", ".join(row.name for row in self.lines) or "none"
+        known = ", ".join(line.name for line in self.lines) or "none"
         raise SourceError(f"{self.name} has no line {name!r}", f"its lines are: {known}")
 
 

@@ -51,7 +51,7 @@ def parse_fault(text: str, kinds: type[F]) -> tuple[F, int | None]:
         InputError: there is no such fault, or the place is no number.
     """
     name, _, place = text.partition("@")
-    known = {str(row): row for row in kinds}
+    known = {str(kind): kind for kind in kinds}
     if name not in known:
         raise InputError(f"there is no fault {name!r}", f"choose one of {', '.join(known)}")
     if not place:

@@ -24,7 +24,7 @@ FIND_OUT = "find out"
 def offers_of(capture: Capture) -> tuple[Offer, ...]:
     """Those offers of a capture whose lines are no wire yet."""
     free = set(capture.others)
-    return tuple(row for row in capture.offers if free.issuperset(row.names.split(",")))
+    return tuple(offer for offer in capture.offers if free.issuperset(offer.names.split(",")))
 
 
 def words_of(offer: Offer) -> str:
@@ -53,10 +53,10 @@ class AddWireDialog(QDialog):
     ) -> None:
         super().__init__(parent)
         self.setWindowTitle("Add a wire")
-        self._offers = {row.names: row for row in offers}
+        self._offers = {offer.names: offer for offer in offers}
         self.line_box = ChoiceBox()
         self.line_box.setEditable(True)
-        self.line_box.addItems([*lines, *(row for row in self._offers if row not in lines)])
+        self.line_box.addItems([*lines, *(offer for offer in self._offers if offer not in lines)])
         self.line_box.setAccessibleName("Line, or trigger,echo")
         self.sensor_box = ChoiceBox()
         self.sensor_box.setAccessibleName("Sensor")

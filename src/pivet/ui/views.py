@@ -130,7 +130,7 @@ class Views(QObject):
     def page_of(self, key: str) -> ViewPage:
         """The page of a view; made when it is first needed."""
         if key not in self._pages:
-            self._pages[key] = self._added(next(row for row in VIEWS if row.key == key))
+            self._pages[key] = self._added(next(kind for kind in VIEWS if kind.key == key))
         return self._pages[key]
 
     def _added(self, kind: ViewKind) -> ViewPage:

@@ -88,7 +88,7 @@ class EchoExchanges:
 OWN = ("start_ns", "end_ns", "trigger_ns", "rise_ns", "flight_ns", "marks")
 """Columns with a row a measurement."""
 
-NAMES = tuple(row.name for row in fields(EchoExchanges))
+NAMES = tuple(column.name for column in fields(EchoExchanges))
 
 
 def made(**columns: npt.NDArray[Any]) -> EchoExchanges:

@@ -46,10 +46,10 @@ class EchoDecoder:
         spikes = [
             row.feed(edges, known_until_ns) for row, edges in zip(self._spikes, lines, strict=True)
         ]
-        certain = min(row.settled_until(known_until_ns) for row in self._spikes)
+        certain = min(spike.settled_until(known_until_ns) for spike in self._spikes)
         self._take(
-            [row.edges_ns for row in spikes],
-            [row.settled_until(known_until_ns) for row in self._spikes],
+            [spike.edges_ns for spike in spikes],
+            [spike.settled_until(known_until_ns) for spike in self._spikes],
         )
         opened = [row for row in self._opened() if row is not None]
         found = self._settled(min([certain, *opened]))
@@ -57,8 +57,8 @@ class EchoDecoder:
 
     def finish(self) -> EchoExchanges:
         """Gives what was still open: nothing follows."""
-        spikes = [row.finish() for row in self._spikes]
-        self._take([row.edges_ns for row in spikes], [self._known_until_ns] * len(spikes))
+        spikes = [spike.finish() for spike in self._spikes]
+        self._take([spike.edges_ns for spike in spikes], [self._known_until_ns] * len(spikes))
         ended = self._close()
         if len(self._pairs) == 1:
             self._torn_off(int(np.iinfo(np.int64).max))
@@ -88,7 +88,7 @@ class EchoDecoder:
         self._add(highs)
 
     def _add(self, highs: list[Highs]) -> None:
-        highs = [self._without_clipped(row) for row in highs]
+        highs = [self._without_clipped(high) for high in highs]
         if len(highs) == 1:
             short = highs[0].width_ns < layout.TRIGGER_BELOW_NS
             triggers, echoes = highs[0].chosen(short), highs[0].chosen(~short)
@@ -210,7 +210,7 @@ class EchoDecoder:
         Spikes are told when no line can bring an earlier one, highs that began before the
         capture at the end.
         """
-        rows = [np.stack((row.spike_start_ns, row.spike_width_ns)) for row in spikes]
+        rows = [np.stack((spike.spike_start_ns, spike.spike_width_ns)) for spike in spikes]
         every = np.concatenate([self._spiked, *rows], axis=1)
         every = every[:, np.lexsort((every[1], every[0]))]
         told = every.shape[1]

@@ -123,7 +123,7 @@ EXCHANGE_COLUMNS = (
     "marks",
 )
 LINE_COLUMNS = tuple(
-    row.name for row in fields(HumidityExchanges) if row.name not in EXCHANGE_COLUMNS
+    column.name for column in fields(HumidityExchanges) if column.name not in EXCHANGE_COLUMNS
 )
 
 _SHAPES: dict[str, tuple[type, tuple[int, ...]]] = {

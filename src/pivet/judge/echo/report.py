@@ -199,10 +199,10 @@ def _length(metres: float) -> Amount:
 
 
 def _stretches_of(values: tuple[Value, ...]) -> partial[list[Stretch]]:
-    text = next((f"{row.text} {row.unit}" for row in values if not row.reason), "echo")
+    text = next((f"{value.text} {value.unit}" for value in values if not value.reason), "echo")
     return partial(_stretches, text)
 
 
 def _stretches(text: str, pulses: tuple[Pulse, ...]) -> list[Stretch]:
-    found = stretch("trigger", "trig.", [row for row in pulses if row.column == TRIGGER])
-    return found + stretch(text, "echo", [row for row in pulses if row.column == ECHO])
+    found = stretch("trigger", "trig.", [pulse for pulse in pulses if pulse.column == TRIGGER])
+    return found + stretch(text, "echo", [pulse for pulse in pulses if pulse.column == ECHO])

@@ -307,8 +307,8 @@ def _join(blocks: Sequence[JudgedFrames], resolution_ns: Uncertainty) -> JudgedF
     def inner(name: str, part: str) -> np.ndarray:
         return np.concatenate([getattr(getattr(block, name), part) for block in blocks], axis=-1)
 
-    classes = PulseClasses(*(inner("classes", row.name) for row in fields(PulseClasses)))
-    clock = ClockFit(*(inner("clock", row.name) for row in fields(ClockFit)))
+    classes = PulseClasses(*(inner("classes", column.name) for column in fields(PulseClasses)))
+    clock = ClockFit(*(inner("clock", column.name) for column in fields(ClockFit)))
     quantities = tuple(
         Quantity(
             row.rule,

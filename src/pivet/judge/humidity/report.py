@@ -114,15 +114,15 @@ def _values(judged: JudgedFrames, index: int, received: int, reason: str) -> tup
     doubt = refused_doubt(float(judged.doubt[index])) if reason else None
     return tuple(
         Value(
-            row.rule.quantity,
-            as_float(row.values[index]),
-            row.rule.unit,
-            shown(float(row.values[index]), row.rule),
+            quantity.rule.quantity,
+            as_float(quantity.values[index]),
+            quantity.rule.unit,
+            shown(float(quantity.values[index]), quantity.rule),
             reason,
             doubt=doubt,
         )
-        for row in judged.quantities
-        if row.rule.first + 2 <= received
+        for quantity in judged.quantities
+        if quantity.rule.first + 2 <= received
     )
 
 
@@ -131,7 +131,7 @@ def _stretches(
 ) -> list[Stretch]:
     """Ask, answer, values, check sum."""
     groups = [("ask", "ask", (ASK,)), ("answer", "ans.", (layout.ANSWER_LOW, layout.ANSWER_HIGH))]
-    given = {row.quantity: f"{row.text} {row.unit}" for row in values if not row.reason}
+    given = {value.quantity: f"{value.text} {value.unit}" for value in values if not value.reason}
     for rule in judged.sheet.values:
         text = given.get(rule.quantity, rule.quantity)
         groups.append((text, rule.quantity[:4], _bytes(rule.first, 2)))
@@ -140,7 +140,9 @@ def _stretches(
     return [
         found
         for text, short, columns in groups
-        for found in stretch(text, short, [places[row] for row in columns if row in places])
+        for found in stretch(
+            text, short, [places[column] for column in columns if column in places]
+        )
     ]
 
 

@@ -94,10 +94,10 @@ def wrong_type(case: Case) -> Iterator[Finding]:
 
 
 def impossible(case: Case) -> Iterator[Finding]:
-    for row in case.judged.quantities:
-        if not row.possible[case.index]:
-            rule = row.rule
-            value = shown(float(row.values[case.index]), rule)
+    for quantity in case.judged.quantities:
+        if not quantity.possible[case.index]:
+            rule = quantity.rule
+            value = shown(float(quantity.values[case.index]), rule)
             yield case.finding(
                 Notice.IMPOSSIBLE_VALUE,
                 f"{rule.quantity.capitalize()} {value} {rule.unit} cannot come from this sensor "
@@ -107,10 +107,10 @@ def impossible(case: Case) -> Iterator[Finding]:
 
 
 def out_of_range(case: Case) -> Iterator[Finding]:
-    for row in case.judged.quantities:
-        if not row.in_range[case.index]:
-            rule = row.rule
-            value = shown(float(row.values[case.index]), rule)
+    for quantity in case.judged.quantities:
+        if not quantity.in_range[case.index]:
+            rule = quantity.rule
+            value = shown(float(quantity.values[case.index]), rule)
             yield case.finding(
                 Notice.OUT_OF_RANGE,
                 f"{rule.quantity.capitalize()} {value} {rule.unit} is outside the range of the "
@@ -120,7 +120,7 @@ def out_of_range(case: Case) -> Iterator[Finding]:
 
 
 def other_sign(case: Case) -> Iterator[Finding]:
-    row = next(row for row in case.judged.quantities if row.other_sign[case.index])
+    row = next(quantity for quantity in case.judged.quantities if quantity.other_sign[case.index])
     value = shown(float(row.values[case.index]), row.rule)
     how = {
         "signed-tenths": "two's complement, where the maker's parts send sign and magnitude",
@@ -134,7 +134,9 @@ def other_sign(case: Case) -> Iterator[Finding]:
 
 
 def scale_edge(case: Case) -> Iterator[Finding]:
-    row = next(row for row in case.judged.quantities if row.rule.quantity == "humidity")
+    row = next(
+        quantity for quantity in case.judged.quantities if quantity.rule.quantity == "humidity"
+    )
     yield case.finding(
         Notice.SCALE_EDGE,
         f"Humidity is exactly {row.values[case.index]:g} %RH, the edge of the scale.",

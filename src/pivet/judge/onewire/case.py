@@ -40,4 +40,4 @@ class Case(AnyCase[OneWireExchanges, JudgedTransactions]):
 
     def at_column(self, column: int) -> int | None:
         """When a pulse begins, ns."""
-        return next((row.start_ns for row in self.pulses if row.column == column), None)
+        return next((pulse.start_ns for pulse in self.pulses if pulse.column == column), None)

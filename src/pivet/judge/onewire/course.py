@@ -143,7 +143,7 @@ class _Follower:
             found.power_on,
         )
         # Lists: a loop takes single values of an array four times more slowly.
-        self._read_pads = list(zip(*(row.tolist() for row in columns), strict=True))
+        self._read_pads = list(zip(*(column.tolist() for column in columns), strict=True))
         self._pads_at = self._pad_of.tolist()
         self._spoken = _function_ns(exchanges)
         self._handlers: dict[int, Callable[[int, int], None]] = {

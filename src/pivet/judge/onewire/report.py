@@ -210,8 +210,8 @@ def _gap(judged: JudgedTransactions, index: int, detail: Transaction) -> str:
 
 def _stretches(detail: Transaction, pulses: tuple[Pulse, ...]) -> list[Stretch]:
     """Reset, presence, ROM part, function part."""
-    found = stretch("reset", "reset", [row for row in pulses if row.column == RESET])
-    found += stretch("presence", "pres.", [row for row in pulses if row.column == PRESENCE])
+    found = stretch("reset", "reset", [pulse for pulse in pulses if pulse.column == RESET])
+    found += stretch("presence", "pres.", [pulse for pulse in pulses if pulse.column == PRESENCE])
     parts: list[list[tuple[int, int]]] = [[], []]
     for row in detail.rows:
         parts[row.part].append((2 * row.first, 2 * (row.first + row.count)))
@@ -225,6 +225,6 @@ def _stretches(detail: Transaction, pulses: tuple[Pulse, ...]) -> list[Stretch]:
     for part, text in zip(parts, words, strict=True):
         if part:
             first, last = min(row[0] for row in part), max(row[1] for row in part)
-            inside = [row for row in pulses if first <= row.column < last]
+            inside = [pulse for pulse in pulses if first <= pulse.column < last]
             found += stretch(text, text[:8], inside)
     return found

@@ -151,7 +151,7 @@ class LinkHost:
             # The only whole tick: after a restart of the probe it may stand anywhere, but then
             # the probe does not listen to the lines any more.
             listens = self._lines.keys() <= message.sent.keys()
-            known = [row.until for row in self._lines.values()] if listens else []
+            known = [stretch.until for stretch in self._lines.values()] if listens else []
             self._refuse_beyond(message.tick, max(known, default=0))
             self.tick = message.tick
             for line, sent in message.sent.items():

@@ -73,14 +73,14 @@ class LiveBus(Circuit):
         if self.troubles.unplugged:
             return []
         now_s = self._now_us / 1e6
-        return [row for row in self._listeners if row.device.plugged(now_s)]
+        return [listener for listener in self._listeners if listener.device.plugged(now_s)]
 
     def _reset(self, release_us: float) -> list[tuple[float, float]]:
         """All devices listen anew; the presence of those that are there."""
         there = self._there()
-        for row in self._listeners:
-            row.talk = None
-            row.fast = False
+        for listener in self._listeners:
+            listener.talk = None
+            listener.fast = False
         for row in there:
             self._begin(row)
         if not there:
@@ -92,7 +92,7 @@ class LiveBus(Circuit):
         """A short reset is one for devices at overdrive speed only."""
         if width < FAST_RESET_US:
             return []
-        fast = [row for row in self._there() if row.fast]
+        fast = [wire for wire in self._there() if wire.fast]
         for row in fast:
             self._begin(row)
         if not fast:
@@ -112,17 +112,19 @@ class LiveBus(Circuit):
     def _slot(self, low_us: float) -> float:
         """A slot that the host began; how long a device holds the line low, µs."""
         hold = 0.0
-        for row in self._there():
-            if row.talk is None:
+        for wire in self._there():
+            if wire.talk is None:
                 continue
-            sent = row.wants
+            sent = wire.wants
             if sent == 0:
-                hold = max(hold, self._typ("hold", row.fast))
-            limit = FAST_SAMPLE_US if row.fast else SAMPLE_US
+                hold = max(hold, self._typ("hold", wire.fast))
+            limit = FAST_SAMPLE_US if wire.fast else SAMPLE_US
             try:
-                row.wants = row.talk.send(int(low_us < limit)) if sent is None else next(row.talk)
+                wire.wants = (
+                    wire.talk.send(int(low_us < limit)) if sent is None else next(wire.talk)
+                )
             except StopIteration:
-                row.talk = None
+                wire.talk = None
         return hold
 
     def _typ(self, key: str, fast: bool) -> float:

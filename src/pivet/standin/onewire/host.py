@@ -137,7 +137,7 @@ class Host:
         """One pass along a path, then along the zeros; the code and its forks."""
         self.reset()
         self.write(bytes([Rom.ALARM_SEARCH if alarm else Rom.SEARCH]))
-        asked = [row for row in self._there() if not alarm or row.alarmed(self.now_s)]
+        asked = [wire for wire in self._there() if not alarm or wire.alarmed(self.now_s)]
         codes = np.array([row.bits for row in asked], dtype=np.uint8).reshape(-1, 64)
         active = np.ones(len(codes), dtype=bool)
         triplets, forks, code = [], [], 0
@@ -183,12 +183,12 @@ class Host:
         for device in self._selected:
             device.convert(started)
         if polled:
-            while not all(row.done(self.now_s) for row in self._selected):
+            while not all(place.done(self.now_s) for place in self._selected):
                 self.wire.slots([0], device=True)
                 self.wire.wait_until(self.wire.now_us + POLL_EVERY_US)
             self.wire.slots([1], device=True)
             return
-        longest = max((row.conversion_s / row.takes for row in self._selected), default=0.75)
+        longest = max((place.conversion_s / place.takes for place in self._selected), default=0.75)
         self.wait_until(started + (longest * HOST_WAITS if wait_s is None else wait_s))
 
     def read_scratchpad(self, bytes_wanted: int = 9) -> Bits:
@@ -220,6 +220,6 @@ class Host:
     def power(self) -> bool:
         """Asks whether somebody selected lives on the line's power; no reset."""
         self.function(Function.POWER)
-        parasite = any(row.parasite for row in self._selected)
+        parasite = any(place.parasite for place in self._selected)
         self.wire.slots([0 if parasite else 1], device=True)
         return parasite

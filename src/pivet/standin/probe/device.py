@@ -97,12 +97,12 @@ class LinkProbe:
 
     def idle_ticks(self, now: int) -> int:
         """So long nothing will happen by itself, ticks."""
-        moments = [self._beat_at, *(row.end for row in self._asks)]
-        for row in self.outlets:
-            if row.next_tick is not None:
-                moments.append(row.next_tick + QUIET_TICKS)
-            if row.held:
-                moments.append(min(row.last + QUIET_TICKS, row.oldest + WAIT_TICKS))
+        moments = [self._beat_at, *(ask.end for ask in self._asks)]
+        for outlet in self.outlets:
+            if outlet.next_tick is not None:
+                moments.append(outlet.next_tick + QUIET_TICKS)
+            if outlet.held:
+                moments.append(min(outlet.last + QUIET_TICKS, outlet.oldest + WAIT_TICKS))
         return max(min(moments) - now, 0)
 
     def _send(self, message: msg.ProbeMessage) -> None:
@@ -115,17 +115,19 @@ class LinkProbe:
             for edges in circuit.poll(until_us):
                 self.outlets[number].schedule(edges)
                 number += 1
-        held = sum(row.held for row in self.outlets)
-        for row in self.outlets:
-            row.advance(now, BUFFER - held)
+        held = sum(outlet.held for outlet in self.outlets)
+        for outlet in self.outlets:
+            outlet.advance(now, BUFFER - held)
 
     def _flush(self, now: int, everything: bool) -> None:
-        for row in self.outlets:
-            if not row.listening:
+        for outlet in self.outlets:
+            if not outlet.listening:
                 continue
-            quiet = row.held and (now - row.last >= QUIET_TICKS or now - row.oldest >= WAIT_TICKS)
+            quiet = outlet.held and (
+                now - outlet.last >= QUIET_TICKS or now - outlet.oldest >= WAIT_TICKS
+            )
             if everything or quiet:
-                for message in row.take(now):
+                for message in outlet.take(now):
                     self._send(message)
                 self._beat_soon(now)
 
@@ -134,7 +136,7 @@ class LinkProbe:
         self._beat_at = min(self._beat_at, max(self._last_beat + SOON_TICKS, earliest))
 
     def _tell_asked(self, now: int) -> None:
-        over = [row for row in self._asks if row.end <= now]
+        over = [ask for ask in self._asks if ask.end <= now]
         for row in over:
             outlet = self.outlets[row.line]
             for message in outlet.take(now):
@@ -146,11 +148,11 @@ class LinkProbe:
 
     def _beat(self, now: int) -> None:
         self._flush(now, everything=True)
-        levels = sum(int(row.level) << row.number for row in self.outlets)
-        sent = {row.number: row.sent for row in self.outlets if row.listening}
+        levels = sum(int(outlet.level) << outlet.number for outlet in self.outlets)
+        sent = {outlet.number: outlet.sent for outlet in self.outlets if outlet.listening}
         self._send(msg.ProbeBeat(now, levels, sent))
         self._last_beat, self._beat_at = now, now + BEAT_TICKS
-        last = max((row.last for row in self.outlets if row.listening), default=now)
+        last = max((outlet.last for outlet in self.outlets if outlet.listening), default=now)
         if now - last < QUIET_TICKS:
             self._beat_soon(last + QUIET_TICKS)
 
@@ -208,8 +210,8 @@ class LinkProbe:
         self._beat(now)
 
     def _listen(self, lines: int) -> None:
-        for row in self.outlets:
-            row.listen(bool(lines >> row.number & 1))
+        for outlet in self.outlets:
+            outlet.listen(bool(lines >> outlet.number & 1))
 
     def can(self, line: int) -> msg.Can:
         """What a line can do: where sensors pull low, nobody may drive high."""

@@ -150,10 +150,10 @@ class AgreementPage(ReadingsPage):
         wanted: Sensor | None = self.sensor.currentData()
         if wanted is None:
             name = self._session.wire_name
-            wanted = next((row for row in self._store.sensors if row.wire == name), None)
+            wanted = next((sensor for sensor in self._store.sensors if sensor.wire == name), None)
         self.sensor.clear()
-        for row in self._store.sensors:
-            self.sensor.addItem(_name(row), row)
+        for sensor in self._store.sensors:
+            self.sensor.addItem(_name(sensor), sensor)
         self.sensor.setCurrentIndex(max(_index_of(self.sensor, wanted), 0))
         self._list_references()
 
@@ -294,7 +294,7 @@ class AgreementPage(ReadingsPage):
     def _column_of(self, columns: list[LoggedColumn]) -> LoggedColumn | None:
         sensor: Sensor | None = self.sensor.currentData()
         quantity = "" if sensor is None else sensor.quantity
-        fitting = [row for row in columns if row.quantity == quantity]
+        fitting = [column for column in columns if column.quantity == quantity]
         if len(fitting) == 1:
             return fitting[0]
         rows = fitting or columns

@@ -160,8 +160,8 @@ class NeedleList(QWidget):
     def _columns(self, report: Report, number: int) -> frozenset[int]:
         if not self._own:
             own: dict[str, set[int]] = {key: set() for key in report.windows}
-            for row in report.pulses:
-                own.setdefault(row.window.key, set()).add(row.column)
+            for pulse in report.pulses:
+                own.setdefault(pulse.window.key, set()).add(pulse.column)
             self._own = {key: frozenset(columns) for key, columns in own.items()}
         return self._own[list(report.windows)[number]]
 

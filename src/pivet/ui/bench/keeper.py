@@ -310,7 +310,7 @@ class BenchKeeper(QObject):
 
     def _holds_something(self, bench: "BenchFile") -> bool:
         try:
-            return any(bench.count(row.id) for row in bench.wires())
+            return any(bench.count(wire.id) for wire in bench.wires())
         except PivetError:
             return False
 

@@ -131,10 +131,10 @@ class AddWire(QDialog):
         for thread in self._listening.threads:
             assert thread.about is not None
             self.source.addItem(f"{thread.about.name} (listened to now)", thread)
-        for row in ports():
-            note = "" if row.usable else " (no rights)"
-            text = f"{row.path} – {row.about}{note}" if row.about else f"{row.path}{note}"
-            self.source.addItem(text, row.path)
+        for port in ports():
+            note = "" if port.usable else " (no rights)"
+            text = f"{port.path} – {port.about}{note}" if port.about else f"{port.path}{note}"
+            self.source.addItem(text, port.path)
         for chip in sorted(Path("/dev").glob("gpiochip*")):
             self.source.addItem(f"GPIO lines of {chip.name}", f"gpio:{chip.name}")
         self.source.addItem(CAVE, CAVE)
@@ -177,7 +177,7 @@ class AddWire(QDialog):
 
     def _on_changed(self) -> None:
         """A source that was asked for may have come."""
-        new = [row for row in self._listening.threads if row is not self._thread]
+        new = [thread for thread in self._listening.threads if thread is not self._thread]
         if self._thread is None and new:
             self._take(new[-1])
         self._renew()

@@ -41,7 +41,7 @@ class RestWire(QUndoCommand):
 
     def _set(self, rests: bool) -> None:
         def order(listener: Listener) -> None:
-            known = any(row.name == self._wire for row in listener.wires)
+            known = any(wire.name == self._wire for wire in listener.wires)
             if known or self._setup is None:
                 listener.rest(self._wire, rests)
             else:

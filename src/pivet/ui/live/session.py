@@ -55,7 +55,7 @@ class LiveSession(QObject):
     @property
     def threads(self) -> Sequence[ListeningThread]:
         """Those that listen now."""
-        return [row for row in self._threads if row.kept is not None]
+        return [thread for thread in self._threads if thread.kept is not None]
 
     @property
     def busy(self) -> bool:
@@ -160,7 +160,9 @@ class LiveSession(QObject):
     def _chosen(self) -> ListeningThread | None:
         """Who listens to the shown capture."""
         capture = self._session.capture
-        return next((row for row in self.threads if capture and row.kept is capture.kept), None)
+        return next(
+            (thread for thread in self.threads if capture and thread.kept is capture.kept), None
+        )
 
     def ask_now(self) -> str:
         """Asks the chosen wire as soon as its sheet allows; says what it did."""

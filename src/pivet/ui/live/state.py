@@ -25,7 +25,7 @@ class Live:
 
     def wire(self, name: str) -> "WireNow | None":
         """A wire by name."""
-        return next((row for row in self.wires if row.name == name), None)
+        return next((wire for wire in self.wires if wire.name == name), None)
 
 
 def merged(wires: tuple[Wire, ...], live: Live) -> tuple[tuple[Wire, ...], bool]:

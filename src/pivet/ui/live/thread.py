@@ -128,17 +128,17 @@ class ListeningThread(QThread):
     @property
     def used(self) -> list[tuple[str, ...]]:
         """The lines of the wires that it listens to."""
-        return [row.setup.lines for row in self._wires if not row.resting]
+        return [wire.setup.lines for wire in self._wires if not wire.resting]
 
     @property
     def names(self) -> list[str]:
         """The names of its wires, also of those that are not listened to now."""
-        return [row.name for row in self._wires]
+        return [wire.name for wire in self._wires]
 
     @property
     def resting(self) -> list[str]:
         """The names of wires that are not listened to now."""
-        return [row.name for row in self._wires if row.resting]
+        return [wire.name for wire in self._wires if wire.resting]
 
     def news(self) -> News | None:
         """What is new since it was last taken."""

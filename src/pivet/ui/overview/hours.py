@@ -85,9 +85,9 @@ class HourBars(QWidget):
         counts = self._hours.counts[at]
         total = max(int(counts.sum()), 1)
         rows = [
-            f"{row.title}: {int(counts[row])} ({percent(int(counts[row]) / total)})"
-            for row in Verdict
-            if counts[row]
+            f"{verdict.title}: {int(counts[verdict])} ({percent(int(counts[verdict]) / total)})"
+            for verdict in Verdict
+            if counts[verdict]
         ]
         head = f"From {moment(int(self._hours.begin_ns[at]), self._clock)}"
         reason = [f"mostly: {self._hours.reasons[at]}"] if self._hours.reasons[at] else []

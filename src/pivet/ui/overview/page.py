@@ -227,7 +227,9 @@ class OverviewPage(ReadingsPage):
         self.title.setText(f"<b>How reliable {escape(state.wire)} was, by hour</b>")
         self.hours.show_hours(told.hours, clock)
         shares = ", ".join(
-            f"{row.title} {percent(told.share(row))}" for row in Verdict if told.counts[row]
+            f"{verdict.title} {percent(told.share(verdict))}"
+            for verdict in Verdict
+            if told.counts[verdict]
         )
         rows = [f"{count(told.count, 'exchange')}: {shares}"]
         rows += [f"{words}: {seen}×" for words, seen in told.reasons[:MOST_REASONS]]

@@ -67,11 +67,11 @@ class ReadingsExports(QObject):
 
         store, sight = self._store(), self._seen() if seen else None
         sensors = store.sensors if sight is None else sight.sensors
-        wanted = [row for row in sensors if sight is not None or not store.is_derived(row)]
+        wanted = [sensor for sensor in sensors if sight is not None or not store.is_derived(sensor)]
         readings, units = store.readings, self._session.shown.units
 
         def series() -> "list[Series]":
-            rows = [row for row in map(readings.series_of, wanted) if row is not None]
+            rows = [one for one in map(readings.series_of, wanted) if one is not None]
             if sight is None:
                 return rows
             return [row.between(sight.from_ns, sight.to_ns) for row in rows]

@@ -64,7 +64,7 @@ def thin_pen(colour: QColor, width: float, style: Qt.PenStyle = Qt.PenStyle.Soli
 
 def styles_of(sensors: Sequence[Sensor]) -> dict[tuple[str, str], LineStyle]:
     """A style for each wire or device, in the order in which they come."""
-    keys = dict.fromkeys((row.wire, row.who) for row in sensors)
+    keys = dict.fromkeys((sensor.wire, sensor.who) for sensor in sensors)
     return {key: LineStyle(number) for number, key in enumerate(sorted(keys))}
 
 

@@ -92,8 +92,8 @@ def figures_work(store: ReadingsStore, path: Path, units: UnitChoice) -> Callabl
     readings, clock = store.readings, store.clock
 
     def work(progress: Progress) -> None:
-        series = [row for row in map(readings.series_of, readings.sensors) if row is not None]
-        found, wires = [], by_wire([row for row in readings.histories if len(row)])
+        series = [one for one in map(readings.series_of, readings.sensors) if one is not None]
+        found, wires = [], by_wire([history for history in readings.histories if len(history)])
         for number, rows in enumerate(wires.values()):
             progress(number / len(wires))
             found.append(wire_figures(rows, series, clock))

@@ -304,7 +304,9 @@ class ReadingsStore(QObject):
         """A limit was crossed; who listens has told it already."""
         key = (told.sensor, told.crossing.side, told.crossing.since_ns)
         self.crossings = [
-            row for row in self.crossings if (row[0], row[1].side, row[1].since_ns) != key
+            crossing
+            for crossing in self.crossings
+            if (crossing[0], crossing[1].side, crossing[1].since_ns) != key
         ]
         self.crossings.append((told.sensor, told.crossing))
         self._keep_crossing(told)
@@ -432,12 +434,14 @@ class ReadingsStore(QObject):
         capture, name = self._session.capture, self._session.wire_name
         if capture is None or not name:
             return None
-        for row in self._readings.histories:
-            if row.name != name or not len(row) or not self._is_part(row, capture):
+        for history in self._readings.histories:
+            if history.name != name or not len(history) or not self._is_part(history, capture):
                 continue
-            at = min(int(np.searchsorted(row.number, self._session.number)), len(row) - 1)
-            if int(row.number[at]) == self._session.number or (self.live and at == len(row) - 1):
-                return int(row.times_ns[at])
+            at = min(int(np.searchsorted(history.number, self._session.number)), len(history) - 1)
+            if int(history.number[at]) == self._session.number or (
+                self.live and at == len(history) - 1
+            ):
+                return int(history.times_ns[at])
         return None
 
     def _is_part(self, row: WireHistory, capture: Capture) -> bool:

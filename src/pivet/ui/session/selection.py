@@ -247,7 +247,8 @@ class Selection(QObject):
     def rename(self, before: Path, path: Path) -> None:
         """The captures of a bench file go on in another file."""
         self.captures = [
-            replace(row, path=path) if row.path == before else row for row in self.captures
+            replace(capture, path=path) if capture.path == before else capture
+            for capture in self.captures
         ]
         self.captures_changed.emit()
 

@@ -132,7 +132,7 @@ class TrendPage(ReadingsPage, TimePage):
     def _list(self) -> None:
         store = self._store
         styles = styles_of(store.sensors)
-        derived = [row for row in store.sensors if store.is_derived(row)]
+        derived = [sensor for sensor in store.sensors if store.is_derived(sensor)]
         self.choice.renew(store.sensors, derived, styles, store.annotations.corrections)
 
     def _show(self, keep: bool) -> None:
@@ -295,9 +295,9 @@ class TrendPage(ReadingsPage, TimePage):
             self._tell_response(mark)
             return
         own = [
-            row
-            for row in self._store.readings.series
-            if not row.derived and (not mark.wire or row.sensor.wire == mark.wire)
+            one
+            for one in self._store.readings.series
+            if not one.derived and (not mark.wire or one.sensor.wire == mark.wire)
         ]
         after = [row.at_ns for row in self._store.annotations.marks if row.at_ns > mark.at_ns]
         until = min([mark.at_ns + AFTER_NS, *after])

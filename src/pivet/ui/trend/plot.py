@@ -244,7 +244,7 @@ class QuantityPlot:
 
     def name_marks(self, marks: Sequence[Mark]) -> None:
         """Writes the names of marks at the top."""
-        self._names.show([(row.text, self._x(row.at_ns)) for row in marks], theme().glow)
+        self._names.show([(mark.text, self._x(mark.at_ns)) for mark in marks], theme().glow)
 
     def renew(self) -> None:
         """Colours or units are others."""

@@ -73,7 +73,7 @@ class Plots(pg.GraphicsLayoutWidget):
 
     def plot(self, quantity: str) -> QuantityPlot | None:
         """The plot of a quantity."""
-        return next((row for row in self._plots if row.quantity == quantity), None)
+        return next((plot for plot in self._plots if plot.quantity == quantity), None)
 
     def show_series(
         self, shown: Sequence[PlottedSeries], whole_ns: tuple[int, int], clock: bool, keep: bool
