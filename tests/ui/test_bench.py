@@ -105,7 +105,7 @@ class Files(BenchWindowTest):
         self.press("Ctrl+Z")
         self.assertEqual("", self.session.note)
         self.press("Ctrl+Shift+Z")
-        combo = self.page.answer._sheet
+        combo = self.page.answer.sheet
         combo.activated.emit(combo.findText("three-pin echo sensor (ping3)"))
         self.assertEqual("ping3", self.session.wire.sheet.id)
         self.press("Ctrl+Z")

@@ -6,13 +6,14 @@ import unittest
 from functools import partial
 from unittest import mock
 
-from PySide6.QtCore import Qt
+from PySide6.QtCore import QPoint, QRect, QSize, Qt
 from PySide6.QtGui import QAction
+from PySide6.QtWidgets import QApplication
 
 from pivet.ui.help.pages import PAGES
 from pivet.ui.registry import VIEWS
 from pivet.ui.theme import ThemeChoice
-from pivet.ui.view import Around, InSight, TimePage, ViewKind, ViewPage
+from pivet.ui.view import LEAST_SIZE, Around, InSight, TimePage, ViewKind, ViewPage
 from tests.ui.night import NightTest
 
 
@@ -40,7 +41,7 @@ class Pages(NightTest):
     """The pages, by their interface alone."""
 
     def test_each(self) -> None:
-        """Zooms, shows all, fits, is renewed and pointed out; whole in the smallest window."""
+        """Zooms, shows all, fits, is renewed and pointed out."""
         for kind in VIEWS:
             with self.subTest(kind.name):
                 page = self.go(kind.key)
@@ -52,10 +53,28 @@ class Pages(NightTest):
                 for notches in (1, -1):
                     page.zoom(notches)
                 self.finish_jobs()
-                self.window.resize(self.window.minimumSize())
-                self.settle()
-                least = page.minimumSizeHint()
-                self.assertEqual(page.size(), page.size().expandedTo(least))
+
+    def test_parts(self) -> None:
+        """F6 goes through them, in the smallest window too; each has a name and comes in sight."""
+        self.window.resize(*LEAST_SIZE)
+        for kind in VIEWS:
+            page = self.go(kind.key)
+            assert isinstance(page, ViewPage)
+            self.assertEqual(QSize(*LEAST_SIZE), self.window.size(), kind.name)
+            parts = [part for part in page.parts if part.isVisible() and part.isEnabled()]
+            self.assertTrue(parts, kind.name)
+            parts[-1].setFocus()
+            for part in parts:
+                with self.subTest(kind.name, part=part.accessibleName()):
+                    self.key(Qt.Key.Key_F6)
+                    self.assertIs(part, QApplication.focusWidget())
+                    self.assertTrue(part.accessibleName())
+                    place = self.views.stack.currentWidget()
+                    shown = QRect(part.mapTo(place, QPoint()), part.size())
+                    seen = shown & place.rect()
+                    self.assertGreater(seen.width() * seen.height(), 1000)
+            self.key(Qt.Key.Key_F6, Qt.KeyboardModifier.ShiftModifier)
+            self.assertIs(parts[-2], QApplication.focusWidget())
 
     def test_time_in_sight(self) -> None:
         """A view over time says what it shows; the others show none."""

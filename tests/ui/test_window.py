@@ -145,11 +145,11 @@ class Opening(WindowTest):
             window.show()
             self.settle()
             if turn == 0:
-                window.resize(1140, 712)
+                window.resize(780, 640)
                 window.choose_theme(ThemeChoice.DARK)
                 window._settings.add_recent(AVR)
             else:
-                self.assertEqual((1140, 712), (window.width(), window.height()))
+                self.assertEqual((780, 640), (window.width(), window.height()))
                 self.assertIs(ThemeChoice.DARK, window._settings.theme)
                 self.assertEqual([AVR.resolve()], window._settings.recent())
             window.close()

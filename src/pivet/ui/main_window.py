@@ -12,6 +12,7 @@ from PySide6.QtGui import (
     QDragEnterEvent,
     QDropEvent,
     QGuiApplication,
+    QResizeEvent,
 )
 from PySide6.QtWidgets import (
     QApplication,
@@ -49,11 +50,12 @@ from pivet.ui.session.changes import TakeOverNames
 from pivet.ui.session.session import Session
 from pivet.ui.settings import Settings
 from pivet.ui.theme import ThemeChoice, apply_theme
+from pivet.ui.view import LEAST_SIZE
 from pivet.ui.views import Views
 from pivet.ui.widgets import plain_label
 
 SIZE = (1280, 800)
-LEAST_SIZE = (1140, 690)
+NAMED_FROM_PX = 900
 CAPTURES = "Captures and benches (*.vcd *.csv *.tsv *.txt *.pivet);;All files (*)"
 
 
@@ -213,9 +215,7 @@ class MainWindow(QMainWindow):
         self.setWindowTitle(f"{name} – Pivet" if name else "Pivet")
         log = self.views.out.logs
         self._file_label.setText(f"{name} · log {log}" if log else name or "no capture")
-        self._corner.adjustSize()
-        self.menuBar().setCornerWidget(self._corner)
-        self._corner.show()
+        self._fit_corner()
         for action in self.menus.gated:
             action.setEnabled(wire is not None)
 
@@ -452,6 +452,20 @@ class MainWindow(QMainWindow):
             if isinstance(widget, QDialog):
                 widget.reject()
         self.close()
+
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        """Where the bar is narrow the menus need its room more than the name of the file."""
+        named = event.size().width() >= NAMED_FROM_PX
+        if named == self._file_label.isHidden():
+            self._file_label.setVisible(named)
+            self._fit_corner()
+        super().resizeEvent(event)
+
+    def _fit_corner(self) -> None:
+        """The menu bar measures its corner only when it is given."""
+        self._corner.adjustSize()
+        self.menuBar().setCornerWidget(self._corner)
+        self._corner.show()
 
     def closeEvent(self, event: QCloseEvent) -> None:
         """Stops jobs and listening, and remembers how the window stood."""

@@ -4,7 +4,7 @@ A view stands in a folder of its own.  Its ``kind.py`` says what it is and impor
 when it is made; a line in ``registry.py`` gives it to the window.
 """
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from typing import TYPE_CHECKING
 
@@ -32,6 +32,10 @@ class InSight:
     to_ns: int
 
 
+LEAST_SIZE = (640, 400)
+"""The window may be so small: a view that needs more scrolls."""
+
+
 class ViewPage(QWidget):
     """A view while it is shown.
 
@@ -49,6 +53,11 @@ class ViewPage(QWidget):
 
     def renew(self) -> None:
         """Shows everything as it is now: colours, units, readings."""
+        raise NotImplementedError
+
+    @property
+    def parts(self) -> Sequence[QWidget]:
+        """What takes keys, in the order in which F6 goes through it; each has a name for all."""
         raise NotImplementedError
 
     def zoom(self, notches: int) -> None:

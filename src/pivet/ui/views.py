@@ -4,8 +4,8 @@ from dataclasses import replace
 from functools import partial
 from typing import TYPE_CHECKING
 
-from PySide6.QtCore import QObject
-from PySide6.QtWidgets import QStackedWidget
+from PySide6.QtCore import QObject, Qt
+from PySide6.QtWidgets import QApplication, QScrollArea, QStackedWidget
 
 from pivet.errors import PivetError
 from pivet.readings.units import UNITS, Dimension, UnitChoice
@@ -16,6 +16,7 @@ from pivet.ui.registry import OVER_TIME, VIEWS
 from pivet.ui.services import Services
 from pivet.ui.tabs import ViewTabs
 from pivet.ui.view import Around, InSight, TimePage, ViewKind, ViewPage
+from pivet.ui.widgets import roomy
 
 if TYPE_CHECKING:  # readings over time are imported when they are first looked at
     from pivet.history.watching import LimitEvent
@@ -47,6 +48,7 @@ class Views(QObject):
         self.tabs = ViewTabs(tuple(kind.name for kind in VIEWS))
         self.tabs.chosen.connect(lambda number: self.show_view(VIEWS[number].key))
         self._pages: dict[str, ViewPage] = {}
+        self._places: dict[str, QScrollArea] = {}
         self._store: ReadingsStore | None = None
         self.glance: GlanceWindow | None = None
         self.out = ReadingsExports(services, lambda: self.store, self.in_sight, live)
@@ -124,7 +126,7 @@ class Views(QObject):
         """Shows a view."""
         page = self.page_of(key)
         self.tabs.choose([kind.key for kind in VIEWS].index(key))
-        self.stack.setCurrentWidget(page)
+        self.stack.setCurrentWidget(self._places[key])
         page.setFocus()
 
     def page_of(self, key: str) -> ViewPage:
@@ -138,8 +140,21 @@ class Views(QObject):
         page.exchange_asked.connect(lambda: self.show_view(VIEWS[0].key))
         page.time_asked.connect(self._show_hour)
         page.limits_asked.connect(self.ask_limits)
-        self.stack.addWidget(page)
+        self._places[kind.key] = place = roomy(page)
+        self.stack.addWidget(place)
         return page
+
+    def go_on(self, step: int) -> None:
+        """Gives the keys to the next part of the view (1), or the one before (-1)."""
+        parts = [part for part in self.page.parts if part.isVisible() and part.isEnabled()]
+        if not parts:
+            return
+        focus = QApplication.focusWidget() or self._window
+        inside = [at for at, part in enumerate(parts) if part is focus or part.isAncestorOf(focus)]
+        start = inside[0] + step if inside else (0 if step > 0 else -1)
+        part = parts[start % len(parts)]
+        part.setFocus(Qt.FocusReason.ShortcutFocusReason)
+        self._places[self.kind.key].ensureWidgetVisible(part)
 
     def _show_over_time(self) -> TimePage:
         self.show_view(OVER_TIME.key)
@@ -215,6 +230,9 @@ class Views(QObject):
         ]
         return [
             *rows,
+            SEPARATOR,
+            Entry("Next &part", "F6", partial(self.go_on, 1)),
+            Entry("&Previous part", "Shift+F6", partial(self.go_on, -1)),
             SEPARATOR,
             Entry("&Fit exchange", "F", lambda: self.page.fit(), True),
             Entry("Show &all", "A", lambda: self.page.show_all(), True),

@@ -3,7 +3,7 @@
 from html import escape
 
 from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QLabel, QPushButton, QScrollArea, QWidget
+from PySide6.QtWidgets import QFrame, QLabel, QPushButton, QScrollArea, QWidget
 
 TIGHT = "padding: 3px 9px"
 
@@ -41,6 +41,17 @@ def told_label() -> QLabel:
     label.setWordWrap(True)
     label.setTextInteractionFlags(Qt.TextInteractionFlag.TextSelectableByMouse)
     return label
+
+
+def roomy(inner: QWidget) -> QScrollArea:
+    """What may need more room than there is: it scrolls then, else nothing is seen of this."""
+    inner.setObjectName("plain")
+    scroll = QScrollArea()
+    scroll.setFrameShape(QFrame.Shape.NoFrame)
+    scroll.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+    scroll.setWidgetResizable(True)
+    scroll.setWidget(inner)
+    return scroll
 
 
 def scrolled(inner: QWidget) -> QScrollArea:

@@ -1,5 +1,6 @@
 """The Agreement view: does a sensor agree with its reference, and what to do if not."""
 
+from collections.abc import Sequence
 from functools import partial
 from html import escape
 from pathlib import Path
@@ -138,6 +139,11 @@ class AgreementPage(ReadingsPage):
     def _on_readings(self, _others: bool = False) -> None:
         if self.isVisible():
             self._list_sensors()
+
+    @property
+    def parts(self) -> Sequence[QWidget]:
+        """What is compared, and with what."""
+        return self.sensor, self.reference
 
     def renew(self) -> None:
         """Units or colours are others."""

@@ -56,10 +56,10 @@ class AnswerPanel(QFrame):
         self._note = plain_label()
         self._note.setWordWrap(True)
         self._note.setTextInteractionFlags(Qt.TextInteractionFlag.TextSelectableByMouse)
-        self._sheet = ChoiceBox()
+        self.sheet = ChoiceBox()
         self._listed: object = None
-        self._sheet.setAccessibleName("Sensor type of this wire")
-        self._sheet.activated.connect(self._on_sheet)
+        self.sheet.setAccessibleName("Sensor type of this wire")
+        self.sheet.activated.connect(self._on_sheet)
         self.parts: dict[str, ScratchpadView | EchoSettings] = {}
         self._own = QVBoxLayout()
         self._needles = NeedleList(session)
@@ -84,7 +84,7 @@ class AnswerPanel(QFrame):
         head.addWidget(self._headline, 1)
         judged = QHBoxLayout()
         judged.addWidget(plain_label("Judged as"))
-        judged.addWidget(self._sheet, 1)
+        judged.addWidget(self.sheet, 1)
         inner = QWidget()
         column = QVBoxLayout(inner)
         column.setContentsMargins(PADDING, PADDING, PADDING, PADDING)
@@ -215,19 +215,19 @@ class AnswerPanel(QFrame):
     def _renew_sheets(self) -> None:
         wire = self._session.wire
         now = None if wire is None else (wire.family.key, wire.sheet.id, wire.recognised)
-        if self._listed == (now, self._sheet.currentIndex()):
+        if self._listed == (now, self.sheet.currentIndex()):
             return
-        self._sheet.blockSignals(True)
-        self._sheet.clear()
-        self._sheet.setEnabled(wire is not None)
+        self.sheet.blockSignals(True)
+        self.sheet.clear()
+        self.sheet.setEnabled(wire is not None)
         found = f"recognised: {wire.sheet.name}" if wire and wire.recognised else "recognise"
-        self._sheet.addItem(found, None)
+        self.sheet.addItem(found, None)
         for sheet in wire.family.sheets if wire is not None else ():
-            self._sheet.addItem(f"{sheet.name} ({sheet.id})", sheet)
+            self.sheet.addItem(f"{sheet.name} ({sheet.id})", sheet)
             if wire is not None and not wire.recognised and wire.sheet.id == sheet.id:
-                self._sheet.setCurrentIndex(self._sheet.count() - 1)
-        self._sheet.blockSignals(False)
-        self._listed = (now, self._sheet.currentIndex())
+                self.sheet.setCurrentIndex(self.sheet.count() - 1)
+        self.sheet.blockSignals(False)
+        self._listed = (now, self.sheet.currentIndex())
 
     def _on_sheet(self, index: int) -> None:
-        self._session.edits.change_sheet(self._sheet.itemData(index))
+        self._session.edits.change_sheet(self.sheet.itemData(index))

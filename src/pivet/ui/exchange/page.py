@@ -1,5 +1,6 @@
 """The Exchange view: wires, ribbon, stack, strip and answer side by side."""
 
+from collections.abc import Sequence
 from itertools import pairwise
 from typing import TYPE_CHECKING
 
@@ -55,6 +56,12 @@ class ExchangePage(ViewPage):
             QWidget.setTabOrder(before, after)
 
         session.wire_changed.connect(self._need_devices)
+
+    @property
+    def parts(self) -> Sequence[QWidget]:
+        """Wires, their devices, ribbon, stack, strip, and the answer's choice of a sensor."""
+        devices = () if self.devices is None else (self.devices,)
+        return (self.wires, *devices, self.ribbon, self.stack, self.strip, self.answer.sheet)
 
     def add_bar(self, bar: QWidget) -> None:
         """Puts a bar over the ribbon."""

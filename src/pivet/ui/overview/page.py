@@ -37,6 +37,7 @@ NOTHING = "Nothing was read yet. Open a capture or a bench, or listen to a wire.
 MOST_REASONS = 6
 MOST_CROSSINGS = 3
 AGE_MS = 1000
+LEAST_TABLE = (800, 160)
 
 
 class OverviewPage(ReadingsPage):
@@ -67,6 +68,7 @@ class OverviewPage(ReadingsPage):
         table.setHorizontalHeaderLabels(COLUMNS)
         table.verticalHeader().hide()
         table.setShowGrid(False)
+        self.limits.setAccessibleName("Limits")
         table.setAccessibleName("Every sensor, what needs attention first")
         table.setFrameShape(QFrame.Shape.NoFrame)
         table.setSelectionBehavior(QAbstractItemView.SelectionBehavior.SelectRows)
@@ -84,6 +86,7 @@ class OverviewPage(ReadingsPage):
         self.hours.chosen.connect(self.time_asked)
         self.limits.clicked.connect(self._ask_limits)
         upper = _panel(table, self.empty)
+        upper.setMinimumSize(*LEAST_TABLE)
         head = QHBoxLayout()
         head.addWidget(self.title, 1)
         head.addWidget(self.limits)
@@ -108,6 +111,11 @@ class OverviewPage(ReadingsPage):
         outer = QVBoxLayout(self)
         outer.setContentsMargins(GAP, GAP, GAP, GAP)
         outer.addWidget(rows)
+
+    @property
+    def parts(self) -> Sequence[QWidget]:
+        """The sensors, and what is told of the chosen one."""
+        return self.table, self.limits
 
     def renew(self) -> None:
         """Shows the sensors as they are now."""

@@ -1,6 +1,6 @@
 """The Trend view: what can be shown, the plots, and what they say at a moment."""
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from dataclasses import replace
 from functools import partial
 from typing import Any
@@ -154,6 +154,11 @@ class TrendPage(ReadingsPage, TimePage):
             self.plots.show_series(shown, span, store.clock, keep)
             self._show_chosen()
         self._tell()
+
+    @property
+    def parts(self) -> Sequence[QWidget]:
+        """What is shown, the plots, the marks."""
+        return self.choice.tree, self.plots, self.aside.marks
 
     def renew(self) -> None:
         """Units or colours are others."""
