@@ -12,10 +12,7 @@ from pivet.history.wire import WireHistory, by_wire
 from pivet.judge.verdict import Verdict
 from pivet.readings.limits import Crossing
 from pivet.readings.series import Sensor, Series
-from pivet.readings.statistics import usual_interval_ns
-
-SILENT = 3.0
-"""A sensor is silent when nothing came for so many intervals."""
+from pivet.readings.statistics import reach_ns
 
 OFTEN = 0.05
 """A wire of which a larger share is unsound in the last hour wants a look."""
@@ -155,7 +152,7 @@ def _silence(row: Series, last_ns: int | None, end_ns: int) -> str:
         return "never read"
     if not row.given[-1]:
         return row.why_text(len(row) - 1)
-    if last_ns is not None and end_ns - last_ns > SILENT * usual_interval_ns(row.times_ns) + 1e9:
+    if last_ns is not None and end_ns - last_ns > reach_ns(row.times_ns) + 1e9:
         return "not asked any more"
     return ""
 

@@ -65,17 +65,16 @@ def judge_widths(
     least_ns, most_ns = least_ns.astype(np.int64), most_ns.astype(np.int64)
     low, top = _limits_ns(window)
     slack = HOST_SLACK if window.driver is Driver.HOST else 0.0
-    near_share = 0.0 if window.any_inside else NEAR_SHARE
     coarse = is_coarse(window, resolution_ns)
     below = least_ns - resolution_ns < low
-    near = least_ns < low + near_share * window.room_us(above=False) * 1000
+    near = least_ns < low + _near_ns(window, above=False)
     if window.advised_us is not None:
         advised = least_ns + resolution_ns >= window.advised_us * (1 - HOST_SLACK) * 1000
         below &= ~advised | coarse
         near &= ~advised
     undecided = below
     if top is not None:
-        near |= most_ns > top - near_share * window.room_us(above=True) * 1000
+        near |= most_ns > top - _near_ns(window, above=True)
         undecided = below | (most_ns + resolution_ns > top)
     verdict = np.where(near, Verdict.NEAR, Verdict.SOUND).astype(np.uint8)
     verdict[undecided] = (
@@ -96,6 +95,11 @@ def judge_widths(
     return verdict
 
 
+def _near_ns(window: Window, above: bool) -> float:
+    """How close to its upper or lower limit a pulse is near it, ns."""
+    return 0.0 if window.any_inside else NEAR_SHARE * window.room_us(above) * 1000
+
+
 def _all_sound(
     least_ns: IntArray, most_ns: IntArray, window: Window, resolution_ns: Uncertainty
 ) -> bool:
@@ -103,11 +107,10 @@ def _all_sound(
     if not isinstance(resolution_ns, int) or not least_ns.size:
         return False
     low, top = _limits_ns(window)
-    share = 0.0 if window.any_inside else NEAR_SHARE
-    low_room = max(share * window.room_us(above=False) * 1000, resolution_ns)
+    low_room = max(_near_ns(window, above=False), resolution_ns)
     if int(least_ns.min()) < low + low_room:
         return False
-    top_room = max(share * window.room_us(above=True) * 1000, resolution_ns)
+    top_room = max(_near_ns(window, above=True), resolution_ns)
     return top is None or int(most_ns.max()) <= top - top_room
 
 

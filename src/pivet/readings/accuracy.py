@@ -1,5 +1,6 @@
 """What a sensor's maker promises of its accuracy, from the sheets."""
 
+from pivet.sheets.inside import inside
 from pivet.sheets.model import Sheet
 from pivet.sheets.onewire import KINDS, NARROW_C
 
@@ -19,10 +20,10 @@ def stated_accuracy(sheet: Sheet, quantity: str, value: float, rom: str = "") ->
         return sheet.echo.accuracy_m if quantity in ("distance", "level") else None
     if rom:
         kind = KINDS.get(int(rom[:2], 16))
-        if kind is None or not kind.thermometer or not kind.low_c <= value <= kind.high_c:
+        if kind is None or not kind.thermometer or not inside(value, *kind.range_c):
             return None
-        return kind.accuracy_c if NARROW_C[0] <= value <= NARROW_C[1] else kind.wide_c
+        return kind.accuracy_c if inside(value, *NARROW_C) else kind.wide_c
     rule = next((row for row in sheet.values if row.quantity == quantity), None)
-    if rule is None or not rule.low <= value <= rule.high:
+    if rule is None or not inside(value, *rule.promised):
         return None
     return rule.accuracy

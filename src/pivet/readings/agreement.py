@@ -5,7 +5,8 @@ from dataclasses import dataclass, field
 import numpy as np
 import numpy.typing as npt
 
-from pivet.readings.statistics import MAD_TO_SD, usual_interval_ns
+from pivet.readings import statistics
+from pivet.readings.statistics import MAD_TO_SD
 from pivet.signal.trace import BoolArray
 
 FloatArray = npt.NDArray[np.float64]
@@ -14,8 +15,6 @@ Int64Array = npt.NDArray[np.int64]
 OUTLIER = 4.0
 """A difference so many robust standard deviations off the median is an outlier."""
 
-REACH = 3.0
-"""A reference value counts so many of the reference's usual intervals to either side."""
 
 BLOCKS = 40
 """Neighbouring readings are alike; drift and its error are reckoned from so many means."""
@@ -120,8 +119,8 @@ def paired(
     if reference.size == 1:
         return Pairs(times_ns, values, np.full(values.size, reference[0]))
     if reach_ns is None:
-        own = usual_interval_ns(times_ns) if times_ns.size > 1 else 0.0
-        reach_ns = round(REACH * max(usual_interval_ns(reference_ns), own))
+        own = statistics.reach_ns(times_ns) if times_ns.size > 1 else 0.0
+        reach_ns = round(max(statistics.reach_ns(reference_ns), own))
     after = np.clip(np.searchsorted(reference_ns, times_ns), 1, reference_ns.size - 1)
     before_ns, after_ns = reference_ns[after - 1], reference_ns[after]
     near = (times_ns >= before_ns) & (times_ns <= after_ns)

@@ -5,7 +5,6 @@ J. Appl. Meteorol. 35, 601-609; heat index by the regression of Rothfusz (1990, 
 with the adjustments and the simple form of Steadman that the National Weather Service gives.
 """
 
-import math
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field
 from enum import IntEnum
@@ -177,27 +176,28 @@ def derive(rule: Rule, air_c: FloatArray, humidity: FloatArray) -> Derived:
     with np.errstate(invalid="ignore", divide="ignore", over="ignore"):
         values = rule.make(air_c, humidity)
         why[values > rule.most] = Why.BEYOND
-        why[humidity > MOST_RH] = Why.TOO_DAMP
-        why[humidity < LEAST_RH] = Why.TOO_DRY
-        why[air_c > rule.high_c] = Why.TOO_WARM
-        why[air_c < rule.low_c] = Why.TOO_COLD
-    why[np.isnan(air_c) | np.isnan(humidity)] = Why.NOT_READ
+        for reason, there in _outside(rule, air_c, humidity):
+            why[there] = reason
     return Derived(np.where(why == Why.GIVEN, values, np.nan), why)
+
+
+def _outside(
+    rule: Rule, air_c: FloatArray | float, humidity: FloatArray | float
+) -> list[tuple[Why, npt.NDArray[np.bool_] | np.bool_ | bool]]:
+    """Where a rule does not hold, of arrays as of single values; the last reason counts."""
+    return [
+        (Why.TOO_DAMP, humidity > MOST_RH),
+        (Why.TOO_DRY, humidity < LEAST_RH),
+        (Why.TOO_WARM, air_c > rule.high_c),
+        (Why.TOO_COLD, air_c < rule.low_c),
+        (Why.NOT_READ, (air_c != air_c) | (humidity != humidity)),
+    ]
 
 
 def _derive_one(rule: Rule, air_c: float, humidity: float) -> Derived:
     """The same for one pair, as a log has them: without passes over arrays of one."""
-    if math.isnan(air_c) or math.isnan(humidity):
-        why = Why.NOT_READ
-    elif air_c < rule.low_c:
-        why = Why.TOO_COLD
-    elif air_c > rule.high_c:
-        why = Why.TOO_WARM
-    elif humidity < LEAST_RH:
-        why = Why.TOO_DRY
-    else:
-        why = Why.TOO_DAMP if humidity > MOST_RH else Why.GIVEN
-    value = np.full(1, np.nan)
+    reasons = [reason for reason, there in _outside(rule, air_c, humidity) if there]
+    why, value = reasons[-1] if reasons else Why.GIVEN, np.full(1, np.nan)
     if why is Why.GIVEN:
         value = rule.make(np.array([air_c]), np.array([humidity]))
         if value[0] > rule.most:

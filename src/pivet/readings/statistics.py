@@ -77,6 +77,15 @@ def robust_spread(values: FloatArray) -> float:
     return MAD_TO_SD * float(np.median(np.abs(values - np.median(values))))
 
 
+REACH = 3.0
+"""A reading counts so many usual intervals to either side; longer without one, nobody asks."""
+
+
+def reach_ns(times_ns: Int64Array) -> float:
+    """How far from a reading it still counts, ns; infinite without two, see ``REACH``."""
+    return REACH * usual_interval_ns(times_ns)
+
+
 def usual_interval_ns(times_ns: Int64Array) -> float:
     """Median time between rows, ns; infinite without two.
 

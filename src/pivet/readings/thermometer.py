@@ -22,7 +22,7 @@ HALF_DEGREES_FAMILY = 0x10
 LOWEST_C, HIGHEST_C = np.full(256, -55.0), np.full(256, 125.0)
 """Range of each family, °C; that of family 28 where it is not known."""
 for _kind in KINDS.values():
-    LOWEST_C[_kind.code], HIGHEST_C[_kind.code] = _kind.low_c, _kind.high_c
+    LOWEST_C[_kind.code], HIGHEST_C[_kind.code] = _kind.range_c
 
 
 @dataclass(frozen=True, slots=True, eq=False)

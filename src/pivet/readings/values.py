@@ -3,9 +3,9 @@
 from dataclasses import dataclass, field
 
 import numpy as np
-import numpy.typing as npt
 
 from pivet.readings.forms import FORMS, Bytes, FloatArray
+from pivet.sheets.inside import inside
 from pivet.sheets.model import ValueRule
 from pivet.signal.trace import BoolArray
 
@@ -42,9 +42,9 @@ def quantity(rule: ValueRule, packed: Bytes) -> Quantity:
     made = FORMS[rule.form](packed[rule.first], packed[rule.first + 1])
     values = made.values
     steps = values / rule.step
-    possible = made.well_formed & (values >= rule.least) & (values <= rule.most)
+    possible = made.well_formed & inside(values, *rule.possible)
     possible &= np.abs(steps - np.rint(steps)) < STEP_SLACK
-    in_range: npt.NDArray[np.bool_] = (values >= rule.low) & (values <= rule.high)
+    in_range = inside(values, *rule.promised)
     other = made.other_sign if made.other_sign is not None else np.zeros(values.shape, dtype=bool)
     return Quantity(rule, values, possible, in_range, other)
 

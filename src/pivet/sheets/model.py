@@ -102,6 +102,16 @@ class ValueRule:
     accuracy: float | None = None
     accuracy_origin: Origin = Origin.SHEET
 
+    @property
+    def promised(self) -> tuple[float, float]:
+        """The range in which the sheet promises its accuracy, in the unit."""
+        return self.low, self.high
+
+    @property
+    def possible(self) -> tuple[float, float]:
+        """Beyond this range the value is impossible for this sensor, in the unit."""
+        return self.least, self.most
+
 
 @dataclass(frozen=True, slots=True)
 class EchoRule:

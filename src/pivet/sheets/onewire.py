@@ -122,6 +122,11 @@ class Kind:
     conversion_us: float | None = None
     least_conversion_us: float | None = None
 
+    @property
+    def range_c(self) -> tuple[float, float]:
+        """What such a thermometer can measure, °C."""
+        return self.low_c, self.high_c
+
 
 KINDS = {
     kind.code: kind

@@ -6,6 +6,7 @@ import numpy as np
 import numpy.typing as npt
 
 from pivet.errors import InputError
+from pivet.sheets.inside import inside
 from pivet.sheets.model import Sheet, ValueRule
 
 Bytes = npt.NDArray[np.uint8]
@@ -65,7 +66,7 @@ def encode(sheet: Sheet, values: dict[str, FloatArray]) -> Bytes:
 
 
 def _refuse_unsendable(rule: ValueRule, sheet: Sheet, values: FloatArray) -> None:
-    wrong = values[~((values >= rule.least) & (values <= rule.most))]
+    wrong = values[~inside(values, *rule.possible)]
     if wrong.size:
         raise InputError(
             f"the {sheet.name} cannot send {rule.quantity} {wrong[0]:g} {rule.unit}",

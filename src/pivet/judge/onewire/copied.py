@@ -8,6 +8,7 @@ from pivet.judge.onewire.report import crc_check
 from pivet.judge.report import Check
 from pivet.judge.verdict import Verdict
 from pivet.readings.thermometer import HALF_DEGREES_FAMILY, byte_words, explain, text_of
+from pivet.sheets.inside import inside
 from pivet.sheets.onewire import KINDS, POWER_ON_C, code_text, kind_name
 
 ROM, SCRATCHPAD = 8, 9
@@ -63,14 +64,13 @@ def _as_pad(copied: Copied, family: int) -> Meaning:
     verdict, says = Verdict.SOUND, f"{text_of(value)} °C"
     if pad.resolution is not None and not of_half:
         says += f", {pad.resolution} bit"
-    low, high = KINDS[family].low_c, KINDS[family].high_c
     if not any(data):
         verdict, says = Verdict.UNSOUND, "all zeros: the CRC holds, yet nothing was sent"
     elif data == b"\xff" * SCRATCHPAD:
         verdict, says = Verdict.UNSOUND, "all ones: nobody answered"
     elif not check.ok:
         verdict, says = Verdict.UNSOUND, f"the CRC is wrong; it would say {says}"
-    elif not low <= value <= high or (of_half and not data[7]):
+    elif not inside(value, *KINDS[family].range_c) or (of_half and not data[7]):
         verdict, says = Verdict.UNSOUND, f"{says} cannot come from such a thermometer"
     elif _unlike(data, of_half):
         verdict, says = Verdict.NEAR, f"{says}; but bytes 5 to 8 are not this family's"

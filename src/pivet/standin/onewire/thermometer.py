@@ -106,7 +106,7 @@ class Thermometer:
     def _settle(self, at_s: float) -> None:
         self._wake(at_s)
         if self._started is not None and at_s >= self._started + self.conversion_s:
-            low, high = KINDS[self.family].low_c, KINDS[self.family].high_c
+            low, high = KINDS[self.family].range_c
             measured = min(max(self.course(self._started), low), high)
             self._sixteenths, self._started = round(measured * 16), None
 

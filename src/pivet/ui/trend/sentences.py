@@ -8,12 +8,9 @@ from pivet.judge.wording import seconds
 from pivet.person.annotations import Mark
 from pivet.readings.response import Measure, Phase, Response
 from pivet.readings.series import Series
-from pivet.readings.statistics import usual_interval_ns
+from pivet.readings.statistics import reach_ns
 from pivet.readings.units import UnitChoice
 from pivet.ui.readings.lines import label_of
-
-REACH = 3.0
-"""A reading counts for a moment so many intervals away."""
 
 
 def moment_text(at_ns: int, clock: bool) -> str:
@@ -28,7 +25,7 @@ def value_at(series: Series, at_ns: int, units: UnitChoice) -> str:
     row = series.nearest(at_ns)
     if row is None:
         return "–"
-    if abs(int(series.times_ns[row]) - at_ns) > REACH * usual_interval_ns(series.times_ns):
+    if abs(int(series.times_ns[row]) - at_ns) > reach_ns(series.times_ns):
         return "not asked"
     if series.why[row]:
         return series.why_text(row)
