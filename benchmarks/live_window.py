@@ -29,9 +29,9 @@ from pivet.listening.setup import WireSetup
 from pivet.sheets.load import find_sheet
 from pivet.sources.probe import ProbeSource
 from pivet.ui.app import make_app
+from pivet.ui.drawing.theme import ThemeChoice, apply_theme
 from pivet.ui.live.thread import ListeningThread
-from pivet.ui.main_window import MainWindow
-from pivet.ui.theme import ThemeChoice, apply_theme
+from pivet.ui.window.main_window import MainWindow
 from pivet.ui.wires.panel import WiresPanel
 
 SETTLE_S = 5.0

@@ -85,8 +85,8 @@ def trend() -> None:
     from PySide6.QtGui import QPaintEvent
     from PySide6.QtWidgets import QApplication
 
+    from pivet.ui.drawing.theme import ThemeChoice, apply_theme
     from pivet.ui.readings.lines import LineStyle
-    from pivet.ui.theme import ThemeChoice, apply_theme
     from pivet.ui.trend.plot import PlottedSeries
     from pivet.ui.trend.plots import Plots
 

@@ -16,9 +16,9 @@ from PySide6.QtCore import QEvent, QObject, Qt, QThreadPool
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication
 
-from pivet.ui.main_window import MainWindow
+from pivet.ui.drawing.theme import ThemeChoice, apply_theme
 from pivet.ui.registry import VIEWS, load_pages
-from pivet.ui.theme import ThemeChoice, apply_theme
+from pivet.ui.window.main_window import MainWindow
 
 QUIET_S, LONGEST_S = 0.6, 60.0
 WIDTH, HEIGHT = 1280, 800

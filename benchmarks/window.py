@@ -88,8 +88,8 @@ def repaint_figures() -> list[Figure]:
     """Repaints a second of the whole window while stepping, and of the strip while zooming."""
     os.environ["QT_QPA_PLATFORM"] = "offscreen"
     from pivet.ui.app import make_app
-    from pivet.ui.main_window import MainWindow
-    from pivet.ui.theme import ThemeChoice, apply_theme
+    from pivet.ui.drawing.theme import ThemeChoice, apply_theme
+    from pivet.ui.window.main_window import MainWindow
 
     app = make_app()
     apply_theme(app, ThemeChoice.LIGHT)

@@ -24,8 +24,8 @@ from PySide6.QtWidgets import QApplication, QLabel, QWidget
 
 from pivet.bench.demo import demo_capture
 from pivet.ui.app import make_app
-from pivet.ui.main_window import MainWindow
-from pivet.ui.theme import ThemeChoice, apply_theme
+from pivet.ui.drawing.theme import ThemeChoice, apply_theme
+from pivet.ui.window.main_window import MainWindow
 from tests.base import PivetTest
 
 PATIENCE_S = 20.0

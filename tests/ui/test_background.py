@@ -5,7 +5,7 @@ from functools import partial
 
 from PySide6.QtCore import QThread
 
-from pivet.ui.background import Background
+from pivet.ui.work.background import Background
 from tests.ui.base import WindowTest
 
 

@@ -16,8 +16,8 @@ from pivet.person.roles_file import load_roles, save_roles
 from pivet.readings.sound import Vessel
 from pivet.sheets.load import find_sheet
 from pivet.ui.answer.echo_settings import VesselDialog
-from pivet.ui.by_hand import ByHandPane
-from pivet.ui.main_window import MainWindow
+from pivet.ui.window.by_hand import ByHandPane
+from pivet.ui.window.main_window import MainWindow
 from tests.base import CAPTURES
 from tests.ui.base import WindowTest, texts
 
@@ -192,7 +192,7 @@ class Kept(WindowTest):
         """Written when named, read at the next start; the demo's names are not kept."""
         path = self.folder / "own" / "roles.json"
         for number in range(2):
-            with mock.patch("pivet.ui.settings._roles_path", return_value=path):
+            with mock.patch("pivet.ui.window.settings._roles_path", return_value=path):
                 window = MainWindow()
             if number:
                 self.assertEqual({"28-0000000000aa": "lab"}, window.session.roles.names)
@@ -209,7 +209,7 @@ class Kept(WindowTest):
         """One sentence; the file stays as it was."""
         path = self.folder / "roles.json"
         path.write_text("{", encoding="utf-8")
-        with mock.patch("pivet.ui.settings._roles_path", return_value=path):
+        with mock.patch("pivet.ui.window.settings._roles_path", return_value=path):
             window = MainWindow()
         self.assertIn("is no JSON", window.notice.text)
         window.session.edits.change_roles(Roles().named("28-0000000000aa", "lab"), "test")

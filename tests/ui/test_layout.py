@@ -11,7 +11,7 @@ from pivet.judge.onewire.detail import Step, Walk
 from pivet.readings.units import AS_KEPT
 from pivet.sheets.load import find_sheet
 from pivet.sheets.onewire import ROM_BITS
-from pivet.ui.painting import polygon_of
+from pivet.ui.drawing.painting import polygon_of
 from pivet.ui.stack.echo.scale import EchoScale
 from pivet.ui.stack.onewire.tree import Tree, _line_above, _shared_bits, step_words
 from pivet.ui.strip.scale import TimeScale, outline

@@ -9,7 +9,7 @@ from PySide6.QtGui import QValidator
 from PySide6.QtTest import QTest
 
 from pivet.ui.app import make_app
-from pivet.ui.numbers import NumberBox, NumberDialog, parsed
+from pivet.ui.drawing.numbers import NumberBox, NumberDialog, parsed
 from tests.base import PivetTest
 from tests.ui.base import WindowTest
 

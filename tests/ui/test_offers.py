@@ -12,8 +12,8 @@ from pivet.captures.offers import Offer
 from pivet.files.captures import write_capture
 from pivet.sheets.load import find_sheet
 from pivet.sheets.reach import AS_IN_SHEET, Reach
-from pivet.ui.adding import AddWireDialog
 from pivet.ui.answer.reach import ReachDialog
+from pivet.ui.window.adding import AddWireDialog
 from tests.physics import echo, humidity, strangers
 from tests.physics.line import joined, traced
 from tests.ui.base import WindowTest

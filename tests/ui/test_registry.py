@@ -10,9 +10,9 @@ from PySide6.QtCore import QPoint, QRect, QSize, Qt
 from PySide6.QtGui import QAction
 from PySide6.QtWidgets import QApplication
 
+from pivet.ui.drawing.theme import ThemeChoice
 from pivet.ui.help.pages import PAGES
 from pivet.ui.registry import VIEWS
-from pivet.ui.theme import ThemeChoice
 from pivet.ui.view import LEAST_SIZE, Around, InSight, TimePage, ViewKind, ViewPage
 from tests.ui.night import NightTest
 

@@ -19,8 +19,8 @@ from pivet.bench.demo import demo_capture
 from pivet.files.benchfile.store import BenchFile
 from pivet.person.roles import Role, Roles
 from pivet.person.stored import read_roles
+from pivet.ui.drawing.widgets import plain_tip
 from pivet.ui.readings.desktop import notify
-from pivet.ui.widgets import plain_tip
 from tests.base import CAPTURES, PivetTest
 from tests.fuzz.samples import sample_bench
 from tests.ui.base import WindowTest

@@ -10,9 +10,9 @@ from PySide6.QtWidgets import QFileDialog
 
 from pivet.bench.demo import DEMO_ROLES
 from pivet.files.captures import read_capture
-from pivet.ui.adding import AddWireDialog
-from pivet.ui.pictures import write_picture
-from pivet.ui.theme import DARK, ThemeChoice, apply_theme
+from pivet.ui.drawing.pictures import write_picture
+from pivet.ui.drawing.theme import DARK, ThemeChoice, apply_theme
+from pivet.ui.window.adding import AddWireDialog
 from tests.base import CAPTURES
 from tests.ui.base import WindowTest
 

@@ -13,11 +13,11 @@ from pivet.captures.capture import open_capture
 from pivet.judge.verdict import Verdict
 from pivet.progress import Progress
 from pivet.sheets.load import find_sheet
-from pivet.ui.adding import AddWireDialog
+from pivet.ui.drawing.theme import DARK, LIGHT, ThemeChoice, theme
 from pivet.ui.help.viewer import HelpViewer, TextViewer
-from pivet.ui.main_window import MainWindow
 from pivet.ui.session import edits
-from pivet.ui.theme import DARK, LIGHT, ThemeChoice, theme
+from pivet.ui.window.adding import AddWireDialog
+from pivet.ui.window.main_window import MainWindow
 from tests.base import CAPTURES
 from tests.ui.base import WindowTest
 
@@ -127,7 +127,9 @@ class Opening(WindowTest):
     def test_our_own_mistake_is_said(self) -> None:
         """An error that is not the file's fault is named as ours, and the window lives."""
         self.open(AVR)
-        broken = mock.patch("pivet.ui.main_window.open_capture", side_effect=KeyError("oops"))
+        broken = mock.patch(
+            "pivet.ui.window.main_window.open_capture", side_effect=KeyError("oops")
+        )
         with broken, mock.patch("sys.stderr", io.StringIO()) as written:
             self.open(CAVE)
         self.assertIn("Pivet made a mistake (KeyError: 'oops')", self.window.notice.text)

@@ -15,11 +15,11 @@ from PySide6.QtCore import (
 from PySide6.QtGui import QIcon
 from PySide6.QtWidgets import QApplication
 
-from pivet.ui.main_window import MainWindow
+from pivet.ui.drawing.theme import apply_theme
 from pivet.ui.registry import load_pages
-from pivet.ui.settings import Settings
-from pivet.ui.signals import SignalWatch
-from pivet.ui.theme import apply_theme
+from pivet.ui.window.main_window import MainWindow
+from pivet.ui.window.settings import Settings
+from pivet.ui.window.signals import SignalWatch
 
 NO_DISPLAY = (
     "no display can be reached, so there is no window: use `pivet decode FILE` in the terminal, or "

@@ -11,12 +11,12 @@ from pivet.bench.demo import DEMO_ROLES, demo_capture
 from pivet.bench.demo_night import FILE, record_night
 from pivet.decode.humidity import layout
 from pivet.ui.app import make_app
-from pivet.ui.by_hand import ByHandPane
-from pivet.ui.main_window import MainWindow
-from pivet.ui.pictures import write_picture
+from pivet.ui.drawing.pictures import write_picture
+from pivet.ui.drawing.theme import ThemeChoice, apply_theme
 from pivet.ui.registry import VIEWS
 from pivet.ui.session.session import Session
-from pivet.ui.theme import ThemeChoice, apply_theme
+from pivet.ui.window.by_hand import ByHandPane
+from pivet.ui.window.main_window import MainWindow
 
 SUM_WRONG, CUT_SHORT, WEAK = 158, 261, 33
 POWER_ON, PROBE_GONE, FOAM = 330, 314, 118

@@ -9,21 +9,21 @@ from PySide6.QtWidgets import QApplication, QScrollArea, QStackedWidget
 
 from pivet.errors import PivetError
 from pivet.readings.units import UNITS, Dimension, UnitChoice
-from pivet.ui.actions import SEPARATOR, Entry
+from pivet.ui.drawing.widgets import roomy
 from pivet.ui.live.controls import LiveControls
 from pivet.ui.readings.exports import ReadingsExports
 from pivet.ui.registry import OVER_TIME, VIEWS
-from pivet.ui.services import Services
-from pivet.ui.tabs import ViewTabs
 from pivet.ui.view import Around, InSight, TimePage, ViewKind, ViewPage
-from pivet.ui.widgets import roomy
+from pivet.ui.window.actions import SEPARATOR, Entry
+from pivet.ui.window.services import Services
+from pivet.ui.window.tabs import ViewTabs
 
 if TYPE_CHECKING:  # readings over time are imported when they are first looked at
     from pivet.history.watching import LimitEvent
     from pivet.readings.series import Sensor
-    from pivet.ui.background import Background
     from pivet.ui.glance.window import GlanceWindow
     from pivet.ui.readings.store import ReadingsStore
+    from pivet.ui.work.background import Background
 
 
 HOUR_NS = 3_600_000_000_000

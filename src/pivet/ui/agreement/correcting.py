@@ -18,9 +18,9 @@ from pivet.person.annotations import Reference
 from pivet.readings.correction import Correction, by_offset, by_points
 from pivet.readings.series import Sensor
 from pivet.readings.units import UnitChoice
-from pivet.ui.numbers import NumberBox
-from pivet.ui.theme import theme
-from pivet.ui.widgets import plain_label
+from pivet.ui.drawing.numbers import NumberBox
+from pivet.ui.drawing.theme import theme
+from pivet.ui.drawing.widgets import plain_label
 
 LIMIT = 10_000.0
 

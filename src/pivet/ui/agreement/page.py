@@ -36,12 +36,12 @@ from pivet.readings.units import QUANTITIES
 from pivet.ui.agreement.correcting import CorrectionDialog, ReferenceDialog
 from pivet.ui.agreement.plots import AgreementPlots
 from pivet.ui.answer.findings import WeightSign
-from pivet.ui.choosing import ChoiceBox
+from pivet.ui.drawing.theme import theme
+from pivet.ui.drawing.widgets import rich_label, tight_button, told_label
 from pivet.ui.readings.page import ReadingsPage
 from pivet.ui.readings.store import ReadingsStore
 from pivet.ui.session.session import Session
-from pivet.ui.theme import theme
-from pivet.ui.widgets import rich_label, tight_button, told_label
+from pivet.ui.window.choosing import ChoiceBox
 
 GAP, SIDE_PX = 8, 330
 NO_READINGS = "Nothing was read yet. Open a capture or a bench, or listen to a wire."

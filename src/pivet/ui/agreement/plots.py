@@ -12,9 +12,9 @@ from PySide6.QtWidgets import QWidget
 from pivet.history.agree import Comparison
 from pivet.readings.thinning import thinned
 from pivet.readings.units import UnitChoice
-from pivet.ui.painting import with_alpha
+from pivet.ui.drawing.painting import with_alpha
+from pivet.ui.drawing.theme import theme
 from pivet.ui.readings.lines import thin_pen
-from pivet.ui.theme import theme
 from pivet.ui.trend.axis import TimeAxis
 
 NS = 1_000_000_000

@@ -30,10 +30,10 @@ from pivet.readings.units import AS_KEPT, UnitChoice
 from pivet.sheets.load import find_sheet
 from pivet.sheets.reach import AS_IN_SHEET, Reach
 from pivet.ui.answer.reach import ReachDialog
-from pivet.ui.choosing import ChoiceBox
-from pivet.ui.numbers import NumberBox, ask_number
+from pivet.ui.drawing.numbers import NumberBox, ask_number
+from pivet.ui.drawing.widgets import plain_label
 from pivet.ui.session.session import Session
-from pivet.ui.widgets import plain_label
+from pivet.ui.window.choosing import ChoiceBox
 
 GIVE = "give…"
 WARMTH = "temperature"

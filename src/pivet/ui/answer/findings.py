@@ -6,10 +6,10 @@ from PySide6.QtWidgets import QFrame, QHBoxLayout, QLabel, QSizePolicy, QVBoxLay
 
 from pivet.judge.finding import Finding
 from pivet.judge.verdict import Verdict
-from pivet.ui.painting import draw_mark, font_of, with_alpha
+from pivet.ui.drawing.painting import draw_mark, font_of, with_alpha
+from pivet.ui.drawing.theme import theme
+from pivet.ui.drawing.widgets import plain_label, rich_label
 from pivet.ui.session.session import Session
-from pivet.ui.theme import theme
-from pivet.ui.widgets import plain_label, rich_label
 
 
 class WeightSign(QWidget):

@@ -8,10 +8,10 @@ from pivet.judge.report import Report, WindowUse
 from pivet.judge.verdict import Verdict
 from pivet.judge.wording import span
 from pivet.sheets.model import Window
-from pivet.ui.painting import RIGHT, draw_mark, draw_text, font_of, with_alpha
+from pivet.ui.drawing.painting import RIGHT, draw_mark, draw_text, font_of, with_alpha
+from pivet.ui.drawing.theme import theme
+from pivet.ui.drawing.widgets import plain_tip
 from pivet.ui.session.session import Session
-from pivet.ui.theme import theme
-from pivet.ui.widgets import plain_tip
 
 ROW = 25.0
 GAUGE = 84.0

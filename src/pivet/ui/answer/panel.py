@@ -17,11 +17,11 @@ from pivet.judge.verdict import Verdict
 from pivet.ui.answer.findings import FindingCard, WeightSign
 from pivet.ui.answer.needles import NeedleList
 from pivet.ui.answer.registry import PARTS
-from pivet.ui.choosing import ChoiceBox
-from pivet.ui.painting import clear, font_of
+from pivet.ui.drawing.painting import clear, font_of
+from pivet.ui.drawing.theme import theme
+from pivet.ui.drawing.widgets import plain_label, rich_label, scrolled
 from pivet.ui.session.session import Session
-from pivet.ui.theme import theme
-from pivet.ui.widgets import plain_label, rich_label, scrolled
+from pivet.ui.window.choosing import ChoiceBox
 
 if TYPE_CHECKING:
     from pivet.ui.answer.echo_settings import EchoSettings

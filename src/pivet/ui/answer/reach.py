@@ -5,8 +5,8 @@ from PySide6.QtWidgets import QDialog, QDialogButtonBox, QFormLayout, QVBoxLayou
 from pivet.readings.units import AS_KEPT, UnitChoice
 from pivet.sheets.model import EchoRule
 from pivet.sheets.reach import LEAST_M, LEAST_TIMEOUT_MS, MOST_M, MOST_TIMEOUT_MS, Reach
-from pivet.ui.numbers import NumberBox
-from pivet.ui.widgets import plain_label
+from pivet.ui.drawing.numbers import NumberBox
+from pivet.ui.drawing.widgets import plain_label
 
 
 class ReachDialog(QDialog):

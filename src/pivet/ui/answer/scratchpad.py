@@ -7,9 +7,9 @@ from PySide6.QtWidgets import QSizePolicy, QWidget
 from pivet.judge.onewire.detail import Transaction
 from pivet.readings.thermometer import Scratchpad, byte_words, text_of
 from pivet.readings.units import UnitChoice, kept_unit
-from pivet.ui.painting import CENTER, draw_text, font_of, with_alpha
+from pivet.ui.drawing.painting import CENTER, draw_text, font_of, with_alpha
+from pivet.ui.drawing.theme import theme
 from pivet.ui.session.session import Session
-from pivet.ui.theme import theme
 
 BIT = 15.0
 BITS_HEIGHT = 62.0

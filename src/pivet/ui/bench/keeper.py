@@ -16,8 +16,8 @@ from pivet.files.benchfile.lock import WriterLock
 from pivet.files.disk import make_folder
 from pivet.person.roles import Roles
 from pivet.progress import Progress
-from pivet.ui.jobs import JobBar
 from pivet.ui.session.session import Session
+from pivet.ui.work.jobs import JobBar
 
 if TYPE_CHECKING:  # the bench file is imported when there is one: the window starts faster
     from tempfile import TemporaryDirectory

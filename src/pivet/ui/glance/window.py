@@ -13,10 +13,10 @@ from pivet.captures.text import clock_text, wire_names
 from pivet.judge.verdict import Verdict
 from pivet.judge.wording import age, seconds
 from pivet.readings.units import Dimension
-from pivet.ui.painting import draw_mark, draw_text, font_of
+from pivet.ui.drawing.painting import draw_mark, draw_text, font_of
+from pivet.ui.drawing.theme import theme
 from pivet.ui.session.session import Session
-from pivet.ui.settings import Settings
-from pivet.ui.theme import theme
+from pivet.ui.window.settings import Settings
 
 RENEW_MS = 200
 SIZE = (520, 260)

@@ -22,11 +22,11 @@ from pivet.sheets.load import all_sheets
 from pivet.sheets.model import Sheet
 from pivet.sources.port import ports
 from pivet.sources.source import About, LineInfo
+from pivet.ui.drawing.theme import theme
+from pivet.ui.drawing.widgets import plain_label
 from pivet.ui.live.asking_form import AskingForm
 from pivet.ui.live.session import LiveSession
 from pivet.ui.live.thread import ListeningThread
-from pivet.ui.theme import theme
-from pivet.ui.widgets import plain_label
 
 CAVE = "The simulated cave"
 FIND_OUT = "find out"

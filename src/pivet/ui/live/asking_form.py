@@ -15,9 +15,9 @@ from pivet.listening.setup import (
 )
 from pivet.person.wire_settings import MOST_RETRIES
 from pivet.sheets.model import Sheet
-from pivet.ui.numbers import NumberBox
-from pivet.ui.theme import theme
-from pivet.ui.widgets import plain_label
+from pivet.ui.drawing.numbers import NumberBox
+from pivet.ui.drawing.theme import theme
+from pivet.ui.drawing.widgets import plain_label
 
 LONGEST_S = 86_400.0
 UNKNOWN = "As the sensor allows, once it is known."

@@ -7,9 +7,9 @@ from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QFrame, QHBoxLayout, QSizePolicy, QWidget
 
 from pivet.judge.wording import count
+from pivet.ui.drawing.theme import theme
+from pivet.ui.drawing.widgets import plain_label, plain_tip, tight_button
 from pivet.ui.session.session import Session
-from pivet.ui.theme import theme
-from pivet.ui.widgets import plain_label, plain_tip, tight_button
 
 if TYPE_CHECKING:
     from pivet.bench.live_bench import WireNow

@@ -10,11 +10,11 @@ from PySide6.QtWidgets import QDialog, QFileDialog, QInputDialog, QVBoxLayout
 
 from pivet.errors import PivetError
 from pivet.files.benchfile.beside import SUFFIX
-from pivet.ui.actions import SEPARATOR, Entry
 from pivet.ui.bench.keeper import BenchKeeper
+from pivet.ui.drawing.numbers import ask_number
 from pivet.ui.live.bar import LiveBar
-from pivet.ui.numbers import ask_number
-from pivet.ui.services import Services
+from pivet.ui.window.actions import SEPARATOR, Entry
+from pivet.ui.window.services import Services
 
 if TYPE_CHECKING:  # what listens is imported when somebody listens: the window starts faster
     from pivet.readings.limits import Limit

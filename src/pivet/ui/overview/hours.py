@@ -7,8 +7,8 @@ from PySide6.QtWidgets import QSizePolicy, QToolTip, QWidget
 from pivet.history.reliability import Hours
 from pivet.history.sentences import moment, percent
 from pivet.judge.verdict import Verdict
-from pivet.ui.painting import draw_mark, draw_text, font_of
-from pivet.ui.theme import theme
+from pivet.ui.drawing.painting import draw_mark, draw_text, font_of
+from pivet.ui.drawing.theme import theme
 
 HEIGHT, FOOT, TOP = 170, 18, 16
 MOST_WIDTH = 66.0

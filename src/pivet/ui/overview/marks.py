@@ -6,8 +6,8 @@ from PySide6.QtWidgets import QStyledItemDelegate, QStyleOptionViewItem
 
 from pivet.history.attention import Urgency
 from pivet.judge.verdict import Verdict
-from pivet.ui.painting import draw_mark
-from pivet.ui.theme import theme
+from pivet.ui.drawing.painting import draw_mark
+from pivet.ui.drawing.theme import theme
 
 URGENCY = Qt.ItemDataRole.UserRole
 SIZE = 11

@@ -6,10 +6,10 @@ from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QObject, Signal
 
-from pivet.ui.actions import Entry
 from pivet.ui.live.controls import LiveControls
-from pivet.ui.services import Services
 from pivet.ui.view import InSight
+from pivet.ui.window.actions import Entry
+from pivet.ui.window.services import Services
 
 if TYPE_CHECKING:  # imported when something is taken out
     from pivet.files.readings_table import Form

@@ -14,11 +14,11 @@ from pivet.errors import InputError
 from pivet.readings.limits import Limit
 from pivet.readings.series import Sensor
 from pivet.ui.agreement.correcting import buttons, value_spin
-from pivet.ui.numbers import NumberBox
+from pivet.ui.drawing.numbers import NumberBox
+from pivet.ui.drawing.theme import theme
+from pivet.ui.drawing.widgets import plain_label
 from pivet.ui.readings.store import ReadingsStore
 from pivet.ui.session.session import Session
-from pivet.ui.theme import theme
-from pivet.ui.widgets import plain_label
 
 LONGEST_S = 86_400.0
 

@@ -7,7 +7,7 @@ from PySide6.QtCore import Qt
 from PySide6.QtGui import QColor, QGuiApplication, QPen
 
 from pivet.readings.series import Sensor
-from pivet.ui.theme import LIGHT, theme
+from pivet.ui.drawing.theme import LIGHT, theme
 
 LIGHT_COLOURS = ("#332a63", "#a24d12", "#1f6b62", "#7a3a78", "#4d6b1e", "#8a2a3c", "#2d5f8a")
 DARK_COLOURS = ("#b9b2ec", "#f0a468", "#74cdbf", "#d79bd6", "#b4d37c", "#f090a0", "#8fbfe8")

@@ -28,8 +28,8 @@ from pivet.progress import Progress
 from pivet.readings.series import Series
 from pivet.readings.units import UnitChoice
 from pivet.ui.agreement.correcting import buttons
+from pivet.ui.drawing.widgets import plain_label
 from pivet.ui.readings.store import ReadingsStore
-from pivet.ui.widgets import plain_label
 
 KINDS = {
     "CSV, a column a quantity (*.csv)": Form.WIDE,

@@ -35,11 +35,11 @@ from pivet.person.roles import Roles
 from pivet.progress import Progress, silent
 from pivet.readings.limits import Crossing
 from pivet.readings.series import Sensor, Series
-from pivet.ui.background import Background
-from pivet.ui.jobs import JobBar
 from pivet.ui.readings.changes import ChangeAnnotations
 from pivet.ui.session.selection import WirePlace
 from pivet.ui.session.session import Session
+from pivet.ui.work.background import Background
+from pivet.ui.work.jobs import JobBar
 
 REFRESH_S = 0.7
 READINGS = "readings"

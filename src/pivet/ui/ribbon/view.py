@@ -23,9 +23,9 @@ from pivet.captures.wire import Wire
 from pivet.judge.verdict import Verdict
 from pivet.judge.wording import count, seconds
 from pivet.readings.track import Track
-from pivet.ui.painting import RIGHT, draw_panel, draw_text, font_of, polygon_of
+from pivet.ui.drawing.painting import RIGHT, draw_panel, draw_text, font_of, polygon_of
+from pivet.ui.drawing.theme import theme
 from pivet.ui.session.session import Session
-from pivet.ui.theme import theme
 
 PAD = 14.0
 TITLE = 24.0

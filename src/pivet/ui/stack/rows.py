@@ -14,8 +14,8 @@ from pivet.judge.report import Report
 from pivet.judge.verdict import Verdict
 from pivet.judge.wording import us
 from pivet.readings.units import AS_KEPT, UnitChoice
-from pivet.ui.painting import draw_mark, draw_text, font_of
-from pivet.ui.theme import theme
+from pivet.ui.drawing.painting import draw_mark, draw_text, font_of
+from pivet.ui.drawing.theme import theme
 
 PAD = 14.0
 TITLE_HEIGHT = 30.0

@@ -14,7 +14,8 @@ from PySide6.QtWidgets import QSizePolicy, QWidget
 from pivet.captures.text import clock_text, pulse_text
 from pivet.judge.pulses import Pulse
 from pivet.judge.wording import seconds, us
-from pivet.ui.painting import CENTER, RIGHT, draw_panel, draw_text, font_of
+from pivet.ui.drawing.painting import CENTER, RIGHT, draw_panel, draw_text, font_of
+from pivet.ui.drawing.theme import theme
 from pivet.ui.session.session import Session
 from pivet.ui.stack.registry import make_rows
 from pivet.ui.stack.rows import (
@@ -26,7 +27,6 @@ from pivet.ui.stack.rows import (
     Rows,
     RowsToPaint,
 )
-from pivet.ui.theme import theme
 
 NOTCH_PX = 48.0
 

@@ -19,12 +19,12 @@ from PySide6.QtWidgets import (
 )
 
 from pivet.standin.live.cave import PROBES, RANGES
-from pivet.ui.choosing import ChoiceBox
-from pivet.ui.numbers import NumberBox
-from pivet.ui.painting import font_of
+from pivet.ui.drawing.numbers import NumberBox
+from pivet.ui.drawing.painting import font_of
+from pivet.ui.drawing.theme import theme
+from pivet.ui.drawing.widgets import plain_label
 from pivet.ui.standin.process import StandinProcess
-from pivet.ui.theme import theme
-from pivet.ui.widgets import plain_label
+from pivet.ui.window.choosing import ChoiceBox
 
 PLACES = ("shelf_A", "wash_room", "blast_chiller", "cellar_door", "brine_vat", *PROBES)
 WIRES = ("shelf_A", "wash_room", "wheels", "brine_vat", "blast_chiller", "cellar_door", "spare")

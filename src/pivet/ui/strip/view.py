@@ -19,7 +19,7 @@ from pivet.judge.report import Report, Stretch
 from pivet.judge.verdict import Verdict
 from pivet.judge.wording import us
 from pivet.person.display import Display
-from pivet.ui.painting import (
+from pivet.ui.drawing.painting import (
     CENTER,
     RIGHT,
     draw_panel,
@@ -28,9 +28,9 @@ from pivet.ui.painting import (
     polygon_of,
     with_alpha,
 )
+from pivet.ui.drawing.theme import theme
 from pivet.ui.session.session import Session
 from pivet.ui.strip.scale import Outline, TimeScale, outline, snapped, tick_text
-from pivet.ui.theme import theme
 
 PAD = 14.0
 TITLE = 26.0

@@ -14,8 +14,8 @@ from PySide6.QtWidgets import (
 )
 
 from pivet.person.annotations import Mark
-from pivet.ui.theme import theme
-from pivet.ui.widgets import plain_tip, rich_label, tight_button, told_label
+from pivet.ui.drawing.theme import theme
+from pivet.ui.drawing.widgets import plain_tip, rich_label, tight_button, told_label
 
 MARK = Qt.ItemDataRole.UserRole
 LEAST_PX = 252

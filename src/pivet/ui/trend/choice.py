@@ -7,10 +7,10 @@ from PySide6.QtGui import QIcon, QPainter, QPalette, QPixmap
 from PySide6.QtWidgets import QFrame, QTreeWidget, QTreeWidgetItem, QVBoxLayout, QWidget
 
 from pivet.readings.series import Sensor
+from pivet.ui.drawing.theme import theme
+from pivet.ui.drawing.widgets import plain_tip, rich_label
 from pivet.ui.readings.lines import LineStyle, label_of
-from pivet.ui.theme import theme
 from pivet.ui.trend.signs import draw_shape
-from pivet.ui.widgets import plain_tip, rich_label
 
 SENSOR = Qt.ItemDataRole.UserRole
 SAMPLE = QSize(30, 12)

@@ -8,8 +8,8 @@ from PySide6.QtCore import QPointF, QRectF
 
 from pivet.readings.series import Series
 from pivet.readings.thinning import ticks
+from pivet.ui.drawing.theme import theme
 from pivet.ui.readings.lines import label_of, thin_pen
-from pivet.ui.theme import theme
 from pivet.ui.trend.labels import EndLabels
 from pivet.ui.trend.plot import NS, RIGHT_PX, PlottedSeries, dress
 

@@ -19,6 +19,7 @@ from PySide6.QtWidgets import (
 from pivet.person.annotations import Mark
 from pivet.readings.response import Response, responses
 from pivet.readings.series import Sensor, Series
+from pivet.ui.drawing.widgets import plain_label, rich_label, tight_button
 from pivet.ui.readings.lines import styles_of
 from pivet.ui.readings.page import ReadingsPage
 from pivet.ui.readings.store import ReadingsStore
@@ -29,7 +30,6 @@ from pivet.ui.trend.plot import PlottedSeries
 from pivet.ui.trend.plots import Plots
 from pivet.ui.trend.sentences import mark_when, moment_text, response_rows, value_at
 from pivet.ui.view import InSight, TimePage
-from pivet.ui.widgets import plain_label, rich_label, tight_button
 
 GAP = 8
 MINUTES_10, HOUR = 600.0, 3600.0

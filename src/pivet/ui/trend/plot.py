@@ -14,8 +14,8 @@ from pivet.readings.limits import Limit
 from pivet.readings.series import GIVEN, Sensor, Series
 from pivet.readings.thinning import Thinner
 from pivet.readings.units import AS_KEPT, QUANTITIES, Dimension, UnitChoice
+from pivet.ui.drawing.theme import theme
 from pivet.ui.readings.lines import LineStyle, label_of, thin_pen
-from pivet.ui.theme import theme
 from pivet.ui.trend.labels import EndLabels, TopLabels
 from pivet.ui.trend.line import KnownLine
 from pivet.ui.trend.signs import Signs, SignsItem

@@ -12,8 +12,8 @@ from pivet.person.annotations import Mark
 from pivet.readings.limits import Limit
 from pivet.readings.series import Sensor
 from pivet.readings.units import AS_KEPT, UnitChoice
+from pivet.ui.drawing.theme import theme
 from pivet.ui.readings.lines import label_of
-from pivet.ui.theme import theme
 from pivet.ui.trend.axis import TimeAxis
 from pivet.ui.trend.lane import FailureLane, failure_near
 from pivet.ui.trend.plot import LEFT_PX, NS, RIGHT_PX, Fit, PlottedSeries, QuantityPlot

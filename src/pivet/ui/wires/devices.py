@@ -20,11 +20,11 @@ from PySide6.QtWidgets import (
 
 from pivet.captures.devices import DeviceRow, devices_of, shift_of
 from pivet.judge.wording import count, seconds
-from pivet.ui.painting import RIGHT, draw_mark, draw_text, font_of
+from pivet.ui.drawing.painting import RIGHT, draw_mark, draw_text, font_of
+from pivet.ui.drawing.theme import theme
+from pivet.ui.drawing.widgets import plain_label, plain_tip, rich_label
 from pivet.ui.session.selection import WirePlace
 from pivet.ui.session.session import Session
-from pivet.ui.theme import theme
-from pivet.ui.widgets import plain_label, plain_tip, rich_label
 
 ROW_HEIGHT = 54
 ROW_ROLE = Qt.ItemDataRole.UserRole

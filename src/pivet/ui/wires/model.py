@@ -13,10 +13,10 @@ from pivet.captures.text import short_names
 from pivet.captures.wire import Wire
 from pivet.judge.wording import age
 from pivet.person.display import PLAIN, Display
+from pivet.ui.drawing.widgets import plain_tip
 from pivet.ui.live.state import Live
 from pivet.ui.session.selection import WirePlace
 from pivet.ui.session.session import Session
-from pivet.ui.widgets import plain_tip
 
 if TYPE_CHECKING:
     from pivet.bench.live_bench import WireNow

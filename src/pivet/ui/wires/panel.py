@@ -9,9 +9,9 @@ from PySide6.QtWidgets import QListView, QStyledItemDelegate, QWidget
 from pivet.captures.wire import Wire
 from pivet.judge.verdict import Verdict
 from pivet.judge.wording import count
-from pivet.ui.painting import RIGHT, draw_mark, draw_text, font_of
+from pivet.ui.drawing.painting import RIGHT, draw_mark, draw_text, font_of
+from pivet.ui.drawing.theme import theme
 from pivet.ui.session.session import Session
-from pivet.ui.theme import theme
 from pivet.ui.wires.model import ROW_ROLE, Index, Row, WiresModel
 
 if TYPE_CHECKING:  # creating the types of Qt's styles would cost a tenth of the start

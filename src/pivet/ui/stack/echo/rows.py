@@ -11,7 +11,7 @@ from pivet.judge.echo.pulses import ECHO
 from pivet.judge.verdict import Verdict
 from pivet.judge.wording import seconds, us
 from pivet.readings.sound import distance_m
-from pivet.ui.painting import (
+from pivet.ui.drawing.painting import (
     CENTER,
     LEFT,
     RIGHT,
@@ -21,9 +21,9 @@ from pivet.ui.painting import (
     pulse_pen,
     with_alpha,
 )
+from pivet.ui.drawing.theme import theme
 from pivet.ui.stack.echo.scale import EchoScale, distance_text, round_text
 from pivet.ui.stack.rows import NOTHING, Chips, Columns, Key, Rows, RowsToPaint
-from pivet.ui.theme import theme
 
 CHIPS_HEIGHT = 28.0
 AXIS = 20.0

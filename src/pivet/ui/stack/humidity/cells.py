@@ -8,9 +8,9 @@ from pivet.judge.pulses import Pulse
 from pivet.judge.report import Report
 from pivet.judge.verdict import Verdict
 from pivet.sheets.model import Sheet
-from pivet.ui.painting import LEFT, RIGHT, draw_text, pulse_pen, with_alpha
+from pivet.ui.drawing.painting import LEFT, RIGHT, draw_text, pulse_pen, with_alpha
+from pivet.ui.drawing.theme import theme
 from pivet.ui.stack.humidity.geometry import BYTES, TAIL_US, Geometry
-from pivet.ui.theme import theme
 
 LEAD_PX = 3.0
 TEXT_HEIGHT = 18.0

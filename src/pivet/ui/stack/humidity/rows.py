@@ -7,12 +7,12 @@ from pivet.decode.humidity import layout
 from pivet.judge.humidity.report import Frame
 from pivet.judge.report import Report
 from pivet.judge.wording import limits_of
-from pivet.ui.painting import font_of
+from pivet.ui.drawing.painting import font_of
+from pivet.ui.drawing.theme import theme
 from pivet.ui.stack.humidity.cells import paint_bands, paint_cells, paint_missing
 from pivet.ui.stack.humidity.geometry import BITS_IN_ROW, BYTES, Geometry
 from pivet.ui.stack.humidity.sums import paint_label, paint_sum
 from pivet.ui.stack.rows import NOTHING, Chips, Columns, Key, Rows, RowsToPaint
-from pivet.ui.theme import theme
 
 PREAMBLE = ("ask", "release", "answer_low", "answer_high", "end_low")
 

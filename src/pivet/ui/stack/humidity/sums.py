@@ -7,9 +7,9 @@ from PySide6.QtWidgets import QWidget
 from pivet.decode.humidity.layout import BYTES
 from pivet.judge.report import Report
 from pivet.readings.forms import byte_names
-from pivet.ui.painting import LEFT, RIGHT, draw_text, font_of
+from pivet.ui.drawing.painting import LEFT, RIGHT, draw_text, font_of
+from pivet.ui.drawing.theme import theme
 from pivet.ui.stack.humidity.geometry import Geometry
-from pivet.ui.theme import theme
 
 
 def paint_label(

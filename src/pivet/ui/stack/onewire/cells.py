@@ -8,9 +8,9 @@ from pivet.decode.onewire import Speaker
 from pivet.judge.onewire.detail import ByteRow
 from pivet.judge.pulses import Pulse
 from pivet.judge.verdict import Verdict
-from pivet.ui.painting import LEFT, RIGHT, draw_text, font_of, pulse_pen, with_alpha
+from pivet.ui.drawing.painting import LEFT, RIGHT, draw_text, font_of, pulse_pen, with_alpha
+from pivet.ui.drawing.theme import theme
 from pivet.ui.stack.onewire.geometry import Cell, Geometry, RowPlace
-from pivet.ui.theme import theme
 
 MARK = 5.0
 VALUE_WIDTH = 34.0

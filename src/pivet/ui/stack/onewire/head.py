@@ -13,9 +13,9 @@ from pivet.judge.verdict import Verdict
 from pivet.judge.wording import us
 from pivet.sheets.model import Sheet
 from pivet.sheets.onewire import rom_name
-from pivet.ui.painting import LEFT, draw_mark, draw_text, font_of, with_alpha
+from pivet.ui.drawing.painting import LEFT, draw_mark, draw_text, font_of, with_alpha
+from pivet.ui.drawing.theme import theme
 from pivet.ui.stack.onewire.cells import paint_speaker
-from pivet.ui.theme import theme
 
 SPAN_US, FAST_SPAN_US = 1250.0, 128.0
 WAVE_SHARE = 0.6

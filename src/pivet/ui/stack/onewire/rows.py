@@ -9,12 +9,12 @@ from pivet.decode.onewire import Speaker
 from pivet.judge.onewire.detail import Transaction
 from pivet.judge.report import Report
 from pivet.judge.wording import span
+from pivet.ui.drawing.theme import theme
 from pivet.ui.stack.onewire.cells import paint_ground, paint_rows
 from pivet.ui.stack.onewire.geometry import Geometry, structure_of
 from pivet.ui.stack.onewire.head import Head
 from pivet.ui.stack.onewire.tree import Tree, step_columns, step_words
 from pivet.ui.stack.rows import NOTHING, Columns, Key, Rows, RowsToPaint
-from pivet.ui.theme import theme
 
 MOST_KEPT = 8
 """So many layouts are kept: firmware mostly alternates between a few transactions."""

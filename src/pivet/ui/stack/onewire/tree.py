@@ -8,8 +8,8 @@ from PySide6.QtWidgets import QWidget
 
 from pivet.judge.onewire.detail import Step, Walk
 from pivet.sheets.onewire import ROM_BITS, code_text
-from pivet.ui.painting import LEFT, RIGHT, draw_text, font_of, with_alpha
-from pivet.ui.theme import theme
+from pivet.ui.drawing.painting import LEFT, RIGHT, draw_text, font_of, with_alpha
+from pivet.ui.drawing.theme import theme
 
 NAMES = 190.0
 WORDS = 84.0

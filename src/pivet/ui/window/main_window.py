@@ -36,23 +36,23 @@ from pivet.person.roles import Roles
 from pivet.person.roles_file import load_roles, save_roles
 from pivet.progress import Progress
 from pivet.sheets.model import Sheet
-from pivet.ui.adding import words_of
-from pivet.ui.empty import EmptyPage
+from pivet.ui.drawing.theme import ThemeChoice, apply_theme
+from pivet.ui.drawing.widgets import plain_label
 from pivet.ui.exchange.kind import EXCHANGE
 from pivet.ui.exchange.page import GAP, ExchangePage
-from pivet.ui.exports import Exports
-from pivet.ui.jobs import JobBar
 from pivet.ui.live.controls import LiveControls
-from pivet.ui.menus import Menus
-from pivet.ui.notice_bar import NoticeBar
-from pivet.ui.services import Services
 from pivet.ui.session.changes import TakeOverNames
 from pivet.ui.session.session import Session
-from pivet.ui.settings import Settings
-from pivet.ui.theme import ThemeChoice, apply_theme
 from pivet.ui.view import LEAST_SIZE
 from pivet.ui.views import Views
-from pivet.ui.widgets import plain_label
+from pivet.ui.window.adding import words_of
+from pivet.ui.window.empty import EmptyPage
+from pivet.ui.window.exports import Exports
+from pivet.ui.window.menus import Menus
+from pivet.ui.window.notice_bar import NoticeBar
+from pivet.ui.window.services import Services
+from pivet.ui.window.settings import Settings
+from pivet.ui.work.jobs import JobBar
 
 SIZE = (1280, 800)
 NAMED_FROM_PX = 900
@@ -341,7 +341,7 @@ class MainWindow(QMainWindow):
 
     def choose_wire_to_add(self, name: str = "") -> None:
         """Asks for a line on which no sensor was recognised, what it is, and decodes it."""
-        from pivet.ui.adding import AddWireDialog, offers_of
+        from pivet.ui.window.adding import AddWireDialog, offers_of
 
         capture = self.session.capture
         if capture is None or not capture.others:
@@ -373,7 +373,7 @@ class MainWindow(QMainWindow):
 
     def explain_bytes(self) -> None:
         """Opens the pane for bytes copied from elsewhere."""
-        from pivet.ui.by_hand import ByHandPane
+        from pivet.ui.window.by_hand import ByHandPane
 
         pane = ByHandPane(self)
         pane.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)

@@ -7,10 +7,10 @@ from PySide6.QtCore import Qt, Signal, SignalInstance
 from PySide6.QtWidgets import QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
 from pivet.captures.capture import Capture
-from pivet.ui.adding import offers_of, words_of
-from pivet.ui.painting import clear, font_of
-from pivet.ui.theme import theme
-from pivet.ui.widgets import plain_label
+from pivet.ui.drawing.painting import clear, font_of
+from pivet.ui.drawing.theme import theme
+from pivet.ui.drawing.widgets import plain_label
+from pivet.ui.window.adding import offers_of, words_of
 
 MOST_SHOWN = 6
 

@@ -8,15 +8,15 @@ from typing import Protocol
 from PySide6.QtGui import QAction, QActionGroup, QKeySequence
 from PySide6.QtWidgets import QMainWindow, QMenu
 
-from pivet.ui.actions import SEPARATOR, Entry, fill_menu
-from pivet.ui.exports import Exports
+from pivet.ui.drawing.theme import ThemeChoice
 from pivet.ui.help.pages import PAGES
 from pivet.ui.live.controls import LiveControls
 from pivet.ui.session.session import Session
 from pivet.ui.session.viewpoint import NOWHERE
-from pivet.ui.settings import Settings
-from pivet.ui.theme import ThemeChoice
 from pivet.ui.views import Views
+from pivet.ui.window.actions import SEPARATOR, Entry, fill_menu
+from pivet.ui.window.exports import Exports
+from pivet.ui.window.settings import Settings
 
 
 class Commands(Protocol):

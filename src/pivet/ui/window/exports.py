@@ -11,7 +11,7 @@ from pivet.captures.capture import Capture
 from pivet.captures.text import exchange_text
 from pivet.errors import PivetError
 from pivet.progress import Progress
-from pivet.ui.services import Services
+from pivet.ui.window.services import Services
 
 
 class Exports:
@@ -58,7 +58,7 @@ class Exports:
 
     def save_picture(self, path: Path) -> None:
         """Saves the view as a picture."""
-        from pivet.ui.pictures import write_picture
+        from pivet.ui.drawing.pictures import write_picture
 
         try:
             write_picture(self._page(), path)

@@ -8,8 +8,8 @@ from PySide6.QtWidgets import QFrame, QHBoxLayout, QPushButton, QWidget
 
 from pivet.judge.verdict import Verdict
 from pivet.ui.answer.findings import WeightSign
-from pivet.ui.theme import theme
-from pivet.ui.widgets import plain_label
+from pivet.ui.drawing.theme import theme
+from pivet.ui.drawing.widgets import plain_label
 
 Action = tuple[str, Callable[[], None]]
 """What a button says, and what it does."""

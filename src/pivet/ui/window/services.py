@@ -4,10 +4,10 @@ from dataclasses import dataclass
 
 from PySide6.QtWidgets import QWidget
 
-from pivet.ui.jobs import JobBar
-from pivet.ui.notice_bar import NoticeBar
 from pivet.ui.session.session import Session
-from pivet.ui.settings import Settings
+from pivet.ui.window.notice_bar import NoticeBar
+from pivet.ui.window.settings import Settings
+from pivet.ui.work.jobs import JobBar
 
 
 @dataclass(frozen=True, slots=True, eq=False)

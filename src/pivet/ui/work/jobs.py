@@ -8,7 +8,7 @@ from PySide6.QtWidgets import QFrame, QHBoxLayout, QProgressBar, QPushButton, QW
 
 from pivet.errors import Cancelled
 from pivet.progress import Progress
-from pivet.ui.widgets import plain_label
+from pivet.ui.drawing.widgets import plain_label
 
 SHOWN_AFTER_MS = 400
 STEPS = 1000

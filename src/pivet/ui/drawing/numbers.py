@@ -18,7 +18,7 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from pivet.ui.widgets import plain_label
+from pivet.ui.drawing.widgets import plain_label
 
 MARKS = ".,\u066b"
 MINUS = "-\u2212"

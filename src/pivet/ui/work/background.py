@@ -5,7 +5,7 @@ from typing import TypeVar
 
 from PySide6.QtCore import QObject, QThreadPool, Signal
 
-from pivet.ui.jobs import Job
+from pivet.ui.work.jobs import Job
 
 T = TypeVar("T")
 

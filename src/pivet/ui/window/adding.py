@@ -15,8 +15,8 @@ from pivet.captures.capture import Capture
 from pivet.captures.offers import Offer
 from pivet.sheets.load import all_sheets
 from pivet.sheets.model import Sheet
-from pivet.ui.choosing import ChoiceBox
-from pivet.ui.widgets import plain_label
+from pivet.ui.drawing.widgets import plain_label
+from pivet.ui.window.choosing import ChoiceBox
 
 FIND_OUT = "find out"
 

@@ -17,9 +17,9 @@ from pivet.bench.by_hand import explain_bytes, explained_lines
 from pivet.errors import InputError
 from pivet.judge.copied import Meaning
 from pivet.ui.answer.findings import WeightSign
-from pivet.ui.painting import clear, font_of
-from pivet.ui.theme import theme
-from pivet.ui.widgets import plain_label, scrolled
+from pivet.ui.drawing.painting import clear, font_of
+from pivet.ui.drawing.theme import theme
+from pivet.ui.drawing.widgets import plain_label, scrolled
 
 HINT = (
     "Paste bytes in hex: 5 of a humidity frame, 8 of a ROM code, 9 of a scratchpad, a code like "

@@ -20,7 +20,7 @@ from PySide6.QtWidgets import QLayout, QWidget
 from shiboken6 import VoidPtr
 
 from pivet.judge.verdict import Verdict
-from pivet.ui.theme import theme
+from pivet.ui.drawing.theme import theme
 
 LEFT = Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter
 RIGHT = Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter

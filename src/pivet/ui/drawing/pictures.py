@@ -9,7 +9,7 @@ from PySide6.QtWidgets import QWidget
 
 from pivet.errors import OutputError
 from pivet.files import disk
-from pivet.ui.theme import theme
+from pivet.ui.drawing.theme import theme
 
 SCALE = 2
 

@@ -5,7 +5,7 @@ from pathlib import Path
 from PySide6.QtCore import QByteArray, QSettings, QStandardPaths
 
 from pivet.readings.units import AS_KEPT, UnitChoice
-from pivet.ui.theme import ThemeChoice
+from pivet.ui.drawing.theme import ThemeChoice
 
 MOST_RECENT = 10
 

@@ -4,8 +4,8 @@ from PySide6.QtCore import QRectF, QSize, Qt, Signal
 from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
-from pivet.ui.painting import font_of, width_of
-from pivet.ui.theme import LIGHT, theme
+from pivet.ui.drawing.painting import font_of, width_of
+from pivet.ui.drawing.theme import LIGHT, theme
 
 PAD, HEIGHT, LINE = 11.0, 34, 3.0
 

@@ -1,0 +1,1 @@
+"""Colours, fonts, marks, small widgets: what is drawn the same everywhere."""

@@ -1,0 +1,1 @@
+"""The window around the views: menus, bars, settings, what opens and exports."""
