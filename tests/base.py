@@ -9,21 +9,29 @@ from collections.abc import Mapping
 from dataclasses import fields
 from itertools import pairwise
 from pathlib import Path
-from typing import Any
+from typing import Any, TypeVar
 
 import numpy as np
 from hypothesis import HealthCheck, settings
 
 from pivet.captures.decoding import decode_lines
 from pivet.captures.wire import Wire, make_wire
+from pivet.decode.echo import EchoExchanges
 from pivet.decode.humidity import HumidityDecoder, HumidityExchanges
 from pivet.decode.humidity.columns import join
+from pivet.decode.onewire import OneWireExchanges
 from pivet.families import FAMILIES
 from pivet.families.family import AnyFamily
+from pivet.judge.echo import JudgedShots
+from pivet.judge.humidity import JudgedFrames
+from pivet.judge.onewire import JudgedTransactions
+from pivet.judge.report import Report
 from pivet.person.choices import WireChoices
 from pivet.sheets.load import recognisable
 from pivet.sheets.model import Sheet
 from pivet.signal.trace import Int64Array, Level, Line, Trace
+
+D = TypeVar("D")
 
 HUMIDITY = tuple(sheet.id for sheet in recognisable("humidity-frame"))
 """Ids of the humidity sheets that can be told by their signals."""
@@ -103,6 +111,27 @@ def decode(
         batches.append(decoder.feed((piece,), max(known, start_ns)))
     batches.append(decoder.finish())
     return join(batches)
+
+
+def detail_of(report: Report, kind: type[D]) -> D:
+    """What only one family's reports have."""
+    assert isinstance(report.detail, kind)
+    return report.detail
+
+
+def frames_of(wire: Wire) -> JudgedFrames:
+    """What the judge says of a humidity sensor."""
+    return wire.columns(HumidityExchanges, JudgedFrames)[1]
+
+
+def transactions_of(wire: Wire) -> JudgedTransactions:
+    """What the judge says of a 1-Wire line."""
+    return wire.columns(OneWireExchanges, JudgedTransactions)[1]
+
+
+def shots_of(wire: Wire) -> JudgedShots:
+    """What the judge says of an echo sensor."""
+    return wire.columns(EchoExchanges, JudgedShots)[1]
 
 
 def decode_line(line: Line, trace: Trace) -> HumidityExchanges:

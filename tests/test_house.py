@@ -98,6 +98,8 @@ def family_literals(source: Path) -> list[str]:
         if any(place.match(pattern) for pattern in KNOW_FAMILIES):
             continue
         for node in ast.walk(ast.parse(path.read_text(encoding="utf-8"))):
+            if not isinstance(node, ast.expr | ast.alias):
+                continue
             literal = isinstance(node, ast.Constant) and node.value in FAMILY_KEYS
             if literal or (isinstance(node, ast.alias) and node.name in KEY_NAMES):
                 found.append(f"{place}:{node.lineno}")

@@ -205,9 +205,7 @@ class Told(ListeningTest):
         """Said once; listening goes on, and what waited is written when there is room again."""
         self.prepare(wire("shelf_A", "dht22"))
         full = mock.patch.object(self.bench, "writing", side_effect=OutputError("full", "wait"))
-        self.run_for(
-            20.0, (5.0, lambda: full.start() and None), (12.0, lambda: full.stop() and None)
-        )
+        self.run_for(20.0, (5.0, full.start), (12.0, full.stop))
         self.assertEqual("full: wait.", self.notes())
         (capture,) = kept_captures(self.bench)
         told = [row for row in self.told(ev.Heard) if not row.revised]

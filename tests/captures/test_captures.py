@@ -4,6 +4,7 @@ import csv
 import json
 import unittest
 from pathlib import Path
+from typing import Any
 
 import numpy as np
 
@@ -17,7 +18,7 @@ from pivet.files.jsonl import exchange_object
 from pivet.judge.verdict import Verdict
 from pivet.readings.sound import fixed_air
 from pivet.signal.trace import Level, Line, Trace
-from tests.base import CAPTURES, PivetTest, expected_captures
+from tests.base import CAPTURES, PivetTest, expected_captures, frames_of
 from tests.decode.frames import edges_from, frame_widths, with_sum
 
 SAME_FAMILY = {"dht11": ("dht11", "dht11-early"), "dht22": ("dht22",)}
@@ -26,7 +27,7 @@ SAME_FAMILY = {"dht11": ("dht11", "dht11-early"), "dht22": ("dht22",)}
 class Listed(PivetTest):
     """The collection of captures, exchange by exchange."""
 
-    def check(self, row: dict, **options: str) -> None:
+    def check(self, row: dict, **options: Any) -> None:
         """One capture against its list."""
         air_c = row["params"].get("air_temperature_c")
         air = None if air_c is None else fixed_air(air_c)
@@ -320,9 +321,13 @@ class Demo(PivetTest):
     def test_cold_and_wet(self) -> None:
         """Shelf and chiller have the climate of the story."""
         shelf, _, _, _, chiller, door = demo_capture().wires
-        self.assertAlmostEqual(92.4, float(np.median(shelf.judged.quantities[0].values)), delta=2)
-        self.assertAlmostEqual(-18, float(np.median(chiller.judged.quantities[1].values)), delta=1)
-        self.assertEqual("dht11-early", door.judged.better.id)
+        self.assertAlmostEqual(
+            92.4, float(np.median(frames_of(shelf).quantities[0].values)), delta=2
+        )
+        self.assertAlmostEqual(
+            -18, float(np.median(frames_of(chiller).quantities[1].values)), delta=1
+        )
+        self.assertEqual("dht11-early", frames_of(door).better.id)
 
 
 if __name__ == "__main__":

@@ -168,7 +168,8 @@ class Decode(Cli):
                 self.assertEqual((2, ""), (done.exit_code, done.stdout))
                 self.assertEqual(1, len(done.stderr.splitlines()))
                 self.assertTrue(done.stderr.startswith("pivet: "))
-        for words in (("decode",), ("decode", "a", "--sensor", "dht33"), ("fly",)):
+        wrong: list[tuple[str, ...]] = [("decode",), ("decode", "a", "--sensor", "dht33"), ("fly",)]
+        for words in wrong:
             self.assertEqual(2, self.run_cli(*words).exit_code, words)
 
 

@@ -1,6 +1,7 @@
 """The 1-Wire decoder: resets, presence, speakers, speeds, searches; any chunking the same."""
 
 import unittest
+from typing import Any
 from unittest import mock
 
 import numpy as np
@@ -23,7 +24,7 @@ ROM = code_bytes(CODE)
 
 
 def decode(
-    edges: np.ndarray, end_ns: int | None = None, cuts: tuple[int, ...] = (), **options: object
+    edges: np.ndarray, end_ns: int | None = None, cuts: tuple[int, ...] = (), **options: Any
 ) -> OneWireExchanges:
     """Decodes edges of a line, cut into pieces."""
     end = (int(edges[-1]) if edges.size else 0) + 10**9 if end_ns is None else end_ns

@@ -240,7 +240,7 @@ class Tables(PivetTest):
             (9, 0.5),
         ):
             bad = [*good]
-            bad[at] = value
+            bad[at] = value  # type: ignore[assignment]
             self.assertFalse(checked.is_row("exchange", tuple(bad)), at)
         self.assertFalse(checked.is_row("note", (1, 2, None, None, "x" * 1_000_001)))
 

@@ -1,6 +1,7 @@
 """What needs attention first, at the start of a day."""
 
 import unittest
+from typing import ClassVar
 from unittest import mock
 
 import numpy as np
@@ -9,10 +10,10 @@ from pivet.history.attention import SensorState, Urgency, states
 from pivet.history.open import open_readings
 from pivet.history.reliability import reliabilities, reliability
 from pivet.history.sentences import worst_hour
-from pivet.history.wire import by_wire
+from pivet.history.wire import WireHistory, by_wire
 from pivet.person.roles import NO_ROLES
-from pivet.readings.limits import Limit, LimitWatch, Side
-from pivet.readings.series import Sensor
+from pivet.readings.limits import Crossing, Limit, LimitWatch, Side
+from pivet.readings.series import Sensor, Series
 from pivet.readings.statistics import usual_interval_ns
 from pivet.standin.long_night import NIGHT_S, WET_TO_S
 from tests.base import PivetTest
@@ -25,13 +26,18 @@ S = 10**9
 class Morning(PivetTest):
     """The demo night, looked at when it is over, and before."""
 
+    histories: ClassVar[list[WireHistory]]
+    series: ClassVar[list[Series]]
+
     @classmethod
     def setUpClass(cls) -> None:
         super().setUpClass()
         with open_readings(night_file(), NO_ROLES) as found:
             cls.histories, cls.series = found.histories, found.series()
 
-    def seen(self, until_s: float = NIGHT_S, crossed: object = None) -> dict[str, SensorState]:
+    def seen(
+        self, until_s: float = NIGHT_S, crossed: dict[Sensor, Crossing] | None = None
+    ) -> dict[str, SensorState]:
         """The sensors as they stood at a moment of the night, in their order."""
         end = BEGAN_NS + round(until_s * S)
         histories = [row.between(0, end) for row in self.histories]

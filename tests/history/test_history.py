@@ -6,6 +6,7 @@ import math
 import unittest
 from dataclasses import replace
 from pathlib import Path
+from typing import Any
 
 import numpy as np
 
@@ -188,7 +189,7 @@ class Night(PivetTest):
 class Tables(PivetTest):
     """CSV and JSON Lines that other programs read."""
 
-    def table(self, form: Form, **more: object) -> str:
+    def table(self, form: Form, **more: Any) -> str:
         """An hour of shelf A and wash room with the correction of one."""
         with open_readings(night_file(), NO_ROLES) as found:
             given = found.given.corrected(SHELF, by_offset(-2.0))

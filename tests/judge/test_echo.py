@@ -1,6 +1,7 @@
 """Echo measurements: distances there and back, air, faults, jumps, level."""
 
 import unittest
+from typing import Any
 from unittest import mock
 
 import numpy as np
@@ -12,6 +13,7 @@ from pivet.captures.wire import Wire, make_wire
 from pivet.errors import InputError
 from pivet.families import FAMILIES
 from pivet.judge.echo.notices import HEADLINES
+from pivet.judge.echo.report import Measurement
 from pivet.judge.echo.shots import compare
 from pivet.judge.report import Report
 from pivet.judge.verdict import Verdict
@@ -20,7 +22,7 @@ from pivet.readings.sound import Air, Vessel, distance_m, fixed_air, round_area,
 from pivet.sheets.load import find_sheet
 from pivet.signal.trace import Trace
 from pivet.standin.echo import EchoFault, EchoScene, echo_lines
-from tests.base import PivetTest
+from tests.base import PivetTest, detail_of, shots_of
 
 SENSORS = ("hc-sr04", "ping3")
 
@@ -30,7 +32,7 @@ def echo_wire(
     sensor: str = "hc-sr04",
     air_c: float = 12.0,
     faults: dict[int, tuple[EchoFault, ...]] | None = None,
-    **choices: object,
+    **choices: Any,
 ) -> Wire:
     """A stand-in's measurements, judged with the air that they were made in."""
     scene = EchoScene(
@@ -65,8 +67,8 @@ class ThereAndBack(PivetTest):
             distance = np.arange(rule.nearest_m, rule.farthest_m + 1e-9, 0.001)
             wire = echo_wire(distance, sensor)
             self.assertEqual(sensor, wire.sheet.id)
-            self.assertTrue(wire.judged.given.all())
-            np.testing.assert_allclose(distance, wire.judged.distance, atol=5e-6)
+            self.assertTrue(shots_of(wire).given.all())
+            np.testing.assert_allclose(distance, shots_of(wire).distance, atol=5e-6)
 
     @settings(max_examples=40)
     @given(st.floats(-40, 60), st.floats(0.02, 3.0))
@@ -99,7 +101,7 @@ class ThereAndBack(PivetTest):
         """Without air 20 °C is taken, and said."""
         report = echo_wire(np.array([1.0]), air=None).report(0)
         self.assertIn("air-assumed", codes(report))
-        self.assertEqual(20.0, report.detail.air_c)
+        self.assertEqual(20.0, detail_of(report, Measurement).air_c)
 
     def test_air_that_is_none(self) -> None:
         """Absolute zero and the like."""
@@ -146,9 +148,9 @@ class Faults(PivetTest):
     def test_blocks_make_no_difference(self) -> None:
         """Judged a few at a time or all at once."""
         distance = np.linspace(0.3, 2.0, 9)
-        whole = echo_wire(distance, "ping3").judged
+        whole = shots_of(echo_wire(distance, "ping3"))
         with mock.patch("pivet.judge.echo.judged.BLOCK", 2):
-            blocks = echo_wire(distance, "ping3").judged
+            blocks = shots_of(echo_wire(distance, "ping3"))
         np.testing.assert_array_equal(whole.classes.least_ns, blocks.classes.least_ns)
         np.testing.assert_array_equal(whole.notices, blocks.notices)
 

@@ -1,15 +1,16 @@
 """Judging whole exchanges: each fault is found, named, and gives or refuses the reading."""
 
 import unittest
+from typing import Any
 
 import numpy as np
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from pivet.captures.wire import Wire
-from pivet.decode.humidity import layout
+from pivet.decode.humidity import HumidityExchanges, layout
 from pivet.decode.humidity.columns import join
-from pivet.judge.humidity import judge
+from pivet.judge.humidity import JudgedFrames, judge
 from pivet.judge.humidity.judged import BLOCK
 from pivet.judge.humidity.recognise import LOOKED_AT, rank_sheets
 from pivet.judge.humidity.tell_bytes import doubtful_bit
@@ -25,7 +26,7 @@ from tests.decode.frames import edges_from, frame_widths, with_sum
 
 
 def scene_wire(
-    sensor: str, *faults: Fault, count: int = 2, judged_as: str | None = "", **conditions: float
+    sensor: str, *faults: Fault, count: int = 2, judged_as: str | None = "", **conditions: Any
 ) -> Wire:
     """A stand-in with faults in every exchange, judged as its own type by default."""
     rows, whole = spread_faults([(fault, None) for fault in faults], count)
@@ -159,9 +160,11 @@ class WrongType(PivetTest):
     def test_first_exchanges_settle_it(self) -> None:
         """Another sensor on the wire after many whole frames changes nothing."""
         one, other = (
-            scene_wire(sensor, count=LOOKED_AT).exchanges for sensor in ("dht11", "dht22")
+            scene_wire(sensor, count=LOOKED_AT).columns(HumidityExchanges, JudgedFrames)[0]
+            for sensor in ("dht11", "dht22")
         )
-        asked = scene_wire("dht22", Fault.NO_ANSWER, count=LOOKED_AT).exchanges
+        silent = scene_wire("dht22", Fault.NO_ANSWER, count=LOOKED_AT)
+        asked, _ = silent.columns(HumidityExchanges, JudgedFrames)
         for first, second in ((one, other), (other, one)):
             seen = join((asked.rows(9, LOOKED_AT), first.rows(0, 9)))
             both = join((seen, second))

@@ -1,12 +1,14 @@
 """1-Wire transactions judged: values, checks, what carries over, who left or joined."""
 
 import unittest
+from typing import Any
 
 import numpy as np
 
 from pivet.captures.wire import Wire
 from pivet.families import FAMILIES
 from pivet.files.jsonl import exchange_object
+from pivet.judge.onewire.detail import Transaction
 from pivet.judge.report import Report
 from pivet.judge.verdict import Verdict
 from pivet.readings.thermometer import explain
@@ -15,14 +17,14 @@ from pivet.signal.trace import Level, Line
 from pivet.standin.onewire import Conditions, Host, Thermometer, make_code
 from pivet.standin.onewire.host import bits_of
 from pivet.standin.onewire.thermometer import pad_bytes
-from tests.base import PivetTest, wire_of
+from tests.base import PivetTest, detail_of, transactions_of, wire_of
 from tests.decode.slots import RESET, edges_of, read, written
 
 ONE, TWO, OLD = make_code(0x28, 0x51B2C7D), make_code(0x28, 0x61B2C7D), make_code(0x10, 0x2B3A1C4)
 THERMOMETERS = (0x28, 0x22, 0x10, 0x3B, 0x42)
 
 
-def host_of(*codes: int, **options: object) -> Host:
+def host_of(*codes: int, **options: Any) -> Host:
     """A host with thermometers at 10, 11, ... °C."""
     courses = [lambda _, at=at: 10.0 + at for at in range(len(codes))]
     return Host(
@@ -88,7 +90,7 @@ class Values(PivetTest):
             host.resume()
             host.function(Function.READ_SCRATCHPAD)
             host.wire.slots(bits_of(pad), device=True)
-        pads = judged(host).judged.pads
+        pads = transactions_of(judged(host)).pads
         step = 12 - resolution
         np.testing.assert_array_equal((sixteenths >> step << step) / 16, pads.temperatures.values)
         self.assertTrue(pads.temperatures.possible.all() and pads.holds.all())
@@ -120,9 +122,9 @@ class Values(PivetTest):
             report = judged(host).report(2)
             self.assertEqual((Verdict.SOUND, resolution), self.of(report))
 
-    def of(self, report: Report) -> tuple[Verdict, int]:
+    def of(self, report: Report) -> tuple[Verdict, int | None]:
         """Verdict and resolution."""
-        return report.verdict, report.detail.pad.resolution
+        return report.verdict, detail_of(report, Transaction).pad.resolution
 
 
 class Course(PivetTest):
@@ -152,7 +154,7 @@ class Course(PivetTest):
         host.read_scratchpad()
         wire = judged(host)
         self.assertEqual(Verdict.SOUND, wire.report(1).verdict)
-        busy = wire.report(0).detail.rows[2]
+        busy = detail_of(wire.report(0), Transaction).rows[2]
         self.assertEqual("polled", busy.label)
         self.assertIn("then done", busy.meaning)
         self.assertEqual(b"\xcc\x44", wire.report(0).data)
@@ -216,7 +218,9 @@ class Course(PivetTest):
         host.resume()
         host.read_scratchpad()
         report = judged(host).report(3)
-        self.assertEqual((code_text(TWO), 11.0), (report.detail.rom, report.readings[0].value))
+        self.assertEqual(
+            (code_text(TWO), 11.0), (detail_of(report, Transaction).rom, report.readings[0].value)
+        )
 
     def test_overdrive_session(self) -> None:
         """The same reading at the other speed."""
@@ -226,7 +230,9 @@ class Course(PivetTest):
         host.match(ONE, fast=True)
         host.read_scratchpad()
         report = judged(host).report(1)
-        self.assertEqual(("overdrive", 10.0), (report.detail.speed, report.readings[0].value))
+        self.assertEqual(
+            ("overdrive", 10.0), (detail_of(report, Transaction).speed, report.readings[0].value)
+        )
         self.assertEqual(Verdict.SOUND, report.verdict)
 
 
@@ -270,7 +276,7 @@ class Bus(PivetTest):
         lows = RESET + written(b"\x55" + bytes(8) + b"\xbe") + read(b"\xff" * 9)
         report = self.alone(edges_of(lows))
         self.assertIn("all-zeros", codes(report))
-        self.assertIsNone(report.detail.rom)
+        self.assertIsNone(detail_of(report, Transaction).rom)
 
     def test_several_answer_at_once(self) -> None:
         """Skip and read with two devices: the answers mix."""
@@ -289,7 +295,7 @@ class Bus(PivetTest):
         report = judged(host).report(1)
         self.assertIn("crc-wrong", codes(report))
         self.assertIn("But for bit 21 it is the code of 28-0000051b2c7d", report.findings[0].says)
-        self.assertIsNone(report.detail.rom)
+        self.assertIsNone(detail_of(report, Transaction).rom)
 
     def test_spoiled_scratchpad(self) -> None:
         """A wrong bit is noticed and nothing is given."""
@@ -309,7 +315,7 @@ class Bus(PivetTest):
         host.reset()
         report = judged(host).report(2)
         self.assertEqual((["ended-early"], None), (codes(report), report.check.ok))
-        self.assertEqual(10.0, report.detail.pad.value)
+        self.assertEqual(10.0, detail_of(report, Transaction).pad.value)
         self.assertEqual("No reading: 2 bytes of 9 came.", report.gap)
 
     def test_searches_that_fail(self) -> None:
@@ -375,7 +381,7 @@ class Told(PivetTest):
         long = self.polled(edges_of(lows))
         self.assertLess(len(long.pulses), 1400)
         self.assertEqual(2408 - 0, long.windows["hold"].count + 1)
-        self.assertIn("busy × 2400", long.detail.rows[2].meaning)
+        self.assertIn("busy × 2400", detail_of(long, Transaction).rows[2].meaning)
 
     def polled(self, edges: np.ndarray) -> Report:
         """The first transaction."""

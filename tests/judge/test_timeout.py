@@ -6,6 +6,7 @@ import numpy as np
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from pivet.decode.echo import EchoExchanges
 from pivet.decode.echo.columns import made
 from pivet.judge.chapter import CHAPTER
 from pivet.judge.echo.notices import Notice
@@ -17,7 +18,7 @@ from pivet.judge.verdict import Verdict
 TIMEOUT_NS = 20_000_000
 
 
-def shots(flights: np.ndarray) -> object:
+def shots(flights: np.ndarray) -> EchoExchanges:
     """Measurements with these echoes."""
     size = flights.size
     return made(

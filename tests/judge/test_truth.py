@@ -7,12 +7,14 @@ import numpy as np
 
 from pivet.captures.capture import capture_of
 from pivet.captures.wire import Wire
+from pivet.decode.onewire import OneWireExchanges
 from pivet.errors import InputError
 from pivet.judge.humidity.notices import Notice as Humid
+from pivet.judge.onewire import JudgedTransactions
 from pivet.judge.verdict import Verdict
 from pivet.sheets.load import find_sheet
 from pivet.sheets.reach import reach_of
-from tests.base import PivetTest
+from tests.base import PivetTest, shots_of, transactions_of
 from tests.physics import echo, humidity, onewire, truth
 from tests.physics.faults import FAULTS, first_of, right
 from tests.physics.line import joined, sampled, slow_rise, traced
@@ -130,7 +132,9 @@ class Misnamed(PivetTest):
                 edges = sampled(random, bus.edges(), step) if step else bus.edges()
                 trace = traced({"dq": (edges, True)}, step_ns=1000 * step or 10)
                 wire = capture_of(self.folder / "x", trace, find_sheet("onewire"), "dq").wires[0]
-                self.assertEqual(0, int(wire.judged.given[wire.judged.pads.zeros].sum()))
+                self.assertEqual(
+                    0, int(transactions_of(wire).given[transactions_of(wire).pads.zeros].sum())
+                )
                 for number in range(len(wire)):
                     said |= {row.code for row in wire.report(number).findings}
             if step:
@@ -224,7 +228,10 @@ class Parts(PivetTest):
         for presence in (245, 300, 320, 390):
             bus = onewire.Bus(presence_low=presence).convert().scratchpad(onewire.pad_28(20))
             wire = capture_of(self.folder / "x", traced({"q": (bus.edges(), True)})).wires[0]
-            self.assertEqual([presence * 1000] * 2, wire.exchanges.presence_ns.tolist())
+            self.assertEqual(
+                [presence * 1000] * 2,
+                wire.columns(OneWireExchanges, JudgedTransactions)[0].presence_ns.tolist(),
+            )
 
     def test_timeouts_by_hand(self) -> None:
         """What is given by hand counts, and what no sensor can have is refused."""
@@ -236,7 +243,7 @@ class Parts(PivetTest):
             (reach_of(None, 3.0), 3),
         ):
             capture = capture_of(self.folder / "x", traced(lines), None, "t,e", reach=reach)
-            self.assertEqual(given, int(capture.wires[0].judged.given.sum()))
+            self.assertEqual(given, int(shots_of(capture.wires[0]).given.sum()))
         for timeout, farthest in ((0.0, None), (None, -1.0), (1e6, None), (float("nan"), None)):
             with self.assertRaises(InputError):
                 reach_of(timeout, farthest)

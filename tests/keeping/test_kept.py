@@ -9,6 +9,7 @@ import numpy as np
 
 from pivet.bench.export import export_capture
 from pivet.captures.capture import Capture, capture_of
+from pivet.captures.wire import Wire
 from pivet.errors import InputError, OutputError
 from pivet.files.benchfile.rows import Block
 from pivet.files.benchfile.store import BenchFile
@@ -21,6 +22,7 @@ from pivet.person.stored import LastLook, read_looked, read_roles, write_looked,
 from pivet.readings.sound import fixed_air
 from pivet.sheets.load import find_sheet, sheet_text
 from pivet.signal.trace import Level
+from tests.base import shots_of
 from tests.listening.cave import CaveTest, wire
 
 FAST = replace(wire("brine_vat", "hc-sr04"), every_s=0.06)
@@ -67,7 +69,7 @@ class KeptTest(CaveTest):
         assert isinstance(self.capture.kept, KeptCapture)
         return self.capture.kept
 
-    def wire_of(self, title: str) -> kept_module.Wire:
+    def wire_of(self, title: str) -> Wire:
         """The newest part of a wire."""
         return next(row for row in self.capture.wires if row.title == title)
 
@@ -145,9 +147,9 @@ class Changes(KeptTest):
         self.assertEqual(["brine_vat"], told)
         for part in (self.kept.around(vat, 3), self.opened_again("brine_vat")):
             self.assertEqual("ping3", part.sheet.id)
-            self.assertAlmostEqual(3.0, float(part.judged.air_c[0]))
+            self.assertAlmostEqual(3.0, float(shots_of(part).air_c[0]))
 
-    def opened_again(self, title: str) -> kept_module.Wire:
+    def opened_again(self, title: str) -> Wire:
         """A wire after closing and opening the file."""
         self.bench.close()
         self.bench = BenchFile.open(self.path)

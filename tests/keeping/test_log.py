@@ -6,6 +6,7 @@ import unittest
 from collections.abc import Iterator
 from datetime import datetime
 from pathlib import Path
+from typing import ClassVar
 from unittest import mock
 
 from pivet.bench.demo import demo_capture
@@ -100,6 +101,8 @@ class Files(PivetTest):
 
 class Readings(PivetTest):
     """What is heard, as rows."""
+
+    wires: ClassVar[dict[str, Wire]]
 
     @classmethod
     def setUpClass(cls) -> None:

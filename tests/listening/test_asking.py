@@ -14,6 +14,7 @@ from pivet.sheets.onewire import code_text
 from pivet.standin.live.climate import Disturbance
 from pivet.standin.onewire.thermometer import make_code
 from pivet.standin.wheels import CODES
+from tests.base import shots_of
 from tests.listening.cave import CaveTest, wire
 
 
@@ -154,11 +155,11 @@ class Asking(CaveTest):
         vat = replace(wire("brine_vat", "hc-sr04"), choices=choices)
         self.listen(vat, wire("shelf_A", "dht22"))
         self.passes(8.0)
-        first = self.heard("brine_vat")[-1].shown.judged
+        first = shots_of(self.heard("brine_vat")[-1].shown)
         self.assertAlmostEqual(11.8, float(first.air_c[-1]), delta=0.3)
         self.cave.set_rest("shelf_A", "temperature", 40.0)
         self.passes(60.0)
-        last = self.heard("brine_vat")[-1].shown.judged
+        last = shots_of(self.heard("brine_vat")[-1].shown)
         self.assertGreater(float(last.air_c[-1]), 15.0)
         self.assertLess(float(last.air_c[0]), float(last.air_c[-1]) - 3)
         with self.assertRaisesRegex(InputError, "no wire 'cellar'"):

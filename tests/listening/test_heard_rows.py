@@ -2,6 +2,7 @@
 
 import unittest
 from dataclasses import replace
+from typing import ClassVar
 
 from pivet.bench.demo import demo_capture
 from pivet.captures.wire import Wire
@@ -18,6 +19,8 @@ NOON_NS = 43_200 * 10**9
 
 class Rows(unittest.TestCase):
     """Of the demo night's wires."""
+
+    wires: ClassVar[dict[str, Wire]]
 
     @classmethod
     def setUpClass(cls) -> None:

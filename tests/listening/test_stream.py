@@ -9,7 +9,8 @@ from hypothesis import strategies as st
 
 from pivet.bench.demo import demo_capture
 from pivet.captures.wire import Wire
-from pivet.listening.stream import CHAPTER, LiveWire
+from pivet.judge.chapter import CHAPTER
+from pivet.listening.stream import LiveWire
 from pivet.signal.trace import Level, Line
 from pivet.sources.source import Gap, Piece
 from tests.base import PivetTest

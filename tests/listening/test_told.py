@@ -247,7 +247,7 @@ class Looks(PivetTest):
 
     def part(self, first: int, last: int) -> Wire:
         """Some exchanges, as they are in sight at a moment."""
-        exchanges = self.wire.exchanges.rows(first, last)
+        exchanges = self.wire.family.rows(self.wire.exchanges, first, last)
         judged = self.wire.family.judge(exchanges, 1, self.wire.resolution_ns, self.wire.choices)
         return replace(self.wire, exchanges=exchanges, judged=judged, first=first)
 

@@ -7,7 +7,7 @@ from pivet.sheets.load import DATA, all_sheets, find_sheet, parse_sheet
 from pivet.sheets.model import Driver, Origin, Window
 from tests.base import PivetTest
 
-FIGURES = {
+FIGURES: dict[str, dict[str, object]] = {
     "dht22": {
         "ask": (800, 1000, 20000),
         "release": (20, 30, 200),

@@ -2,6 +2,7 @@
 
 import math
 import unittest
+from typing import Any
 
 import numpy as np
 from hypothesis import given
@@ -156,7 +157,7 @@ class Line(PivetTest):
 class Shots(PivetTest):
     """The echo stand-in."""
 
-    def scene(self, sensor: str = "hc-sr04", **options: object) -> EchoScene:
+    def scene(self, sensor: str = "hc-sr04", **options: Any) -> EchoScene:
         """Five shots at one metre."""
         air = np.full(5, 20.0)
         return EchoScene("v", find_sheet(sensor), np.ones(5), air, 0.1, **options)

@@ -26,6 +26,7 @@ from pivet.bench.demo import demo_capture
 from pivet.ui.app import make_app
 from pivet.ui.drawing.theme import ThemeChoice, apply_theme
 from pivet.ui.window.main_window import MainWindow
+from pivet.ui.wires.model import Row, WiresModel
 from tests.base import PivetTest
 
 PATIENCE_S = 20.0
@@ -109,6 +110,13 @@ class WindowTest(PivetTest):
         """Shows the demo night, made once for all tests."""
         self.session.add_capture(_demo())
         self.settle()
+
+    @property
+    def cards(self) -> list[Row]:
+        """The rows of the list of wires."""
+        model = self.page.wires.model()
+        assert isinstance(model, WiresModel)
+        return model.rows
 
     def press(self, keys: str, widget: QWidget | None = None) -> None:
         """Presses a key as ``Shift+PgDown``."""

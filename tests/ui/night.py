@@ -1,7 +1,6 @@
 """The night's bench, open in the real window."""
 
 from collections.abc import Callable
-from pathlib import Path
 from typing import TypeVar
 
 from PySide6.QtCore import QPoint, QPointF, Qt, QTimer
@@ -12,6 +11,7 @@ from PySide6.QtWidgets import QApplication, QDialog, QWidget
 from pivet.files.benchfile.store import BenchFile
 from pivet.readings.series import Sensor
 from pivet.ui.registry import VIEWS
+from pivet.ui.trend.page import TrendPage
 from tests.night import copy_of_night
 from tests.ui.base import WindowTest
 
@@ -26,12 +26,6 @@ class NightTest(WindowTest):
         self.path = copy_of_night(self.folder)
         self.open(self.path)
         self.views = self.window.views
-
-    def open(self, path: Path) -> None:
-        """Opens a file."""
-        self.window.open_files([path])
-        self.finish_jobs()
-        self.settle()
 
     def go(self, view: str) -> QWidget:
         """Shows a view by its key, and waits for what it shows."""
@@ -48,6 +42,13 @@ class NightTest(WindowTest):
         """Presses a key in the window."""
         QTest.keyClick(self.window, key, modifier)
         self.settle()
+
+    @property
+    def over_time(self) -> TrendPage:
+        """The page that shows a stretch of time."""
+        page = self.views.over_time
+        assert isinstance(page, TrendPage)
+        return page
 
     def kept(self) -> BenchFile:
         """The bench file, opened once more."""
@@ -83,7 +84,7 @@ class TrendTest(NightTest):
     def setUp(self) -> None:
         super().setUp()
         self.trend = self.go("trend")
-        self.plots = self.views.over_time.plots
+        self.plots = self.over_time.plots
 
     def scene_point(self, at_ns: int, sensor: Sensor) -> QPoint:
         """Where a reading stands on the screen."""

@@ -96,7 +96,7 @@ class Runs(WindowTest):
         """The points that were given; none for none."""
         points = np.array([[1.0, 2.0], [3.5, -4.0]])
         polygon = polygon_of(points)
-        self.assertEqual([(1.0, 2.0), (3.5, -4.0)], [(p.x(), p.y()) for p in polygon])
+        self.assertEqual([(1.0, 2.0), (3.5, -4.0)], [(p.x(), p.y()) for p in polygon.toList()])
         self.assertEqual(0, polygon_of(np.empty((0, 2))).size())
 
     def test_points_of_an_outline(self) -> None:

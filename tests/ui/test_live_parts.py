@@ -5,7 +5,7 @@ from dataclasses import replace
 
 from PySide6.QtWidgets import QLabel
 
-from pivet.bench.live_bench import WireNow, wire_now
+from pivet.bench.live_bench import wire_now
 from pivet.files.benchfile.store import BenchFile
 from pivet.keeping.kept import KeptCapture
 from pivet.listening.setup import WireSetup, least_interval_s, usual_interval_s
@@ -159,7 +159,7 @@ class Shown(CaveTest, WindowTest):
     def test_how_often(self) -> None:
         """What a card says of the interval."""
         self.tell(6.0)
-        now: WireNow = self.row("shelf_A").now
+        now = self.row("shelf_A").now
         sheet = find_sheet("dht22")
         for setup, every_s in (
             (WireSetup("a", ("x",), sheet, 0.0), 2.0),

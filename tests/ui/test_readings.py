@@ -29,12 +29,12 @@ class Trend(TrendTest):
 
     def test_the_breath_and_its_time_constant(self) -> None:
         """Chosen from the list of marks; told with its uncertainty."""
-        marks = self.views.over_time.aside.marks
+        marks = self.over_time.aside.marks
         self.assertEqual("breath", marks.item(0).text())
         marks.setCurrentRow(0)
         self.finish_jobs()
         self.settle()
-        text = self.views.over_time.aside.response.text()
+        text = self.over_time.aside.response.text()
         self.assertRegex(text, r"humidity<br>answer: time constant <b>3\.\d+ ± 0\.\d+ s")
         self.assertRegex(text, r"return: time constant <b>1\d\.\d ± 0\.\d s")
         self.assertIn("noise", text)
@@ -85,7 +85,7 @@ class Trend(TrendTest):
         assert series is not None
         failed = int((~series.given).nonzero()[0][0])
         self.plots.point(int(series.times_ns[failed]))
-        text = self.views.over_time.aside.values.text()
+        text = self.over_time.aside.values.text()
         for part in ("wash_room, humidity", series.why_text(failed), "shelf_A, temperature"):
             self.assertIn(part, text)
         self.plots.point(None)
@@ -96,7 +96,7 @@ class Trend(TrendTest):
         self.plots.point(BEGAN_NS + 2 * HOUR_NS)
         self.key(Qt.Key.Key_B)
         self.finish_jobs()
-        marks = self.views.over_time.aside.marks
+        marks = self.over_time.aside.marks
         self.assertEqual(3, marks.count())
         item = marks.currentItem()
         item.setText("door")
@@ -113,26 +113,26 @@ class Trend(TrendTest):
         plot = self.plots.plot("temperature")
         assert plot is not None
         self.assertIn("°F", plot.item.getAxis("left").labelText)
-        self.assertIn("°F", self.views.over_time.aside.values.text())
-        self.assertIn("°F", self.page.wires.model().rows[1].spoken)
+        self.assertIn("°F", self.over_time.aside.values.text())
+        self.assertIn("°F", self.cards[1].spoken)
         (told,) = [row for row in self.page.strip._in_units.values() if "°" in row]
         self.assertIn("°F", told)
         self.assertEqual("°F", self.session.shown.units.of("dew point").symbol)
         for _ in range(2):
             self.key(Qt.Key.Key_U)
-        self.assertIn("°C", self.page.wires.model().rows[1].spoken)
+        self.assertIn("°C", self.cards[1].spoken)
 
     def test_derived_and_choice(self) -> None:
         """Dew point is shown when it is wanted, and has a plot of its own."""
         dew = Sensor("shelf_A", "", "dew point")
         self.assertNotIn("dew point", self.plots.quantities)
-        self.views.over_time.choice.check(dew, True)
+        self.over_time.choice.check(dew, True)
         self.settle()
         self.assertIn("dew point", self.plots.quantities)
-        for sensor in self.views.over_time.choice.checked:
-            self.views.over_time.choice.check(sensor, False)
+        for sensor in self.over_time.choice.checked:
+            self.over_time.choice.check(sensor, False)
         self.settle()
-        self.assertTrue(self.views.over_time.empty.isVisible())
+        self.assertTrue(self.over_time.empty.isVisible())
 
     def test_exports(self) -> None:
         """What is in sight, and the view as a picture."""
@@ -199,7 +199,7 @@ class AgreementView(NightTest):
         (kept,) = read_annotations(self.kept()).corrections.items()
         self.assertEqual(WASH, kept[0])
         self.assertAlmostEqual(14.0, kept[1].offset, delta=1.0)
-        card = next(row for row in self.page.wires.model().rows if row.short == "wash_room")
+        card = next(row for row in self.cards if row.short == "wash_room")
         self.assertIn("%RH*", card.spoken)
         self.key(Qt.Key.Key_Z, Qt.KeyboardModifier.ControlModifier)
         self.assertIn("more than both", self.agreement.headline.text())
@@ -214,7 +214,7 @@ class AgreementView(NightTest):
         self.settle()
         self.assertFalse(self.session.captures)
         self.open(self.path)
-        card = next(row for row in self.page.wires.model().rows if row.short == "wash_room")
+        card = next(row for row in self.cards if row.short == "wash_room")
         self.assertIn("%RH*", card.spoken)
 
     def test_a_log_of_an_instrument(self) -> None:
@@ -301,7 +301,7 @@ class Overview(NightTest):
         self.finish_jobs()
         self.settle()
         self.assertEqual("trend", self.views.kind.key)
-        low, high = self.views.over_time.plots.view_ns
+        low, high = self.over_time.plots.view_ns
         self.assertAlmostEqual(BEGAN_NS + hour * HOUR_NS, low, delta=10**9)
         self.assertAlmostEqual(HOUR_NS, high - low, delta=10**9)
 
@@ -386,12 +386,12 @@ class Files(NightTest):
         self.go("trend")
         store = self.views.store
         self.assertFalse(store.clock)
-        self.assertIn("level", self.views.over_time.plots.quantities)
-        self.views.over_time.plots.point(600 * 10**9)
+        self.assertIn("level", self.over_time.plots.quantities)
+        self.over_time.plots.point(600 * 10**9)
         self.key(Qt.Key.Key_B)
         self.finish_jobs()
         self.assertEqual(1, len(store.annotations.marks))
-        self.assertIn("0:10:00", self.views.over_time.aside.moment.text())
+        self.assertIn("0:10:00", self.over_time.aside.moment.text())
         marks = len(read_annotations(self.kept()).marks)
         self.session.choose_wire((0, 0))
         self.finish_jobs()

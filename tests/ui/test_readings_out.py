@@ -51,7 +51,7 @@ class Exports(NightTest):
     def test_what_is_in_sight(self) -> None:
         """Of the Trend, asked for when it is shown; JSON Lines by the name's ending."""
         self.go("trend")
-        self.views.over_time.plots.look_at(BEGAN_NS, BEGAN_NS + 600 * 10**9)
+        self.over_time.plots.look_at(BEGAN_NS, BEGAN_NS + 600 * 10**9)
         self.settle()
         with (
             self.asked("seen.jsonl", CSV),

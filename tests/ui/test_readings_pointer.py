@@ -39,15 +39,15 @@ class TrendPointer(TrendTest):
     def test_all_values_at_the_pointer(self) -> None:
         """By the calendar, of every plot; the last when the pointer leaves."""
         at_ns = BEGAN_NS + 3 * HOUR_NS
-        newest = self.trend.aside.values.text()
+        newest = self.over_time.aside.values.text()
         self.point(self.scene_point(at_ns, SHELF))
-        self.wait_for(lambda: self.trend.aside.values.text() != newest, "values there")
-        self.assertAlmostEqual(at_ns, self.trend._pointed, delta=60e9)
+        self.wait_for(lambda: self.over_time.aside.values.text() != newest, "values there")
+        self.assertAlmostEqual(at_ns, self.over_time._pointed, delta=60e9)
         for plot in self.plots._plots:
             self.assertTrue(plot._pointer.isVisible())
         QApplication.sendEvent(self.plots, QEvent(QEvent.Type.Leave))
         self.settle()
-        self.assertEqual(newest, self.trend.aside.values.text())
+        self.assertEqual(newest, self.over_time.aside.values.text())
 
     def test_the_lane_says_why(self) -> None:
         """The reason and the exchange by a tip; a click looks at it, a double click goes there."""

@@ -96,7 +96,7 @@ def _raw(bus: onewire.Bus, figure: float) -> None:
 def _resolution(bus: onewire.Bus, figure: float) -> None:
     body = bytearray(GOOD[:8])
     body[4] = int(figure)
-    bus.convert(ROM).scratchpad(bytes(body) + bytes([onewire.crc8(body)]), ROM)
+    bus.convert(ROM).scratchpad(bytes(body) + bytes([onewire.crc8(bytes(body))]), ROM)
 
 
 def _cut_reset(bus: onewire.Bus, figure: float) -> None:
