@@ -8,17 +8,12 @@ import sqlite3
 from contextlib import closing
 from pathlib import Path
 
-import numpy as np
-from hypothesis import given
-from hypothesis import strategies as st
-
 from pivet.families import FAMILIES
 from pivet.files.benchfile.lock import WriterLock
-from pivet.files.benchfile.notice_bits import CodeRow, moved, moves_of, renumber
+from pivet.files.benchfile.notice_bits import CodeRow, renumber
 from pivet.files.benchfile.rescue import rescue
 from pivet.files.benchfile.store import BenchFile
 from pivet.history.recorded import KeptHistory
-from pivet.judge.notices import bits_of
 from tests.base import CAPTURES, PivetTest
 from tests.cli.running import pivet
 
@@ -105,30 +100,3 @@ class VersionFour(PivetTest):
         found = self.asked("SELECT family, bit, code FROM code")
         self.assertLessEqual({row[:3] for row in OURS}, set(found))
         self.assertEqual(len(found), len({row[:2] for row in found}))
-
-
-class Moves(PivetTest):
-    """How the bits of a file become those of today."""
-
-    @given(st.permutations(range(8)), st.lists(st.integers(0, 255), max_size=20))
-    def test_any_order(self, order: list[int], rows: list[int]) -> None:
-        """Bits that were shuffled come back, each alone and all together."""
-        moves = {1 << there: 1 << here for here, there in enumerate(order)}
-        there = [sum(1 << order[bit] for bit in range(8) if row >> bit & 1) for row in rows]
-        found = moved(np.array(there, dtype=np.int64), moves)
-        self.assertEqual(rows, found.tolist())
-
-    def test_unknown_notices(self) -> None:
-        """Stay where they hurt nobody, and go where their bit means something else here."""
-        here = bits_of(FAMILIES["one-wire"].notices)
-        codes = list(here)
-        with closing(BenchFile.create(self.folder / "a.pivet")) as bench:
-            with bench.writing():
-                rows = [
-                    ("one-wire", here[codes[0]], "nobody-knows", 0),
-                    ("one-wire", 1 << 61, "nor-this", 0),
-                    ("one-wire", here[codes[1]], codes[1], 0),
-                    ("one-wire", 3, codes[2], 0),
-                ]
-                bench.run("INSERT INTO code VALUES (?, ?, ?, ?)", rows)
-            self.assertEqual({here[codes[0]]: 0}, moves_of(bench, ("one-wire",), here))

@@ -160,7 +160,15 @@ class Changes(KeptTest):
     def test_a_sheet_as_it_was(self) -> None:
         """A file is judged by the sheet that it was recorded with, even if Pivet has another."""
         text = sheet_text("dht22").replace('name = "22-type"', 'name = "22-type of then"', 1)
-        for content, name in ((text, "22-type of then"), ("no sheet", "22-type"), ("", "22-type")):
+        one_form = text.replace('form = "signed-tenths"', 'form = "tenths"')
+        one_window = text.replace('key = "zero_high"', 'key = "nothing_high"')
+        for content, name in (
+            (text, "22-type of then"),
+            ("no sheet", "22-type"),
+            ("", "22-type"),
+            (one_form, "22-type"),
+            (one_window, "22-type"),
+        ):
             with self.bench.writing():
                 self.bench._connection.execute(
                     "UPDATE sheet SET content = ? WHERE id = 'dht22'", (content,)

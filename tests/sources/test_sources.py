@@ -10,7 +10,7 @@ from pivet.files.captures import write_capture
 from pivet.signal.trace import Level, Line, Trace
 from pivet.sources.folder import FolderSource
 from pivet.sources.replay import ReplaySource
-from pivet.sources.source import Batch, SourceEnded, SourceError, SourceLost
+from pivet.sources.source import About, Batch, LineInfo, SourceEnded, SourceError, SourceLost
 from pivet.standin.probe.loop import MadeClock
 from tests.base import CAPTURES, PivetTest
 from tests.sources.heard import edges_of
@@ -55,6 +55,19 @@ class Replay(PivetTest):
             ReplaySource("night", trace, 0)
         with self.assertRaisesRegex(SourceError, "no line 'x'"):
             ReplaySource("night", trace).listen(["x"])
+
+    def test_lines_by_name(self) -> None:
+        """Whole, or a last part that only one has; else all are named."""
+        lines = tuple(LineInfo(name) for name in ("tb.a.data", "tb.b.data", "clk", "x.clk"))
+        about = About("the bench", lines, 10)
+        self.assertIs(lines[2], about.line("clk"))
+        self.assertIs(lines[0], about.line("a.data"))
+        for name in ("data", "b", "tb"):
+            with self.assertRaisesRegex(SourceError, f"the bench has no line '{name}'") as raised:
+                about.line(name)
+            self.assertIn("its lines are: tb.a.data, tb.b.data, clk, x.clk", str(raised.exception))
+        with self.assertRaisesRegex(SourceError, "its lines are: none"):
+            About("nothing", (), 10).line("x")
 
 
 class Folder(PivetTest):

@@ -74,7 +74,7 @@ class Pages(NightTest):
                     seen = shown & place.rect()
                     self.assertGreater(seen.width() * seen.height(), 1000)
             self.key(Qt.Key.Key_F6, Qt.KeyboardModifier.ShiftModifier)
-            self.assertIs(parts[-2], QApplication.focusWidget())
+            self.assertIs(parts[len(parts) - 2], QApplication.focusWidget())
 
     def test_time_in_sight(self) -> None:
         """A view over time says what it shows; the others show none."""

@@ -1,0 +1,99 @@
+"""All that is known of readings at one moment."""
+
+from itertools import groupby
+from typing import ClassVar
+
+from pivet.history.attention import states
+from pivet.history.open import open_readings
+from pivet.history.readings_set import ReadingsSet, readings_set
+from pivet.history.reliability import reliability
+from pivet.history.series import derived_series
+from pivet.history.watching import Watching
+from pivet.history.wire import WireHistory, by_wire
+from pivet.person.annotations import NOTHING
+from pivet.person.roles import NO_ROLES
+from pivet.readings.correction import by_offset
+from pivet.readings.limits import Limit
+from pivet.readings.series import Sensor
+from tests.base import PivetTest
+from tests.night import BEGAN_NS, night_file
+
+SHELF, WASH = Sensor("shelf_A", "", "humidity"), Sensor("wash_room", "", "humidity")
+HALF_NS = 4 * 3600 * 10**9
+DEW = Sensor("wash_room", "", "dew point")
+
+
+class Sets(PivetTest):
+    """Of the night."""
+
+    histories: ClassVar[tuple[WireHistory, ...]]
+
+    @classmethod
+    def setUpClass(cls) -> None:
+        super().setUpClass()
+        with open_readings(night_file(), NO_ROLES) as found:
+            cls.histories = tuple(found.histories)
+
+    def made(
+        self,
+        histories: tuple[WireHistory, ...] | None = None,
+        watching: Watching | None = None,
+        wanted: tuple[Sensor, ...] = (),
+    ) -> ReadingsSet:
+        """The set under a limit that shelf A crosses, and a correction."""
+        given = NOTHING.limited(SHELF, Limit(high=96.0)).corrected(WASH, by_offset(5.0))
+        rows = self.histories if histories is None else histories
+        return readings_set(rows, NO_ROLES, given, watching or Watching(), True, wanted)
+
+    def test_what_is_there(self) -> None:
+        """Every sensor once, by quantity; the time from the first to the last exchange."""
+        found = self.made()
+        self.assertEqual(sum(len(row) for row in self.histories), len(found))
+        sensors = found.sensors
+        self.assertEqual(len(set(sensors)), len(sensors))
+        measured = {row.sensor for row in found.series}
+        self.assertEqual(set(sensors), measured | set(found.derivable))
+        self.assertIn(DEW, found.derivable)
+        self.assertNotIn(DEW, measured)
+        quantities = [row.quantity for row in sensors]
+        self.assertEqual(len(set(quantities)), len(list(groupby(quantities))))
+        times = [int(t) for row in self.histories for t in (row.times_ns[0], row.times_ns[-1])]
+        self.assertEqual((min(times), max(times)), found.span_ns)
+        self.assertIsNone(ReadingsSet().span_ns)
+        self.assertIsNone(ReadingsSet(tuple(row.between(0, 0) for row in self.histories)).span_ns)
+
+    def test_derived_when_asked_for(self) -> None:
+        """Made once, from what was corrected; or at once, when it is sure to be wanted."""
+        found = self.made()
+        self.assertTrue(found.is_made(SHELF))
+        self.assertFalse(found.is_made(DEW))
+        series = found.series_of(DEW)
+        self.assertTrue(found.is_made(DEW))
+        self.assertIs(series, found.series_of(DEW))
+        assert series is not None
+        (wanted,) = derived_series(found.series, found.histories, DEW)
+        self.assertEqual(wanted.values.tobytes(), series.values.tobytes())
+        self.assertTrue(series.correction)
+        self.assertTrue(self.made(wanted=(DEW,)).is_made(DEW))
+        self.assertIsNone(found.series_of(Sensor("attic", "", "humidity")))
+
+    def test_as_each_by_itself(self) -> None:
+        """Reliability and states are those that are made one by one."""
+        found = self.made()
+        for name, rows in by_wire(self.histories).items():
+            one, other = reliability(rows, True), found.reliability[name]
+            self.assertEqual(one.counts.tolist(), other.counts.tolist())
+            self.assertEqual((one.reasons, one.advice), (other.reasons, other.advice))
+        again = states(found.histories, found.series, found.open_crossings, True, found.reliability)
+        told = [(row.name, row.urgency, row.says) for row in again]
+        self.assertEqual(told, [(row.name, row.urgency, row.says) for row in found.states])
+
+    def test_crossings_are_told_once(self) -> None:
+        """The watch goes on from set to set, whatever else has changed."""
+        watching = Watching()
+        middle = tuple(row.between(0, BEGAN_NS + HALF_NS) for row in self.histories)
+        first, second = self.made(middle, watching), self.made(None, watching)
+        both = [row.crossing for row in (*first.crossed, *second.crossed)]
+        self.assertEqual([row.crossing for row in self.made().crossed], both)
+        self.assertTrue(both)
+        self.assertEqual((), self.made(None, watching).crossed)
