@@ -25,6 +25,8 @@ from PySide6.QtWidgets import QApplication, QLabel, QWidget
 from pivet.bench.demo import demo_capture
 from pivet.ui.app import make_app
 from pivet.ui.drawing.theme import ThemeChoice, apply_theme
+from pivet.ui.exchange.kind import EXCHANGE
+from pivet.ui.exchange.page import ExchangePage
 from pivet.ui.window.main_window import MainWindow
 from pivet.ui.wires.model import Row, WiresModel
 from tests.base import PivetTest
@@ -58,7 +60,9 @@ class WindowTest(PivetTest):
         self.window.show()
         self.settle()
         self.session = self.window.session
-        self.page = self.window.page
+        page = self.window.views.page_of(EXCHANGE.key)
+        assert isinstance(page, ExchangePage)
+        self.page = page
 
     def on_message(self, kind: QtMsgType, _context: object, text: str) -> None:
         """Qt's messages."""

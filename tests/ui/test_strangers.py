@@ -90,7 +90,7 @@ class Names(WindowTest):
         wires = tuple(replace(wire, title=f"{wire.label}{EVIL}") for wire in capture.wires)
         self.session.add_capture(replace(capture, wires=wires))
         self.settle()
-        model = self.window.page.wires._model
+        model = self.page.wires._model
         for row in range(model.rowCount()):
             tip = str(model.index(row, 0).data(Qt.ItemDataRole.ToolTipRole) or "")
             self.assertNotIn("<b>evil", tip)

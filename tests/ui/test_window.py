@@ -6,8 +6,8 @@ import unittest
 from pathlib import Path
 from unittest import mock
 
-from PySide6.QtCore import QSettings, Qt
-from PySide6.QtWidgets import QComboBox, QFileDialog, QLabel, QPushButton
+from PySide6.QtCore import QByteArray, QSettings, Qt
+from PySide6.QtWidgets import QComboBox, QFileDialog, QLabel, QPushButton, QSplitter
 
 from pivet.captures.capture import open_capture
 from pivet.judge.verdict import Verdict
@@ -15,6 +15,7 @@ from pivet.progress import Progress
 from pivet.sheets.load import find_sheet
 from pivet.ui.drawing.theme import DARK, LIGHT, ThemeChoice, theme
 from pivet.ui.help.viewer import HelpViewer, TextViewer
+from pivet.ui.registry import VIEWS
 from pivet.ui.session import edits
 from pivet.ui.window.adding import AddWireDialog
 from pivet.ui.window.main_window import MainWindow
@@ -23,6 +24,12 @@ from tests.ui.base import WindowTest
 
 AVR = CAPTURES / "av_dht22.vcd"
 CAVE = CAPTURES / "iv_dht22_cave.vcd"
+
+
+def borders(window: MainWindow) -> list[QSplitter]:
+    """What can be dragged between the parts of all views."""
+    pages = [window.views.page_of(kind.key) for kind in VIEWS]
+    return [splitter for page in pages for splitter in page.findChildren(QSplitter)]
 
 
 class Opening(WindowTest):
@@ -142,6 +149,7 @@ class Opening(WindowTest):
         before = QSettings("Pivet", "Pivet").fileName()
         QSettings.setPath(*place, str(self.folder))
         self.addCleanup(QSettings.setPath, *place, str(Path(before).parent.parent))
+        kept: list[QByteArray] = []
         for turn in range(2):
             window = MainWindow()
             window.show()
@@ -149,10 +157,15 @@ class Opening(WindowTest):
             if turn == 0:
                 window.resize(780, 640)
                 window.choose_theme(ThemeChoice.DARK)
+                for at, splitter in enumerate(borders(window)):
+                    splitter.resize(700, 700)
+                    splitter.setSizes([300 + at, *[200] * (splitter.count() - 1)])
+                    kept.append(splitter.saveState())
                 window._settings.add_recent(AVR)
             else:
                 self.assertEqual((780, 640), (window.width(), window.height()))
                 self.assertIs(ThemeChoice.DARK, window._settings.theme)
+                self.assertEqual(kept, [splitter.saveState() for splitter in borders(window)])
                 self.assertEqual([AVR.resolve()], window._settings.recent())
             window.close()
             window.deleteLater()

@@ -69,6 +69,14 @@ class ViewPage(QWidget):
     def fit(self) -> None:
         """Shows the chosen exchange whole, where it is shown."""
 
+    def measure(self) -> bool:
+        """Measures what is lit; False where nothing can be measured."""
+        return False
+
+    def clear(self) -> bool:
+        """Takes away what was measured; False where there is nothing."""
+        return False
+
     def point_out(self) -> None:
         """Chooses what is worth a look, for pictures."""
 
@@ -101,11 +109,13 @@ class Around:
         session: what is shown.
         store: the readings over time, made when they are first asked for.
         run: runs work beside the window, as ``JobBar.start`` does.
+        bar: what is told of listening, for the view that has a place for it.
     """
 
     session: Session
     store: "Callable[[], ReadingsStore]"
     run: Callable[..., None]
+    bar: QWidget
 
 
 @dataclass(frozen=True, slots=True)

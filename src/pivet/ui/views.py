@@ -4,8 +4,8 @@ from dataclasses import replace
 from functools import partial
 from typing import TYPE_CHECKING
 
-from PySide6.QtCore import QObject, Qt
-from PySide6.QtWidgets import QApplication, QScrollArea, QStackedWidget
+from PySide6.QtCore import QObject, Qt, Signal
+from PySide6.QtWidgets import QApplication, QScrollArea, QSplitter, QStackedWidget
 
 from pivet.errors import PivetError
 from pivet.readings.units import UNITS, Dimension, UnitChoice
@@ -36,14 +36,19 @@ class Views(QObject):
     Args:
         services: of the window.
         live: listening, and the bench file.
+
+    Signals:
+        help_asked: help for a finding was asked for; carries its code.
     """
+
+    help_asked = Signal(str)
 
     def __init__(self, services: Services, live: LiveControls) -> None:
         super().__init__(services.window)
         self._window, self._session = services.window, services.session
         self._jobs, self._notice = services.jobs, services.notice
         self._settings, self._live = services.settings, live
-        self._around = Around(services.session, lambda: self.store, services.jobs.start)
+        self._around = Around(services.session, lambda: self.store, services.jobs.start, live.bar)
         self.stack = QStackedWidget()
         self.tabs = ViewTabs(tuple(kind.name for kind in VIEWS))
         self.tabs.chosen.connect(lambda number: self.show_view(VIEWS[number].key))
@@ -56,6 +61,7 @@ class Views(QObject):
         live.keeper.changed.connect(self._on_bench_changed)
         live.crossed.connect(self._on_crossed)
         self._show_units(services.settings.units)
+        self.page_of(VIEWS[0].key)
 
     @property
     def kind(self) -> ViewKind:
@@ -142,6 +148,9 @@ class Views(QObject):
         page.limits_asked.connect(self.ask_limits)
         self._places[kind.key] = place = roomy(page)
         self.stack.addWidget(place)
+        page.help_asked.connect(self.help_asked)
+        for name, splitter in _borders(kind.key, page):
+            splitter.restoreState(self._settings.bytes_of(name))
         return page
 
     def go_on(self, step: int) -> None:
@@ -207,7 +216,10 @@ class Views(QObject):
             glance.deleteLater()
 
     def close(self) -> None:
-        """The window is about to close."""
+        """The window is about to close: its borders are kept."""
+        for key, page in self._pages.items():
+            for name, splitter in _borders(key, page):
+                self._settings.keep_bytes(name, splitter.saveState())
         if self._store is not None:
             self._store.background.wait()
             self._store.close()
@@ -280,3 +292,8 @@ class Views(QObject):
 
     def _show_units(self, units: UnitChoice) -> None:
         self._session.show_as(replace(self._session.shown, units=units))
+
+
+def _borders(key: str, page: ViewPage) -> list[tuple[str, QSplitter]]:
+    """The borders between the parts of a view, each with the name under which it is kept."""
+    return [(f"borders/{key}/{at}", row) for at, row in enumerate(page.findChildren(QSplitter))]

@@ -37,13 +37,13 @@ from pivet.ui.agreement.correcting import CorrectionDialog, ReferenceDialog
 from pivet.ui.agreement.plots import AgreementPlots
 from pivet.ui.answer.findings import WeightSign
 from pivet.ui.drawing.theme import theme
-from pivet.ui.drawing.widgets import rich_label, tight_button, told_label
+from pivet.ui.drawing.widgets import GAP, rich_label, tight_button, told_label
 from pivet.ui.readings.page import ReadingsPage
 from pivet.ui.readings.store import ReadingsStore
 from pivet.ui.session.session import Session
 from pivet.ui.window.choosing import ChoiceBox
 
-GAP, SIDE_PX = 8, 330
+SIDE_PX = 330
 NO_READINGS = "Nothing was read yet. Open a capture or a bench, or listen to a wire."
 COMPARING = "The readings are being compared …"
 NO_REFERENCE = (

@@ -5,6 +5,9 @@ from html import escape
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QFrame, QLabel, QPushButton, QScrollArea, QWidget
 
+GAP = 8
+"""Between the parts of the window, px."""
+
 TIGHT = "padding: 3px 9px"
 
 

@@ -4,10 +4,11 @@ from collections.abc import Sequence
 from itertools import pairwise
 from typing import TYPE_CHECKING
 
-from PySide6.QtCore import QByteArray, Qt
+from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QHBoxLayout, QSplitter, QVBoxLayout, QWidget
 
 from pivet.ui.answer.panel import AnswerPanel
+from pivet.ui.drawing.widgets import GAP
 from pivet.ui.ribbon.view import RibbonView
 from pivet.ui.session.session import Session
 from pivet.ui.stack.view import StackView
@@ -18,15 +19,19 @@ from pivet.ui.wires.panel import WiresPanel
 if TYPE_CHECKING:
     from pivet.ui.wires.devices import DevicesPanel
 
-GAP = 8
 STRIP_NOTCHES = 2
 
 
 class ExchangePage(ViewPage):
-    """All parts of the view; the borders between them can be dragged."""
+    """All parts of the view; the borders between them can be dragged.
 
-    def __init__(self, session: Session, parent: QWidget | None = None) -> None:
-        super().__init__(parent)
+    Args:
+        session: what is shown.
+        bar: what is told of listening, over the ribbon.
+    """
+
+    def __init__(self, session: Session, bar: QWidget | None = None) -> None:
+        super().__init__()
         self.wires = WiresPanel(session)
         self.devices: DevicesPanel | None = None
         self._session = session
@@ -39,9 +44,11 @@ class ExchangePage(ViewPage):
         self._rows.setStretchFactor(0, 3)
         self._rows.setStretchFactor(1, 1)
         middle = QWidget()
-        self._middle = column = QVBoxLayout(middle)
+        column = QVBoxLayout(middle)
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(GAP)
+        if bar is not None:
+            column.addWidget(bar)
         column.addWidget(self.ribbon)
         column.addWidget(self._rows, 1)
         self._left = self._splitter(Qt.Orientation.Vertical, self.wires)
@@ -62,10 +69,6 @@ class ExchangePage(ViewPage):
         """Wires, their devices, ribbon, stack, strip, and the answer's choice of a sensor."""
         devices = () if self.devices is None else (self.devices,)
         return (self.wires, *devices, self.ribbon, self.stack, self.strip, self.answer.sheet)
-
-    def add_bar(self, bar: QWidget) -> None:
-        """Puts a bar over the ribbon."""
-        self._middle.insertWidget(0, bar)
 
     def _need_devices(self) -> None:
         """The list of devices is made when a wire with devices is first shown."""
@@ -88,14 +91,13 @@ class ExchangePage(ViewPage):
             splitter.addWidget(part)
         return splitter
 
-    def state(self) -> tuple[QByteArray, QByteArray]:
-        """Where the borders stand."""
-        return self._columns.saveState(), self._rows.saveState()
+    def measure(self) -> bool:
+        """Puts the cursors at the ends of the lit pulses."""
+        return self.strip.measure_lit()
 
-    def restore(self, columns: QByteArray, rows: QByteArray) -> None:
-        """Puts the borders where they stood."""
-        self._columns.restoreState(columns)
-        self._rows.restoreState(rows)
+    def clear(self) -> bool:
+        """Takes away the cursors."""
+        return self.strip.clear_cursors()
 
     def renew(self) -> None:
         """Everything is painted anew, as after a change of theme."""

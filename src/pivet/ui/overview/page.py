@@ -24,14 +24,13 @@ from pivet.judge.verdict import Verdict
 from pivet.judge.wording import age, count
 from pivet.readings.series import Sensor
 from pivet.ui.drawing.theme import theme
-from pivet.ui.drawing.widgets import plain_label, plain_tip, scrolled, tight_button, told_label
+from pivet.ui.drawing.widgets import GAP, plain_label, plain_tip, scrolled, tight_button, told_label
 from pivet.ui.overview.hours import HourBars
 from pivet.ui.overview.marks import SPOKEN, URGENCY, MarkDelegate
 from pivet.ui.readings.page import ReadingsPage
 from pivet.ui.readings.store import ReadingsStore
 from pivet.ui.session.session import Session
 
-GAP = 8
 COLUMNS = ("", "Sensor", "Last readings", "When", "Limits", "Last hour", "What needs attention")
 NOTHING = "Nothing was read yet. Open a capture or a bench, or listen to a wire."
 MOST_REASONS = 6

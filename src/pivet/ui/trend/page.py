@@ -19,7 +19,7 @@ from PySide6.QtWidgets import (
 from pivet.person.annotations import Mark
 from pivet.readings.response import Response, responses
 from pivet.readings.series import Sensor, Series
-from pivet.ui.drawing.widgets import plain_label, rich_label, tight_button
+from pivet.ui.drawing.widgets import GAP, plain_label, rich_label, tight_button
 from pivet.ui.readings.lines import styles_of
 from pivet.ui.readings.page import ReadingsPage
 from pivet.ui.readings.store import ReadingsStore
@@ -31,7 +31,6 @@ from pivet.ui.trend.plots import Plots
 from pivet.ui.trend.sentences import mark_when, moment_text, response_rows, value_at
 from pivet.ui.view import InSight, TimePage
 
-GAP = 8
 MINUTES_10, HOUR = 600.0, 3600.0
 BEFORE_NS, AFTER_NS = 120 * 10**9, 1200 * 10**9
 """Readings that a fit may use before a mark and after it."""

@@ -37,9 +37,7 @@ from pivet.person.roles_file import load_roles, save_roles
 from pivet.progress import Progress
 from pivet.sheets.model import Sheet
 from pivet.ui.drawing.theme import ThemeChoice, apply_theme
-from pivet.ui.drawing.widgets import plain_label
-from pivet.ui.exchange.kind import EXCHANGE
-from pivet.ui.exchange.page import GAP, ExchangePage
+from pivet.ui.drawing.widgets import GAP, plain_label
 from pivet.ui.live.controls import LiveControls
 from pivet.ui.session.changes import TakeOverNames
 from pivet.ui.session.session import Session
@@ -79,9 +77,6 @@ class MainWindow(QMainWindow):
         self.exports = Exports(services, lambda: self.views.page)
         self.live = LiveControls(services)
         self.views = Views(services, self.live)
-        home = self.views.page_of(EXCHANGE.key)
-        assert isinstance(home, ExchangePage)
-        self.page = home
         self._borrowed = self._kept_roles = Roles()
         self._file_label = plain_label()
         self._build()
@@ -111,7 +106,6 @@ class MainWindow(QMainWindow):
         self.live.place_for_pane.setContentsMargins(GAP, 0, GAP, GAP)
         column.addLayout(self.live.place_for_pane)
         column.addWidget(self.jobs)
-        self.page.add_bar(self.live.bar)
         column.setStretchFactor(self._pages, 1)
         self.setCentralWidget(whole)
         self._file_label.setObjectName("barFile")
@@ -133,7 +127,7 @@ class MainWindow(QMainWindow):
         self.views.out.log_changed.connect(self._renew)
         self.live.keeper.opened.connect(self._remember)
         self.live.keeper.changed.connect(self._renew)
-        self.page.help_asked.connect(partial(self.show_help, "findings"))
+        self.views.help_asked.connect(partial(self.show_help, "findings"))
         self.empty.open_asked.connect(self.choose_files)
         self.empty.demo_asked.connect(self.show_demo)
         self.empty.cave_asked.connect(self.live.listen_to_cave)
@@ -195,7 +189,6 @@ class MainWindow(QMainWindow):
 
     def _restore(self) -> None:
         self.restoreGeometry(self._settings.bytes_of("geometry"))
-        self.page.restore(self._settings.bytes_of("columns"), self._settings.bytes_of("rows"))
 
     def _renew(self) -> None:
         """Chooses the page and the titles after a change."""
@@ -388,12 +381,12 @@ class MainWindow(QMainWindow):
 
     def measure_lit(self) -> None:
         """Puts the cursors at the ends of the lit pulses."""
-        if not self.page.strip.measure_lit():
+        if not self.views.page.measure():
             self.notice.say("Choose a pulse first: click it, or walk to it in the stack.", False)
 
     def clear_marks(self) -> None:
         """Takes away the cursors, else the light, else what is said."""
-        if self.page.strip.clear_cursors():
+        if self.views.page.clear():
             return
         if self.session.chosen:
             self.session.choose_pulses(frozenset())
@@ -474,10 +467,7 @@ class MainWindow(QMainWindow):
             return
         self.views.close()
         self.jobs.wait()
-        columns, rows = self.page.state()
         self._settings.keep_bytes("geometry", self.saveGeometry())
-        self._settings.keep_bytes("columns", columns)
-        self._settings.keep_bytes("rows", rows)
         super().closeEvent(event)
 
 
