@@ -36,6 +36,16 @@ class Registry(unittest.TestCase):
         done = subprocess.run([sys.executable, "-c", code], capture_output=True, text=True)
         self.assertEqual("[]", done.stdout.strip(), done.stderr)
 
+    def test_loaded_beside_the_window(self) -> None:
+        """The page of every view, and what it draws with."""
+        code = (
+            "import sys\nfrom pivet.ui.registry import VIEWS, load_pages\nload_pages()\n"
+            "print([k.key for k in VIEWS if f'pivet.ui.{k.key}.page' not in sys.modules])\n"
+            "print('pyqtgraph' in sys.modules)"
+        )
+        done = subprocess.run([sys.executable, "-c", code], capture_output=True, text=True)
+        self.assertEqual(["[]", "True"], done.stdout.splitlines(), done.stderr)
+
 
 class Pages(NightTest):
     """The pages, by their interface alone."""
