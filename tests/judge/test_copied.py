@@ -125,6 +125,18 @@ class Meanings(PivetTest):
         self.assertIn("not the same: the bytes give 10125", bad)
         self.assertIn("not what the bytes give", str(explain_bytes(good.replace("YES", "NO"))))
 
+    def test_one_kernel_line(self) -> None:
+        """Either of the two lines alone tells what it tells."""
+        for text, said, not_said in (
+            (f"{PAD} : crc=74 YES", "crc=74 YES", "t="),
+            (f"{PAD} t=10125", "t=10125", "crc="),
+        ):
+            (row, *_) = explain_bytes(text)
+            parts = " ".join(part for part, _ in row.rows)
+            self.assertEqual("10.125 °C, 12 bit", row.says)
+            self.assertIn(said, parts)
+            self.assertNotIn(not_said, parts)
+
 
 class Written(unittest.TestCase):
     """How bytes can be written."""

@@ -13,6 +13,7 @@ from pivet.captures.wire import Wire, make_wire
 from pivet.errors import InputError
 from pivet.families import FAMILIES
 from pivet.judge.echo.notices import HEADLINES
+from pivet.judge.echo.pulses import ECHO, TRIGGER
 from pivet.judge.echo.report import Measurement
 from pivet.judge.echo.shots import compare
 from pivet.judge.report import Report
@@ -144,6 +145,16 @@ class Faults(PivetTest):
             with self.subTest(fault):
                 report = echo_wire(np.full(15, 1.0), "ping3", faults={7: (fault,)}).report(7)
                 self.assertIn(EXPECTED[fault][0], codes(report))
+
+    def test_stretches(self) -> None:
+        """Over the trigger, and over the echo with the distance that it tells."""
+        report = echo_wire(np.array([0.5, 1.0])).report(1)
+        trigger, back = report.stretches
+        self.assertEqual(("trigger", "1.000 m"), (trigger.text, back.text))
+        spans = [(row.start_ns, row.end_ns) for row in (trigger, back)]
+        own = [pulse for pulse in report.pulses if pulse.column in (TRIGGER, ECHO)]
+        wanted = [(pulse.start_ns, pulse.start_ns + pulse.width_ns) for pulse in own]
+        self.assertEqual(wanted, spans)
 
     def test_blocks_make_no_difference(self) -> None:
         """Judged a few at a time or all at once."""

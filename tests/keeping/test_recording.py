@@ -1,5 +1,6 @@
 """Recording into the bench file: what is heard stands in it, whatever happens."""
 
+from contextlib import closing
 from itertools import pairwise
 from unittest import mock
 
@@ -7,8 +8,10 @@ import numpy as np
 
 from pivet.bench.demo import demo_capture
 from pivet.errors import OutputError
+from pivet.families import FAMILIES
 from pivet.files.benchfile.rows import Block
 from pivet.files.benchfile.store import BenchFile
+from pivet.judge.notices import bits_of
 from pivet.judge.verdict import Verdict
 from pivet.keeping.recorded import BEHIND, RecordedWire, recorded_wires
 from pivet.keeping.recorder import BLOCK_EDGES
@@ -45,6 +48,24 @@ class Recording(CaveTest):
         while self.clock.seconds() < until:
             self.recorder.take(list(self.passes(STEP_S)))
             self.recorder.keep()
+
+    def test_notices_of_a_file_are_brought_to_ours(self) -> None:
+        """Before anything is recorded into it."""
+        self.listen(wire("shelf_A", "dht22"))
+        ours = bits_of(FAMILIES["humidity-frame"].notices)["sum-wrong"]
+        with closing(BenchFile.create(self.folder / "theirs.pivet")) as bench:
+            with bench.writing():
+                capture = bench.add_capture("c", "c", 0, 10)
+                there = bench.add_wire(capture.id, "w", "[]", "humidity-frame", None, "{}")
+                bench.run(
+                    "INSERT INTO exchange VALUES (?, 0, 0, 1, 0, ?, 1, NULL, NULL, NULL)",
+                    [(there.id, 1 << 50)],
+                )
+                row = ("humidity-frame", 1 << 50, "sum-wrong", 3)
+                bench.run("INSERT INTO code VALUES (?, ?, ?, ?)", [row])
+            self.new_recorder(bench)
+            (exchange,) = bench.exchanges(there.id, 0, 1)
+            self.assertEqual(ours, exchange.notices)
 
     def test_every_exchange_can_be_looked_at(self) -> None:
         """Bytes, verdict and readings are those of the moment when it was heard."""

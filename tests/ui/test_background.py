@@ -60,6 +60,18 @@ class InOtherThread(WindowTest):
         self.settle()
         self.assertEqual([], self.came)
 
+    def test_all_forgotten(self) -> None:
+        """Whatever kind, errors too; what is asked afterwards comes."""
+        told: list[object] = []
+        self.background.failed.connect(told.append)
+        self.ask("a", "late")
+        self.background.ask("b", partial(self.fails, "late"), self.take)
+        self.background.forget_all()
+        self.ask("a", "new")
+        self.rest()
+        self.settle()
+        self.assertEqual(([("new", True)], []), (self.came, told))
+
     def test_errors_are_told(self) -> None:
         """Unless nobody waits for it any more."""
         told: list[object] = []

@@ -164,6 +164,24 @@ class Loading(NightTest):
         self.go("trend")
         self.assertEqual(9600, len(store.series(SHELF) or ()))
 
+    def test_closed_while_it_is_read(self) -> None:
+        """Nobody waits for it any more: nothing is said, and the next file is read."""
+        for jobs_first in (True, False):
+            self.views.show_view("trend")
+            if not jobs_first:
+                self.finish_jobs()
+                self.views.store.change(
+                    self.views.store.annotations.corrected(WASH, by_offset(1.0)), "correction"
+                )
+            self.window.close_capture()
+            self.finish_jobs()
+            self.assertNotIn("cannot be read", self.window.notice.text)
+            self.assertNotIn("closed", self.window.notice.text)
+            self.assertEqual(0, len(self.views.store.readings))
+            self.open(self.path)
+            self.go("overview")
+            self.assertEqual(9600, len(self.views.store.series(SHELF) or ()))
+
     def test_limits_are_held_against_corrected_values(self) -> None:
         """What a correction lifts over a line crosses it; what it takes away is inside again."""
         self.go("overview")

@@ -13,7 +13,7 @@ from PySide6.QtCore import QObject, QTimer, Signal
 
 from pivet.captures.capture import Capture
 from pivet.captures.text import wire_names
-from pivet.errors import PivetError
+from pivet.errors import Cancelled, PivetError
 from pivet.files.benchfile.reading import BenchReader
 from pivet.files.benchfile.store import BenchFile
 from pivet.history.attention import SensorState
@@ -85,7 +85,7 @@ class ReadingsStore(QObject):
         self._reader: BenchReader | None = None
         self._loading = self._reading = False
         self._asked = 0
-        self._histories: Sequence[WireHistory] = ()
+        self._latest: tuple[Hashable, Sequence[WireHistory]] = (None, ())
         self._waiting: list[Callable[[], None]] = []
         self._readings = ReadingsSet()
         self._derived: set[Sensor] = set()
@@ -207,7 +207,8 @@ class ReadingsStore(QObject):
         self.close()
         self.crossings, self._watching = [], Watching()
         self._loading, self._reading = False, False
-        self._derived, self._histories = set(), ()
+        self._derived = set()
+        self.background.forget_all()
         self._show_corrections()
 
     def close(self) -> None:
@@ -235,8 +236,10 @@ class ReadingsStore(QObject):
         clock, wanted = self.clock, tuple(self._derived)
         self._made_under = (roles, given)
 
+        subject = self._subject
+
         def make(histories: Sequence[WireHistory]) -> ReadingsSet:
-            self._histories = histories
+            self._latest = (subject, histories)
             return readings_set(histories, roles, given, watching, clock, wanted)
 
         return make
@@ -260,7 +263,13 @@ class ReadingsStore(QObject):
         make = self._maker()
 
         def work(progress: Progress) -> ReadingsSet:
-            return make(kept.read(progress))
+            try:
+                return make(kept.read(progress))
+            except PivetError as error:
+                if self._subject is bench:
+                    raise
+                # It was closed while it was read: nobody waits for it.
+                raise Cancelled from error
 
         self._start(f"Reading {bench.path.name}", work, bench)
         self.annotations_changed.emit()
@@ -366,9 +375,16 @@ class ReadingsStore(QObject):
 
     def _renew(self) -> None:
         """Roles, corrections or limits are others: the same readings under them."""
-        if self._histories:
-            make = self._maker()
-            self._make(lambda: make(self._histories), lambda: None)
+        if not self._readings.histories:
+            return
+        make, own, before = self._maker(), self._subject, self._readings.histories
+
+        def work() -> ReadingsSet:
+            # What was read meanwhile counts; of something else it does not.
+            subject, latest = self._latest
+            return make(latest if subject == own else before)
+
+        self._make(work, lambda: None)
 
     def _renew_series(self) -> None:
         """Values are others: what was told of limits is not told again."""

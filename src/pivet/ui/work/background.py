@@ -63,11 +63,15 @@ class Background(QObject):
         if job is not None:
             job.stop()
 
+    def forget_all(self) -> None:
+        """Nobody waits for anything any more."""
+        for kind in list(self._asked):
+            self.forget(kind)
+
     def wait(self) -> None:
         """Forgets all, and waits for the thread; for the end of the program."""
         self._ended = True
-        for kind in list(self._asked):
-            self.forget(kind)
+        self.forget_all()
         self._pool.waitForDone()
 
     def _on_done(self, kind: Hashable, job: Job, done: Callable[[T], object], result: T) -> None:
