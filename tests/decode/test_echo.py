@@ -58,6 +58,16 @@ class TwoLines(PivetTest):
         inside = decode(highs((0, 10)), highs((500, 9000))[:1], end_ns=2 * MS)
         self.assertEqual(([DecodeMark.CAPTURE_ENDED], [1_500_000]), self.cut(inside))
 
+    def test_ends_at_its_last_edge(self) -> None:
+        """The fall of an echo at the very end counts, whether it could be a spike's or not."""
+        triggers, echoes = highs((100, 10), (60_100, 12)), highs((560, 1000), (60_600, 2000))
+        for behind in (1, 100, 999, 5_000):
+            found = decode(triggers, echoes, end_ns=int(echoes[-1]) + behind)
+            self.assertEqual([1_000_000, 2_000_000], found.flight_ns.tolist(), behind)
+        shared = np.concatenate([highs((0, 5), (750, 1000)), highs((60_000, 5), (60_750, 2000))])
+        found = decode(shared, end_ns=int(shared[-1]) + 1)
+        self.assertEqual([1_000_000, 2_000_000], found.flight_ns.tolist())
+
     def cut(self, found: EchoExchanges) -> tuple[list[int], list[int]]:
         """Marks and flights."""
         return found.marks.tolist(), found.flight_ns.tolist()

@@ -3,6 +3,7 @@
 from itertools import groupby
 from typing import ClassVar
 
+from pivet.history.agree import against_series, compared
 from pivet.history.attention import states
 from pivet.history.open import open_readings
 from pivet.history.readings_set import ReadingsSet, readings_set
@@ -10,7 +11,7 @@ from pivet.history.reliability import reliability
 from pivet.history.series import derived_series
 from pivet.history.watching import Watching
 from pivet.history.wire import WireHistory, by_wire
-from pivet.person.annotations import NOTHING
+from pivet.person.annotations import NOTHING, Reference
 from pivet.person.roles import NO_ROLES
 from pivet.readings.correction import by_offset
 from pivet.readings.limits import Limit
@@ -87,6 +88,22 @@ class Sets(PivetTest):
         again = states(found.histories, found.series, found.open_crossings, True, found.reliability)
         told = [(row.name, row.urgency, row.says) for row in again]
         self.assertEqual(told, [(row.name, row.urgency, row.says) for row in found.states])
+
+    def test_compared(self) -> None:
+        """With another sensor or a reference; nothing where one of them was not read."""
+        found = self.made()
+        series, other = found.series_of(WASH), found.series_of(SHELF)
+        assert series is not None and other is not None
+        one, same = compared(found.series_of, WASH, SHELF), against_series(series, other)
+        assert one is not None and one.found is not None and same.found is not None
+        self.assertEqual((same.name, same.found.offset), (one.name, one.found.offset))
+        wall = Reference("wall", "humidity", other.times_ns[:9], other.values[:9], 1.0)
+        two = compared(found.series_of, WASH, wall)
+        assert two is not None
+        self.assertEqual("wall", two.name)
+        attic = Sensor("attic", "", "humidity")
+        for sensor, reference in ((attic, SHELF), (WASH, attic), (attic, wall)):
+            self.assertIsNone(compared(found.series_of, sensor, reference))
 
     def test_crossings_are_told_once(self) -> None:
         """The watch goes on from set to set, whatever else has changed."""

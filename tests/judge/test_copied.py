@@ -112,8 +112,15 @@ class Meanings(PivetTest):
         titles = [row.title for row in explain_bytes(code[::-1].hex())]
         self.assertEqual({"ROM code", "ROM code, bytes in the other order"}, set(titles))
         spoiled = bytes((code[0], *code[1:7], code[7] ^ 1))
-        for data in (spoiled, spoiled[::-1], bytes(8)):
-            self.assertEqual(["ROM code"], [row.title for row in explain_bytes(data.hex())])
+        for data, says in (
+            (spoiled, "the CRC is wrong"),
+            (spoiled[::-1], "the CRC is wrong"),
+            (bytes(8), "all zeros"),
+            (b"\xff" * 8, "all ones"),
+        ):
+            (row,) = explain_bytes(data.hex())
+            self.assertEqual(("ROM code", Verdict.UNSOUND), (row.title, row.verdict))
+            self.assertIn(says, row.says)
 
     def test_kernel_lines(self) -> None:
         """Both lines of the kernel's file; a reading or check of it that does not agree."""

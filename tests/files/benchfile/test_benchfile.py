@@ -13,6 +13,7 @@ from hypothesis import strategies as st
 from pivet.errors import InputError, OutputError
 from pivet.files.benchfile import edges, schema
 from pivet.files.benchfile.lock import WriterLock
+from pivet.files.benchfile.reading import BenchReader
 from pivet.files.benchfile.rescue import rescue
 from pivet.files.benchfile.rows import Block, ExchangeRow
 from pivet.files.benchfile.store import BenchFile
@@ -208,6 +209,23 @@ class File(PivetTest):
             schema.migrate(plain, 2, steps, 4)
         self.assertEqual(3, plain.execute("PRAGMA user_version").fetchone()[0])
         self.assertEqual(3, len(plain.execute("PRAGMA table_info(t)").fetchall()))
+
+    def test_looking_at_another_file(self) -> None:
+        """Reads that one from now on, and lets the first go; closed, it says so."""
+        self.made(3).close()
+        other = self.folder / "other.pivet"
+        BenchFile.create(other).close()
+        reader = BenchReader(self.path)
+        first = reader._reader
+        self.assertEqual(1, len(reader.captures()))
+        reader.look_at(other)
+        self.assertEqual(([], other), (reader.captures(), reader.path))
+        with self.assertRaises(sqlite3.ProgrammingError):
+            first.execute("SELECT 1")
+        for _ in range(2):
+            reader.close_reader()
+        with self.assertRaises(InputError):
+            reader.captures()
 
     def test_nothing_half_written(self) -> None:
         """An error within a change leaves the file as it was."""
