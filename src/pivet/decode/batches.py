@@ -46,6 +46,10 @@ def beside_bounded(batch: B, most: int) -> B:
     """The same exchanges with at most so many spikes and strays behind the last of them.
 
     Those that stand before its end may be its own; of those behind, the newest are kept.
+
+    Args:
+        batch: of any family.
+        most: so many spikes and strays.
     """
     starts = np.sort(np.concatenate((batch.spike_start_ns, batch.stray_start_ns)))
     ends = batch.end_ns

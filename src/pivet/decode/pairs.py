@@ -34,7 +34,12 @@ class Pulses:
         return self.start_ns + self.width_ns
 
     def part(self, first: int, last: int | None = None) -> "Pulses":
-        """The pulses ``first`` up to ``last``."""
+        """The pulses ``first`` up to ``last``.
+
+        Args:
+            first: the first of them.
+            last: the one behind the last of them.
+        """
         clipped = self.clipped and first == 0
         return Pulses(self.start_ns[first:last], self.width_ns[first:last], clipped)
 

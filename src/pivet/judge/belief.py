@@ -131,7 +131,12 @@ def _crcs(odds: FloatArray, syndrome: Bytes) -> FloatArray:
 
 
 def either(first: FloatArray, second: FloatArray | float) -> FloatArray:
-    """Probability that one of two independent things is wrong."""
+    """Probability that one of two independent things is wrong.
+
+    Args:
+        first: probability that the one is wrong, float64 (n,).
+        second: that the other is.
+    """
     found: FloatArray = 1 - (1 - first) * (1 - second)
     return found
 
@@ -158,7 +163,12 @@ DOUBT_ADVICE = "Do not use this value; mend what disturbs the pulses, or record 
 
 
 def says_doubt(check: str, doubt: float) -> str:
-    """That a check which holds is not enough."""
+    """That a check which holds is not enough.
+
+    Args:
+        check: what holds: ``sum``, ``CRC``.
+        doubt: probability that the value is wrong.
+    """
     stands = chance(doubt)
     what = f"its value is {stands}" if doubt >= 0.5 else f"{stands} such values is wrong"
     return (

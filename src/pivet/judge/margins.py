@@ -39,7 +39,12 @@ def _limits_ns(window: Window) -> tuple[int, int | None]:
 
 
 def is_coarse(window: Window, resolution_ns: Uncertainty) -> bool | npt.NDArray[np.bool_]:
-    """Whether a capture is too coarse to place a pulse inside this window."""
+    """Whether a capture is too coarse to place a pulse inside this window.
+
+    Args:
+        window: of the sheet.
+        resolution_ns: uncertainty of every width, ns.
+    """
     top_us = window.max_us if window.max_us is not None else 2 * window.min_us
     return 2 * resolution_ns >= COARSE_SHARE * (top_us - window.min_us) * 1000
 
@@ -124,7 +129,12 @@ def _outer_ns(window: Window) -> tuple[float, float | None]:
 
 
 def margin_us(width_ns: float, window: Window) -> float:
-    """Distance from a width to the nearest limit, µs; negative outside."""
+    """Distance from a width to the nearest limit, µs; negative outside.
+
+    Args:
+        width_ns: of the pulse, ns.
+        window: of the sheet.
+    """
     width_us = width_ns / 1000
     below = width_us - window.min_us
     return below if window.max_us is None else min(below, window.max_us - width_us)
@@ -135,6 +145,10 @@ def margin_share(width_ns: float, window: Window) -> float:
 
     1 at the typical width, 0 at a limit, negative outside.  A window of 0.8..20 ms with
     a typical 1 ms is judged on either side by its own scale.
+
+    Args:
+        width_ns: of the pulse, ns.
+        window: of the sheet.
     """
     width_us = width_ns / 1000
     if width_us <= window.typ_us or window.max_us is None:

@@ -68,7 +68,12 @@ def bits_of(kind: type[NoticeBit]) -> dict[str, int]:
 
 
 def raised(bits: int, notice: NoticeBit) -> Verdict:
-    """What a notice weighs among others: as much as the gravest of those that it explains."""
+    """What a notice weighs among others: as much as the gravest of those that it explains.
+
+    Args:
+        bits: notices of one exchange.
+        notice: one of them.
+    """
     symptoms = notice.explains & bits
     if not symptoms:
         return notice.weight
@@ -78,7 +83,12 @@ def raised(bits: int, notice: NoticeBit) -> Verdict:
 
 @cache
 def leading(bits: int, kind: type[NoticeBit]) -> NoticeBit | None:
-    """The first cause that some notices name: the one that is told first."""
+    """The first cause that some notices name: the one that is told first.
+
+    Args:
+        bits: notices of one exchange.
+        kind: the notices of its family.
+    """
     there = [row for row in kind.told() if bits & row]
     return max(there, key=lambda row: raised(bits, row), default=None)
 
@@ -106,7 +116,12 @@ def weigh(
 
 
 def flag(condition: npt.NDArray[np.bool_], notice: NoticeBit) -> Flags:
-    """A notice for the exchanges of which a condition holds, int64 (n,)."""
+    """A notice for the exchanges of which a condition holds, int64 (n,).
+
+    Args:
+        condition: bool (n,).
+        notice: that is given where it holds.
+    """
     return condition.astype(np.int64) * np.int64(notice)
 
 
@@ -151,12 +166,22 @@ def as_seen(
 
 
 def mask_of(weights: Mapping[NoticeBit, Verdict], verdict: Verdict) -> int:
-    """All notices that call for this verdict, as bits."""
+    """All notices that call for this verdict, as bits.
+
+    Args:
+        weights: of each notice.
+        verdict: that is asked for.
+    """
     return sum(int(notice) for notice, weight in weights.items() if weight is verdict)
 
 
 def verdicts_of(notices: Flags, weights: Mapping[NoticeBit, Verdict]) -> npt.NDArray[np.uint8]:
-    """The worst verdict that the notices of each exchange call for, uint8 (n,)."""
+    """The worst verdict that the notices of each exchange call for, uint8 (n,).
+
+    Args:
+        notices: of each exchange, int64 (n,).
+        weights: of each notice.
+    """
     verdict = np.zeros(notices.size, dtype=np.uint8)
     for level in (Verdict.NEAR, Verdict.UNKNOWN, Verdict.UNSOUND):
         verdict[(notices & np.int64(mask_of(weights, level))) != 0] = level

@@ -26,7 +26,12 @@ def by_window(pulses: Sequence[Pulse]) -> dict[str, list[Pulse]]:
 
 
 def tell_outside(pulses: Sequence[Pulse], but: Collection[str] = ()) -> Iterator[WindowSentence]:
-    """Pulses outside their windows; those of windows in ``but`` are told elsewhere."""
+    """Pulses outside their windows; those of windows in ``but`` are told elsewhere.
+
+    Args:
+        pulses: of the exchange.
+        but: keys of windows that are told elsewhere.
+    """
     strays = [pulse for pulse in pulses if pulse.verdict is Verdict.UNSOUND]
     for key, group in by_window(strays).items():
         if key in but:
@@ -55,7 +60,12 @@ def _stray(pulse: Pulse) -> str:
 
 
 def tell_near(pulses: Sequence[Pulse], explained: bool = False) -> Iterator[WindowSentence]:
-    """Pulses near a limit, one sentence a window; ``explained`` when their cause is told."""
+    """Pulses near a limit, one sentence a window; ``explained`` when their cause is told.
+
+    Args:
+        pulses: of the exchange.
+        explained: their cause is told already.
+    """
     near = [pulse for pulse in pulses if pulse.verdict is Verdict.NEAR]
     for group in by_window(near).values():
         worst = min(group, key=lambda pulse: pulse.share)
@@ -104,7 +114,12 @@ def tell_spikes(
 
 
 def tell_coarse(pulses: Sequence[Pulse], resolution_ns: int) -> WindowSentence:
-    """Pulses of which the capture is too coarse to say anything."""
+    """Pulses of which the capture is too coarse to say anything.
+
+    Args:
+        pulses: of the exchange.
+        resolution_ns: step of the capture, ns.
+    """
     unknown = [pulse for pulse in pulses if pulse.verdict is Verdict.UNKNOWN and not pulse.bound]
     says = (
         f"The capture's step of {us(resolution_ns / 1000)} is too coarse to say whether "

@@ -15,7 +15,12 @@ def us(width_us: float) -> str:
 
 
 def span(low_us: float, high_us: float | None) -> str:
-    """Two limits."""
+    """Two limits.
+
+    Args:
+        low_us: the shortest, µs.
+        high_us: the longest, µs.
+    """
     if high_us is None:
         return f"at least {us(low_us)}"
     if high_us >= 1000:

@@ -40,7 +40,12 @@ class Correction:
         return self.gain * raw + self.offset
 
     def text(self, quantity: str, units: UnitChoice = AS_KEPT) -> str:
-        """What it does, in a few words."""
+        """What it does, in a few words.
+
+        Args:
+            quantity: what is measured.
+            units: in which values are shown.
+        """
         unit = units.of(quantity)
         if not self.points:
             return f"{units.shown_difference(quantity, self.offset):+.3g} {unit.symbol}"
@@ -64,6 +69,10 @@ def by_offset(offset: float) -> Correction:
 
 def by_points(one: tuple[float, float], other: tuple[float, float]) -> Correction:
     """The line through two points, each a raw and a true value in the kept unit.
+
+    Args:
+        one: raw and true value, in the kept unit.
+        other: the same at another place.
 
     Raises:
         InputError: they do not make a line that rises.

@@ -96,28 +96,48 @@ class Rule:
 
 
 def vapour_pressure_hpa(air_c: FloatArray, humidity: FloatArray) -> FloatArray:
-    """Pressure of the water vapour, hPa, from °C and %RH."""
+    """Pressure of the water vapour, hPa, from °C and %RH.
+
+    Args:
+        air_c: temperature of the air, float64 (n,), °C.
+        humidity: float64 (n,), %RH.
+    """
     saturated = MAGNUS_HPA * np.exp(MAGNUS_A * air_c / (air_c + MAGNUS_C))
     pressure: FloatArray = humidity / 100 * saturated
     return pressure
 
 
 def dew_point(air_c: FloatArray, humidity: FloatArray) -> FloatArray:
-    """Dew point, °C."""
+    """Dew point, °C.
+
+    Args:
+        air_c: temperature of the air, float64 (n,), °C.
+        humidity: float64 (n,), %RH.
+    """
     gamma = np.log(humidity / 100) + MAGNUS_A * air_c / (air_c + MAGNUS_C)
     found: FloatArray = MAGNUS_C * gamma / (MAGNUS_A - gamma)
     return found
 
 
 def absolute_humidity(air_c: FloatArray, humidity: FloatArray) -> FloatArray:
-    """Water in the air, g/m³."""
+    """Water in the air, g/m³.
+
+    Args:
+        air_c: temperature of the air, float64 (n,), °C.
+        humidity: float64 (n,), %RH.
+    """
     pascal = 100 * vapour_pressure_hpa(air_c, humidity)
     found: FloatArray = VAPOUR_G_K_PER_J * pascal / (air_c + ZERO_C_K)
     return found
 
 
 def heat_index(air_c: FloatArray, humidity: FloatArray) -> FloatArray:
-    """Heat index, °C."""
+    """Heat index, °C.
+
+    Args:
+        air_c: temperature of the air, float64 (n,), °C.
+        humidity: float64 (n,), %RH.
+    """
     fahrenheit = UNITS[Dimension.TEMPERATURE][1]
     t = air_c * fahrenheit.factor + fahrenheit.offset
     simple = 0.5 * (t + 61.0 + (t - 68.0) * 1.2 + humidity * 0.094)
@@ -207,7 +227,12 @@ def _derive_one(rule: Rule, air_c: float, humidity: float) -> Derived:
 
 @cache
 def why_words(rule: Rule, why: Why) -> str:
-    """Why a value is empty, in a few words; nothing for a value."""
+    """Why a value is empty, in a few words; nothing for a value.
+
+    Args:
+        rule: what follows, and how.
+        why: the reason.
+    """
     name, beyond = rule.quantity, "is not defined"
     words = {
         Why.NOT_READ: ("no reading", 0.0, ""),

@@ -37,7 +37,12 @@ class Values:
 
 
 def tenths(high: Bytes, low: Bytes) -> Values:
-    """(high << 8 | low) / 10: humidity of the 22-type."""
+    """(high << 8 | low) / 10: humidity of the 22-type.
+
+    Args:
+        high: the first of the two bytes, uint8 (n,).
+        low: the second of them, uint8 (n,).
+    """
     raw = high.astype(np.int32) << 8 | low
     return Values(raw / 10, np.ones(raw.shape, dtype=bool))
 
@@ -47,6 +52,10 @@ def signed_tenths(high: Bytes, low: Bytes) -> Values:
 
     Some parts send negative values in two's complement; FE and FF in the first byte can mean
     nothing else.
+
+    Args:
+        high: the first of the two bytes, uint8 (n,).
+        low: the second of them, uint8 (n,).
     """
     raw = (high.astype(np.int32) & ~SIGN) << 8 | low
     signed = np.where(high & SIGN, -raw, raw)
@@ -56,7 +65,12 @@ def signed_tenths(high: Bytes, low: Bytes) -> Values:
 
 
 def whole_and_tenth(high: Bytes, low: Bytes) -> Values:
-    """High + low / 10, with low 0..9: humidity of the 11-type."""
+    """High + low / 10, with low 0..9: humidity of the 11-type.
+
+    Args:
+        high: the first of the two bytes, uint8 (n,).
+        low: the second of them, uint8 (n,).
+    """
     return Values((high.astype(np.int32) * 10 + low) / 10, low <= 9)
 
 
@@ -64,6 +78,10 @@ def signed_whole_and_tenth(high: Bytes, low: Bytes) -> Values:
     """High + (low & 0x7F) / 10, negative when bit 7 of low is set: 11-type temperature.
 
     Some parts set bit 7 of the whole byte instead, which no temperature does otherwise.
+
+    Args:
+        high: the first of the two bytes, uint8 (n,).
+        low: the second of them, uint8 (n,).
     """
     tenth = low & ~np.uint8(SIGN)
     other = (high & SIGN) != 0

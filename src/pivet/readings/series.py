@@ -81,7 +81,12 @@ class Series:
         return found
 
     def rows(self, first: int, last: int) -> "Series":
-        """Rows ``first`` up to ``last``."""
+        """Rows ``first`` up to ``last``.
+
+        Args:
+            first: the first of them.
+            last: the one behind the last of them.
+        """
         cut = slice(first, last)
         return replace(
             self,
@@ -95,7 +100,12 @@ class Series:
         )
 
     def between(self, from_ns: int, to_ns: int) -> "Series":
-        """The rows from one time up to, and with, another."""
+        """The rows from one time up to, and with, another.
+
+        Args:
+            from_ns: begin of the time, ns.
+            to_ns: its end, ns.
+        """
         first = int(np.searchsorted(self.times_ns, from_ns))
         last = int(np.searchsorted(self.times_ns, to_ns, side="right"))
         return self.rows(first, max(first, last))

@@ -41,7 +41,12 @@ def speed_of_sound(air_c: FloatArray) -> FloatArray:
 
 
 def distance_m(flight_ns: Int64Array, speed: FloatArray) -> FloatArray:
-    """Distance of which the sound flies there and back, m."""
+    """Distance of which the sound flies there and back, m.
+
+    Args:
+        flight_ns: there and back, int64 (n,), ns.
+        speed: of sound, float64 (n,), m/s.
+    """
     distance: FloatArray = flight_ns * speed / 2e9
     return distance
 
@@ -72,6 +77,10 @@ class Air:
 
 def fixed_air(air_c: float, given: bool = True) -> Air:
     """The same air all the time.
+
+    Args:
+        air_c: its temperature, °C.
+        given: by the person; else it is assumed.
 
     Raises:
         InputError: that is no temperature of air.

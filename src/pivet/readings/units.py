@@ -113,25 +113,50 @@ class UnitChoice:
     def shown(self, quantity: str, values: FloatArray) -> FloatArray: ...
 
     def shown(self, quantity: str, values: float | FloatArray) -> float | FloatArray:
-        """Kept values in the unit that is shown."""
+        """Kept values in the unit that is shown.
+
+        Args:
+            quantity: what is measured.
+            values: in the kept unit, one or an array.
+        """
         unit = self.of(quantity)
         return values * unit.factor + unit.offset
 
     def kept(self, quantity: str, value: float) -> float:
-        """A value that was given in the unit that is shown, in the kept one."""
+        """A value that was given in the unit that is shown, in the kept one.
+
+        Args:
+            quantity: what is measured.
+            value: in the unit that is chosen.
+        """
         unit = self.of(quantity)
         return (value - unit.offset) / unit.factor
 
     def shown_difference(self, quantity: str, difference: float) -> float:
-        """A difference of two values in the unit that is shown: 1 °C is 1.8 °F."""
+        """A difference of two values in the unit that is shown: 1 °C is 1.8 °F.
+
+        Args:
+            quantity: what is measured.
+            difference: in the kept unit.
+        """
         return difference * self.of(quantity).factor
 
     def kept_difference(self, quantity: str, difference: float) -> float:
-        """A difference that was given in the unit that is shown, in the kept one."""
+        """A difference that was given in the unit that is shown, in the kept one.
+
+        Args:
+            quantity: what is measured.
+            difference: in the unit that is chosen.
+        """
         return difference / self.of(quantity).factor
 
     def decimals(self, quantity: str, decimals: int) -> int:
-        """With how many decimals a value of so many in the kept unit is shown."""
+        """With how many decimals a value of so many in the kept unit is shown.
+
+        Args:
+            quantity: what is measured.
+            decimals: to which a value is known in the kept unit.
+        """
         return max(decimals + self.of(quantity).decimals, 0)
 
     def text(self, quantity: str, value: float, decimals: int) -> str:

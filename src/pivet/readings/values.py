@@ -55,5 +55,10 @@ def decimals_of(rule: ValueRule) -> int:
 
 
 def shown(value: float, rule: ValueRule) -> str:
-    """A value as people read it."""
+    """A value as people read it.
+
+    Args:
+        value: in the unit of the rule.
+        rule: that made it.
+    """
     return f"{value:.{decimals_of(rule)}f}"

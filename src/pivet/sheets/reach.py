@@ -40,6 +40,10 @@ AS_IN_SHEET = Reach()
 def reach_of(timeout_ms: float | None, farthest_m: float | None) -> Reach:
     """Checks what was given.
 
+    Args:
+        timeout_ms: of the sensor when nothing is in range, ms; None as in the sheet.
+        farthest_m: what it can measure at most, m; None as in the sheet.
+
     Raises:
         InputError: no echo sensor can have that.
     """

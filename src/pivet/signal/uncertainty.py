@@ -16,7 +16,12 @@ Uncertainty = int | Int64Array
 
 
 def at(uncertainty: Uncertainty, index: int) -> int:
-    """Of the widths of one exchange, ns."""
+    """Of the widths of one exchange, ns.
+
+    Args:
+        uncertainty: one for all, or of each exchange, ns.
+        index: which exchange.
+    """
     return uncertainty if isinstance(uncertainty, int) else int(uncertainty[index])
 
 
@@ -32,7 +37,12 @@ def part(uncertainty: Uncertainty, first: int, last: int) -> Uncertainty:
 
 
 def pick(uncertainty: Uncertainty, rows: Int64Array) -> Uncertainty:
-    """Of chosen exchanges."""
+    """Of chosen exchanges.
+
+    Args:
+        uncertainty: one for all, or of each exchange, ns.
+        rows: which exchanges, int64 (k,).
+    """
     return uncertainty if isinstance(uncertainty, int) else uncertainty[rows]
 
 

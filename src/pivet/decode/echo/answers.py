@@ -11,7 +11,12 @@ from pivet.signal.trace import Int64Array
 
 
 def in_turn(triggers: Highs, echoes: Highs) -> EchoExchanges:
-    """Each trigger with the echo of the same number."""
+    """Each trigger with the echo of the same number.
+
+    Args:
+        triggers: of m shots.
+        echoes: as many, in the same order.
+    """
     return columns.made(
         start_ns=triggers.start_ns,
         end_ns=echoes.end_ns,
@@ -33,6 +38,10 @@ def gaps(highs: Highs) -> npt.NDArray[np.uint8]:
 
 def answers(echoes: Highs, owner: Int64Array) -> tuple[Int64Array, Highs, npt.NDArray[np.uint8]]:
     """The one answer to each trigger that has any.
+
+    Args:
+        echoes: in order of time.
+        owner: number of the trigger that each follows, rising, int64 (e,).
 
     Returns:
         the triggers, their echoes, and marks that say what stood beside them.
@@ -68,7 +77,12 @@ def _touching(echoes: Highs, chosen: Int64Array, group: Int64Array) -> npt.NDArr
 
 
 def with_alone(found: EchoExchanges, alone: Highs) -> EchoExchanges:
-    """Measurements with those echoes that no trigger brought among them, in order of time."""
+    """Measurements with those echoes that no trigger brought among them, in order of time.
+
+    Args:
+        found: measurements that have a trigger.
+        alone: echoes that have none.
+    """
     none = np.full(alone.size, ABSENT, dtype=np.int64)
     marks = gaps(alone) | np.uint8(DecodeMark.TRIGGER_UNSEEN)
     every = columns.join(

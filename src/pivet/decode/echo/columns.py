@@ -77,7 +77,12 @@ class EchoExchanges:
         return wait
 
     def rows(self, first: int, last: int) -> "EchoExchanges":
-        """Measurements ``first`` up to ``last``; views, no copies."""
+        """Measurements ``first`` up to ``last``; views, no copies.
+
+        Args:
+            first: the first of them.
+            last: the one behind the last of them.
+        """
         return replace(self, **{name: getattr(self, name)[first:last] for name in OWN})
 
     def pick(self, indices: Int64Array) -> "EchoExchanges":

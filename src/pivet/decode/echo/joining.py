@@ -42,7 +42,12 @@ class Highs:
         return self.start_ns + self.width_ns
 
     def part(self, first: int, last: int | None = None) -> "Highs":
-        """The highs ``first`` up to ``last``."""
+        """The highs ``first`` up to ``last``.
+
+        Args:
+            first: the first of them.
+            last: the one behind the last of them.
+        """
         rows = slice(first, last)
         return self._rows(rows, self.clipped and first == 0)
 

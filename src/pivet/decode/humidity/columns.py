@@ -99,7 +99,12 @@ class HumidityExchanges:
         return self.spike_start_ns[first:last], self.spike_width_ns[first:last]
 
     def rows(self, first: int, last: int) -> "HumidityExchanges":
-        """Exchanges ``first`` up to ``last``; views, no copies."""
+        """Exchanges ``first`` up to ``last``; views, no copies.
+
+        Args:
+            first: the first of them.
+            last: the one behind the last of them.
+        """
         of_exchange = {name: getattr(self, name)[..., first:last] for name in EXCHANGE_COLUMNS}
         others = {name: getattr(self, name) for name in LINE_COLUMNS}
         return HumidityExchanges(**of_exchange, **others)

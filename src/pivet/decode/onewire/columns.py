@@ -109,7 +109,12 @@ class OneWireExchanges:
         return slice(first, first + int(self.slot_count[index]))
 
     def rows(self, first: int, last: int) -> "OneWireExchanges":
-        """Transactions ``first`` up to ``last`` with their slots; views, no copies."""
+        """Transactions ``first`` up to ``last`` with their slots; views, no copies.
+
+        Args:
+            first: the first of them.
+            last: the one behind the last of them.
+        """
         ends = np.cumsum(self.slot_count)
         slots = slice(*(int(ends[at - 1]) if at else 0 for at in (first, min(last, len(self)))))
         own = {name: getattr(self, name)[first:last] for name in OWN}

@@ -72,7 +72,12 @@ class Lengths:
         return self.least_ns
 
     def count_of(self, row: int, index: int) -> int:
-        """1 where there is a pulse."""
+        """1 where there is a pulse.
+
+        Args:
+            row: of the window.
+            index: which exchange.
+        """
         return int(self.least_ns[row, index] != ABSENT)
 
 
@@ -131,7 +136,12 @@ def rule_of(sheet: Sheet) -> EchoRule:
 
 
 def echo_window(sheet: Sheet, speed: float) -> Window:
-    """The echo's window for a speed of sound: from the nearest to the farthest, about."""
+    """The echo's window for a speed of sound: from the nearest to the farthest, about.
+
+    Args:
+        sheet: of the sensor.
+        speed: of sound, m/s.
+    """
     rule = rule_of(sheet)
     least = 2e6 * rule.nearest_m * (1 - ABOUT) / speed
     most = 2e6 * rule.farthest_m * (1 + ABOUT) / speed
@@ -146,7 +156,12 @@ def latest_us(sheet: Sheet) -> float:
 
 
 def windows_at(sheet: Sheet, speed: float) -> list[Window]:
-    """The sheet's windows, that of the echo for a speed of sound."""
+    """The sheet's windows, that of the echo for a speed of sound.
+
+    Args:
+        sheet: of the sensor.
+        speed: of sound, m/s.
+    """
     return [
         echo_window(sheet, speed) if key == "echo" else window
         for key, window in sheet.windows.items()

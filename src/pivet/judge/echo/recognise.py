@@ -32,7 +32,12 @@ APART_NS = 1_000_000
 
 
 def likeness(exchanges: EchoExchanges, lines: int = 1) -> Likeness:
-    """How much one or two lines look like those of an echo sensor."""
+    """How much one or two lines look like those of an echo sensor.
+
+    Args:
+        exchanges: decoded, columns of n exchanges.
+        lines: how many.
+    """
     triggered = exchanges.trigger_ns != ABSENT
     count = int(np.count_nonzero(triggered))
     if not count:

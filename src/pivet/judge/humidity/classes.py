@@ -39,7 +39,12 @@ class PulseClasses:
     count: npt.NDArray[np.int16] = field(repr=False)
 
     def count_of(self, row: int, index: int) -> int:
-        """Number of pulses of one window in one exchange."""
+        """Number of pulses of one window in one exchange.
+
+        Args:
+            row: of the window.
+            index: which exchange.
+        """
         return int(self.count[row, index])
 
 

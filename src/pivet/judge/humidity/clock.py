@@ -33,7 +33,12 @@ class ClockFit:
 
 
 def fit_clock(classes: PulseClasses, sheet: Sheet) -> ClockFit:
-    """Fits mean = clock x typical + rise (lows) or - rise (highs)."""
+    """Fits mean = clock x typical + rise (lows) or - rise (highs).
+
+    Args:
+        classes: the pulses by window.
+        sheet: the timing sheet.
+    """
     typical = np.array([sheet.windows[key].typ_us for key in USED], dtype=np.float32)[:, None]
     mean = classes.mean_ns[ROWS] / np.float32(1000)
     there = (classes.count[ROWS] > 0).astype(np.float32)

@@ -14,7 +14,12 @@ ASK = -1
 
 
 def window_key(column: int, is_one: bool) -> str:
-    """Key of the window for a column."""
+    """Key of the window for a column.
+
+    Args:
+        column: of the stack.
+        is_one: a high there is a 1.
+    """
     if column == ASK:
         return "ask"
     if column <= layout.ANSWER_HIGH:

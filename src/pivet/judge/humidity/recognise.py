@@ -119,6 +119,10 @@ def looks_answered(exchanges: HumidityExchanges, step_ns: int = 1) -> bool:
     Frames count whose answer and bits have the shape of a frame: bit lows all alike, the
     answer's low longer by its factor, no high out of all proportion.  And they must say something
     for a sensor that is known: sums that hold, or pulses of lengths that a sheet gives.
+
+    Args:
+        exchanges: decoded, columns of n exchanges.
+        step_ns: of the capture, ns.
     """
     shaped = _shaped(exchanges)
     return (shaped is not None and _known(shaped)) or _begin_as_answers(exchanges, step_ns)

@@ -23,6 +23,10 @@ def doubtful_bit(exchanges: HumidityExchanges, index: int) -> int | None:
     """The least certain bit that, taken the other way, would make the sum hold.
 
     Only a hint: never taken as the reading.  None when no doubtful bit does.
+
+    Args:
+        exchanges: decoded, columns of n exchanges.
+        index: which exchange.
     """
     bits = exchanges.bits(index)
     if bits.size < layout.BITS:

@@ -41,7 +41,12 @@ class Device:
     moves: bool = False
 
     def start(self, at_ns: int, done_ns: int | None) -> None:
-        """A conversion was started."""
+        """A conversion was started.
+
+        Args:
+            at_ns: when, ns.
+            done_ns: when it is over, ns; None where that is not known.
+        """
         self.converted_ns, self.done_ns, self.read_since = at_ns, done_ns, False
 
     @property

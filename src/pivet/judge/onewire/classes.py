@@ -35,7 +35,12 @@ class SlotClasses:
     count: Int32Array = field(repr=False)
 
     def count_of(self, row: int, index: int) -> int:
-        """Number of pulses of one window in one exchange."""
+        """Number of pulses of one window in one exchange.
+
+        Args:
+            row: of the window.
+            index: which exchange.
+        """
         return int(self.count[row, index])
 
 

@@ -257,6 +257,10 @@ def read_by(pads: Scratchpads, course: Course) -> npt.NDArray[np.int32]:
     """Number of the device that each scratchpad is of; ``EVERY`` where nobody can say, int32 (m,).
 
     When all were asked at once, it is that of the only device that is known.
+
+    Args:
+        pads: the scratchpads that were read.
+        course: the line, followed through its transactions.
     """
     device = course.device[pads.at]
     only = (device == EVERY) & (course.known_later[pads.at] == 1)
@@ -297,5 +301,10 @@ def _track(
 
 
 def after(exchanges: OneWireExchanges, before: Before | None) -> Before:
-    """What some transactions leave behind for those that follow."""
+    """What some transactions leave behind for those that follow.
+
+    Args:
+        exchanges: decoded, columns of n exchanges.
+        before: what the exchanges before these left behind; None at the first.
+    """
     return follow_on(exchanges, read_pads(exchanges), before)

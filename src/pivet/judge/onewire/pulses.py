@@ -99,7 +99,12 @@ def _window(windows: dict[str, Window], fast: bool, bit: int, speaker: int) -> W
 
 @cache
 def place_of(slot: int, walks: bool) -> str:
-    """Where a slot stands, for people; everything is counted from 1."""
+    """Where a slot stands, for people; everything is counted from 1.
+
+    Args:
+        slot: of the transaction, from 0.
+        walks: it is a search.
+    """
     if walks and 8 <= slot < 8 + 3 * ROM_BITS:
         step, part = divmod(slot - 8, 3)
         return f"search bit {step + 1}, {('bit', 'complement', 'direction')[part]}"

@@ -26,7 +26,12 @@ FEW, MORE_REST_NS = 4, 25_000_000
 
 
 def likeness(exchanges: OneWireExchanges, step_ns: int = 1) -> Likeness:
-    """How much a line looks like a 1-Wire line, captured in a step."""
+    """How much a line looks like a 1-Wire line, captured in a step.
+
+    Args:
+        exchanges: decoded, columns of n exchanges.
+        step_ns: of the capture, ns.
+    """
     if not len(exchanges):
         return Likeness.POSSIBLE
     found = Likeness.POSSIBLE if step_ns >= BLIND_NS else _by_commands(exchanges)

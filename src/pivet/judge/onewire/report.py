@@ -134,6 +134,10 @@ def data_of(exchanges: OneWireExchanges, index: int) -> bytes:
     """Whole bytes written and read, in the order on the wire.
 
     A search's triplets and the bits that a host polls are bits, no bytes.
+
+    Args:
+        exchanges: decoded, columns of n exchanges.
+        index: which exchange.
     """
     bits = exchanges.bit[exchanges.slots_of(index)]
     function, at = int(exchanges.function[index]), int(exchanges.function_at[index])

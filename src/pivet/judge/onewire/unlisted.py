@@ -22,7 +22,12 @@ Spans = tuple[Int64Array, Int64Array, Int64Array]
 
 
 def with_unlisted(case: Case, verdict: Verdict) -> tuple[Pulse, ...]:
-    """The listed pulses, and the worst unlisted one of each window with this verdict."""
+    """The listed pulses, and the worst unlisted one of each window with this verdict.
+
+    Args:
+        case: the transaction.
+        verdict: of the pulses that are wanted.
+    """
     told = {pulse.window.key for pulse in case.pulses if pulse.verdict is verdict}
     rows = np.flatnonzero(case.judged.window_verdict[:, case.index] == verdict)
     keys = [KEYS[row] for row in rows if KEYS[row] not in told]
