@@ -11,6 +11,7 @@ from pivet.listening.setup import WireSetup, least_interval_s, refuse_hurry
 from pivet.person.choices import WireChoices
 from pivet.sheets.load import all_sheets, find_sheet
 from pivet.sheets.onewire import code_text
+from pivet.sources.source import SourceError
 from pivet.standin.live.climate import Disturbance
 from pivet.standin.onewire.thermometer import make_code
 from pivet.standin.wheels import CODES
@@ -39,6 +40,18 @@ class Finding(CaveTest):
                 self.setUp()
                 found = self.found(name).found
                 self.assertEqual(sheet, found.sheet.id if found.sheet else None)
+
+    def test_a_look_at_lines_that_are_no_wire(self) -> None:
+        """What is on them is told under the name that was given; then nobody hears them."""
+        self.listen(wire("shelf_A", "dht22"))
+        self.listener.look(WireSetup("guest", ("wash_room",), None, 0.0))
+        known = self.until(lambda row: isinstance(row, ev.Known))
+        assert isinstance(known, ev.Known)
+        self.assertEqual("guest", known.wire)
+        self.assertEqual("dht11", known.found.sheet.id)
+        self.assertEqual(["shelf_A"], [row.name for row in self.listener.wires])
+        self.passes(5.0)
+        self.assertEqual([], self.heard("guest"))
 
     def test_codes_of_all_probes(self) -> None:
         """The host's search really searches: every code is found, bit by bit."""
@@ -283,6 +296,10 @@ class Trouble(CaveTest):
         self.loop.crash()
         away = self.until(lambda row: isinstance(row, ev.Away))
         self.assertIn("gone", away.says)  # type: ignore[union-attr]
+        self.assertFalse(self.listener.here)
+        for more in (self.listener.look, self.listener.add):
+            with self.assertRaisesRegex(SourceError, "not there now"):
+                more(WireSetup("guest", ("wash_room",), None, 0.0))
         self.passes(5.0)
         self.loop.plugged = True
         self.until(lambda row: isinstance(row, ev.Opened) and row.again)

@@ -152,6 +152,11 @@ class Listener:
             raise InputError(f"no wire is called {name!r}", "choose one of those that are there")
         return found
 
+    def _need_here(self) -> About:
+        if self.about is None or not self.here:
+            raise SourceError("the source is not there now", "wait until it is back")
+        return self.about
+
     def add(self, setup: WireSetup) -> None:
         """Listens to one wire more.
 
@@ -159,15 +164,14 @@ class Listener:
             InputError: its name is taken, or its interval too short.
             SourceError: there is no such line, or it is gone.
         """
-        if self.about is None or not self.here:
-            raise SourceError("the source is not there now", "wait until it is back")
-        setup = self._named(self.about, setup)
+        about = self._need_here()
+        setup = self._named(about, setup)
         refuse_doubles([*(wire.setup for wire in self.wires if not wire.resting), setup])
         if any(wire.name == setup.name for wire in self.wires):
             raise InputError(f"a wire is called {setup.name!r} already", "give another name")
         if setup.sheet is not None and setup.every_s:
             refuse_hurry(setup.sheet, setup.every_s)
-        self.wires.append(self._listened(setup, self.about))
+        self.wires.append(self._listened(setup, about))
         try:
             self.source.listen(self._lines())
         except SourceError:
@@ -181,9 +185,8 @@ class Listener:
         Raises:
             SourceError: there is no such line, or the source is gone.
         """
-        if self.about is None or not self.here:
-            raise SourceError("the source is not there now", "wait until it is back")
-        guest = self._listened(self._named(self.about, setup), self.about)
+        about = self._need_here()
+        guest = self._listened(self._named(about, setup), about)
         self._guests.append(guest)
         self.source.listen(self._lines())
         self._begin(guest)
