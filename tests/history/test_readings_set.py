@@ -9,6 +9,7 @@ from pivet.history.open import open_readings
 from pivet.history.readings_set import ReadingsSet, readings_set
 from pivet.history.reliability import reliability
 from pivet.history.series import derived_series
+from pivet.history.table import table_rows
 from pivet.history.watching import Watching
 from pivet.history.wire import WireHistory, by_wire
 from pivet.person.annotations import NOTHING, Reference
@@ -62,6 +63,12 @@ class Sets(PivetTest):
         self.assertEqual((min(times), max(times)), found.span_ns)
         self.assertIsNone(ReadingsSet().span_ns)
         self.assertIsNone(ReadingsSet(tuple(row.between(0, 0) for row in self.histories)).span_ns)
+
+    def test_a_table_of_nothing(self) -> None:
+        """Has no rows, and one of everything as many as there are exchanges with readings."""
+        self.assertEqual([], list(table_rows([], True)))
+        rows = list(table_rows(self.made().series, True))
+        self.assertEqual(sorted(row.time for row in rows), [row.time for row in rows])
 
     def test_derived_when_asked_for(self) -> None:
         """Made once, from what was corrected; or at once, when it is sure to be wanted."""

@@ -16,7 +16,7 @@ from pivet.standin.live.climate import Disturbance
 from pivet.standin.onewire.thermometer import make_code
 from pivet.standin.wheels import CODES
 from tests.base import shots_of
-from tests.listening.cave import CaveTest, wire
+from tests.listening.cave import STEP_S, CaveTest, wire
 
 
 class Finding(CaveTest):
@@ -40,6 +40,20 @@ class Finding(CaveTest):
                 self.setUp()
                 found = self.found(name).found
                 self.assertEqual(sheet, found.sheet.id if found.sheet else None)
+
+    def test_own_asks_are_nobody_elses(self) -> None:
+        """While a wire is found out, what is heard on it is what was asked from here."""
+        self.listen(wire("shelf_A"))
+        found_out = self.listener.wire("shelf_A")
+        seen = []
+        while not any(isinstance(row, ev.Known) for row in self.events):
+            self.passes(STEP_S)
+            seen.append((found_out.exploring, found_out.talking))
+        self.assertEqual({(False, False), (True, False)}, set(seen[:-1]))
+        self.assertFalse(found_out.exploring)
+        (known,) = [row for row in self.events if isinstance(row, ev.Known)]
+        self.assertNotIn("somebody else", known.found.says)
+        self.until(lambda _: found_out.talking)
 
     def test_a_look_at_lines_that_are_no_wire(self) -> None:
         """What is on them is told under the name that was given; then nobody hears them."""
