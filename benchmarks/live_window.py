@@ -30,6 +30,7 @@ from pivet.sheets.load import find_sheet
 from pivet.sources.probe import ProbeSource
 from pivet.ui.app import make_app
 from pivet.ui.drawing.theme import ThemeChoice, apply_theme
+from pivet.ui.exchange.page import ExchangePage
 from pivet.ui.live.thread import ListeningThread
 from pivet.ui.window.main_window import MainWindow
 from pivet.ui.wires.panel import WiresPanel
@@ -84,7 +85,9 @@ def flood(seconds: float) -> None:
         shown.live.listening.listen(link, bench, setups)
         run(app, SETTLE_S)
         times: list[float] = []
-        stack = shown.page.stack
+        first = shown.views.page
+        assert isinstance(first, ExchangePage)
+        stack = first.stack
         own_paint = stack.rows.paint  # type: ignore[union-attr]
 
         def painted(painter: Any, what: Any) -> None:

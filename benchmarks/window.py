@@ -52,8 +52,8 @@ class Watch(QObject):
         return False
 
 def watch():
-    window = next(w for w in application.topLevelWidgets() if hasattr(w, "page"))
-    window.page.stack.installEventFilter(watcher)
+    window = next(w for w in application.topLevelWidgets() if hasattr(w, "views"))
+    window.views.page.stack.installEventFilter(watcher)
 
 application = app.make_app()
 watcher = Watch()
@@ -111,7 +111,7 @@ def repaint_figures() -> list[Figure]:
 
 
 def _repaints(window: Any, app: Any, family: str) -> list[Figure]:
-    session, strip = window.session, window.page.strip
+    session, strip = window.session, window.views.page.strip
     stride = len(session.wire) // (STEPS + 2)
     start = time.perf_counter()
     for step in range(STEPS):
