@@ -1,5 +1,6 @@
 """What all tests share: warnings fail a test, and places to find and put files."""
 
+import gzip
 import importlib
 import json
 import tempfile
@@ -111,6 +112,14 @@ def decode(
         batches.append(decoder.feed((piece,), max(known, start_ns)))
     batches.append(decoder.finish())
     return join(batches)
+
+
+def older_bench(version: int, folder: Path) -> Path:
+    """A bench file as the program of then wrote it, to be written."""
+    path = folder / f"version{version}.pivet"
+    kept = CAPTURES / "benchfiles" / f"{path.name}.gz"
+    path.write_bytes(gzip.decompress(kept.read_bytes()))
+    return path
 
 
 def detail_of(report: Report, kind: type[D]) -> D:

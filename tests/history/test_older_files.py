@@ -3,7 +3,6 @@
 ``material/benchfiles`` has a file as version 4 wrote it, and what that Pivet printed of it.
 """
 
-import gzip
 import sqlite3
 from contextlib import closing
 from pathlib import Path
@@ -14,7 +13,8 @@ from pivet.files.benchfile.notice_bits import CodeRow, renumber
 from pivet.files.benchfile.rescue import rescue
 from pivet.files.benchfile.store import BenchFile
 from pivet.history.recorded import KeptHistory
-from tests.base import CAPTURES, PivetTest
+from pivet.keeping.recorded import RecordedWire, recorded_wires
+from tests.base import CAPTURES, PivetTest, older_bench
 from tests.cli.running import pivet
 
 BENCHFILES = CAPTURES / "benchfiles"
@@ -36,13 +36,67 @@ def told(path: Path) -> list[tuple[str, list[int]]]:
         lock.give()
 
 
+Read = dict[tuple[str, ...], list[tuple[int, str]]]
+
+
+def readings_in(path: Path) -> Read:
+    """Numbers and values of what was read, by lines, device and quantity."""
+    found: Read = {}
+    with closing(BenchFile.open(path)) as bench:
+        for row, history in zip(bench.wires(), KeptHistory(bench).read(), strict=True):
+            lines = sorted(RecordedWire(bench, row).lines)
+            for track in history.tracks:
+                pairs = zip(history.number[track.at].tolist(), track.values.tolist(), strict=True)
+                key = (*lines, track.rom, track.quantity)
+                found[key] = [(number, f"{value:.4f}") for number, value in pairs]
+    return found
+
+
+class EveryVersion(PivetTest):
+    """The same minute and a half of the cave, recorded by the programs of then."""
+
+    def test_the_same_readings(self) -> None:
+        """Opened, and rescued: at the same exchanges, though the first versions were one late."""
+        wanted = readings_in(older_bench(3, self.folder))
+        self.assertEqual(110, sum(map(len, wanted.values())))
+        for version in (1, 2, 3):
+            path = older_bench(version, self.folder)
+            target = self.folder / "rescued.pivet"
+            rescue(path, target)
+            self.assertEqual(wanted, readings_in(target), f"rescued {version}")
+            target.unlink()
+            for _ in range(2):
+                self.assertEqual(wanted, readings_in(path), version)
+
+    def test_every_exchange_can_be_looked_at(self) -> None:
+        """Decoded from the edges of then, each says what the file says of its verdict."""
+        for version in (1, 2, 3, 4):
+            with closing(BenchFile.open(older_bench(version, self.folder))) as bench:
+                for recorded in recorded_wires(bench):
+                    last = len(recorded) - 1
+                    wire = recorded.around(last)
+                    rows = bench.exchanges(recorded.row.id, 0, last + 1)
+                    self.assertEqual(last + 1, wire.end, recorded.row.name)
+                    for row in rows[wire.first :]:
+                        self.assertEqual(
+                            row.start_ns, int(wire.exchanges.start_ns[row.number - wire.first])
+                        )
+
+    def test_only_looked_at(self) -> None:
+        """While somebody else may write, the file stays of its version, and is shown."""
+        for version in (1, 2, 3, 4):
+            path = older_bench(version, self.folder)
+            before = path.read_bytes()
+            self.assertEqual(5, len(told(path)))
+            self.assertEqual(before, path.read_bytes())
+
+
 class VersionFour(PivetTest):
     """A file as the version before wrote it."""
 
     def setUp(self) -> None:
         super().setUp()
-        self.path = self.folder / "version4.pivet"
-        self.path.write_bytes(gzip.decompress((BENCHFILES / "version4.pivet.gz").read_bytes()))
+        self.path = older_bench(4, self.folder)
 
     def asked(self, sql: str) -> list[tuple[object, ...]]:
         """What stands in the file."""

@@ -9,10 +9,12 @@ from unittest import mock
 from PySide6.QtWidgets import QFileDialog, QInputDialog, QMessageBox
 
 from pivet.bench.live_bench import News, WireNow, wire_now
+from pivet.files.benchfile.schema import VERSION
 from pivet.files.benchfile.store import BenchFile
 from pivet.judge.verdict import Verdict
 from pivet.keeping.kept import KeptCapture
 from pivet.ui.live.state import Live
+from tests.base import older_bench
 from tests.listening.cave import CaveTest, wire
 from tests.ui.base import WindowTest
 
@@ -188,31 +190,16 @@ class Files(BenchWindowTest):
 
     def test_older_file(self) -> None:
         """A file of version 1 is opened, brought up to date, and shows the same readings."""
-        path = self.long_night()
-        plain = sqlite3.connect(path, isolation_level=None)
-        right = plain.execute("SELECT * FROM reading ORDER BY track, number").fetchall()
-        make_old(plain)
-        plain.close()
-        self.show(path)
+        path = older_bench(1, self.folder)
+        self.open(path)
         plain = sqlite3.connect(path)
         self.addCleanup(plain.close)
-        found = plain.execute("SELECT * FROM reading ORDER BY track, number").fetchall()
-        self.assertEqual(right, found)
-        self.assertGreater(self.session.number, 600)
-        self.session.choose_number(3)
-        self.assertEqual(3, self.session.report.number)
+        self.assertEqual((VERSION,), plain.execute("PRAGMA user_version").fetchone())
+        self.assertEqual(5, len(self.session.capture.wires))
         self.assertEqual("", self.window.notice.text)
-
-
-def make_old(plain: sqlite3.Connection) -> None:
-    """Makes a file as version 1 wrote it: readings stood one exchange late."""
-    for table in ("mark", "correction", "bound", "crossing", "reference", "reference_value"):
-        plain.execute(f"DROP TABLE {table}")
-    plain.execute("ALTER TABLE exchange DROP COLUMN margin")
-    plain.execute("ALTER TABLE sheet DROP COLUMN content")
-    plain.execute("UPDATE reading SET number = -number - 1")
-    plain.execute("UPDATE reading SET number = -number")
-    plain.execute("PRAGMA user_version = 1")
+        for number in (0, 29):
+            self.session.choose_number(number)
+            self.assertEqual(number, self.session.report.number)
 
 
 class Following(BenchWindowTest):
