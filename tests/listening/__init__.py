@@ -1,1 +1,5 @@
 """Tests of listening."""
+
+from tests.rooms import all_in
+
+load_tests = all_in(__file__)

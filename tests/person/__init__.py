@@ -1,1 +1,5 @@
 """What the person says."""
+
+from tests.rooms import all_in
+
+load_tests = all_in(__file__)
