@@ -1,6 +1,6 @@
 """Exchanges as plain text, for the terminal and the clipboard."""
 
-from collections.abc import Collection, Iterator, Mapping, Sequence
+from collections.abc import Collection, Iterable, Iterator, Mapping, Sequence
 from datetime import datetime
 
 from pivet.captures.capture import Capture, Kept
@@ -29,11 +29,16 @@ def capture_lines(capture: Capture, names: Mapping[str, str] = NO_NAMES) -> Iter
     for wire in capture.wires:
         yield ""
         yield wire_line(wire)
-        told: set[str] = set()
-        for index in range(len(wire)):
-            report = wire.report(index, names)
-            yield from exchange_lines(report, told)
-            told = {finding.code for finding in report.findings if finding.weight is Verdict.SOUND}
+        yield from wire_lines(wire, range(len(wire)), names)
+
+
+def wire_lines(wire: Wire, rows: Iterable[int], names: Mapping[str, str]) -> Iterator[str]:
+    """Exchanges of a wire with their findings; a remark that goes on is told once."""
+    told: set[str] = set()
+    for index in rows:
+        report = wire.report(index, names)
+        yield from exchange_lines(report, told)
+        told = {finding.code for finding in report.findings if finding.weight is Verdict.SOUND}
 
 
 def summary_lines(capture: Capture) -> Iterator[str]:

@@ -9,10 +9,11 @@ import click
 
 from pivet import __version__
 from pivet.bench.by_hand import explain_bytes, explained_lines
-from pivet.bench.demo import DEMO_ROLES, demo_capture
+from pivet.bench.demo import demo_capture
 from pivet.bench.export import export_capture, reports
 from pivet.captures.capture import open_capture
-from pivet.captures.text import capture_lines, offer_lines
+from pivet.captures.causes import is_long, long_lines, table_lines
+from pivet.captures.text import capture_lines, offer_lines, summary_lines
 from pivet.cli.bench_command import bench
 from pivet.cli.listen_command import listen
 from pivet.cli.probe_command import probe
@@ -89,7 +90,7 @@ def build(open_window: OpenWindow, show_demo: ShowDemo) -> click.Group:
     def demo(ctx: click.Context, pictures: Path | None) -> None:
         """Shows the demo cave night.
 
-        Without a display its readings are printed, and pictures and the capture are
+        Without a display it is told what it holds, and pictures and the capture are
         written to the folder pivet-demo.
         """
         if pictures is None and has_display():
@@ -97,13 +98,16 @@ def build(open_window: OpenWindow, show_demo: ShowDemo) -> click.Group:
         folder = pictures or DEMO_FOLDER
         capture = demo_capture()
         if pictures is None:
-            for line in capture_lines(capture, DEMO_ROLES.names):
+            for line in summary_lines(capture):
+                say(line)
+            for line in table_lines(capture):
                 say(line)
             say("")
         make_folder(folder)
         export_capture(capture, folder / capture.name)
         status = show_demo(folder)
-        say(f"Capture and pictures of the demo are in {folder}.")
+        say(f"Capture and pictures of the demo are in {folder.resolve()}:")
+        say(f"pivet decode {folder / capture.name} tells what is not sound, pivet open shows it.")
         ctx.exit(status)
 
     rows = (decode, readings, stats, explain, sheet, convert, roles, standin, probe, listen, bench)
@@ -133,6 +137,7 @@ def build(open_window: OpenWindow, show_demo: ShowDemo) -> click.Group:
     help="Turn over lines that were recorded inverted: those recognised so, or the one named.",
 )
 @click.option("--json", "as_json", is_flag=True, help="One JSON object a line and an exchange.")
+@click.option("--all", "every", is_flag=True, help="Tell every exchange, also of a long capture.")
 @click.option("--strict", is_flag=True, help="Exit with 1 when any exchange is unsound.")
 @click.pass_context
 def decode(
@@ -145,9 +150,13 @@ def decode(
     farthest: float | None,
     invert: bool,
     as_json: bool,
+    every: bool,
     strict: bool,
 ) -> None:
-    """Decodes and judges the exchanges in FILE (VCD or CSV)."""
+    """Decodes and judges the exchanges in FILE (VCD or CSV).
+
+    A long capture is told by wire and cause first, then what is not sound.
+    """
     air = None if air_temperature is None else fixed_air(air_temperature)
     with progress_line(f"Opening {file.name}") as progress:
         capture = open_capture(
@@ -161,8 +170,12 @@ def decode(
             for line in offer_lines(capture):
                 say(f"pivet: {line}", error=True)
     else:
-        for line in capture_lines(capture, own_roles().names):
+        as_table = is_long(capture) and not every
+        for line in (long_lines if as_table else capture_lines)(capture, own_roles().names):
             say(line)
+        if as_table:
+            say("")
+            say("--all tells every exchange.")
     unsound = any(row.count(Verdict.UNSOUND) for row in capture.wires)
     ctx.exit(EXIT_UNSOUND if strict and unsound else 0)
 
