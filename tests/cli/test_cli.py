@@ -223,6 +223,19 @@ class Others(Cli):
         self.assertEqual(((), False), self.opened[0])
         self.assertEqual(["a.vcd", "b.csv"], [path.name for path in self.opened[1][0]])
 
+    def test_help_by_one_letter(self) -> None:
+        """Of the program and of each command."""
+        for words in (
+            (),
+            ("decode",),
+            ("stats",),
+            ("listen",),
+            ("sheet", "show"),
+            ("bench", "info"),
+        ):
+            short, whole = self.run_cli(*words, "-h"), self.run_cli(*words, "--help")
+            self.assertEqual((0, whole.stdout), (short.exit_code, short.stdout), words)
+
     def test_demo(self) -> None:
         """With a display the window; without, what it holds, pictures and the capture."""
         with mock.patch.dict("os.environ", {"DISPLAY": ":7"}):

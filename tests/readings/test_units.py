@@ -9,7 +9,7 @@ from hypothesis import strategies as st
 from pivet.errors import InputError
 from pivet.readings.correction import Correction, by_offset, by_points
 from pivet.readings.derived import RULES, Why, derive, why_words
-from pivet.readings.units import AS_KEPT, QUANTITIES, UNITS, Dimension
+from pivet.readings.units import AS_KEPT, QUANTITIES, UNITS, Dimension, symbol_of
 from tests.base import PivetTest
 
 
@@ -121,3 +121,17 @@ class Corrections(PivetTest):
 
 if __name__ == "__main__":
     unittest.main()
+
+
+class Typed(unittest.TestCase):
+    """Units as people type them."""
+
+    def test_without_the_sign(self) -> None:
+        """Whatever case, with or without the degree sign; each symbol is its own."""
+        for written, symbol in (("F", "°F"), ("f", "°F"), ("°c", "°C"), ("degC", "°C"), ("k", "K")):
+            self.assertEqual(symbol, symbol_of(written), written)
+        for units in UNITS.values():
+            for unit in units:
+                self.assertEqual(unit.symbol, symbol_of(f" {unit.symbol.upper()} "))
+        for wrong in ("", "furlong", "°", "deg"):
+            self.assertIsNone(symbol_of(wrong), wrong)

@@ -66,7 +66,11 @@ def build(open_window: OpenWindow, show_demo: ShowDemo) -> click.Group:
         show_demo: shows the demo in the window, or writes its pictures to a folder.
     """
 
-    @click.group(cls=OneSentence, invoke_without_command=True)
+    @click.group(
+        cls=OneSentence,
+        invoke_without_command=True,
+        context_settings={"help_option_names": ["-h", "--help"]},
+    )
     @click.version_option(__version__, prog_name="pivet")
     @click.pass_context
     def pivet(ctx: click.Context) -> None:

@@ -19,7 +19,7 @@ from pivet.files.readings_table import Form
 from pivet.files.targets import Kind, refuse_target
 from pivet.history.figures import FiguresForm, figures_text, wire_figures
 from pivet.history.open import Readings, open_readings
-from pivet.readings.units import AS_KEPT, UNITS, UnitChoice, dimension_of
+from pivet.readings.units import AS_KEPT, UNITS, UnitChoice, symbol_of
 
 FILE = click.Path(path_type=Path)
 Command = Callable[..., Any]
@@ -113,9 +113,10 @@ def units_of(symbols: tuple[str, ...]) -> UnitChoice:
         InputError: there is no such unit.
     """
     chosen = AS_KEPT
-    for symbol in symbols:
-        if dimension_of(symbol) is None:
-            raise InputError(f"there is no unit {symbol!r}", f"choose one of {', '.join(SYMBOLS)}")
+    for written in symbols:
+        symbol = symbol_of(written)
+        if symbol is None:
+            raise InputError(f"there is no unit {written!r}", f"choose one of {', '.join(SYMBOLS)}")
         chosen = chosen.with_unit(symbol)
     return chosen
 

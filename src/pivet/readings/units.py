@@ -194,6 +194,13 @@ class Amount(NamedTuple):
     decimals: int
 
 
+def symbol_of(written: str) -> str | None:
+    """The symbol of a unit as people type it: ``F`` and ``f`` for °F; None when there is none."""
+    plain = written.strip().lower().removeprefix("°").removeprefix("deg")
+    every = [unit.symbol for units in UNITS.values() for unit in units]
+    return next((row for row in every if row.lower().removeprefix("°") == plain), None)
+
+
 def dimension_of(symbol: str) -> Dimension | None:
     """The dimension that a unit belongs to; None when there is no such unit."""
     return next((key for key, units in UNITS.items() if symbol in [u.symbol for u in units]), None)
