@@ -9,6 +9,7 @@ from pivet.judge.humidity import notices as humidity
 from pivet.judge.onewire import findings as onewire_tell
 from pivet.judge.onewire import notices as onewire
 from pivet.judge.verdict import Verdict
+from pivet.judge.wording import stretch_of_time
 from pivet.ui.help.pages import page_text
 from tests.base import PivetTest
 
@@ -39,3 +40,18 @@ class Words(PivetTest):
         for family in FAMILIES:
             self.assertEqual(set(family.Notice), set(family.WEIGHTS))
             self.assertEqual(set(Verdict), set(family.WEIGHTS.values()))
+
+
+class Times(PivetTest):
+    """Stretches of time in words."""
+
+    def test_as_fine_as_it_takes(self) -> None:
+        """Both ends are told apart in a capture of milliseconds; a night is told in seconds."""
+        second = 1_000_000_000
+        for begin, end, wanted in (
+            (0, 20_000_000, "0:00:00.000 to 0:00:00.020"),
+            (second, 11 * second - 1, "0:00:01.000 to 0:00:10.999"),
+            (second, 11 * second, "0:00:01 to 0:00:11"),
+            (0, 8 * 3600 * second, "0:00:00 to 8:00:00"),
+        ):
+            self.assertEqual(wanted, stretch_of_time(begin, end))

@@ -59,6 +59,23 @@ def seconds(time_ns: int) -> str:
     return f"{sign}{hours}:{minutes:02d}:{s:02d}.{ms:03d}"
 
 
+SHORT_NS = 10_000_000_000
+"""A stretch shorter than this is told to the millisecond."""
+
+
+def stretch_of_time(begin_ns: int, end_ns: int) -> str:
+    """From when until when, as fine as it takes to tell them apart.
+
+    Args:
+        begin_ns: from the capture's zero, ns.
+        end_ns: the same, ns.
+    """
+    both = (seconds(begin_ns), seconds(end_ns))
+    if end_ns - begin_ns >= SHORT_NS:
+        both = (both[0].partition(".")[0], both[1].partition(".")[0])
+    return " to ".join(both)
+
+
 def age(passed_s: float) -> str:
     """How long ago something was, as short as it goes: ``now``, ``4 s``, ``3 min``, ``2 h``."""
     if passed_s < 1:

@@ -21,7 +21,7 @@ from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from pivet.captures.wire import Wire
 from pivet.judge.verdict import Verdict
-from pivet.judge.wording import count, seconds
+from pivet.judge.wording import count, stretch_of_time
 from pivet.readings.track import Track
 from pivet.ui.drawing.painting import RIGHT, draw_panel, draw_text, font_of, polygon_of
 from pivet.ui.drawing.theme import theme
@@ -184,7 +184,7 @@ class RibbonView(QWidget):
     def _paint_title(self, painter: QPainter, wire: Wire, right: float) -> None:
         box = QRectF(PAD, 4, right - PAD - 8, TITLE - 4)
         parts = [f"{wire.count(v)} {v.title}" for v in Verdict if wire.count(v)]
-        span = " to ".join(seconds(t).partition(".")[0] for t in (wire.start_ns, wire.end_ns))
+        span = stretch_of_time(wire.start_ns, wire.end_ns)
         what = count(len(wire), "exchange")
         if wire.first:
             what = f"exchanges {wire.first} to {wire.end - 1}"
