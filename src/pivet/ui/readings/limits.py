@@ -81,7 +81,7 @@ class LimitsDialog(QDialog):
         limit = self._store.annotations.limits.get(sensor)
         for spin in (self.low, self.high, self.hysteresis):
             spin.setSuffix(f" {units.of(quantity).symbol}")
-        series = self._store.series(sensor)
+        series = self._store.readings.series_of(sensor)
         given = series.values[series.given] if series is not None else None
         low, high = (
             (float(given.min()), float(given.max())) if given is not None and given.size else (0, 0)
