@@ -2,12 +2,13 @@
 
 import unittest
 
+import numpy as np
 from PySide6.QtCore import Qt
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QDialogButtonBox
 
 from pivet.files.readings_table import Form
-from pivet.person.annotations import read_annotations, read_crossings
+from pivet.person.annotations import Reference, read_annotations, read_crossings
 from pivet.readings.correction import by_offset
 from pivet.readings.limits import Limit
 from pivet.readings.series import Sensor
@@ -204,6 +205,26 @@ class AgreementView(NightTest):
         page = self.go("agreement")
         assert isinstance(page, AgreementPage)
         self.agreement = page
+
+    def test_nothing_is_compared_unasked(self) -> None:
+        """Which sensors hang side by side only the person knows; what they gave is taken."""
+        self.assertIsNone(self.agreement.comparison)
+        self.assertIn("Choose a reference", self.agreement.empty.text())
+        self.assertTrue(self.agreement.empty.isVisible())
+        self.assertIn("as they were read", self.agreement.correction.text())
+        self.assertFalse(self.agreement.keep.isEnabled())
+        at_ns = BEGAN_NS + HOUR_NS
+        given = Reference("wall", "humidity", np.array([at_ns]), np.array([91.0]))
+        store = self.views.store
+        store.change(store.annotations.referred(given), "wall")
+        self.agreement.sensor.setCurrentIndex(self.agreement.sensor.findData(SHELF))
+        self.agreement.sensor.activated.emit(self.agreement.sensor.currentIndex())
+        self.settle()
+        self.assertEqual("wall (reference)", self.agreement.reference.currentText())
+        assert self.agreement.comparison is not None
+        self.agreement.point_out()
+        self.settle()
+        self.assertIn("humidity", self.agreement.reference.currentText())
 
     def test_more_than_both_sheets_allow(self) -> None:
         """Shelf A and wash room; a correction is kept, acts everywhere, and can be undone."""

@@ -37,7 +37,7 @@ from pivet.ui.agreement.correcting import CorrectionDialog, ReferenceDialog
 from pivet.ui.agreement.plots import AgreementPlots
 from pivet.ui.answer.findings import WeightSign
 from pivet.ui.drawing.theme import theme
-from pivet.ui.drawing.widgets import GAP, rich_label, tight_button, told_label
+from pivet.ui.drawing.widgets import GAP, plain_label, rich_label, tight_button, told_label
 from pivet.ui.readings.page import ReadingsPage
 from pivet.ui.readings.store import ReadingsStore
 from pivet.ui.session.session import Session
@@ -70,6 +70,8 @@ class AgreementPage(ReadingsPage):
         self.plots = AgreementPlots()
         self.mark = WeightSign(Verdict.UNKNOWN)
         self.headline, self.figures, self.correction = told_label(), told_label(), told_label()
+        self.empty = plain_label(NO_READINGS)
+        self.empty.setAlignment(Qt.AlignmentFlag.AlignCenter)
         self.comparison: Comparison | None = None
         self._compared: tuple[Sensor, Sensor | Reference] | None = None
         self.keep = tight_button("Keep offset", "Takes the mean difference away from all values")
@@ -111,6 +113,7 @@ class AgreementPage(ReadingsPage):
         inner = QVBoxLayout(middle)
         inner.setContentsMargins(6, 8, 6, 6)
         inner.addWidget(self.plots)
+        inner.addWidget(self.empty)
         columns = QSplitter(Qt.Orientation.Horizontal)
         columns.setHandleWidth(GAP)
         columns.setChildrenCollapsible(False)
@@ -122,6 +125,7 @@ class AgreementPage(ReadingsPage):
         outer.addWidget(columns)
         self.sensor.setAccessibleName("Sensor")
         self.reference.setAccessibleName("Reference")
+        self.reference.setPlaceholderText("choose one")
 
     def _connect(self) -> None:
         self._store.changed.connect(self._on_readings)
@@ -175,14 +179,27 @@ class AgreementPage(ReadingsPage):
             for reference in self._store.annotations.references:
                 if QUANTITIES[reference.quantity] is dimension:
                     self.reference.addItem(f"{reference.name} (reference)", reference)
-        at = self.reference.findText(wanted)
-        same = [
-            row
-            for row in range(self.reference.count())
-            if getattr(self.reference.itemData(row), "quantity", "")
-            == getattr(sensor, "quantity", "")
-        ]
-        self.reference.setCurrentIndex(at if at >= 0 else (same[0] if same else 0))
+        # Two sensors may hang in different places: which belong together only the person knows.
+        at = self.reference.findText(wanted) if wanted else -1
+        self.reference.setCurrentIndex(at if at >= 0 else self._first_given(sensor))
+        self._compare()
+
+    def _first_given(self, sensor: Sensor | None) -> int:
+        """The place of the first reference that somebody gave for what a sensor measures."""
+        rows = [self.reference.itemData(row) for row in range(self.reference.count())]
+        given = (
+            at
+            for at, row in enumerate(rows)
+            if isinstance(row, Reference) and sensor is not None and row.quantity == sensor.quantity
+        )
+        return next(given, -1)
+
+    def point_out(self) -> None:
+        """The chosen sensor beside the first other one of its kind."""
+        sensor: Sensor | None = self.sensor.currentData()
+        rows = [self.reference.itemData(row) for row in range(self.reference.count())]
+        alike = (at for at, row in enumerate(rows) if sensor and row.quantity == sensor.quantity)
+        self.reference.setCurrentIndex(next(alike, -1))
         self._compare()
 
     def choose(self, sensor: Sensor, reference: str) -> None:
@@ -215,17 +232,24 @@ class AgreementPage(ReadingsPage):
         units = self._session.shown.units
         comparison, sensor = self.comparison, self.sensor.currentData()
         self.plots.setVisible(comparison is not None)
+        self.empty.setVisible(comparison is None)
+        for part in (self.headline, self.figures):
+            part.setVisible(comparison is not None)
         self.forget.setEnabled(isinstance(self.reference.currentData(), Reference))
         for part in (self.type_value, self.read_log, self.points):
             part.setEnabled(sensor is not None)
         before = None if sensor is None else self._store.annotations.corrections.get(sensor)
         self.remove.setEnabled(before is not None)
         self.keep.setEnabled(comparison is not None and comparison.found is not None)
+        acts = "none: the values are as they were read" if sensor is not None else ""
+        if before is not None and sensor is not None:
+            acts = f"{before.text(sensor.quantity, units)}; the raw values are kept"
+        self.correction.setText(acts)
         if comparison is None:
             self.mark.hide()
-            self.headline.setText(why_not or (NO_READINGS if sensor is None else NO_REFERENCE))
+            self.empty.setText(why_not or (NO_READINGS if sensor is None else NO_REFERENCE))
+            self.headline.setText("")
             self.figures.setText("")
-            self.correction.setText("")
             return
         verdict = verdict_of(comparison)
         self.mark.show_verdict(verdict)
@@ -239,10 +263,6 @@ class AgreementPage(ReadingsPage):
             for name, text in figure_rows(comparison, units)
         )
         self.figures.setText(f"<table>{rows}</table>")
-        acts = "none: the values are as they were read"
-        if before is not None and sensor is not None:
-            acts = f"{before.text(sensor.quantity, units)}; the raw values are kept"
-        self.correction.setText(acts)
         self.plots.show_comparison(comparison, units, self._store.clock)
 
     # What the person does.
