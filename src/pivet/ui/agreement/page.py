@@ -233,8 +233,8 @@ class AgreementPage(ReadingsPage):
         comparison, sensor = self.comparison, self.sensor.currentData()
         self.plots.setVisible(comparison is not None)
         self.empty.setVisible(comparison is None)
-        for part in (self.headline, self.figures):
-            part.setVisible(comparison is not None)
+        self.headline.setVisible(comparison is not None)
+        self.figures.setVisible(comparison is not None)
         self.forget.setEnabled(isinstance(self.reference.currentData(), Reference))
         for part in (self.type_value, self.read_log, self.points):
             part.setEnabled(sensor is not None)
