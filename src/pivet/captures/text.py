@@ -33,7 +33,13 @@ def capture_lines(capture: Capture, names: Mapping[str, str] = NO_NAMES) -> Iter
 
 
 def wire_lines(wire: Wire, rows: Iterable[int], names: Mapping[str, str]) -> Iterator[str]:
-    """Exchanges of a wire with their findings; a remark that goes on is told once."""
+    """Exchanges of a wire with their findings; a remark that goes on is told once.
+
+    Args:
+        wire: that is told.
+        rows: which of its exchanges, rising.
+        names: the person's names of devices.
+    """
     told: set[str] = set()
     for index in rows:
         report = wire.report(index, names)
