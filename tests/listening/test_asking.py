@@ -55,6 +55,16 @@ class Finding(CaveTest):
         self.assertNotIn("somebody else", known.found.says)
         self.until(lambda _: found_out.talking)
 
+    def test_nothing_answers_and_it_is_tried_again(self) -> None:
+        """Who finds nothing has given up, and may be asked to look once more."""
+        self.listen(wire("spare"))
+        for _ in range(2):
+            known = self.until(lambda row: isinstance(row, ev.Known))
+            assert isinstance(known, ev.Known)
+            self.assertIsNone(known.found.sheet)
+            self.assertFalse(self.listener.wire("spare").exploring)
+            self.listener.change("spare", 0.0, 1)
+
     def test_a_look_at_lines_that_are_no_wire(self) -> None:
         """What is on them is told under the name that was given; then nobody hears them."""
         self.listen(wire("shelf_A", "dht22"))
