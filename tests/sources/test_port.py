@@ -3,13 +3,15 @@
 import errno
 import os
 import time
+from types import SimpleNamespace
 from typing import Any
+from unittest import mock
 
 from pivet.signal.trace import Level
 from pivet.sources.ask import Ask
 from pivet.sources.link import messages as msg
 from pivet.sources.link.frames import FrameReader, frame_bytes
-from pivet.sources.port import Port, refusal
+from pivet.sources.port import Port, PortRow, ports, refusal
 from pivet.sources.probe import ProbeSource
 from pivet.sources.registry import make_source
 from pivet.sources.source import SourceError, SourceLost
@@ -135,3 +137,24 @@ class Probe(PivetTest):
         self.addCleanup(first.close)
         with self.assertRaisesRegex(SourceError, "taken"):
             Port(path, 115_200)
+
+
+class Listed(PivetTest):
+    """The ports that there are."""
+
+    def test_by_name(self) -> None:
+        """With what is known of each, and whether it may be used."""
+        mine = self.folder / "ttyB"
+        mine.touch()
+        found = [
+            SimpleNamespace(device=str(mine), description="a probe"),
+            SimpleNamespace(device="/dev/ttyA", description="n/a"),
+            SimpleNamespace(device="/dev/ttyC", description=None),
+        ]
+        with mock.patch("serial.tools.list_ports.comports", return_value=found[:1]):
+            (row,) = ports()
+        self.assertEqual(PortRow(str(mine), "a probe", True), row)
+        for one in found[1:]:
+            with mock.patch("serial.tools.list_ports.comports", return_value=[one]):
+                (row,) = ports()
+            self.assertEqual(PortRow(one.device, "", False), row)

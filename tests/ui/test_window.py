@@ -406,6 +406,17 @@ class Looks(WindowTest):
         self.assertIn("x or z taken as high", viewer.text.toPlainText())
         viewer.close()
 
+    def test_bar_of_a_window_that_grows(self) -> None:
+        """In a narrow one the file's name makes room; in a wide one every view has its name."""
+        self.show_demo()
+        for width, named in ((1280, True), (640, False), (1280, True)):
+            self.window.resize(width, 700)
+            self.settle()
+            corner = self.window.menuBar().cornerWidget()
+            self.assertEqual(named, self.window._file_label.isVisible(), width)
+            self.assertGreaterEqual(corner.width(), corner.sizeHint().width(), width)
+            self.assertLessEqual(corner.geometry().right(), width)
+
     def test_small_window(self) -> None:
         """At its smallest the window still paints every wire of the demo."""
         self.show_demo()
