@@ -40,6 +40,16 @@ class Verdicts(unittest.TestCase):
         for width_us, expected in cases.items():
             self.assertIs(expected, verdict(width_us), width_us)
 
+    def test_near_ends_at_a_fifth_of_the_way(self) -> None:
+        """To the nanosecond, on either side of the typical width."""
+        for width_us, expected in (
+            (22.799, Verdict.NEAR),
+            (22.8, Verdict.SOUND),
+            (29.2, Verdict.SOUND),
+            (29.201, Verdict.NEAR),
+        ):
+            self.assertIs(expected, verdict(width_us, 0), width_us)
+
     def test_uncertain_width_at_the_limit(self) -> None:
         """At 1 µs a width 0.9 µs over the limit may be inside: near, not unsound."""
         self.assertIs(Verdict.NEAR, verdict(30.9, 1000))

@@ -56,6 +56,13 @@ class Limits(unittest.TestCase):
             with self.subTest(near=near, of=of):
                 self.assertEqual(wanted, self.found([2] * (of - near) + [3] * near, 2000))
 
+    def test_widths_that_come_again(self) -> None:
+        """Two kinds of widths are no step, however often each comes."""
+        widths = np.array([10_001, 20_000] * 40)
+        edges = np.cumsum(widths).astype(np.int64)
+        trace = Trace((Line("d", Level.HIGH, edges),), 0, int(edges[-1]) + 10**6, 1)
+        self.assertEqual(1, step_of(trace))
+
     def test_many_kinds(self) -> None:
         """Twelve widths are not whole numbers of 5 µs by chance; of finer steps they may be."""
         apart = [2 + 3 * n for n in range(12)] * 2
