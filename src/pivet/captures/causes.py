@@ -54,11 +54,12 @@ def _words(wire: Wire, bits: int) -> str:
 
 def table_lines(capture: Capture) -> Iterator[str]:
     """Every wire of a capture, with its causes, how often each, and in which exchanges."""
-    width = max((len(row.words) for wire in capture.wires for row in causes_of(wire)), default=0)
-    for wire in capture.wires:
+    causes = [causes_of(wire) for wire in capture.wires]
+    width = max((len(cause.words) for rows in causes for cause in rows), default=0)
+    for wire, rows in zip(capture.wires, causes, strict=True):
         yield ""
         yield wire_line(wire)
-        for cause in causes_of(wire):
+        for cause in rows:
             shown = ", ".join(str(row) for row in cause.at[:MOST_NUMBERS])
             more = " …" if len(cause.at) > MOST_NUMBERS else ""
             times = f"{len(cause.at)} ×"

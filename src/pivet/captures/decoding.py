@@ -37,7 +37,7 @@ def decode_lines(
     batches, done = [], [0] * len(lines)
     for number, bound in enumerate(bounds, 1):
         until = end_ns if bound is None else bound
-        upto = [len(edge) if bound is None else _after(edge, bound) for edge in edges]
+        upto = [len(line) if bound is None else _after(line, bound) for line in edges]
         pieces = tuple(row[first:last] for row, first, last in zip(edges, done, upto, strict=True))
         batches.append(decoder.feed(pieces, until))
         done = upto

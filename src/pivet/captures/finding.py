@@ -93,7 +93,7 @@ def _searched(
     inverted = looker.all_turned([row for row in free if row.name not in used], answered)
     offers = _offers(found)
     if invert:
-        found = _instead(found, [looker.whole(offer.family, offer.lines) for offer in inverted])
+        found = _instead(found, [looker.whole(look.family, look.lines) for look in inverted])
     else:
         offers = [*map(_inverted, inverted), *offers]
     found = _in_order(found, lines)

@@ -1,7 +1,7 @@
 """All that is known of readings at one moment, made at once: who looks at it never waits."""
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 
 from pivet.history.attention import SensorState, states
 from pivet.history.reliability import Reliability, reliabilities
@@ -52,10 +52,10 @@ class ReadingsSet:
     @property
     def span_ns(self) -> tuple[int, int] | None:
         """From the first to the last exchange; None without any."""
-        times = [history.times_ns for history in self.histories if len(history)]
-        if not times:
+        there = [history.times_ns for history in self.histories if len(history)]
+        if not there:
             return None
-        return min(int(time[0]) for time in times), max(int(time[-1]) for time in times)
+        return min(int(times[0]) for times in there), max(int(times[-1]) for times in there)
 
     def is_made(self, sensor: Sensor) -> bool:
         """Whether its series is there already."""
@@ -95,14 +95,12 @@ def readings_set(
     for sensor in wanted:
         made.series_of(sensor)
     whole = reliabilities(histories, clock)
-    found = states(made.histories, series, watching.open, clock, whole)
-    return ReadingsSet(
-        made.histories,
-        series,
-        made.derivable,
-        whole,
-        tuple(found),
-        crossed,
-        watching.open,
-        made._derived,
+    open_crossings = watching.open
+    found = states(made.histories, series, open_crossings, clock, whole)
+    return replace(
+        made,
+        reliability=whole,
+        states=tuple(found),
+        crossed=crossed,
+        open_crossings=open_crossings,
     )

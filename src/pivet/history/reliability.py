@@ -10,7 +10,7 @@ import numpy.typing as npt
 from pivet.history.advice import ADVICE
 from pivet.history.times import zone_ns
 from pivet.history.wire import WireHistory, by_wire
-from pivet.judge.notices import NoticeBit, leading
+from pivet.judge.notices import NoticeBit, first_named
 from pivet.judge.verdict import Verdict
 
 Int64Array = npt.NDArray[np.int64]
@@ -98,7 +98,8 @@ def reliability(histories: Sequence[WireHistory], clock: bool = False) -> Reliab
     counts = np.bincount(verdict, minlength=VERDICTS).astype(np.int64)
     not_sound = verdict != Verdict.SOUND
     bits, kind = np.unique(notices[not_sound], return_inverse=True)
-    gravest = [_gravest(last, row) for row in bits.tolist()]
+    family = last.family
+    gravest = [first_named(row, family.notices, family.words) for row in bits.tolist()]
     causes = _causes(gravest, np.bincount(kind, minlength=bits.size))
     ahead_ns = zone_ns(int(times[0])) if clock and times.size else 0
     begins, inverse = np.unique((times + ahead_ns) // HOUR_NS, return_inverse=True)
@@ -153,12 +154,6 @@ def _causes(gravest: Sequence[NoticeBit | None], seen: npt.NDArray[np.int64]) ->
         if notice is not None:
             found[notice.code] += int(seen[at])
     return found
-
-
-def _gravest(history: WireHistory, bits: int) -> NoticeBit | None:
-    family = history.family
-    known = sum(int(notice) for notice in family.notices if notice.code in family.words)
-    return leading(bits & known, family.notices)
 
 
 def _table(

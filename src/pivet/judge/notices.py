@@ -135,16 +135,27 @@ def spiked(exchanges: Exchanges) -> npt.NDArray[np.bool_]:
     return found
 
 
-def first_words(bits: int, kind: type[NoticeBit], words: Mapping[str, str]) -> str:
-    """A few words for the first cause that some notices name, of those that have words.
+def first_named(bits: int, kind: type[NoticeBit], words: Mapping[str, str]) -> NoticeBit | None:
+    """The first cause that some notices name, of those that have words.
 
     Args:
         bits: notices of one exchange.
         kind: the notices of its family.
         words: for each, by its code; a notice without words is passed over.
     """
-    known = sum(int(row) for row in kind if row.code in words)
-    found = leading(bits & known, kind)
+    known = sum(int(notice) for notice in kind if notice.code in words)
+    return leading(bits & known, kind)
+
+
+def first_words(bits: int, kind: type[NoticeBit], words: Mapping[str, str]) -> str:
+    """A few words for ``first_named``; empty where there is none.
+
+    Args:
+        bits: notices of one exchange.
+        kind: the notices of its family.
+        words: for each, by its code; a notice without words is passed over.
+    """
+    found = first_named(bits, kind, words)
     return words[found.code] if found is not None else ""
 
 

@@ -68,7 +68,7 @@ class _Stretch:
     def written(self) -> None:
         """What came stands in the file."""
         if self.edges:
-            count = sum(edge.size for edge in self.edges)
+            count = sum(part.size for part in self.edges)
             self.level = Level(self.level ^ (count & 1))
             self.edges, self.start_ns = [], self.until_ns
 

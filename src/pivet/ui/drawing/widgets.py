@@ -48,10 +48,15 @@ def told_label() -> QLabel:
 
 def roomy(inner: QWidget) -> QScrollArea:
     """What may need more room than there is: it scrolls then, else nothing is seen of this."""
-    inner.setObjectName("plain")
-    scroll = QScrollArea()
+    scroll = _scroll_area(inner)
     scroll.setFrameShape(QFrame.Shape.NoFrame)
     scroll.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+    return scroll
+
+
+def _scroll_area(inner: QWidget) -> QScrollArea:
+    inner.setObjectName("plain")
+    scroll = QScrollArea()
     scroll.setWidgetResizable(True)
     scroll.setWidget(inner)
     return scroll
@@ -59,9 +64,6 @@ def roomy(inner: QWidget) -> QScrollArea:
 
 def scrolled(inner: QWidget) -> QScrollArea:
     """What may be higher than its place: it scrolls up and down."""
-    inner.setObjectName("plain")
-    scroll = QScrollArea()
-    scroll.setWidgetResizable(True)
+    scroll = _scroll_area(inner)
     scroll.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
-    scroll.setWidget(inner)
     return scroll

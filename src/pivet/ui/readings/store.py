@@ -257,6 +257,8 @@ class ReadingsStore(QObject):
         try:
             self._reader = BenchReader(bench.path)
         except PivetError as error:
+            # Who asks next makes it begin anew.
+            self._subject = None
             self._session.refuse(str(error))
             return
         self._kept = kept = KeptHistory(self._reader)
