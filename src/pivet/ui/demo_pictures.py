@@ -107,7 +107,7 @@ def _write_night(app: QApplication, folder: Path) -> None:
             _wait(app, lambda: not window.jobs.busy and bool(views.store.sensors))
             _settle(app)
             views.page.point_out()
-            _wait(app, lambda: not window.jobs.busy)
+            _wait(app, lambda: not window.jobs.busy and not views.store.background.busy)
             _settle(app)
             write_picture(window, folder / f"{kind.key}.png", scale=1)
         window.close()
