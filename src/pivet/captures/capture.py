@@ -44,11 +44,21 @@ class Kept(Protocol):
         ...
 
     def around(self, wire: Wire, number: int) -> Wire:
-        """The part of a wire in which an exchange stands."""
+        """The part of a wire in which an exchange stands.
+
+        Args:
+            wire: a wire of the capture.
+            number: of the exchange in the whole wire, from 0.
+        """
         ...
 
     def number_at(self, wire: Wire, t_ns: int) -> int:
-        """The last exchange of a wire that begins before a time."""
+        """The last exchange of a wire that begins before a time.
+
+        Args:
+            wire: a wire of the capture.
+            t_ns: time in the capture.
+        """
         ...
 
     def next_not_sound(self, wire: Wire, number: int, step: int) -> int | None:
@@ -56,11 +66,21 @@ class Kept(Protocol):
         ...
 
     def choose(self, wire: Wire, choices: WireChoices) -> None:
-        """A wire is judged by other choices from now on."""
+        """A wire is judged by other choices from now on.
+
+        Args:
+            wire: a wire of the capture.
+            choices: sheet, resolution and what else was said.
+        """
         ...
 
     def note(self, wire: Wire, number: int) -> str:
-        """The person's note on an exchange."""
+        """The person's note on an exchange.
+
+        Args:
+            wire: a wire of the capture.
+            number: of the exchange in the whole wire, from 0.
+        """
         ...
 
     def put_note(self, wire: Wire, number: int, text: str) -> None:
@@ -119,7 +139,12 @@ class Capture:
         return self.kept.trace(progress)
 
     def with_wire(self, number: int, wire: Wire) -> "Capture":
-        """The same capture with one wire replaced."""
+        """The same capture with one wire replaced.
+
+        Args:
+            number: which wire, from 0.
+            wire: what stands there from now on.
+        """
         wires = (*self.wires[:number], wire, *self.wires[number + 1 :])
         return replace(self, wires=wires)
 
@@ -233,7 +258,12 @@ def add_named(
 
 
 def unclear(names: str, offers: Sequence[Offer]) -> str:
-    """That named lines are no wire that is known, and what they may be."""
+    """That named lines are no wire that is known, and what they may be.
+
+    Args:
+        names: the lines, as the person typed them.
+        offers: what may be done with them.
+    """
     says = "; ".join(offer.says for offer in offers)
     return f"{names} looks like no sensor known here" + (f": {says}" if says else "")
 
@@ -263,7 +293,12 @@ def named_lines(trace: Trace, names: str, where: str) -> tuple[Line, ...]:
 
 
 def never_changes(line: Line, where: str) -> str:
-    """That a line stands still, and what that may mean."""
+    """That a line stands still, and what that may mean.
+
+    Args:
+        line: one without edges.
+        where: the file, or where else it comes from.
+    """
     if line.initial is Level.LOW:
         why = "a short, a pin that drives it low, no pull-up, or a level too low for the input"
     else:

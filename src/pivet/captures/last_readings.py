@@ -44,7 +44,12 @@ def last_reading(wire: Wire, shown: Display = PLAIN, name: str = "") -> str:
 
 
 def why_none(wire: Wire, index: int) -> str:
-    """Why an exchange gave no reading, in a few words."""
+    """Why an exchange gave no reading, in a few words.
+
+    Args:
+        wire: its wire.
+        index: of the exchange, from 0.
+    """
     report = wire.report(index)
     return report.headline.partition(": ")[2] or report.headline
 

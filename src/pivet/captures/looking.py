@@ -58,7 +58,12 @@ def best_of(found: Sequence[Found]) -> Found:
 
 
 def is_part(row: Found, others: Sequence[Found]) -> bool:
-    """Whether lines show only a share, or a copy, of what others show whole."""
+    """Whether lines show only a share, or a copy, of what others show whole.
+
+    Args:
+        row: what was found on some lines.
+        others: what was found on others.
+    """
     for other in others:
         if other is row or other.family is not row.family or len(other.lines) > len(row.lines):
             continue
@@ -102,7 +107,12 @@ class Looker:
         return Found(lines, family, likeness, exchanges)
 
     def best(self, lines: tuple[Line, ...], progress: Progress) -> Found:
-        """Lines as the family decodes them that they look like most."""
+        """Lines as the family decodes them that they look like most.
+
+        Args:
+            lines: one, or trigger and echo.
+            progress: told now and then.
+        """
         able = list(self._able(len(lines)))
         share = 1 / len(able)
         return best_of(
@@ -113,7 +123,12 @@ class Looker:
         )
 
     def single(self, line: Line, progress: Progress) -> Found:
-        """One line: a look at its beginning first, which mostly settles the family."""
+        """One line: a look at its beginning first, which mostly settles the family.
+
+        Args:
+            line: with its edges.
+            progress: told now and then.
+        """
         if line.edges_ns.size > LOOK and len(self._families) > 1:
             answered = self._answered((line,))
             if answered is not None:
@@ -145,6 +160,10 @@ class Looker:
         """Looks at those of the lines that nobody claims that are wires once they are turned over.
 
         A simulator's driver of a wire that is found already is none.
+
+        Args:
+            free: lines that belong to no wire.
+            answered: wires that were found.
         """
         found: list[Found] = []
         groups: list[tuple[Line, ...]] = [(line,) for line in free[:MOST_LOOKED_AT]]

@@ -22,7 +22,12 @@ MARKS = {
 
 
 def capture_lines(capture: Capture, names: Mapping[str, str] = NO_NAMES) -> Iterator[str]:
-    """A whole capture as a table with its findings."""
+    """A whole capture as a table with its findings.
+
+    Args:
+        capture: decoded and judged.
+        names: the person's names, by code of the device.
+    """
     yield from summary_lines(capture)
     if not capture.wires:
         yield "  No exchange was found. To decode a line all the same, give --wire and --sensor."
@@ -111,7 +116,12 @@ def wire_names(capture: Capture) -> list[str]:
 
 
 def clock_text(capture: Capture | None, t_ns: int) -> str:
-    """A moment of a recording by the calendar; empty for other captures."""
+    """A moment of a recording by the calendar; empty for other captures.
+
+    Args:
+        capture: None where there is none.
+        t_ns: time in the capture.
+    """
     kept = capture.kept if capture is not None else None
     if kept is None:
         return ""
@@ -139,7 +149,12 @@ def wire_line(wire: Wire) -> str:
 
 
 def exchange_lines(report: Report, told: Collection[str] = ()) -> Iterator[str]:
-    """One exchange: its row, then what was noticed, but for what is sound and in ``told``."""
+    """One exchange: its row, then what was noticed, but for what is sound and in ``told``.
+
+    Args:
+        report: the exchange.
+        told: codes of notices that were told before.
+    """
     sent = report.data.hex(" ") or "-"
     values = "  ".join(value_text(reading) for reading in report.readings)
     yield (
@@ -186,7 +201,12 @@ def exchange_text(report: Report) -> str:
 
 
 def pulse_text(report: Report, columns: frozenset[int]) -> str:
-    """The pulses in some columns: width, margin and window in one line."""
+    """The pulses in some columns: width, margin and window in one line.
+
+    Args:
+        report: the exchange.
+        columns: of the classes in its report.
+    """
     pulses = [pulse for pulse in report.pulses if pulse.column in columns]
     if not pulses:
         return ""

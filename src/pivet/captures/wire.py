@@ -114,7 +114,12 @@ class Wire:
         raise TypeError(f"{self.name} is of the family {self.family.key}")
 
     def report(self, index: int, names: Mapping[str, str] = NO_NAMES) -> Report:
-        """Everything about exchange ``index``; ``names`` are the person's names of devices."""
+        """Everything about exchange ``index``; ``names`` are the person's names of devices.
+
+        Args:
+            index: of the exchange, from 0.
+            names: by code of the device.
+        """
         name = self.title or self.name
         found = self.family.report(self.exchanges, self.judged, index, name, names)
         return replace(found, number=self.first + index) if self.first else found
@@ -156,7 +161,12 @@ class Wire:
         return int(np.count_nonzero(self.verdicts == verdict))
 
     def next_not_sound(self, index: int, step: int) -> int | None:
-        """The next exchange after (``step`` 1) or before (-1) ``index`` that is not sound."""
+        """The next exchange after (``step`` 1) or before (-1) ``index`` that is not sound.
+
+        Args:
+            index: of the exchange, from 0.
+            step: 1 or -1.
+        """
         others = np.flatnonzero(self.verdicts != Verdict.SOUND)
         found = others[others > index][:1] if step > 0 else others[others < index][-1:]
         return int(found[0]) if found.size else None

@@ -75,7 +75,12 @@ class Family(ABC, Generic[E, J, B]):
 
     @abstractmethod
     def decoder(self, initial: tuple[Level, ...], start_ns: int) -> Decoder[E]:
-        """A decoder for lines that begin at these levels."""
+        """A decoder for lines that begin at these levels.
+
+        Args:
+            initial: a level a line.
+            start_ns: where the capture begins.
+        """
 
     @abstractmethod
     def join(self, batches: Sequence[E]) -> E:
@@ -154,7 +159,12 @@ class Family(ABC, Generic[E, J, B]):
 
     @abstractmethod
     def states(self, exchanges: E, judged: J) -> Sequence[npt.NDArray[np.generic]]:
-        """Columns, (..., n), on which everything rests that what follows may change."""
+        """Columns, (..., n), on which everything rests that what follows may change.
+
+        Args:
+            exchanges: n of them.
+            judged: the same n.
+        """
 
     @abstractmethod
     def report(
@@ -181,20 +191,34 @@ class Family(ABC, Generic[E, J, B]):
 
     @abstractmethod
     def data(self, exchanges: E, index: int) -> bytes:
-        """Whole bytes of one exchange, in the order on the wire."""
+        """Whole bytes of one exchange, in the order on the wire.
+
+        Args:
+            exchanges: of one wire.
+            index: which, from 0.
+        """
 
     def meanings(self, copied: Copied) -> Sequence[Meaning]:
         """What bytes that somebody copied mean for each of its types; empty where none has them."""
         return ()
 
     def device(self, judged: J, index: int) -> str:
-        """Code of the device that one exchange means, in kernel form; empty where there is none."""
+        """Code of the device that one exchange means, in kernel form; empty where there is none.
+
+        Args:
+            judged: of one wire.
+            index: which, from 0.
+        """
         return ""
 
     def is_part(self, exchanges: E, other: E) -> bool:
         """Whether a line shows only a share of what another line shows whole.
 
         Simulators record the drivers of a line beside the line itself.
+
+        Args:
+            exchanges: of the line in question.
+            other: of the other line.
         """
         return False
 

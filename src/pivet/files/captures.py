@@ -30,6 +30,10 @@ WRITERS: dict[str, Writer] = {".vcd": write_vcd, ".csv": write_csv}
 def read_capture(path: Path, progress: Progress = silent) -> Trace:
     """Reads a capture; a name with another ending is told by its content.
 
+    Args:
+        path: the file.
+        progress: told now and then.
+
     Raises:
         InputError: it cannot be read; one sentence says why.
         Cancelled: from ``progress``.

@@ -70,7 +70,12 @@ def find_shape(text: str, where: str) -> Shape:
 
 
 def no_rows(where: str, first_line: str = "") -> InputError:
-    """The error for a file without any row of numbers."""
+    """The error for a file without any row of numbers.
+
+    Args:
+        where: path, and line where there is one.
+        first_line: shown, so that one sees what was read.
+    """
     begins = f" (it begins with {first_line[:40]!r})" if first_line else ""
     return InputError(
         f"{where} has no row of a time and levels{begins}",

@@ -26,6 +26,10 @@ def writing(path: Path, binary: bool = False) -> Iterator[IO[str] | IO[bytes]]:
 
     What stood at ``path`` stays as it was if anything fails.
 
+    Args:
+        path: where the file shall stand.
+        binary: bytes, else UTF-8 text.
+
     Raises:
         OutputError: the file cannot be written.
     """
@@ -63,7 +67,12 @@ def _real(path: Path) -> Path:
 
 
 def write_error(path: Path, error: OSError) -> OutputError:
-    """The sentence for a failed write."""
+    """The sentence for a failed write.
+
+    Args:
+        path: the file.
+        error: what the system says.
+    """
     if isinstance(error, OutputError):
         return error
     what, todo = WRITE_ADVICE.get(error.errno or 0, (f"{error.strerror}", "choose another place"))

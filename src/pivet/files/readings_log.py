@@ -133,6 +133,10 @@ def _stands_at(stream: IO[bytes], path: Path) -> bool:
 def goes_on(path: Path, header: bytes) -> bool:
     """Whether a log can be gone on with; if so, what a crash left of its last line goes.
 
+    Args:
+        path: the log; it may not exist.
+        header: the line that it must begin with.
+
     Raises:
         OSError: it cannot be read or changed.
     """

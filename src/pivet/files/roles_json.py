@@ -77,6 +77,10 @@ def _row(row: _Role, path: Path) -> tuple[str, tuple[str, ...]]:
 def write_roles(rows: Sequence[tuple[str, tuple[str, ...]]], path: Path) -> None:
     """Writes a file of roles, whole or not at all.
 
+    Args:
+        rows: code of the device, and its names over time.
+        path: the file.
+
     Raises:
         OutputError: it cannot be written.
     """

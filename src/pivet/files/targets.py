@@ -59,7 +59,12 @@ def refuse_target(
 
 
 def is_same(one: Path, other: Path) -> bool:
-    """Whether two paths lead to the same file, by whatever links."""
+    """Whether two paths lead to the same file, by whatever links.
+
+    Args:
+        one: a path; it may not exist.
+        other: the same.
+    """
     try:
         return one.samefile(other)
     except (OSError, ValueError):

@@ -49,7 +49,12 @@ def accuracy_of(series: Series) -> float | None:
 
 
 def against_series(series: Series, reference: Series) -> Comparison:
-    """A sensor against another one of the same dimension."""
+    """A sensor against another one of the same dimension.
+
+    Args:
+        series: that is examined.
+        reference: that is believed.
+    """
     pairs = paired(series.times_ns, series.values, reference.times_ns, reference.values)
     own, other = accuracy_of(series), accuracy_of(reference)
     name = f"{reference.label}, {reference.quantity}"
@@ -60,6 +65,10 @@ def against_reference(series: Series, reference: Reference) -> Comparison:
     """A sensor against typed values or the log of an instrument.
 
     A value that was typed counts for a while about its moment, no further.
+
+    Args:
+        series: that is examined.
+        reference: values of an instrument, with their times, ns.
     """
     reach = REACH_NS if reference.times_ns.size < 3 else None
     times, values = reference.times_ns, reference.values
@@ -117,7 +126,12 @@ def _step(series: Series) -> float:
 
 
 def suggested(comparison: Comparison, before: Correction | None) -> Correction | None:
-    """The offset that takes the mean difference away, on top of a correction that acts now."""
+    """The offset that takes the mean difference away, on top of a correction that acts now.
+
+    Args:
+        comparison: with its mean difference.
+        before: the correction that acts now.
+    """
     if comparison.found is None:
         return None
     offset = -comparison.found.offset
@@ -135,7 +149,12 @@ def verdict_of(comparison: Comparison) -> Verdict:
 
 
 def headline(comparison: Comparison, units: UnitChoice) -> str:
-    """One sentence: does the difference lie inside both stated accuracies?"""
+    """One sentence: does the difference lie inside both stated accuracies?
+
+    Args:
+        comparison: of two of one dimension.
+        units: in which it is said.
+    """
     found, quantity = comparison.found, comparison.series.quantity
     unit = units.of(quantity).symbol
     if found is None:
@@ -159,7 +178,12 @@ def headline(comparison: Comparison, units: UnitChoice) -> str:
 
 
 def figure_rows(comparison: Comparison, units: UnitChoice) -> Iterator[tuple[str, str]]:
-    """The figures: what, and how much."""
+    """The figures: what, and how much.
+
+    Args:
+        comparison: of two of one dimension.
+        units: in which they are said.
+    """
     found, quantity = comparison.found, comparison.series.quantity
     if found is None:
         return

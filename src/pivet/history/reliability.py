@@ -135,7 +135,12 @@ def reliability(histories: Sequence[WireHistory], clock: bool = False) -> Reliab
 
 
 def reliabilities(histories: Sequence[WireHistory], clock: bool) -> dict[str, Reliability]:
-    """How reliable each wire was, by name; histories of the same are in order of time."""
+    """How reliable each wire was, by name; histories of the same are in order of time.
+
+    Args:
+        histories: one a wire and capture.
+        clock: times are of the calendar, else of the capture.
+    """
     wires = by_wire(histories)
     there = {name: [row for row in rows if len(row)] for name, rows in wires.items()}
     return {name: reliability(there[name] or rows, clock) for name, rows in wires.items()}

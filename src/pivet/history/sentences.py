@@ -26,7 +26,12 @@ def lasting(passed_s: float) -> str:
 
 
 def moment(at_ns: int, clock: bool) -> str:
-    """A moment of readings, short."""
+    """A moment of readings, short.
+
+    Args:
+        at_ns: since 1970 where ``clock``, else since the capture began.
+        clock: whether the calendar is known.
+    """
     if not clock:
         return seconds(at_ns)
     return f"{datetime.fromtimestamp(at_ns / 1e9):%Y-%m-%d %H:%M}"
@@ -48,7 +53,12 @@ def sentence(words: str) -> str:
 
 
 def reliability_lines(told: Reliability, clock: bool) -> Iterator[str]:
-    """How reliable a wire was."""
+    """How reliable a wire was.
+
+    Args:
+        told: of one wire.
+        clock: whether the calendar is known.
+    """
     shares = " · ".join(
         f"{verdict.title} {percent(told.share(verdict))}"
         for verdict in Verdict
@@ -77,7 +87,12 @@ def margin_text(share: float) -> str:
 
 
 def worst_hour(told: Reliability, clock: bool) -> str:
-    """The hour in which most was unsound, if that stands out; else empty."""
+    """The hour in which most was unsound, if that stands out; else empty.
+
+    Args:
+        told: of one wire.
+        clock: whether the calendar is known.
+    """
     bad = told.hours.counts[:, Verdict.UNSOUND]
     if bad.size < 2:
         return ""
@@ -90,7 +105,12 @@ def worst_hour(told: Reliability, clock: bool) -> str:
 
 
 def summary_lines(series: Sequence[Series], units: UnitChoice) -> Iterator[str]:
-    """What the readings of some series are like, a line each."""
+    """What the readings of some series are like, a line each.
+
+    Args:
+        series: each with its values, float64 (n,).
+        units: in which it is said.
+    """
     for one in series:
         figures = summarise(one.values)
         who = f"{one.sensor.who}, " if one.sensor.who else ""

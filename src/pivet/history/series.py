@@ -45,7 +45,12 @@ def all_series(
 
 
 def wire_series(history: WireHistory, roles: Roles) -> list[Series]:
-    """The raw series of one wire."""
+    """The raw series of one wire.
+
+    Args:
+        history: all exchanges of the wire, with their tracks.
+        roles: names of devices.
+    """
     silent = np.flatnonzero(history.notices & np.int64(history.family.silencing))
     return [_series(history, track, silent, roles) for track in history.tracks]
 
@@ -95,7 +100,12 @@ def _reasons(
 
 @cache
 def reason_words(family: AnyFamily, bits: int) -> str:
-    """What the notices of an exchange without a reading say, in a few words."""
+    """What the notices of an exchange without a reading say, in a few words.
+
+    Args:
+        family: of the wire.
+        bits: notices by bit.
+    """
     return first_words(bits, family.notices, family.words) or NO_READING
 
 
@@ -123,7 +133,12 @@ def _joined(rows: Sequence[Series]) -> Series:
 
 
 def corrected(series: Series, correction: Correction | None) -> Series:
-    """A series under a correction; its raw values stay with it."""
+    """A series under a correction; its raw values stay with it.
+
+    Args:
+        series: raw, or corrected before.
+        correction: None for the raw values.
+    """
     if correction is None:
         return series
     return replace(
@@ -164,7 +179,12 @@ def derived_series(
 
 
 def derivable(shown: Sequence[Series], histories: Sequence[WireHistory]) -> list[Sensor]:
-    """The sensors of what would follow from series, without making it."""
+    """The sensors of what would follow from series, without making it.
+
+    Args:
+        shown: series that are there.
+        histories: of the wires from which they are.
+    """
     short = [row.rows(0, 0) for row in shown]
     return [one.sensor for one in derived_series(short, histories)]
 

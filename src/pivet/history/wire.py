@@ -38,7 +38,12 @@ class TrackHistory:
     values: FloatArray = field(repr=False)
 
     def between(self, first: int, last: int) -> "TrackHistory":
-        """What belongs to exchanges ``first`` up to ``last`` of the wire."""
+        """What belongs to exchanges ``first`` up to ``last`` of the wire.
+
+        Args:
+            first: a row of the wire, from 0.
+            last: the same, not with it.
+        """
         begin, end = np.searchsorted(self.at, (first, last))
         return replace(self, at=self.at[begin:end] - first, values=self.values[begin:end])
 
@@ -80,7 +85,12 @@ class WireHistory:
         return int(self.number.size)
 
     def between(self, from_ns: int, to_ns: int) -> "WireHistory":
-        """The exchanges from one time up to, and with, another."""
+        """The exchanges from one time up to, and with, another.
+
+        Args:
+            from_ns: as in ``times_ns``.
+            to_ns: the same.
+        """
         first = int(np.searchsorted(self.times_ns, from_ns))
         last = max(int(np.searchsorted(self.times_ns, to_ns, side="right")), first)
         if first == 0 and last == len(self):
@@ -133,7 +143,12 @@ def _tracks(wire: Wire) -> tuple[TrackHistory, ...]:
 
 
 def decimals_of(quantity: str, rom: str) -> int:
-    """With how many decimals readings of a file are shown."""
+    """With how many decimals readings of a file are shown.
+
+    Args:
+        quantity: as in a track.
+        rom: code of the device; empty where there is none.
+    """
     return DEVICE_DECIMALS if rom else DECIMALS.get(quantity, 1)
 
 

@@ -108,7 +108,12 @@ class Classes(Protocol):
         ...
 
     def count_of(self, row: int, index: int) -> int:
-        """Number of pulses of one window in one exchange."""
+        """Number of pulses of one window in one exchange.
+
+        Args:
+            row: which window.
+            index: which exchange, from 0.
+        """
         ...
 
 

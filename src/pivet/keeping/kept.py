@@ -64,13 +64,22 @@ class KeptCapture:
     def around(self, wire: Wire, number: int) -> Wire:
         """The part of a wire in which an exchange stands.
 
+        Args:
+            wire: a wire of the capture.
+            number: of the exchange in the whole wire, from 0.
+
         Raises:
             InputError: there is no such exchange, or it cannot be read.
         """
         return self._wire(wire.title).around(number, AHEAD, BEHIND)
 
     def number_at(self, wire: Wire, t_ns: int) -> int:
-        """The last exchange of a wire that begins before a time."""
+        """The last exchange of a wire that begins before a time.
+
+        Args:
+            wire: a wire of the capture.
+            t_ns: time in the capture.
+        """
         return self._bench.number_at(self._wire(wire.title).row.id, t_ns)
 
     def next_not_sound(self, wire: Wire, number: int, step: int) -> int | None:
@@ -85,6 +94,10 @@ class KeptCapture:
 
     def choose(self, wire: Wire, choices: WireChoices) -> None:
         """A wire is judged by other choices from now on; what was judged stays as it stands.
+
+        Args:
+            wire: a wire of the capture.
+            choices: sheet, resolution and what else was said.
 
         Raises:
             OutputError: that cannot be written; the wire is judged so all the same.
@@ -101,7 +114,12 @@ class KeptCapture:
                 self._bench.change_wire(row)
 
     def note(self, wire: Wire, number: int) -> str:
-        """The person's note on an exchange; empty when there is none."""
+        """The person's note on an exchange; empty when there is none.
+
+        Args:
+            wire: a wire of the capture.
+            number: of the exchange in the whole wire, from 0.
+        """
         return self._bench.note_on(self._wire(wire.title).row.id, number)
 
     def put_note(self, wire: Wire, number: int, text: str) -> None:
@@ -174,6 +192,10 @@ class KeptCapture:
 
 def kept_captures(bench: BenchFile, progress: Progress = silent) -> list[Capture]:
     """The captures of a bench file that hold something, each at its end.
+
+    Args:
+        bench: an open file.
+        progress: told now and then.
 
     Raises:
         InputError: the file cannot be read.

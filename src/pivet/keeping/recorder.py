@@ -378,7 +378,12 @@ class Recorder(Taker):
 
 
 def exchange_row(event: Heard, margins: LeastMargins) -> ExchangeRow:
-    """An exchange as the file keeps it; from columns, since many may come at once."""
+    """An exchange as the file keeps it; from columns, since many may come at once.
+
+    Args:
+        event: the wire, and which exchange.
+        margins: least of each exchange, reckoned once a wire.
+    """
     wire, index = event.shown, event.index
     start = int(wire.exchanges.start_ns[index])
     data = wire.family.data(wire.exchanges, index)
@@ -399,7 +404,12 @@ def exchange_row(event: Heard, margins: LeastMargins) -> ExchangeRow:
 
 
 def readings_of(wire: Wire, index: int) -> list[Reading]:
-    """What one exchange of a wire gave; the first track of a quantity and device counts."""
+    """What one exchange of a wire gave; the first track of a quantity and device counts.
+
+    Args:
+        wire: decoded and judged.
+        index: of the exchange, from 0.
+    """
     found: dict[tuple[str, str], Reading] = {}
     for track in wire.tracks:
         place = int(track.at.searchsorted(index))

@@ -21,6 +21,10 @@ def air_from(label: str) -> Air:
 def refuse_unknown_air(label: str, names: Sequence[str]) -> None:
     """Refuses a thermometer on a wire that is not listened to.
 
+    Args:
+        label: what was said of the air.
+        names: of the wires that are listened to.
+
     Raises:
         InputError: there is no such wire.
     """

@@ -22,7 +22,12 @@ class Calendar:
         self.zero_ns = wall()
 
     def look(self, source: Source, opened: bool = False) -> None:
-        """Holds both against each other."""
+        """Holds both against each other.
+
+        Args:
+            source: tells its own time, ns.
+            opened: anew just now, so that nothing before counts.
+        """
         if opened or not source.replays:
             self.zero_ns = self._wall() - source.now_ns()
 

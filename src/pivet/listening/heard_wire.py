@@ -137,7 +137,12 @@ class HeardWire:
             self._state.move(WireMove.GIVE_UP)
 
     def found(self, found: Found, now_ns: int) -> None:
-        """What is on the wire was found out by asking."""
+        """What is on the wire was found out by asking.
+
+        Args:
+            found: sheet and devices.
+            now_ns: time of the source.
+        """
         if found.sheet is None or self.live is not None:
             self.give_up()
             return
@@ -150,7 +155,12 @@ class HeardWire:
         self._due_ns = now_ns + round(least_interval_s(found.sheet) * 1e9)
 
     def hear(self, pieces: Sequence[Piece], asked: Sequence[AskDone]) -> Iterator[Event]:
-        """Takes what the source told."""
+        """Takes what the source told.
+
+        Args:
+            pieces: edges, in order of time.
+            asked: asks that are done.
+        """
         if self.live is not None:
             self.live.hear(pieces)
         else:

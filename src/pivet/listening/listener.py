@@ -200,6 +200,10 @@ class Listener:
     def rest(self, name: str, resting: bool) -> None:
         """Does not listen to a wire for now, or listens to it again.
 
+        Args:
+            name: of the wire.
+            resting: False to listen again.
+
         Raises:
             InputError: there is no such wire.
             SourceError: the source is gone.

@@ -51,6 +51,10 @@ def reason_of_interval(sheet: Sheet) -> str:
 def refuse_hurry(sheet: Sheet, every_s: float) -> None:
     """Refuses an interval that the sheet forbids.
 
+    Args:
+        sheet: says the shortest interval.
+        every_s: that was asked for.
+
     Raises:
         InputError: says the shortest, and why.
     """

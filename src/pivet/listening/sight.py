@@ -30,7 +30,12 @@ class Sight:
             self.level = Level(self.level ^ (edges.size & 1))
 
     def jump(self, at_ns: int, level: Level) -> None:
-        """After a gap the line stands at a level; the edge to it was not seen."""
+        """After a gap the line stands at a level; the edge to it was not seen.
+
+        Args:
+            at_ns: where the gap ends.
+            level: of the line from there on.
+        """
         if level is not self.level:
             self.add(np.array([at_ns], dtype=np.int64))
 
@@ -46,6 +51,10 @@ class Sight:
         """Forgets edges behind a moment, when they are more than so many; the newest half stays.
 
         An even number goes, so what stays keeps its levels: the line looks quiet there.
+
+        Args:
+            after_ns: edges up to it stay.
+            most: so many edges may stay.
         """
         edges = self._whole()
         first = int(np.searchsorted(edges, after_ns, side="right"))

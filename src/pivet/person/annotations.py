@@ -72,14 +72,24 @@ class Annotations:
         return replace(self, marks=tuple(row for row in self.marks if row != mark))
 
     def corrected(self, sensor: Sensor, correction: Correction | None) -> "Annotations":
-        """With another correction of a sensor, or none."""
+        """With another correction of a sensor, or none.
+
+        Args:
+            sensor: wire, device and quantity.
+            correction: None takes it away.
+        """
         rows = {key: row for key, row in self.corrections.items() if key != sensor}
         return replace(
             self, corrections=rows if correction is None else rows | {sensor: correction}
         )
 
     def limited(self, sensor: Sensor, limit: Limit | None) -> "Annotations":
-        """With another limit of a sensor, or none."""
+        """With another limit of a sensor, or none.
+
+        Args:
+            sensor: wire, device and quantity.
+            limit: None takes it away.
+        """
         rows = {key: row for key, row in self.limits.items() if key != sensor}
         return replace(self, limits=rows if limit is None else rows | {sensor: limit})
 

@@ -69,7 +69,12 @@ class Display:
         )
 
     def reading(self, wire: str, row: Value) -> DisplayedValue:
-        """A value of a report, as it is shown."""
+        """A value of a report, as it is shown.
+
+        Args:
+            wire: its name.
+            row: quantity, value and unit as they are kept.
+        """
         decimals = len(row.text.partition(".")[2])
         if row.quantity not in QUANTITIES or row.unit != AS_KEPT.of(row.quantity).symbol:
             return DisplayedValue(row.quantity, row.text, row.unit)

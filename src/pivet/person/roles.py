@@ -54,7 +54,12 @@ class Roles:
         return next((role for role in self.roles if code in role.codes), None)
 
     def named(self, code: str, name: str) -> "Roles":
-        """A device is given a name; an empty one takes its role away."""
+        """A device is given a name; an empty one takes its role away.
+
+        Args:
+            code: of the device, as ``28-...``.
+            name: free text.
+        """
         name = " ".join(name.split())
         held = self.role_of(code)
         others = tuple(role for role in self.roles if role is not held)
@@ -66,7 +71,12 @@ class Roles:
         return replace(self, roles=tuple(renamed if row is held else row for row in self.roles))
 
     def replaced(self, old: str, new: str) -> "Roles":
-        """A device takes over the role of another, whose history stays with the role."""
+        """A device takes over the role of another, whose history stays with the role.
+
+        Args:
+            old: code of the device that was there.
+            new: code of the one that is.
+        """
         held = self.role_of(old)
         if held is None or old == new:
             return self

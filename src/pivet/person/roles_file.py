@@ -21,6 +21,10 @@ def load_roles(path: Path) -> Roles:
 def save_roles(roles: Roles, path: Path) -> None:
     """Writes roles to a file.
 
+    Args:
+        roles: all of them.
+        path: the file, which is replaced whole.
+
     Raises:
         OutputError: it cannot be written.
     """

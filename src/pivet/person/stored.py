@@ -43,6 +43,10 @@ def read_roles(bench: BenchFile) -> Roles:
 def write_roles(bench: BenchFile, roles: Roles) -> None:
     """Puts roles into a bench.
 
+    Args:
+        bench: a file open for writing.
+        roles: all of them.
+
     Raises:
         OutputError: they cannot be written.
     """
@@ -61,6 +65,10 @@ def read_looked(bench: BenchFile) -> LastLook | None:
 
 def write_looked(bench: BenchFile, looked: LastLook) -> None:
     """Keeps where the person looks.
+
+    Args:
+        bench: a file open for writing.
+        looked: capture, wire and exchange.
 
     Raises:
         OutputError: it cannot be written.

@@ -38,6 +38,10 @@ def in_runs(steps: Sequence[int], most_period: int = 2) -> list[tuple[tuple[int,
     """Steps as runs: some steps, and how often they come one after the other.
 
     Slots of 1-Wire come in pairs of steps, many alike, so runs of pairs shorten an ask.
+
+    Args:
+        steps: low and high by turns, µs.
+        most_period: steps in one run.
     """
     runs: list[tuple[tuple[int, ...], int]] = []
     at = 0

@@ -146,7 +146,12 @@ class Port:
 
 
 def refusal(url: str, error: Exception) -> SourceError:
-    """Why a port cannot be opened, and what to do."""
+    """Why a port cannot be opened, and what to do.
+
+    Args:
+        url: device or URL as it was given.
+        error: what the system says.
+    """
     number = getattr(error, "errno", None)
     if number is None and isinstance(error.__context__, OSError):
         number = error.__context__.errno

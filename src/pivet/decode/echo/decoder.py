@@ -41,7 +41,12 @@ class EchoDecoder:
         self._up_until_ns = self._stuck_until_ns = self._unanswered_ns = LONG_AGO
 
     def feed(self, lines: tuple[Int64Array, ...], known_until_ns: int) -> EchoExchanges:
-        """Takes the edges of the lines since the last call; gives what is now certain."""
+        """Takes the edges of the lines since the last call; gives what is now certain.
+
+        Args:
+            lines: int64 (n,) each, ns.
+            known_until_ns: up to where there are no more edges.
+        """
         self._known_until_ns = known_until_ns
         spikes = [
             row.feed(edges, known_until_ns) for row, edges in zip(self._spikes, lines, strict=True)

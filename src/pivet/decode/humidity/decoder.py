@@ -30,7 +30,12 @@ class HumidityDecoder:
         self._known_until_ns = start_ns
 
     def feed(self, lines: tuple[Int64Array, ...], known_until_ns: int) -> HumidityExchanges:
-        """Takes the edges of the one line since the last call; gives what is now certain."""
+        """Takes the edges of the one line since the last call; gives what is now certain.
+
+        Args:
+            lines: int64 (n,), ns.
+            known_until_ns: up to where there are no more edges.
+        """
         self._known_until_ns = known_until_ns
         clean = self._spikes.feed(lines[0], known_until_ns)
         return self._exchanges(clean, self._spikes.settled_until(known_until_ns), ended=False)

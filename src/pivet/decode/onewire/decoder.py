@@ -33,7 +33,12 @@ class OneWireDecoder:
         self._strays = _Strays()
 
     def feed(self, lines: tuple[Int64Array, ...], known_until_ns: int) -> OneWireExchanges:
-        """Takes the edges of the one line since the last call; gives what is now certain."""
+        """Takes the edges of the one line since the last call; gives what is now certain.
+
+        Args:
+            lines: int64 (n,), ns.
+            known_until_ns: up to where there are no more edges.
+        """
         self._known_until_ns = known_until_ns
         clean = self._spikes.feed(lines[0], known_until_ns)
         return self._take(clean, ended=False)

@@ -33,7 +33,12 @@ def next_beside(path: Path, folder: Path | None = None) -> Path:
 
 
 def continuations(path: Path, folder: Path | None = None) -> list[Path]:
-    """The files in which a bench went on, in order; see ``next_beside``."""
+    """The files in which a bench went on, in order; see ``next_beside``.
+
+    Args:
+        path: the first file.
+        folder: where they stand; None for beside the first.
+    """
     stem = re.escape(path.name.removesuffix(SUFFIX))
     form = re.compile(rf"{stem} \({GOES_ON}(?: (\d+))?\){re.escape(SUFFIX)}")
     try:

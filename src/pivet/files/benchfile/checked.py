@@ -81,7 +81,12 @@ def checked(rows: Sequence[tuple[Any, ...]], kind: type[Row], path: Path) -> lis
 
 
 def is_row(table: str, row: tuple[Any, ...]) -> bool:
-    """Whether a row may stand in a table, with all its columns or those of an older version."""
+    """Whether a row may stand in a table, with all its columns or those of an older version.
+
+    Args:
+        table: its name in the schema.
+        row: its values, in the order of the columns.
+    """
     kinds = TABLES[table][: len(row)]
     try:
         msgspec.convert(row, tuple[kinds])  # type: ignore[valid-type]
@@ -91,7 +96,12 @@ def is_row(table: str, row: tuple[Any, ...]) -> bool:
 
 
 def decoded(text: str, kind: type[Row]) -> Row | None:
-    """A JSON text of a kind; None when it is none."""
+    """A JSON text of a kind; None when it is none.
+
+    Args:
+        text: what the file holds.
+        kind: the row type, which is checked field by field.
+    """
     try:
         return msgspec.json.decode(text.encode("utf-8", "replace"), type=kind)
     except (msgspec.DecodeError, RecursionError):
@@ -99,7 +109,12 @@ def decoded(text: str, kind: type[Row]) -> Row | None:
 
 
 def damaged(path: Path, what: str) -> InputError:
-    """The sentence for a file that holds what cannot be."""
+    """The sentence for a file that holds what cannot be.
+
+    Args:
+        path: the file.
+        what: what cannot be, with its table.
+    """
     return InputError(
         f"{path} is damaged ({what})",
         f"rescue what can be read: pivet bench rescue {path.name} rescued{SUFFIX}",
@@ -134,7 +149,12 @@ def check_tables(path: Path, connection: sqlite3.Connection, version: int) -> No
 
 
 def is_plain(kind: str, sql: object) -> bool:
-    """Whether something of a file, by its kind and its definition, is a table without a module."""
+    """Whether something of a file, by its kind and its definition, is a table without a module.
+
+    Args:
+        kind: ``table``, ``index`` and so on, as SQLite names it.
+        sql: what defines it; anything but text is refused.
+    """
     return kind == "table" and str(sql).lower().split()[:2] != ["create", "virtual"]
 
 

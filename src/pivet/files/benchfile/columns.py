@@ -66,7 +66,12 @@ class ReadingColumns:
 
 
 def tracks_of(bench: BenchReader, wire: int) -> list[TrackRow]:
-    """The tracks of a wire."""
+    """The tracks of a wire.
+
+    Args:
+        bench: the open file.
+        wire: its number there.
+    """
     sql = "SELECT id, quantity, device FROM track WHERE wire = ? ORDER BY id"
     rows = bench.rows(sql, (wire,), tuple[Ident, Name, Name])
     return [TrackRow(*row) for row in rows]
@@ -135,7 +140,12 @@ def reading_columns(bench: BenchReader, track: int, first: int) -> Iterator[Read
 def clock_columns(
     bench: BenchReader, capture: int
 ) -> tuple[npt.NDArray[np.int64], npt.NDArray[np.int64]]:
-    """Moments of a capture and what the calendar said then, int64 (k,) each, ns."""
+    """Moments of a capture and what the calendar said then, int64 (k,) each, ns.
+
+    Args:
+        bench: the open file.
+        capture: its number there.
+    """
     sql = "SELECT t_ns, wall_ns FROM clock WHERE capture = ? ORDER BY t_ns"
     rows = bench.rows(sql, (capture,), tuple[Ns, Ns])
     times = np.array([row[0] for row in rows], dtype=np.int64)

@@ -28,7 +28,12 @@ def packed(edges_ns: Int64Array, start_ns: int) -> bytes:
 
 
 def unpacked(data: bytes, start_ns: int) -> Int64Array | None:
-    """The edges of a block, int64 (n,), ns; None when it is damaged, or larger than any block."""
+    """The edges of a block, int64 (n,), ns; None when it is damaged, or larger than any block.
+
+    Args:
+        data: a block as it is stored.
+        start_ns: where the block begins.
+    """
     unpacker = zlib.decompressobj()
     try:
         plain = unpacker.decompress(data, MOST_BYTES)

@@ -33,6 +33,10 @@ COLUMNS = {
 def given_rows(bench: BenchReader, table: str) -> list[Row]:
     """All rows of a table; none where an older file does not have it.
 
+    Args:
+        bench: the open file.
+        table: its name in the schema.
+
     Raises:
         InputError: they cannot be read.
     """

@@ -44,7 +44,12 @@ def moves_of(bench: BenchReader, families: Sequence[str], here: Mapping[str, int
 
 
 def moved(notices: npt.NDArray[np.int64], moves: Moves) -> npt.NDArray[np.int64]:
-    """Notices of a file as they are here, int64 (n,)."""
+    """Notices of a file as they are here, int64 (n,).
+
+    Args:
+        notices: bits by the numbers of the file, int64 (n,).
+        moves: the bit there, and the bit here.
+    """
     if not moves:
         return notices
     found = notices & ~np.int64(sum(moves))
@@ -55,6 +60,10 @@ def moved(notices: npt.NDArray[np.int64], moves: Moves) -> npt.NDArray[np.int64]
 
 def renumber(bench: BenchFile, codes: Iterable[CodeRow]) -> None:
     """Brings the notices of a file, and its table, to the numbers of this program.
+
+    Args:
+        bench: a file open for writing.
+        codes: the numbers by which it keeps its notices.
 
     Raises:
         InputError: the file cannot be read.

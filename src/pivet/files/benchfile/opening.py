@@ -20,6 +20,10 @@ def connect(path: Path, prepare: Callable[[sqlite3.Connection], None]) -> sqlite
 
     What stands in the file is not trusted: no function in it runs, and its pages are checked.
 
+    Args:
+        path: the file, which exists.
+        prepare: what is done with the connection before anybody has it.
+
     Raises:
         sqlite3.Error, InputError: from ``prepare``, or the file cannot be opened.
     """
@@ -87,7 +91,12 @@ def check(path: Path, connection: sqlite3.Connection, writes: bool) -> None:
 
 
 def read_error(path: Path, error: Exception) -> InputError:
-    """The sentence for a file that cannot be read."""
+    """The sentence for a file that cannot be read.
+
+    Args:
+        path: the file.
+        error: what stopped the reading.
+    """
     text, code = str(error), getattr(error, "sqlite_errorcode", 0) & 0xFF
     if code == sqlite3.SQLITE_NOTADB:
         if _was_one(path):
@@ -134,7 +143,12 @@ MOST_S = 20.0
 
 
 def write_error(path: Path, error: sqlite3.Error) -> OutputError:
-    """The sentence for a failed write; of one cause always the same."""
+    """The sentence for a failed write; of one cause always the same.
+
+    Args:
+        path: the file.
+        error: what SQLite says.
+    """
     if is_full(path) or getattr(error, "sqlite_errorcode", 0) == sqlite3.SQLITE_FULL:
         return OutputError(f"{path} cannot be written, the disk is full", WRITE_ADVICE)
     return OutputError(f"{path} cannot be written ({error})", WRITE_ADVICE)

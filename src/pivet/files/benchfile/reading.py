@@ -95,7 +95,12 @@ class BenchReader:
         return time.monotonic() > self._until
 
     def has(self, table: str, column: str) -> bool:
-        """Whether a table has a column: one that is only shown may be of an older version."""
+        """Whether a table has a column: one that is only shown may be of an older version.
+
+        Args:
+            table: its name.
+            column: its name.
+        """
         return column in {row[1] for row in self.rows(f"PRAGMA table_info({table})")}
 
     def captures(self) -> list[CaptureRow]:
@@ -166,7 +171,12 @@ class BenchReader:
         return rows[0][0] if rows else None
 
     def number_at(self, wire: int, t_ns: int) -> int:
-        """The last exchange that begins before a time; 0 when there is none."""
+        """The last exchange that begins before a time; 0 when there is none.
+
+        Args:
+            wire: its number in the file.
+            t_ns: time in the capture.
+        """
         low, high = 0, self.count(wire)
         while high - low > 1:
             middle = (low + high) // 2
@@ -213,7 +223,12 @@ class BenchReader:
                 yield Block(start, end, Level(level & 1), found)
 
     def gaps(self, capture: int, line: str) -> list[GapRow]:
-        """What is not known of a line."""
+        """What is not known of a line.
+
+        Args:
+            capture: its number in the file.
+            line: its name.
+        """
         rows = self.rows(
             "SELECT gap.start_ns, gap.end_ns, gap.level, lost, why FROM gap "
             "JOIN line ON line.id = gap.line WHERE line.capture = ? AND line.name = ? "
@@ -238,7 +253,12 @@ class BenchReader:
         return self.rows(sql, kind=tuple[Ns, Text, Ident | None, Number | None])
 
     def note_on(self, wire: int, number: int) -> str:
-        """The note on an exchange; empty when there is none."""
+        """The note on an exchange; empty when there is none.
+
+        Args:
+            wire: its number in the file.
+            number: of the exchange.
+        """
         sql = "SELECT text FROM note WHERE wire = ? AND number = ?"
         rows = self.rows(sql, (wire, number), tuple[Text])
         return rows[0][0] if rows else ""

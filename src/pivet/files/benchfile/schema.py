@@ -155,7 +155,12 @@ def create(connection: sqlite3.Connection) -> None:
 
 
 def make_version(connection: sqlite3.Connection, version: int) -> None:
-    """Makes the tables that a file of a version has, for comparison."""
+    """Makes the tables that a file of a version has, for comparison.
+
+    Args:
+        connection: to an empty database.
+        version: 1 up to ``VERSION``.
+    """
     connection.executescript(TABLES)
     if version >= GIVEN_SINCE:
         connection.executescript(GIVEN)

@@ -191,7 +191,12 @@ class BenchFile(BenchReader):
         )
 
     def line(self, capture: int, name: str) -> int:
-        """Number of a line; made when it is new."""
+        """Number of a line; made when it is new.
+
+        Args:
+            capture: its number in the file.
+            name: as the source calls it.
+        """
         key = (capture, name)
         if key not in self._lines:
             found = self._connection.execute(
@@ -206,7 +211,12 @@ class BenchFile(BenchReader):
         return self._lines[key]
 
     def add_block(self, line: int, block: Block) -> None:
-        """A stretch of a line; behind those that are there."""
+        """A stretch of a line; behind those that are there.
+
+        Args:
+            line: its number in the file.
+            block: packed edges with first and last, ns.
+        """
         self._connection.execute(
             "INSERT INTO block (line, start_ns, end_ns, level, edges, data) "
             "VALUES (?, ?, ?, ?, ?, ?)",
@@ -221,7 +231,12 @@ class BenchFile(BenchReader):
         )
 
     def add_gap(self, line: int, gap: GapRow) -> None:
-        """A stretch of a line that is not known."""
+        """A stretch of a line that is not known.
+
+        Args:
+            line: its number in the file.
+            gap: from when to when, ns.
+        """
         self._connection.execute(
             "INSERT INTO gap (line, start_ns, end_ns, level, lost, why) VALUES (?, ?, ?, ?, ?, ?)",
             (line, gap.start_ns, gap.end_ns, int(gap.level), gap.lost, gap.why),
@@ -240,7 +255,12 @@ class BenchFile(BenchReader):
         )
 
     def put_exchanges(self, wire: int, rows: Iterable[ExchangeRow]) -> None:
-        """Exchanges of a wire; one that is there already is replaced."""
+        """Exchanges of a wire; one that is there already is replaced.
+
+        Args:
+            wire: its number in the file.
+            rows: each with its number in the wire.
+        """
         self._connection.executemany(
             "INSERT OR REPLACE INTO exchange VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?)",
             (
@@ -261,7 +281,12 @@ class BenchFile(BenchReader):
         )
 
     def forget_readings(self, wire: int, numbers: Iterable[int]) -> None:
-        """Takes the readings of some exchanges away: they are told anew."""
+        """Takes the readings of some exchanges away: they are told anew.
+
+        Args:
+            wire: its number in the file.
+            numbers: of the exchanges.
+        """
         self._connection.executemany(
             "DELETE FROM reading WHERE number = ?2 "
             "AND track IN (SELECT id FROM track WHERE wire = ?1)",
@@ -269,7 +294,12 @@ class BenchFile(BenchReader):
         )
 
     def forget_exchanges(self, wire: int, numbers: Iterable[int]) -> None:
-        """Takes exchanges away that were none after all, with their readings."""
+        """Takes exchanges away that were none after all, with their readings.
+
+        Args:
+            wire: its number in the file.
+            numbers: of the exchanges.
+        """
         rows = [(wire, number) for number in numbers]
         self.forget_readings(wire, (number for _, number in rows))
         self._connection.executemany("DELETE FROM exchange WHERE wire = ? AND number = ?", rows)
@@ -298,7 +328,12 @@ class BenchFile(BenchReader):
         return self._tracks[key]
 
     def put_readings(self, track: int, rows: Iterable[tuple[int, float | None]]) -> None:
-        """Readings by number of their exchange; None for a gap."""
+        """Readings by number of their exchange; None for a gap.
+
+        Args:
+            track: its number in the file.
+            rows: number of the exchange, value in the kept unit.
+        """
         self._connection.executemany(
             "INSERT OR REPLACE INTO reading VALUES (?, ?, ?)",
             ((track, number, value) for number, value in rows),
@@ -332,7 +367,12 @@ class BenchFile(BenchReader):
             self.add_note(wall_ns, text, wire, number)
 
     def put_setting(self, key: str, value: str) -> None:
-        """A setting, as JSON."""
+        """A setting, as JSON.
+
+        Args:
+            key: one of those in docs/bench-file.md.
+            value: JSON text.
+        """
         self._connection.execute("INSERT OR REPLACE INTO setting VALUES (?, ?)", (key, value))
 
     def put_roles(self, rows: Iterable[tuple[str, str]]) -> None:
@@ -345,13 +385,23 @@ class BenchFile(BenchReader):
         verdicts: Iterable[tuple[int, str]],
         sheets: Iterable[tuple[str, str, str, str]],
     ) -> None:
-        """What verdicts mean, and sheets with their data files."""
+        """What verdicts mean, and sheets with their data files.
+
+        Args:
+            verdicts: number, word.
+            sheets: name, title, family, data file.
+        """
         run = self._connection.executemany
         run("INSERT OR REPLACE INTO verdict VALUES (?, ?)", verdicts)
         run("INSERT OR REPLACE INTO sheet (id, family, name, content) VALUES (?, ?, ?, ?)", sheets)
 
     def change_notices(self, family: str, change: Callable[[int], int]) -> None:
-        """Changes the notices of all exchanges of a family's wires."""
+        """Changes the notices of all exchanges of a family's wires.
+
+        Args:
+            family: its key.
+            change: gives new bits for old ones.
+        """
         self._connection.create_function("changed", 1, change, deterministic=True)
         self._connection.execute(
             "UPDATE exchange SET notices = changed(notices) "
@@ -360,7 +410,12 @@ class BenchFile(BenchReader):
         )
 
     def run(self, sql: str, rows: Iterable[Sequence[Any]]) -> None:
-        """Writes rows of a table; for the modules of this package."""
+        """Writes rows of a table; for the modules of this package.
+
+        Args:
+            sql: one statement with places for values.
+            rows: the values, a row each.
+        """
         self._connection.executemany(sql, rows)
 
     def tidy_blocks(self, line: int, before_ns: int, most_edges: int) -> int:

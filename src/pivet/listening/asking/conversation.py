@@ -155,6 +155,10 @@ class Conversation(Generic[T]):
     def hear(self, pieces: Iterable[Piece], asked: Iterable[AskDone]) -> None:
         """Takes what a source told; moves the talk on when an answer is whole.
 
+        Args:
+            pieces: edges, in order of time.
+            asked: asks that are done.
+
         Raises:
             SourceError: the source cannot do what the talk asks for next.
         """
@@ -259,7 +263,12 @@ class Conversation(Generic[T]):
 
 
 def in_pieces(ask: Ask, source: Source) -> list[Ask]:
-    """An ask in as many pieces as its source needs; each ends with the line let go."""
+    """An ask in as many pieces as its source needs; each ends with the line let go.
+
+    Args:
+        ask: steps on lines, µs.
+        source: says how long an ask may be.
+    """
     if source.fits(ask) or len(ask.steps_us) < 4:
         return [ask]
     middle = len(ask.steps_us) // 4 * 2

@@ -27,12 +27,22 @@ REST_SHARE = 1.01
 
 
 def humidity_say(line: str, ask_us: float) -> Say:
-    """An ask of a humidity sensor."""
+    """An ask of a humidity sensor.
+
+    Args:
+        line: its name at the source.
+        ask_us: how long the line is held low.
+    """
     return Say(Ask(line, (round(ask_us),)), (line,), HUMIDITY_LISTEN_S)
 
 
 def echo_say(lines: tuple[str, ...], trigger_us: float) -> Say:
-    """A trigger of an echo sensor."""
+    """A trigger of an echo sensor.
+
+    Args:
+        lines: one shared, or trigger and echo.
+        trigger_us: width of the trigger.
+    """
     ask = Ask(lines[0], (max(round(trigger_us * HOST_SHARE), 1),), Level.HIGH)
     return Say(ask, lines, ECHO_LISTEN_S, quiet_s=0.001)
 

@@ -68,7 +68,12 @@ class Program:
         return Program(self.steps + other.steps, self.resets, self.reads + other.reads)
 
     def say(self, line: str, attempt: int = 1) -> Say:
-        """As an ask of a line."""
+        """As an ask of a line.
+
+        Args:
+            line: its name at the source.
+            attempt: 1 for the first.
+        """
         return Say(Ask(line, self.steps), (line,), attempt=attempt)
 
 

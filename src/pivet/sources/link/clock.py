@@ -17,7 +17,12 @@ class Clocks:
         self._ahead: deque[int] = deque(maxlen=KEPT)
 
     def beat(self, probe_ns: int, host_ns: int) -> None:
-        """A beat of the probe's time arrived at the host's time, ns."""
+        """A beat of the probe's time arrived at the host's time, ns.
+
+        Args:
+            probe_ns: by the probe's own clock.
+            host_ns: when the bytes arrived.
+        """
         self._ahead.append(host_ns - probe_ns)
 
     @property

@@ -46,7 +46,12 @@ class FrameWriter:
         self._number = 0
 
     def write(self, kind: int, payload: bytes) -> tuple[int, bytes]:
-        """A frame's number, and its bytes as they go on the line."""
+        """A frame's number, and its bytes as they go on the line.
+
+        Args:
+            kind: one of ``Kind``.
+            payload: at most as long as a body may be, ``MOST_BODY`` with its head.
+        """
         number = self._number
         self._number = (number + 1) % NUMBERS
         return number, frame_bytes(kind, number, payload)

@@ -245,7 +245,12 @@ def packed_steps(ask: Ask) -> bytes:
 
 
 def unpacked_steps(data: bytes, most: int) -> list[int] | None:
-    """The steps in some bytes, µs; None when they are none, or more than ``most``."""
+    """The steps in some bytes, µs; None when they are none, or more than ``most``.
+
+    Args:
+        data: as in docs/probe-link.md.
+        most: so many steps may be there.
+    """
     numbers = varint.unpacked(data, msg.MOST_VARINT)
     if numbers is None:
         return None

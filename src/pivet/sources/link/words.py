@@ -63,6 +63,10 @@ class Reason(IntEnum):
 def unpack_from(form: struct.Struct, data: bytes) -> tuple[int, ...]:
     """The numbers at the beginning of a payload.
 
+    Args:
+        form: what stands at the beginning.
+        data: the payload.
+
     Raises:
         Malformed: it is too short.
     """
@@ -78,6 +82,10 @@ def text_of(data: bytes) -> str:
 
 def member(kind: type[IntEnum], value: int) -> IntEnum:
     """One of several, by its number.
+
+    Args:
+        kind: the numbers that there are.
+        value: as it arrived.
 
     Raises:
         Malformed: there is none of that number.
