@@ -14,7 +14,7 @@ def explain_bytes(text: str) -> list[Meaning]:
     Raises:
         InputError: no type has so many bytes, or the text is none.
     """
-    wanted = "give " + ", ".join(row.copied for row in FAMILIES.values() if row.copied)
+    wanted = "give " + ", ".join(known.copied for known in FAMILIES.values() if known.copied)
     copied = read_copied(text, wanted)
     found = [meaning for family in FAMILIES.values() for meaning in family.meanings(copied)]
     if not found:
@@ -26,8 +26,8 @@ def explain_bytes(text: str) -> list[Meaning]:
 def explained_lines(meanings: Sequence[Meaning]) -> Iterator[str]:
     """All meanings as plain text."""
     marks = {Verdict.SOUND: "●", Verdict.NEAR: "▲", Verdict.UNKNOWN: "○", Verdict.UNSOUND: "✗"}
-    for row in meanings:
-        yield f"{marks[row.verdict]} {row.title}: {row.says}"
-        yield f"    {row.check.says}"
-        for part, meaning in row.rows:
+    for found in meanings:
+        yield f"{marks[found.verdict]} {found.title}: {found.says}"
+        yield f"    {found.check.says}"
+        for part, meaning in found.rows:
             yield f"    {part:<18} {meaning}"

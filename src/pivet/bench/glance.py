@@ -63,7 +63,7 @@ def glimpses(
     by_rom: dict[str, list[Track]] = {}
     for track in wire.tracks:
         rows = by_rom.setdefault(track.rom, [])
-        if all(row.quantity != track.quantity for row in rows):
+        if all(known.quantity != track.quantity for known in rows):
             rows.append(track)
     if not by_rom:
         yield GlanceRow(name, (), silent.get("", "no reading yet"), None)

@@ -219,12 +219,12 @@ def capture_of(
     choices = WireChoices(sheet=sheet, air=air, reach=reach)
     finds = find_wires(lines, trace, choices, named is not None, progress, invert)
     wires = finds.wires
-    used = {line.name for row in wires for line in row.lines}
+    used = {line.name for other in wires for line in other.lines}
     others = tuple(line.name for line in lines if line.name not in used)
     notes = (
         *trace.notes,
-        *(note for row in wires for note in row.family.remarks(row.lines)),
-        *(f"{line.name}: {note}" for row in wires for line in row.lines for note in line.notes),
+        *(note for other in wires for note in other.family.remarks(other.lines)),
+        *(f"{line.name}: {note}" for other in wires for line in other.lines for note in line.notes),
     )
     return Capture(path, trace, wires, others, notes, finds.offers)
 

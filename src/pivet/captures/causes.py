@@ -60,7 +60,7 @@ def table_lines(capture: Capture) -> Iterator[str]:
         yield ""
         yield wire_line(wire)
         for cause in rows:
-            shown = ", ".join(str(row) for row in cause.at[:MOST_NUMBERS])
+            shown = ", ".join(str(number) for number in cause.at[:MOST_NUMBERS])
             more = " …" if len(cause.at) > MOST_NUMBERS else ""
             times = f"{len(cause.at)} ×"
             yield (

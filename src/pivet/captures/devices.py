@@ -93,7 +93,7 @@ def _row(
         last=last,
         reads=int(at.size),
         failures=int(at.size - given.size),
-        verdicts=tuple(Verdict(int(row)) for row in judged.verdict[at[-LAST:]]),
+        verdicts=tuple(Verdict(int(verdict)) for verdict in judged.verdict[at[-LAST:]]),
         silent_since_ns=_silent_since(wire, judged, at, order, code),
         exchange=int(meant[-1]) if meant.size else 0,
     )

@@ -57,7 +57,7 @@ def find_wires(
     looker, chosen = Looker(trace, families), sheet is not None
     search = _named if named else _searched
     found, offers = search(lines, looker, chosen, invert, progress)
-    wires = tuple(make_wire(row.family, row.lines, trace, row.exchanges, choices) for row in found)
+    wires = tuple(make_wire(one.family, one.lines, trace, one.exchanges, choices) for one in found)
     return Finds(wires, tuple(offers))
 
 
@@ -86,11 +86,11 @@ def _searched(
     for line in lines:
         before, done = done, done + line.edges_ns.size
         found.append(looker.single(line, part(progress, before / total, done / total)))
-    free = [row.lines[0] for row in found if row.likeness is not Likeness.ANSWERED]
+    free = [one.lines[0] for one in found if one.likeness is not Likeness.ANSWERED]
     found = _instead(found, looker.pairs(free))
-    used = names_of([row for row in found if len(row.lines) > 1])
-    answered = [row for row in found if row.likeness is Likeness.ANSWERED]
-    inverted = looker.all_turned([row for row in free if row.name not in used], answered)
+    used = names_of([one for one in found if len(one.lines) > 1])
+    answered = [one for one in found if one.likeness is Likeness.ANSWERED]
+    inverted = looker.all_turned([line for line in free if line.name not in used], answered)
     offers = _offers(found)
     if invert:
         found = _instead(found, [looker.whole(look.family, look.lines) for look in inverted])
@@ -98,9 +98,9 @@ def _searched(
         offers = [*map(_inverted, inverted), *offers]
     found = _in_order(found, lines)
     for likeness in Likeness:
-        alike = [row for row in found if row.likeness is likeness and len(row.exchanges)]
+        alike = [one for one in found if one.likeness is likeness and len(one.exchanges)]
         if alike and (likeness in KNOWN or chosen):
-            wires = [row for row in alike if not is_part(row, alike)]
+            wires = [one for one in alike if not is_part(one, alike)]
             taken = names_of(wires)
             return wires, [offer for offer in offers if taken.isdisjoint(offer.names.split(","))]
     return [], offers
@@ -109,7 +109,7 @@ def _searched(
 def _instead(found: Sequence[Found], others: Sequence[Found]) -> list[Found]:
     """Others in place of those that have lines in common with them."""
     names = names_of(others)
-    return [*(row for row in found if names.isdisjoint(row.names)), *others]
+    return [*(one for one in found if names.isdisjoint(one.names)), *others]
 
 
 def _in_order(found: Sequence[Found], lines: tuple[Line, ...]) -> list[Found]:
@@ -121,10 +121,10 @@ def _in_order(found: Sequence[Found], lines: tuple[Line, ...]) -> list[Found]:
 def _offers(found: Sequence[Found]) -> list[Offer]:
     """What each of some lines may be, where its family has something to say of it."""
     offers = []
-    for row in found:
-        nearest = None if row.likeness in KNOWN else row.family.nearest(row.exchanges)
+    for one in found:
+        nearest = None if one.likeness in KNOWN else one.family.nearest(one.exchanges)
         if nearest is not None:
-            offers.append(Offer(",".join(line.name for line in row.lines), *nearest))
+            offers.append(Offer(",".join(line.name for line in one.lines), *nearest))
     return offers
 
 

@@ -44,7 +44,7 @@ class Found:
 
 def names_of(found: Sequence[Found]) -> set[str]:
     """Names of all their lines."""
-    return {name for row in found for name in row.names}
+    return {name for one in found for name in one.names}
 
 
 def best_of(found: Sequence[Found]) -> Found:
@@ -187,8 +187,8 @@ class Looker:
 
     def _unanswered(self, free: Sequence[Line]) -> list[Found]:
         """A line that asks as one of a pair does, with the silent line that should answer."""
-        quiet = [row for row in self._trace.lines if not row.edges_ns.size]
-        quiet = [row for row in quiet if row.initial is Level.LOW]
+        quiet = [still for still in self._trace.lines if not still.edges_ns.size]
+        quiet = [still for still in quiet if still.initial is Level.LOW]
         for family in self._able(2):
             answering = family.answering(quiet)
             if answering is not None:

@@ -180,7 +180,7 @@ def decode(
         if as_table:
             say("")
             say("--all tells every exchange.")
-    unsound = any(row.count(Verdict.UNSOUND) for row in capture.wires)
+    unsound = any(judged.count(Verdict.UNSOUND) for judged in capture.wires)
     ctx.exit(EXIT_UNSOUND if strict and unsound else 0)
 
 
@@ -198,7 +198,7 @@ def explain(ctx: click.Context, words: tuple[str, ...]) -> None:
     found = explain_bytes(text)
     for line in explained_lines(found):
         say(line)
-    sound = any(row.verdict is not Verdict.UNSOUND for row in found)
+    sound = any(meaning.verdict is not Verdict.UNSOUND for meaning in found)
     ctx.exit(0 if sound else EXIT_UNSOUND)
 
 

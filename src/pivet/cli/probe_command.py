@@ -18,9 +18,9 @@ def probe(port: str | None, baud: int | None) -> None:
     """
     if port is None:
         found = ports()
-        for row in found:
-            note = "" if row.usable else "   (no right to use it)"
-            say(f"{row.path:<20} {row.about}{note}".rstrip())
+        for place in found:
+            note = "" if place.usable else "   (no right to use it)"
+            say(f"{place.path:<20} {place.about}{note}".rstrip())
         if not found:
             say("No serial port is there. `pivet standin serve` simulates a probe.")
         return

@@ -100,7 +100,7 @@ def stats(
         first, last = span_ns(begin, end, found)
         series = [one.between(first, last) for one in found.series(derived)]
         figures = [
-            wire_figures([row.between(first, last) for row in rows], series, found.clock)
+            wire_figures([history.between(first, last) for history in rows], series, found.clock)
             for rows in found.wires().values()
         ]
     say_text(figures_text(figures, units, FiguresForm(form or "txt")))

@@ -47,8 +47,8 @@ def crc8(payload: Bytes) -> Bytes:
     Source: 1-Wire standard: x^8 + x^5 + x^4 + 1, reflected (0x8C), start 0.
     """
     crc: Bytes = np.zeros(payload.shape[1:], dtype=np.uint8)
-    for row in payload:
-        crc = CRC_TABLE[crc ^ row]
+    for number in payload:
+        crc = CRC_TABLE[crc ^ number]
     return crc
 
 

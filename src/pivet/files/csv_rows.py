@@ -58,14 +58,14 @@ class _Slab:
         """
         found = decimals(words, shape.decimal)
         digits, places = found.digits, found.places
-        for row in np.flatnonzero(found.bad).tolist():
-            text = words.text(row)
+        for number in np.flatnonzero(found.bad).tolist():
+            text = words.text(number)
             exact = with_exponent(text.replace(shape.decimal, "."))
             if exact is None:
                 raise self.fault(
-                    row, f"has the time {text[:40]!r}, which is no number", "mend or remove it"
+                    number, f"has the time {text[:40]!r}, which is no number", "mend or remove it"
                 )
-            digits[row], places[row] = exact
+            digits[number], places[number] = exact
         shift = shape.unit_exponent - places
         size = np.abs(digits).astype(np.float64) * 10.0**shift
         if size.max(initial=0) > LATEST_NS:
@@ -92,16 +92,16 @@ class _Slab:
         level = (first == ord("1")).astype(np.uint8)
         plain = (words.lengths == 1) & ((first == ord("0")) | (level == 1))
         undefined = False
-        for row in np.flatnonzero(~plain).tolist():
-            text = words.text(row).upper()
+        for number in np.flatnonzero(~plain).tolist():
+            text = words.text(number).upper()
             if text not in ONES and text not in ZEROS:
                 raise self.fault(
-                    row,
-                    f"has {words.text(row)[:40]!r} in column {column!r}, "
+                    number,
+                    f"has {words.text(number)[:40]!r} in column {column!r}, "
                     "where a level of 0 or 1 must be",
                     "export logic levels, not voltages or text",
                 )
-            level[row] = text in ONES
+            level[number] = text in ONES
             undefined = undefined or text in UNDEFINED
         return level, undefined
 

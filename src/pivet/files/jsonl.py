@@ -26,7 +26,7 @@ def exchange_object(report: Report) -> dict[str, Any]:
         },
         **report.facts,
         "readings": [_value(reading) for reading in report.readings],
-        "refused": [_refused(row) for row in report.refused],
+        "refused": [_refused(refused) for refused in report.refused],
         "findings": [
             {
                 "code": finding.code,

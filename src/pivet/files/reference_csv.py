@@ -200,7 +200,7 @@ def _meaning(name: str) -> tuple[str, str]:
             if word.lower() == symbol.lower() or plain.endswith(f" {symbol.lower()}"):
                 unit = symbol
     known = sorted(QUANTITIES, key=len, reverse=True)
-    quantity = next((row for row in known if row in plain), "")
+    quantity = next((known_word for known_word in known if known_word in plain), "")
     dimension = dimension_of(unit) if unit else None
     if not quantity and dimension is not None:
         quantity = next((row for row, kind in QUANTITIES.items() if kind is dimension), "")

@@ -99,8 +99,8 @@ def _csv(wires: Iterable[WireFigures], units: UnitChoice) -> Iterator[str]:
         verdicts = found["verdicts"]
         first = [found["wire"], found["sensor"], found["exchanges"]]
         first += [*(verdicts[word] for word in WORDS), *(found[name] for name in OF_WIRE)]
-        for row in found["readings"] or [{}]:
-            cells = [*first, *(row.get(name) for name in OF_SERIES), found["advice"]]
+        for reading in found["readings"] or [{}]:
+            cells = [*first, *(reading.get(name) for name in OF_SERIES), found["advice"]]
             table.writerow(harmless_row(cells))
     yield text.getvalue()
 

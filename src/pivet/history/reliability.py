@@ -99,16 +99,16 @@ def reliability(histories: Sequence[WireHistory], clock: bool = False) -> Reliab
     not_sound = verdict != Verdict.SOUND
     bits, kind = np.unique(notices[not_sound], return_inverse=True)
     family = last.family
-    gravest = [first_named(row, family.notices, family.words) for row in bits.tolist()]
+    gravest = [first_named(bit, family.notices, family.words) for bit in bits.tolist()]
     causes = _causes(gravest, np.bincount(kind, minlength=bits.size))
     ahead_ns = zone_ns(int(times[0])) if clock and times.size else 0
     begins, inverse = np.unique((times + ahead_ns) // HOUR_NS, return_inverse=True)
     seen = _table(inverse[not_sound], kind, (begins.size, bits.size))
-    common = [_causes(gravest, row).most_common(1) for row in seen]
+    common = [_causes(gravest, hour).most_common(1) for hour in seen]
     hours = Hours(
         begin_ns=begins * HOUR_NS - ahead_ns,
         counts=_table(inverse, verdict, (begins.size, VERDICTS)),
-        reasons=tuple(last.family.words[row[0][0]] if row else "" for row in common),
+        reasons=tuple(last.family.words[cause[0][0]] if cause else "" for cause in common),
     )
     every = [_intervals(history) for history in histories]
     steps = np.concatenate(every)
@@ -142,7 +142,7 @@ def reliabilities(histories: Sequence[WireHistory], clock: bool) -> dict[str, Re
         clock: times are of the calendar, else of the capture.
     """
     wires = by_wire(histories)
-    there = {name: [row for row in rows if len(row)] for name, rows in wires.items()}
+    there = {name: [history for history in rows if len(history)] for name, rows in wires.items()}
     return {name: reliability(there[name] or rows, clock) for name, rows in wires.items()}
 
 

@@ -40,7 +40,7 @@ def all_series(
         for made in wire_series(history, roles):
             found.setdefault(made.sensor, []).append(made)
     joined = [_joined(rows) for rows in found.values()]
-    shown = [corrected(row, corrections.get(row.sensor)) for row in joined]
+    shown = [corrected(one, corrections.get(one.sensor)) for one in joined]
     return [*shown, *derived_series(shown, histories)] if derived else shown
 
 
@@ -113,22 +113,22 @@ def _joined(rows: Sequence[Series]) -> Series:
     """Series of one sensor, one after the other or among each other, as one."""
     if len(rows) == 1:
         return rows[0]
-    reasons = tuple(dict.fromkeys(word for row in rows for word in row.reasons))
-    times = np.concatenate([row.times_ns for row in rows])
+    reasons = tuple(dict.fromkeys(word for one in rows for word in one.reasons))
+    times = np.concatenate([one.times_ns for one in rows])
     order = np.argsort(times, kind="stable")
     whys = [
-        np.array([reasons.index(word) for word in row.reasons], dtype=np.int16)[row.why]
-        for row in rows
+        np.array([reasons.index(word) for word in one.reasons], dtype=np.int16)[one.why]
+        for one in rows
     ]
     return replace(
         rows[-1],
         times_ns=times[order],
-        values=np.concatenate([row.values for row in rows])[order],
+        values=np.concatenate([one.values for one in rows])[order],
         why=np.concatenate(whys)[order],
         reasons=reasons,
-        number=np.concatenate([row.number for row in rows])[order],
-        part=np.concatenate([row.part for row in rows])[order],
-        verdict=np.concatenate([row.verdict for row in rows])[order],
+        number=np.concatenate([one.number for one in rows])[order],
+        part=np.concatenate([one.part for one in rows])[order],
+        verdict=np.concatenate([one.verdict for one in rows])[order],
     )
 
 
@@ -159,7 +159,7 @@ def derived_series(
         histories: that they were made from.
         wanted: gives only this one, if it follows from the series.
     """
-    by_sensor = {row.sensor: row for row in shown}
+    by_sensor = {one.sensor: one for one in shown}
     vessels = {history.name: history.vessel for history in histories}
     found = []
     for row in shown:
@@ -175,7 +175,7 @@ def derived_series(
         vessel = vessels.get(row.sensor.wire)
         if vessel is not None and row.quantity in ("distance", "level"):
             found += _vessel_series(row, vessel)
-    return [row for row in found if wanted is None or row.sensor == wanted]
+    return [one for one in found if wanted is None or one.sensor == wanted]
 
 
 def derivable(shown: Sequence[Series], histories: Sequence[WireHistory]) -> list[Sensor]:
@@ -218,7 +218,7 @@ def climate(rule: Rule, temperature: Series, humidity: Series) -> Series:
 
 def _followed(*rows: Series) -> str:
     """The corrections that a derived quantity rests on."""
-    return ", ".join(f"{row.quantity} {row.correction}" for row in rows if row.correction)
+    return ", ".join(f"{one.quantity} {one.correction}" for one in rows if one.correction)
 
 
 def _vessel_series(row: Series, vessel: Vessel) -> list[Series]:

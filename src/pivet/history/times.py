@@ -58,7 +58,7 @@ def _suffix(zone: int) -> str:
 
 def second_times(times_ns: npt.NDArray[np.int64]) -> list[str]:
     """Seconds with nine decimals."""
-    return [f"{row // 1_000_000_000}.{row % 1_000_000_000:09d}" for row in times_ns.tolist()]
+    return [f"{t_ns // 1_000_000_000}.{t_ns % 1_000_000_000:09d}" for t_ns in times_ns.tolist()]
 
 
 def parse_time(text: str) -> int:

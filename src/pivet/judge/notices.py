@@ -77,7 +77,7 @@ def raised(bits: int, notice: NoticeBit) -> Verdict:
     symptoms = notice.explains & bits
     if not symptoms:
         return notice.weight
-    explained = (row.weight for row in type(notice) if row & symptoms)
+    explained = (cause.weight for cause in type(notice) if cause & symptoms)
     return max(notice.weight, *explained)
 
 
@@ -89,7 +89,7 @@ def leading(bits: int, kind: type[NoticeBit]) -> NoticeBit | None:
         bits: notices of one exchange.
         kind: the notices of its family.
     """
-    there = [row for row in kind.told() if bits & row]
+    there = [notice for notice in kind.told() if bits & notice]
     return max(there, key=lambda row: raised(bits, row), default=None)
 
 

@@ -124,7 +124,7 @@ class Feeds:
     @property
     def waiting(self) -> int:
         """So many edges of the fullest line wait to be decoded."""
-        return max(sum(row.size for row in line) for line in self._lines.values())
+        return max(sum(part.size for part in line) for line in self._lines.values())
 
     def level(self, name: str) -> Level:
         """A line's level before what waits; high while nobody knows."""
@@ -162,7 +162,7 @@ class Feeds:
         missed = None
         if told and self._until is not None:
             lost = [gap.lost for gap in told]
-            total = None if None in lost else sum(row for row in lost if row is not None)
+            total = None if None in lost else sum(count for count in lost if count is not None)
             missed = Gap(min(self._until, start), start, heads[-1].level, total, told[0].why)
         self._running, self._until, self._broken = True, start, []
         return Begins(start, tuple(head.level for head in heads), missed)

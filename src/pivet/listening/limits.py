@@ -48,9 +48,9 @@ class Limits(Taker):
 
     def _hold(self, event: Heard, labels: Labels, derived: bool) -> None:
         at_ns = self._wall_ns(int(event.shown.exchanges.start_ns[event.index]))
-        for row in heard_rows(event, at_ns, labels, derived):
-            for cell in row.cells:
-                sensor = Sensor(event.wire, row.role or row.device, cell.quantity)
+        for heard in heard_rows(event, at_ns, labels, derived):
+            for cell in heard.cells:
+                sensor = Sensor(event.wire, heard.role or heard.device, cell.quantity)
                 limit = labels.annotations.limits.get(sensor)
                 if limit is None or cell.value is None:
                     continue

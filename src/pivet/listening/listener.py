@@ -116,9 +116,9 @@ class Listener:
         return list(
             dict.fromkeys(
                 line
-                for row in (*self.wires, *self._guests)
-                if not row.resting
-                for line in row.setup.lines
+                for other in (*self.wires, *self._guests)
+                if not other.resting
+                for line in other.setup.lines
             )
         )
 
@@ -212,7 +212,9 @@ class Listener:
         if wire.resting == resting:
             return
         if not resting:
-            refuse_doubles([row.setup for row in self.wires if not row.resting or row is wire])
+            refuse_doubles(
+                [other.setup for other in self.wires if not other.resting or other is wire]
+            )
         wire.resting = resting
         wire.stop_asking()
         if self.here:
@@ -307,8 +309,8 @@ class Listener:
             yield from guest.hear(batch.pieces, batch.asked)
         for row, talk in list(self._exploring):
             yield from self._explored(row, talk, batch)
-        for row in [guest for guest in self._guests if guest.live is not None]:
-            self._dismiss(row)
+        for found in [guest for guest in self._guests if guest.live is not None]:
+            self._dismiss(found)
         if batch.capture is not None:
             yield from self._end()
 
@@ -320,15 +322,15 @@ class Listener:
         pieces = {piece.line for piece in batch.pieces}
         for wire in capture_of(Path(self.source.name), batch.capture).wires:
             lines = tuple(line.name for line in wire.lines)
-            known = [row for row in self.wires if set(row.setup.lines) & set(lines)]
-            alike = [row for row in known if row.carries == (wire.family, lines)]
+            known = [other for other in self.wires if set(other.setup.lines) & set(lines)]
+            alike = [other for other in known if other.carries == (wire.family, lines)]
             if not alike and pieces.issuperset(lines):
                 name = wire.name if not known else f"{wire.name}, {wire.family.key}"
                 made = self._listened(WireSetup(name, lines), self.about)
                 made.carry(wire.family)
                 self.wires.append(made)
-            for row in known:
-                row.resting = row not in alike
+            for other in known:
+                other.resting = other not in alike
 
     def _explored(self, row: HeardWire, talk: Conversation[Found], batch: Batch) -> Iterator[Event]:
         try:

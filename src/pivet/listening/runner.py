@@ -42,7 +42,7 @@ class Runner:
         """A taker ends, before the next step."""
 
         def work() -> None:
-            for lane in [row for row in self._lanes if row.taker is taker]:
+            for lane in [other for other in self._lanes if other.taker is taker]:
                 self._lanes.remove(lane)
                 lane.close()
 

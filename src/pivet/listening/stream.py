@@ -157,7 +157,7 @@ class LiveWire:
     def _thin(self) -> None:
         """Noise without exchanges is kept in sight only so far back."""
         self._seen = 0
-        ends = [int(row.end_ns[-1]) for row in (self._last, *self._open) if len(row)]
+        ends = [int(batch.end_ns[-1]) for batch in (self._last, *self._open) if len(batch)]
         for sight in self._sights:
             sight.thin(max(ends, default=self._start_ns), MOST_SEEN)
 
@@ -240,7 +240,7 @@ class LiveWire:
     @property
     def certain(self) -> int:
         """Number of exchanges that nothing can change any more, since listening began."""
-        return self.first + len(self._last) + sum(len(row) for row in self._open)
+        return self.first + len(self._last) + sum(len(batch) for batch in self._open)
 
     def _window(self, grows: Exchanges, rest: Exchanges | None) -> Wire:
         """The last chapter, one that grows, and what stands open, judged."""

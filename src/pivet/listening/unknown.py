@@ -39,8 +39,8 @@ class Unknown:
         if not own:
             return None
         self._levels.hear(own)
-        self.pieces += [row for row in own if row.edges_ns.size or row.gap is not None]
-        self._edges += sum(row.edges_ns.size for row in own)
+        self.pieces += [part for part in own if part.edges_ns.size or part.gap is not None]
+        self._edges += sum(part.edges_ns.size for part in own)
         self._until = own[-1].known_until_ns
         if self._edges - self._looked_at < LOOK_EDGES or not self._at_rest():
             return None

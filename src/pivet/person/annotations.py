@@ -69,7 +69,7 @@ class Annotations:
 
     def unmarked(self, mark: Mark) -> "Annotations":
         """Without a mark."""
-        return replace(self, marks=tuple(row for row in self.marks if row != mark))
+        return replace(self, marks=tuple(one for one in self.marks if one != mark))
 
     def corrected(self, sensor: Sensor, correction: Correction | None) -> "Annotations":
         """With another correction of a sensor, or none.
@@ -100,7 +100,7 @@ class Annotations:
     def without(self, reference: Reference) -> "Annotations":
         """Without the reference of this name and quantity."""
         key = (reference.name, reference.quantity)
-        rows = tuple(row for row in self.references if (row.name, row.quantity) != key)
+        rows = tuple(other for other in self.references if (other.name, other.quantity) != key)
         return replace(self, references=rows)
 
 

@@ -68,7 +68,9 @@ class Roles:
         if held is None:
             return replace(self, roles=(*self.roles, Role(name, (code,))))
         renamed = Role(name, held.codes)
-        return replace(self, roles=tuple(renamed if row is held else row for row in self.roles))
+        return replace(
+            self, roles=tuple(renamed if other is held else other for other in self.roles)
+        )
 
     def replaced(self, old: str, new: str) -> "Roles":
         """A device takes over the role of another, whose history stays with the role.
@@ -83,7 +85,7 @@ class Roles:
         given_up = self.role_of(new)
         codes = (*(code for code in held.codes if code != new), new)
         rows = [Role(held.name, codes) if role is held else role for role in self.roles]
-        return replace(self, roles=tuple(row for row in rows if row is not given_up))
+        return replace(self, roles=tuple(other for other in rows if other is not given_up))
 
     def joined(self, other: "Roles") -> "Roles":
         """These roles and those of another set for devices that have none here."""

@@ -23,7 +23,7 @@ def stated_accuracy(sheet: Sheet, quantity: str, value: float, rom: str = "") ->
         if kind is None or not kind.thermometer or not inside(value, *kind.range_c):
             return None
         return kind.accuracy_c if inside(value, *NARROW_C) else kind.wide_c
-    rule = next((row for row in sheet.values if row.quantity == quantity), None)
+    rule = next((known for known in sheet.values if known.quantity == quantity), None)
     if rule is None or not inside(value, *rule.promised):
         return None
     return rule.accuracy

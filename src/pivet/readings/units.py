@@ -198,7 +198,7 @@ def symbol_of(written: str) -> str | None:
     """The symbol of a unit as people type it: ``F`` and ``f`` for °F; None when there is none."""
     plain = written.strip().lower().removeprefix("°").removeprefix("deg")
     every = [unit.symbol for units in UNITS.values() for unit in units]
-    return next((row for row in every if row.lower().removeprefix("°") == plain), None)
+    return next((known for known in every if known.lower().removeprefix("°") == plain), None)
 
 
 def dimension_of(symbol: str) -> Dimension | None:

@@ -192,13 +192,13 @@ class ProbeSource(Source):
         data = self._need_port().read(timeout_s)
         now = self._now_s()
         whole = False
-        for row in self._host.feed(data):
+        for message in self._host.feed(data):
             whole = True
-            if isinstance(row, msg.IAm):
-                self._meet(row)
-            elif isinstance(row, msg.ProbeBeat) and self._i_am is not None:
-                self._on_beat(row)
-            self._told.append(row)
+            if isinstance(message, msg.IAm):
+                self._meet(message)
+            elif isinstance(message, msg.ProbeBeat) and self._i_am is not None:
+                self._on_beat(message)
+            self._told.append(message)
         if whole:
             self._spoke = now
 
@@ -240,7 +240,7 @@ class ProbeSource(Source):
         number = self._send(msg.Listen(sum(1 << line for line in wanted)))
         self._accepted(number, "listen to these lines")
         # Beats from before do not speak of these lines.
-        self._told = [row for row in self._told if not isinstance(row, msg.ProbeBeat)]
+        self._told = [message for message in self._told if not isinstance(message, msg.ProbeBeat)]
         self._listening = wanted
 
     def _accepted(self, number: int, what: str) -> None:
@@ -290,16 +290,16 @@ class ProbeSource(Source):
 
     def _refuse_restarted(self, told: list[ProbeMessage]) -> None:
         """A probe that no longer listens to what it was told to has restarted unseen."""
-        for row in told:
-            if isinstance(row, msg.ProbeBeat) and not self._listening <= row.sent.keys():
+        for message in told:
+            if isinstance(message, msg.ProbeBeat) and not self._listening <= message.sent.keys():
                 raise SourceLost(
                     f"the probe at {self._url} has restarted", "Pivet goes on by itself"
                 )
 
     def _batch(self, told: list[ProbeMessage]) -> Batch:
         names = {number: name for name, number in self._numbers.items()}
-        pieces = [self._piece(row, names) for row in told if isinstance(row, Heard)]
-        asked = [done for row in told if (done := self._ask_done(row)) is not None]
+        pieces = [self._piece(message, names) for message in told if isinstance(message, Heard)]
+        asked = [done for message in told if (done := self._ask_done(message)) is not None]
         return Batch(tuple(pieces), tuple(asked), self._notes())
 
     def _piece(self, heard: Heard, names: dict[int, str]) -> Piece:

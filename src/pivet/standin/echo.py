@@ -137,7 +137,7 @@ def _lines(
     flight: FloatArray,
 ) -> tuple[Line, ...]:
     order = np.argsort(start, kind="stable")
-    start, trigger, wait, flight = (row[order] for row in (start, trigger, wait, flight))
+    start, trigger, wait, flight = (times[order] for times in (start, trigger, wait, flight))
     triggers = np.stack((start, start + trigger), axis=1)
     rise = start + trigger + wait
     echoes = np.stack((rise, rise + flight), axis=1)[flight > 0]

@@ -65,7 +65,7 @@ def spread(chosen: Sequence[tuple[F, int | None]], count: int) -> dict[int, tupl
     """Faults by exchange; a fault without place hits all."""
     rows: dict[int, tuple[F, ...]] = {}
     for fault, place in chosen:
-        for row in range(count) if place is None else (place,):
-            if row < count:
-                rows[row] = (*rows.get(row, ()), fault)
+        for number in range(count) if place is None else (place,):
+            if number < count:
+                rows[number] = (*rows.get(number, ()), fault)
     return rows

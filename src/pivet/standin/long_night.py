@@ -108,12 +108,12 @@ def _wash_room() -> Scene:
     random = np.random.default_rng(SEED + 2)
     count = round(NIGHT_S / WASH_EVERY_S)
     faults: dict[int, tuple[Fault, ...]] = {}
-    for row in range(round(WET_FROM_S / WASH_EVERY_S), round(WET_TO_S / WASH_EVERY_S)):
+    for wash in range(round(WET_FROM_S / WASH_EVERY_S), round(WET_TO_S / WASH_EVERY_S)):
         draw = random.random()
         if draw < 0.62:
-            faults[row] = (Fault.NO_ANSWER,)
+            faults[wash] = (Fault.NO_ANSWER,)
         elif draw < 0.70:
-            faults[row] = (Fault.SUM_WRONG,)
+            faults[wash] = (Fault.SUM_WRONG,)
     faults |= dict.fromkeys(_now_and_then(random, count, 0.001), (Fault.SPIKE,))
     return _scene("wash_room", "dht11", place, WASH_EVERY_S, 2.5, faults)
 

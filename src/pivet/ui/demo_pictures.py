@@ -144,7 +144,7 @@ def _write_adding(app: QApplication, window: MainWindow, path: Path) -> None:
     titles = [wire.title for wire in session.captures[0].wires]
     session.choose_wire((0, titles.index("wheels")))
     live.listening.rest()
-    _wait(app, lambda: all("cave.wheels" not in row for row in live.listening.threads[0].used))
+    _wait(app, lambda: all("cave.wheels" not in used for used in live.listening.threads[0].used))
     live.add_wire()
     dialog = live.dialog
     if dialog is not None:

@@ -184,7 +184,7 @@ class Views(QObject):
 
         name = self._session.wire_name
         known = self.store.sensors
-        wanted = sensor or next((row for row in known if row.wire == name), None)
+        wanted = sensor or next((one for one in known if one.wire == name), None)
         if wanted is None:
             self._notice.say("There are no readings yet that could have limits.", False)
             return

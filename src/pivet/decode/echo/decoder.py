@@ -56,7 +56,7 @@ class EchoDecoder:
             [spike.edges_ns for spike in spikes],
             [spike.settled_until(known_until_ns) for spike in self._spikes],
         )
-        opened = [row for row in self._opened() if row is not None]
+        opened = [trigger for trigger in self._opened() if trigger is not None]
         found = self._settled(min([certain, *opened]))
         return self._beside(found, spikes, certain)
 

@@ -105,10 +105,10 @@ class OneWireDecoder:
         self, lows: Pulses, first: Int64Array, ends: Int64Array, found: OneWireExchanges
     ) -> None:
         """Counts the slots that are more than a transaction can have."""
-        for row in np.flatnonzero(ends - first > layout.MOST_SLOTS).tolist():
-            self._strays.add(lows.part(int(first[row]) + layout.MOST_SLOTS, int(ends[row])))
-            found.marks[row] |= np.uint8(DecodeMark.CUT)
-            if row:
+        for number in np.flatnonzero(ends - first > layout.MOST_SLOTS).tolist():
+            self._strays.add(lows.part(int(first[number]) + layout.MOST_SLOTS, int(ends[number])))
+            found.marks[number] |= np.uint8(DecodeMark.CUT)
+            if number:
                 self._strays.close()
         if self._strays.open:
             found.marks[0] |= np.uint8(DecodeMark.CUT)

@@ -22,7 +22,7 @@ def next_beside(path: Path, folder: Path | None = None) -> Path:
         path: where it was.
         folder: to be used in place of its own.
     """
-    taken = {row.name for row in continuations(path, folder)}
+    taken = {known.name for known in continuations(path, folder)}
     stem = path.name.removesuffix(SUFFIX)
     number = 1
     while True:

@@ -99,7 +99,7 @@ def exchange_columns(bench: BenchReader, wire: int, first: int) -> Iterator[Exch
         if rows:
             *whole, last = zip(*rows, strict=True)
             numbers, starts, verdicts, notices, attempts = (
-                np.fromiter(row, dtype=np.int64, count=len(rows)) for row in whole
+                np.fromiter(column, dtype=np.int64, count=len(rows)) for column in whole
             )
             margins = np.array(last, dtype=np.float64) / THOUSANDTHS
             yield ExchangeColumns(numbers, starts, verdicts, notices, attempts, margins)

@@ -436,13 +436,13 @@ class BenchFile(BenchReader):
         gone = 0
         for run in _runs(small, most_edges):
             blocks = [self._block(row[0]) for row in run]
-            if any(row is None for row in blocks):
+            if any(block is None for block in blocks):
                 continue
-            whole = [row for row in blocks if row is not None]
+            whole = [block for block in blocks if block is not None]
             self._connection.executemany(
                 "DELETE FROM block WHERE id = ?", [(row[0],) for row in run]
             )
-            joined = np.concatenate([row.edges_ns for row in whole])
+            joined = np.concatenate([block.edges_ns for block in whole])
             self.add_block(line, Block(whole[0].start_ns, whole[-1].end_ns, whole[0].level, joined))
             gone += len(run) - 1
         return gone

@@ -397,7 +397,7 @@ def _tracks(
     if vessel is None:
         rows = [("distance", "distance", distance), (steady, "distance", median)]
     else:
-        levels = [np.maximum(vessel.depth_m - row, 0.0) for row in (distance, median)]
+        levels = [np.maximum(vessel.depth_m - reach, 0.0) for reach in (distance, median)]
         rows = [("single shots", "level", levels[0]), ("level", "level", levels[1])]
     return tuple(
         Track(name, quantity, "m", 3, every, values, given) for name, quantity, values in rows

@@ -55,9 +55,9 @@ def compare(
     for start in range(0, distances.size, BLOCK):
         first = max(start - over + 1, 0)
         block = distances[first : start + BLOCK]
-        for row in range(start, min(over - 1, distances.size)):
-            seen = distances[: row + 1]
-            median[row], spread[row] = np.median(seen), np.ptp(seen)
+        for shot in range(start, min(over - 1, distances.size)):
+            seen = distances[: shot + 1]
+            median[shot], spread[shot] = np.median(seen), np.ptp(seen)
         if block.size >= over:
             ordered = _ordered(block, over)
             upto = first + block.size

@@ -85,9 +85,9 @@ def _tame(
     least, most = classes.least_ns, classes.most_ns
     room = classes.mean_ns[LOW]
     calm = exchanges.pulse_count == layout.PULSES
-    for row in (LOW, ZERO, ONE):
-        calm &= most[row] - least[row] <= TAME * room
-        calm &= classes.count[row] > 0
+    for pulse in (LOW, ZERO, ONE):
+        calm &= most[pulse] - least[pulse] <= TAME * room
+        calm &= classes.count[pulse] > 0
     calm &= least[ONE] - most[ZERO] >= APART * room
     calm &= resolution_ns <= FINE_NS
     return np.asarray(calm)

@@ -88,15 +88,15 @@ class JudgedFrames:
         every = np.arange(len(self), dtype=np.int64)
         return tuple(
             Track(
-                name=row.rule.quantity,
-                quantity=row.rule.quantity,
-                unit=row.rule.unit,
-                decimals=decimals_of(row.rule),
+                name=one.rule.quantity,
+                quantity=one.rule.quantity,
+                unit=one.rule.unit,
+                decimals=decimals_of(one.rule),
                 at=every,
-                values=row.values,
+                values=one.values,
                 given=self.given,
             )
-            for row in self.quantities
+            for one in self.quantities
         )
 
 
@@ -217,19 +217,19 @@ def _value_notices(
     """Notices on the bytes and what they would mean."""
     zeros = (check == 1) & ~exchanges.packed.any(axis=0)
     usable = (check == 1) & ~zeros
-    possible = np.logical_and.reduce([row.possible for row in quantities])
-    in_range = np.logical_and.reduce([row.in_range for row in quantities])
+    possible = np.logical_and.reduce([one.possible for one in quantities])
+    in_range = np.logical_and.reduce([one.in_range for one in quantities])
     notices = (
         flag(check == 0, Notice.SUM_WRONG)
         | flag(zeros, Notice.ALL_ZEROS)
         | flag(usable & ~possible, Notice.IMPOSSIBLE_VALUE)
         | flag(usable & possible & ~in_range, Notice.OUT_OF_RANGE)
     )
-    for row in quantities:
-        if row.rule.quantity == "humidity":
-            edge = (row.values == row.rule.least) | (row.values == row.rule.most)
+    for one in quantities:
+        if one.rule.quantity == "humidity":
+            edge = (one.values == one.rule.least) | (one.values == one.rule.most)
             notices |= flag(usable & possible & edge, Notice.SCALE_EDGE)
-        notices |= flag(usable & possible & row.other_sign, Notice.OTHER_SIGN)
+        notices |= flag(usable & possible & one.other_sign, Notice.OTHER_SIGN)
     if better is not None:
         notices |= flag(exchanges.bit_count == layout.BITS, Notice.WRONG_TYPE)
     return notices

@@ -289,8 +289,8 @@ def _ask_share(sample: HumidityExchanges, sheet: Sheet) -> float:
 
 def _value_share(sample: HumidityExchanges, sheet: Sheet) -> float:
     rows = [quantity(rule, sample.packed) for rule in sheet.values]
-    possible = np.logical_and.reduce([row.possible for row in rows])
-    in_range = np.logical_and.reduce([row.possible & row.in_range for row in rows])
+    possible = np.logical_and.reduce([value.possible for value in rows])
+    in_range = np.logical_and.reduce([value.possible & value.in_range for value in rows])
     return float((possible.mean() + in_range.mean()) / 2)
 
 

@@ -195,7 +195,7 @@ def impossible(case: Case) -> Iterator[Finding]:
     if pad is not None:
         value = float(case.judged.pads.temperatures.values[pad])
         family = int(case.exchanges.rom[case.index]) & 0xFF
-        low, high = (int(row[family]) for row in (LOWEST_C, HIGHEST_C))
+        low, high = (int(bounds[family]) for bounds in (LOWEST_C, HIGHEST_C))
         yield case.finding(
             Notice.IMPOSSIBLE_VALUE,
             f"{text_of(value)} °C cannot come from such a thermometer ({low:g} to {high:g} °C).",

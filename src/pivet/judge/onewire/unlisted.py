@@ -30,7 +30,7 @@ def with_unlisted(case: Case, verdict: Verdict) -> tuple[Pulse, ...]:
     """
     told = {pulse.window.key for pulse in case.pulses if pulse.verdict is verdict}
     rows = np.flatnonzero(case.judged.window_verdict[:, case.index] == verdict)
-    keys = [KEYS[row] for row in rows if KEYS[row] not in told]
+    keys = [KEYS[number] for number in rows if KEYS[number] not in told]
     return (*case.pulses, *(_worst(case, key, verdict) for key in keys))
 
 
@@ -57,7 +57,7 @@ def _worst(case: Case, key: str, verdict: Verdict) -> Pulse:
         ],
         case.uncertain_ns,
     )
-    alike = [row for row in rows if row.verdict is verdict]
+    alike = [found for found in rows if found.verdict is verdict]
     return min(alike, key=lambda row: margin_share(row.width_ns, window))
 
 

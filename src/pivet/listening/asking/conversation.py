@@ -218,11 +218,11 @@ class Conversation(Generic[T]):
         """Whether all lines are known for as long as the answer may take."""
         listen = done.end_ns + round(say.listen_s * 1e9)
         rows = list(self._heard.values())
-        until = min(row.until for row in rows)
+        until = min(line.until for line in rows)
         if until >= listen:
             return True
-        last = max((int(row.edges[-1]) for row in rows if row.edges.size), default=-1)
-        at_rest = all(self._idle(row) for row in rows)
+        last = max((int(line.edges[-1]) for line in rows if line.edges.size), default=-1)
+        at_rest = all(self._idle(line) for line in rows)
         return last > done.end_ns and at_rest and until >= last + round(say.quiet_s * 1e9)
 
     @staticmethod
@@ -237,7 +237,7 @@ class Conversation(Generic[T]):
             before = int(np.searchsorted(row.edges, begin - LEAD_NS))
             edges[line] = row.edges[before:]
             levels[line] = Level(row.level ^ (before & 1))
-        until = min(row.until for row in self._heard.values())
+        until = min(heard.until for heard in self._heard.values())
         return Answer(begin, done.end_ns, until, edges, levels, done.refused, self._broken)
 
     def _follow(self, answer: Answer | None) -> None:

@@ -64,11 +64,14 @@ def heard_wire(
         choices: of the person.
     """
     own = tuple(Line(name, answer.levels[name], answer.edges[name]) for name in lines)
-    start = min([answer.begin_ns, *(int(row.edges_ns[0]) for row in own if row.edges_ns.size)]) - 1
-    last = [int(row.edges_ns[-1]) for row in own if row.edges_ns.size]
+    start = (
+        min([answer.begin_ns, *(int(piece.edges_ns[0]) for piece in own if piece.edges_ns.size)])
+        - 1
+    )
+    last = [int(piece.edges_ns[-1]) for piece in own if piece.edges_ns.size]
     end = max([answer.until_ns, answer.end_ns, *last])
-    decoder = family.decoder(tuple(row.initial for row in own), start)
-    batches = [decoder.feed(tuple(row.edges_ns for row in own), end), decoder.finish()]
+    decoder = family.decoder(tuple(piece.initial for piece in own), start)
+    batches = [decoder.feed(tuple(piece.edges_ns for piece in own), end), decoder.finish()]
     trace = Trace(own, start, end, resolution_ns)
     return make_wire(family, own, trace, family.join(batches), choices)
 

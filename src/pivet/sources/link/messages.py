@@ -62,9 +62,9 @@ HostMessage = Hello | AskLine | Configure | Listen | Ask | HostBeat
 ProbeMessage = IAm | LineIs | Done | Refused | Edges | ProbeBeat | Asked | Lost
 
 FROM_HOST: dict[int, type[HostMessage]] = {
-    row.KIND: row for row in (Hello, AskLine, Configure, Listen, Ask, HostBeat)
+    kind.KIND: kind for kind in (Hello, AskLine, Configure, Listen, Ask, HostBeat)
 }
 FROM_PROBE: dict[int, type[ProbeMessage]] = {
-    row.KIND: row for row in (IAm, LineIs, Done, Refused, Edges, ProbeBeat, Asked, Lost)
+    kind.KIND: kind for kind in (IAm, LineIs, Done, Refused, Edges, ProbeBeat, Asked, Lost)
 }
 """The messages of either side, by their kind."""

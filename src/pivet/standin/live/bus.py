@@ -81,8 +81,8 @@ class LiveBus(Circuit):
         for listener in self._listeners:
             listener.talk = None
             listener.fast = False
-        for row in there:
-            self._begin(row)
+        for device in there:
+            self._begin(device)
         if not there:
             return []
         wait, length = self._typ("presence_wait", False), self._typ("presence", False)
@@ -93,8 +93,8 @@ class LiveBus(Circuit):
         if width < FAST_RESET_US:
             return []
         fast = [wire for wire in self._there() if wire.fast]
-        for row in fast:
-            self._begin(row)
+        for device in fast:
+            self._begin(device)
         if not fast:
             return []
         wait, length = self._typ("presence_wait", True), self._typ("presence", True)

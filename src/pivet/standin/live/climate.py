@@ -65,7 +65,7 @@ class ClimatePlace:
 
     def disturb(self, kind: Disturbance, now_s: float) -> None:
         """Somebody does something here."""
-        self.disturbed = [row for row in self.disturbed if now_s - row[1] < 10 * TOUCH_S]
+        self.disturbed = [touch for touch in self.disturbed if now_s - touch[1] < 10 * TOUCH_S]
         self.disturbed.append((kind, now_s))
 
     def humidity_at(self, now_s: float) -> float:

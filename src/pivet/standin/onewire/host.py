@@ -138,7 +138,7 @@ class Host:
         self.reset()
         self.write(bytes([Rom.ALARM_SEARCH if alarm else Rom.SEARCH]))
         asked = [wire for wire in self._there() if not alarm or wire.alarmed(self.now_s)]
-        codes = np.array([row.bits for row in asked], dtype=np.uint8).reshape(-1, 64)
+        codes = np.array([device.bits for device in asked], dtype=np.uint8).reshape(-1, 64)
         active = np.ones(len(codes), dtype=bool)
         triplets, forks, code = [], [], 0
         for place in range(64):

@@ -137,14 +137,14 @@ class LinkProbe:
 
     def _tell_asked(self, now: int) -> None:
         over = [ask for ask in self._asks if ask.end <= now]
-        for row in over:
-            outlet = self.outlets[row.line]
+        for late in over:
+            outlet = self.outlets[late.line]
             for message in outlet.take(now):
                 self._send(message)
-            self._asks.remove(row)
+            self._asks.remove(late)
             self._beat_soon(now + QUIET_TICKS)
-            begin, end = row.begin & 0xFFFF_FFFF, now & 0xFFFF_FFFF
-            self._send(msg.Asked(row.ident, row.line, outlet.level, outlet.sent, begin, end))
+            begin, end = late.begin & 0xFFFF_FFFF, now & 0xFFFF_FFFF
+            self._send(msg.Asked(late.ident, late.line, outlet.level, outlet.sent, begin, end))
 
     def _beat(self, now: int) -> None:
         self._flush(now, everything=True)
@@ -229,7 +229,7 @@ class LinkProbe:
         needed = msg.Can.DRIVE_HIGH if ask.drive is msg.Drive.HIGH else msg.Can.PULL_LOW
         if not self.can(ask.line) & needed:
             return msg.Reason.LINE_CANNOT
-        if any(row.line == ask.line for row in self._asks):
+        if any(other.line == ask.line for other in self._asks):
             return msg.Reason.BUSY
         if len(ask.steps) > MOST_STEPS:
             return msg.Reason.TOO_LONG

@@ -186,7 +186,7 @@ class AgreementPage(ReadingsPage):
 
     def _first_given(self, sensor: Sensor | None) -> int:
         """The place of the first reference that somebody gave for what a sensor measures."""
-        rows = [self.reference.itemData(row) for row in range(self.reference.count())]
+        rows = [self.reference.itemData(place) for place in range(self.reference.count())]
         given = (
             at
             for at, row in enumerate(rows)
@@ -197,7 +197,7 @@ class AgreementPage(ReadingsPage):
     def point_out(self) -> None:
         """The chosen sensor beside the first other one of its kind."""
         sensor: Sensor | None = self.sensor.currentData()
-        rows = [self.reference.itemData(row) for row in range(self.reference.count())]
+        rows = [self.reference.itemData(place) for place in range(self.reference.count())]
         alike = (at for at, row in enumerate(rows) if sensor and row.quantity == sensor.quantity)
         self.reference.setCurrentIndex(next(alike, -1))
         self._compare()
@@ -369,7 +369,7 @@ def _name(sensor: Sensor) -> str:
 
 
 def _index_of(box: QComboBox, data: Any) -> int:
-    return next((row for row in range(box.count()) if box.itemData(row) == data), -1)
+    return next((place for place in range(box.count()) if box.itemData(place) == data), -1)
 
 
 def _row(*parts: QWidget) -> QHBoxLayout:

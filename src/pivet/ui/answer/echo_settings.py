@@ -130,7 +130,9 @@ class EchoSettings(QWidget):
         """Asks for an air temperature."""
         units = self._session.shown.units
         ask = f"For the speed of sound, {units.of(WARMTH).symbol}:"
-        usual, least, most = (units.shown(WARMTH, row) for row in (CAVE_C, COLDEST_C, WARMEST_C))
+        usual, least, most = (
+            units.shown(WARMTH, warmth) for warmth in (CAVE_C, COLDEST_C, WARMEST_C)
+        )
         air = ask_number(self, "Air temperature", ask, usual, least, most, 1)
         if air is not None:
             self.give_air(min(max(units.kept(WARMTH, air), COLDEST_C), WARMEST_C))

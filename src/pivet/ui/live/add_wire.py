@@ -162,10 +162,10 @@ class AddWire(QDialog):
         self.second.clear()
         self.second.addItem(NONE, None)
         self._used = used = {line for name in thread.used for line in name}
-        for row in sorted(about.lines, key=lambda row: row.name in used):
-            self.line.addItem(_described(row, used), row)
-            self.second.addItem(row.name, row)
-            if row.name in used:
+        for known in sorted(about.lines, key=lambda row: row.name in used):
+            self.line.addItem(_described(known, used), known)
+            self.second.addItem(known.name, known)
+            if known.name in used:
                 self.line.model().item(self.line.count() - 1).setEnabled(False)  # type: ignore[attr-defined]
         facts = ", ".join(f"{word} {value}" for word, value in about.facts)
         self._say(self.said, f"{about.name}: {facts}" if facts else about.name)
@@ -242,8 +242,8 @@ class AddWire(QDialog):
         self._found = found
         if found.sheet is not None:
             ids = [
-                row.id if row else ""
-                for row in map(self.sensor.itemData, range(self.sensor.count()))
+                sheet.id if sheet else ""
+                for sheet in map(self.sensor.itemData, range(self.sensor.count()))
             ]
             self.sensor.setCurrentIndex(ids.index(found.sheet.id))
         self._renew()

@@ -248,7 +248,7 @@ class OverviewPage(ReadingsPage):
         if told.margin_number >= 0:
             rows.append(f"least margin: {margin_text(told.margin)}, exchange {told.margin_number}")
         rows += self._crossings(state)
-        lines = "<br>".join(escape(row) for row in rows)
+        lines = "<br>".join(escape(line) for line in rows)
         hour = worst_hour(told, clock)
         advice = " ".join(part for part in (hour and f"{hour}.", told.advice) if part)
         self.told.setText(f"<p><b>{escape(advice)}</b></p>{lines}" if advice else lines)

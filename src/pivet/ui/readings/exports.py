@@ -74,7 +74,7 @@ class ReadingsExports(QObject):
             rows = [one for one in map(readings.series_of, wanted) if one is not None]
             if sight is None:
                 return rows
-            return [row.between(sight.from_ns, sight.to_ns) for row in rows]
+            return [history.between(sight.from_ns, sight.to_ns) for history in rows]
 
         work = export_work(series, store.clock, form, path, units)
         self._jobs.start(f"Writing {path.name}", work, lambda _: self._wrote(path))

@@ -241,7 +241,7 @@ class RibbonView(QWidget):
             for value in (values.min(), values.max())
         )
         text = f"{least.text} to {most.text} {most.unit}"
-        alike = [row for row in self._session.tracks if row.quantity == track.quantity]
+        alike = [other for other in self._session.tracks if other.quantity == track.quantity]
         if track.name != track.quantity or len(alike) > 1:
             text = f"{track.name}: {text}"
         box = QRectF(right - 260, 4, 260, TITLE - 4)

@@ -90,7 +90,7 @@ class LiveSelection(Selection):
         if self._picked or (self._place is not None and self._place[0] != number):
             return None
         titles = [wire.title for wire in self.captures[number].wires]
-        places = [titles.index(row.name) for row in live.wires if row.name in titles]
+        places = [titles.index(heard.name) for heard in live.wires if heard.name in titles]
         return (number, places[0]) if places else None
 
     def _go_on(self) -> int:

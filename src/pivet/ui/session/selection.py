@@ -124,7 +124,7 @@ class Selection(QObject):
 
     def add_capture(self, capture: Capture) -> None:
         """Adds an opened capture (or puts it in place of the same file) and shows it."""
-        keys = [row.key for row in self.captures]
+        keys = [one.key for one in self.captures]
         if capture.key in keys:
             number = keys.index(capture.key)
             self.captures[number] = capture

@@ -290,9 +290,9 @@ class StripView(QWidget):
         report, units = self._session.report, self._session.shown.units
         plain = Display(units)
         found = {}
-        for row in report.readings if report is not None else ():
-            shown = plain.reading("", row)
-            found[f"{row.text} {row.unit}"] = f"{shown.text} {shown.unit}"
+        for value in report.readings if report is not None else ():
+            shown = plain.reading("", value)
+            found[f"{value.text} {value.unit}"] = f"{shown.text} {shown.unit}"
         return found
 
     def _paint_cursors(self, painter: QPainter, scale: TimeScale) -> None:

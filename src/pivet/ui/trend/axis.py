@@ -43,7 +43,7 @@ class TimeAxis(pg.AxisItem):
     def tickValues(self, minVal: float, maxVal: float, size: float) -> list[Any]:  # noqa: N803
         """Whole seconds, minutes, hours, days of the local time."""
         wanted = max(size / LABEL_PX, 1.0)
-        step = next((row for row in STEPS_S if (maxVal - minVal) / row <= wanted), STEPS_S[-1])
+        step = next((wide for wide in STEPS_S if (maxVal - minVal) / wide <= wanted), STEPS_S[-1])
         shift = self.base_ns / 1e9 % DAY_S + self._zone_s
         first = np.ceil((minVal + shift) / step) * step - shift
         return [(step, np.arange(first, maxVal + step / 1000, step).tolist())]

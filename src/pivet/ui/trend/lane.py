@@ -50,10 +50,10 @@ class FailureLane:
         for row in sorted(shown, key=lambda row: row.series.derived):
             whose.setdefault((row.series.sensor.wire, row.series.sensor.who), row)
         self._rows = []
-        for row in whose.values():
+        for one in whose.values():
             item = pg.PlotCurveItem(connect="pairs", antialias=False)
             self.item.addItem(item, ignoreBounds=True)
-            self._rows.append((row, item))
+            self._rows.append((one, item))
         self._failed = [row.series.times_ns[~row.series.given] for row, _ in self._rows]
         self.item.setYRange(-0.6, max(len(self._rows), 1) - 0.4, padding=0)
 

@@ -303,7 +303,7 @@ class TrendPage(ReadingsPage, TimePage):
             for one in self._store.readings.series
             if not one.derived and (not mark.wire or one.sensor.wire == mark.wire)
         ]
-        after = [row.at_ns for row in self._store.annotations.marks if row.at_ns > mark.at_ns]
+        after = [other.at_ns for other in self._store.annotations.marks if other.at_ns > mark.at_ns]
         until = min([mark.at_ns + AFTER_NS, *after])
         self.aside.response.setText("The response is being fitted …")
         self._run("Fitting the response", partial(_fit, own, mark, until), self._on_fitted)

@@ -86,7 +86,7 @@ class Plots(pg.GraphicsLayoutWidget):
             clock: times are by the calendar.
             keep: the same stretch of time stays in sight.
         """
-        quantities = list(dict.fromkeys(row.series.quantity for row in shown))
+        quantities = list(dict.fromkeys(one.series.quantity for one in shown))
         seen = self.view_ns if keep and self._plots else None
         self.base_ns = whole_ns[0]
         self._whole_s = (0.0, max((whole_ns[1] - whole_ns[0]) / NS, LEAST_SPAN_S))
@@ -94,7 +94,7 @@ class Plots(pg.GraphicsLayoutWidget):
             self._build(quantities)
         self._axis.use(self.base_ns, clock)
         for plot in self._plots:
-            own = [row for row in shown if row.series.quantity == plot.quantity]
+            own = [one for one in shown if one.series.quantity == plot.quantity]
             plot.show(own, self.base_ns, self.units)
         if self._lane is not None:
             self._lane.show(shown, self.base_ns)
@@ -243,7 +243,7 @@ class Plots(pg.GraphicsLayoutWidget):
     def _item_at(self, position: QPointF) -> pg.PlotItem | None:
         rows = (item for item in self._items)
         return next(
-            (row for row in rows if row.getViewBox().sceneBoundingRect().contains(position)), None
+            (one for one in rows if one.getViewBox().sceneBoundingRect().contains(position)), None
         )
 
     def _time_at(self, position: QPointF) -> int:
@@ -292,7 +292,7 @@ class Plots(pg.GraphicsLayoutWidget):
                 return None
             near = failure_near(series, at_ns, self._reach_ns(PICK_PX))
             return None if near is None else (series.sensor, near)
-        plot = next(row for row in self._plots if row.item is item)
+        plot = next(other for other in self._plots if other.item is item)
         return plot.reading_at(at_ns, position)
 
     def _on_click(self, event: Any) -> None:

@@ -90,7 +90,7 @@ class EmptyPage(QWidget):
             else f"No line of {capture.name} carries what a sensor known here sends."
         )
         offers = offers_of(capture)
-        names = {row.names for row in offers}
+        names = {one.names for one in offers}
         rows = [(name, name, name) for name in capture.others[:MOST_SHOWN] if name not in names]
         self._fill(self._above, "", rows, self.wire_asked)
         for offer in offers[:MOST_SHOWN]:

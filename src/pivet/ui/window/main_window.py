@@ -237,7 +237,7 @@ class MainWindow(QMainWindow):
         self._remember(capture.path)
         self.notice.hide()
         self.session.add_capture(capture)
-        offer = next((row for row in capture.offers if row.inverted), None)
+        offer = next((one for one in capture.offers if one.inverted), None)
         if capture.wires and offer is not None:
             self.notice.say(
                 f"{offer.names}: {offer.says}.",

@@ -32,7 +32,7 @@ class Settings:
         """Puts a file first."""
         own = path.resolve()
         rest = [other for other in self.recent() if other != own]
-        self._store.setValue("recent", [str(row) for row in (own, *rest)][:MOST_RECENT])
+        self._store.setValue("recent", [str(one) for one in (own, *rest)][:MOST_RECENT])
 
     def clear_recent(self) -> None:
         """Forgets all files."""

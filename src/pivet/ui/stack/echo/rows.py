@@ -48,7 +48,9 @@ class EchoRows(Rows):
         rule = shown.report.sheet.echo
         text = f"range {us(window.min_us)} to {us(window.max_us or 0)}"
         if rule is not None:
-            near, far = (round_text(row, shown.units) for row in (rule.nearest_m, rule.farthest_m))
+            near, far = (
+                round_text(limit, shown.units) for limit in (rule.nearest_m, rule.farthest_m)
+            )
             text += f", {near} to {far}"
         return [Key(text, theme().one)]
 
