@@ -85,7 +85,7 @@ KNOW_FAMILIES = (
     "listening/asking/single.py",
     "ui/stack/registry.py",
     "ui/answer/registry.py",
-    "cli/standin_command.py",
+    "cli/standin_scenes.py",
 )
 """Packages of a family, and the one registry of each room that has some."""
 

@@ -29,7 +29,8 @@ def show_demo(folder: Path | None) -> int:
 
 def main() -> int:
     """Runs ``pivet``; returns the exit status."""
-    if len(sys.argv) == 1:
+    # A shell that asks how a command goes on must never get a window.
+    if len(sys.argv) == 1 and "_PIVET_COMPLETE" not in os.environ:
         return open_window(())
     from pivet.cli.commands import build, use_utf8
     from pivet.cli.terminal import run

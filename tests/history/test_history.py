@@ -247,7 +247,9 @@ class Tables(PivetTest):
         import time
         from datetime import datetime
 
-        from pivet.history.times import iso_times, parse_time
+        import pandas as pd
+
+        from pivet.history.times import iso_times, parse_time, utc_time, utc_times
 
         before = os.environ.get("TZ")
         self.addCleanup(time.tzset)
@@ -262,6 +264,18 @@ class Tables(PivetTest):
         for text, moment in zip(texts, moments, strict=True):
             self.assertEqual(moment, parse_time(text))
             self.assertAlmostEqual(moment / 1e9, datetime.fromisoformat(text).timestamp(), 6)
+        # The night in which an hour comes twice: times in UTC sort, and are read as times.
+        twice = (1792886400123 + np.arange(0, 4 * 3600_000, 600_000)) * 10**6
+        utc, local = utc_times(twice), iso_times(twice)
+        self.assertEqual(sorted(utc), utc)
+        self.assertNotEqual(sorted(local), local)
+        self.assertEqual(utc, [utc_time(int(moment)) for moment in twice])
+        frame = pd.read_csv(
+            io.StringIO("time,local_time\n" + "".join(map("{},{}\n".format, utc, local))),
+            parse_dates=["time"],
+        )
+        self.assertEqual(twice.tolist(), [moment.value for moment in frame["time"]])
+        self.assertEqual({"+01:00", "+02:00"}, {text[-6:] for text in local})
 
 
 if __name__ == "__main__":

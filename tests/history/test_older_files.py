@@ -3,6 +3,7 @@
 ``material/benchfiles`` has a file as version 4 wrote it, and what that Pivet printed of it.
 """
 
+import re
 import sqlite3
 from contextlib import closing
 from pathlib import Path
@@ -104,13 +105,19 @@ class VersionFour(PivetTest):
             return plain.execute(sql).fetchall()
 
     def test_prints_as_before(self) -> None:
-        """Byte by byte; the second time it has been brought up to date."""
+        """Byte by byte, but for the zone of the times and a column that local ones have since.
+
+        The second time the file has been brought up to date.
+        """
         for _ in range(2):
             for command in ("readings", "stats"):
                 done = pivet(command, self.path)
                 self.assertEqual(0, done.exit_code, done.stderr)
                 wanted = (BENCHFILES / f"version4.{command}.txt").read_text(encoding="utf-8")
-                self.assertEqual(wanted, done.stdout)
+                now = re.sub(
+                    r"^(time|\S{29}),(local_time|\S{29}),", r"\2,", done.stdout, flags=re.M
+                )
+                self.assertEqual(wanted, now.replace("local_time,", "time,", 1))
 
     def test_families_are_named_anew(self) -> None:
         """In every table, and the example of the document still joins them."""

@@ -70,7 +70,7 @@ class Files(PivetTest):
         log = self.log(daily=False)
         log.add(NOON_NS, self.table.lines(row(3)))
         lines = self.lines("log.csv")
-        self.assertEqual(["0", "1", "3"], [line.split(",")[4] for line in lines[1:]])
+        self.assertEqual(["0", "1", "3"], [line.split(",")[5] for line in lines[1:]])
 
     def test_another_header_is_another_file(self) -> None:
         """Columns never change within a file, and nobody's file is written over."""
@@ -95,7 +95,7 @@ class Files(PivetTest):
                     log.add(NOON_NS, self.table.lines(row(number)))
         log.add(NOON_NS, self.table.lines(row(3)))
         self.assertEqual(
-            ["0", "1", "2", "3"], [line.split(",")[4] for line in self.lines("log.csv")[1:]]
+            ["0", "1", "2", "3"], [line.split(",")[5] for line in self.lines("log.csv")[1:]]
         )
 
 

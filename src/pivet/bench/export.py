@@ -69,6 +69,65 @@ def write_table(
         stream.write(table.lines(row))
 
 
+def write_tables(
+    of_files: Mapping[str, Sequence[Series]],
+    clock: bool,
+    form: Form,
+    stream: IO[str],
+    units: UnitChoice = AS_KEPT,
+) -> None:
+    """Writes the series of several files as one table, file by file.
+
+    Args:
+        of_files: series of any sensors, by name of their file.
+        clock: their times are by the calendar.
+        form: how.
+        stream: open for text.
+        units: in which values are written.
+    """
+    every = [one for series in of_files.values() for one in series]
+    raw = {one.quantity for one in every if one.raw is not None}
+    table = Table(form, quantities_of(every), units, raw, clock, files=True)
+    stream.write(table.header())
+    for file, series in of_files.items():
+        for row in table_rows(series, clock, file=file):
+            stream.write(table.lines(row))
+
+
+def write_readings(
+    series: Sequence[Series],
+    clock: bool,
+    form: Form,
+    path: Path,
+    progress: Progress = silent,
+    units: UnitChoice = AS_KEPT,
+) -> None:
+    """Writes series to a file, as a table or as a workbook.
+
+    Args:
+        series: of any sensors.
+        clock: their times are by the calendar.
+        form: how.
+        path: of the file.
+        progress: told the share done.
+        units: in which values are written.
+
+    Raises:
+        OutputError: it cannot be written; what stood at ``path`` still stands.
+        Cancelled: from ``progress``.
+    """
+    if form is not Form.WORKBOOK:
+        with disk.writing(path) as stream:
+            write_table(series, clock, form, cast(IO[str], stream), progress, units)
+        return
+    from pivet.files.workbook import write_workbook
+
+    raw = {one.quantity for one in series if one.raw is not None}
+    table = Table(form, quantities_of(series), units, raw, clock)
+    with disk.writing(path, binary=True) as stream:
+        write_workbook(table, table_rows(series, clock, progress), cast(IO[bytes], stream), path)
+
+
 def export_readings(
     capture: Capture,
     path: Path,

@@ -17,6 +17,7 @@ from pivet.readings.sound import Air
 from pivet.sheets.load import find_sheet
 from pivet.sheets.model import Sheet
 from pivet.sheets.reach import AS_IN_SHEET, Reach
+from pivet.signal.naming import pair_meant
 from pivet.signal.trace import Level, Line, Trace
 
 READING_SHARE = 0.7
@@ -152,44 +153,46 @@ class Capture:
 def open_capture(
     path: Path,
     sensor: str | None = None,
-    wire: str | None = None,
+    wire: str | Sequence[str] | None = None,
     progress: Progress = silent,
     air: Air | None = None,
     reach: Reach = AS_IN_SHEET,
     invert: bool = False,
+    where: str = "",
 ) -> Capture:
     """Reads a capture, finds its wires, decodes and judges them.
 
     Args:
         path: a VCD or CSV file.
         sensor: id of the sheet for all wires; None recognises each.
-        wire: name of the only line to decode, or of an echo sensor's trigger and echo with a
-            comma between; None takes all that carry exchanges.
+        wire: names of the only wires to decode: each a line, or an echo sensor's trigger and echo
+            with a comma between, or what their names share; None takes all that carry exchanges.
         progress: told the share done.
         air: air temperature for echo sensors.
         reach: timeout and farthest distance of echo sensors.
         invert: lines that are recognised turned over are decoded so; a named one in any case.
+        where: the file as the person named it, for messages; its name alone if not given.
 
     Raises:
         InputError: the file cannot be used, or there is no such sensor or line.
         Cancelled: from ``progress``.
     """
     sheet = find_sheet(sensor) if sensor is not None else None
-    trace = read_capture(path, part(progress, 0.0, READING_SHARE))
-    return capture_of(
-        path, trace, sheet, wire, part(progress, READING_SHARE, 1.0), air, reach, invert
-    )
+    trace = read_capture(path, part(progress, 0.0, READING_SHARE), where)
+    rest = part(progress, READING_SHARE, 1.0)
+    return capture_of(path, trace, sheet, wire, rest, air, reach, invert, where)
 
 
 def capture_of(
     path: Path,
     trace: Trace,
     sheet: Sheet | None = None,
-    wire: str | None = None,
+    wire: str | Sequence[str] | None = None,
     progress: Progress = silent,
     air: Air | None = None,
     reach: Reach = AS_IN_SHEET,
     invert: bool = False,
+    where: str = "",
 ) -> Capture:
     """Finds, decodes and judges the wires of a trace; see ``open_capture``.
 
@@ -197,28 +200,33 @@ def capture_of(
         path: what it is called.
         trace: its lines.
         sheet: of the person; None recognises it.
-        wire: names of lines that the person named, as ``--wire``; empty for all.
+        wire: names of wires that the person named, as ``--wire``; None for all.
         progress: told the share done.
         air: for echoes; None takes that of the sheet.
         reach: timeout and farthest distance, where the person gave them.
         invert: the lines are turned over.
+        where: what messages call it; the name of ``path`` if not given.
 
     Raises:
         InputError: there is no such line.
         Cancelled: from ``progress``.
     """
-    named = None if wire is None else named_lines(trace, wire, path.name)
-    lines = _distinct(trace.lines) if named is None else named
-    if (
-        named is not None
-        and len(named) == 2
-        and sheet is not None
-        and max(family_of(sheet).lines) < 2
-    ):
-        raise InputError(f"{wire!r} names two lines, but a {sheet.name} has one", "name one line")
     choices = WireChoices(sheet=sheet, air=air, reach=reach)
-    finds = find_wires(lines, trace, choices, named is not None, progress, invert)
-    wires = finds.wires
+    if wire is None:
+        lines = _distinct(trace.lines)
+        finds = find_wires(lines, trace, choices, False, progress, invert)
+        wires, offers = finds.wires, finds.offers
+    else:
+        named = _named_wires(
+            trace, [wire] if isinstance(wire, str) else wire, where or path.name, sheet
+        )
+        lines = tuple(dict.fromkeys(line for several in named for line in several))
+        found = [
+            find_wires(several, trace, choices, True, part(progress, at / len(named), 1.0), invert)
+            for at, several in enumerate(named)
+        ]
+        wires = tuple(made for finds in found for made in finds.wires)
+        offers = tuple(offer for finds in found for offer in finds.offers)
     used = {line.name for other in wires for line in other.lines}
     others = tuple(line.name for line in lines if line.name not in used)
     notes = (
@@ -226,7 +234,23 @@ def capture_of(
         *(note for other in wires for note in other.family.remarks(other.lines)),
         *(f"{line.name}: {note}" for other in wires for line in other.lines for note in line.notes),
     )
-    return Capture(path, trace, wires, others, notes, finds.offers)
+    return Capture(path, trace, wires, others, notes, offers)
+
+
+def _named_wires(
+    trace: Trace, names: Sequence[str], where: str, sheet: Sheet | None
+) -> list[tuple[Line, ...]]:
+    """The lines of each wire that the person named, each once."""
+    found: list[tuple[Line, ...]] = []
+    for name in names:
+        lines = named_lines(trace, name, where)
+        if len(lines) == 2 and sheet is not None and max(family_of(sheet).lines) < 2:
+            raise InputError(
+                f"{name!r} names two lines, but a {sheet.name} has one", "name one line"
+            )
+        if lines not in found:
+            found.append(lines)
+    return found
 
 
 def add_named(
@@ -273,12 +297,14 @@ def named_lines(trace: Trace, names: str, where: str) -> tuple[Line, ...]:
 
     Args:
         trace: that has them.
-        names: as ``--wire``: whole, or a last part that only one line has.
+        names: as ``--wire``: whole, a last part that only one line has, or what two share.
         where: name of the capture, for messages.
 
     Raises:
         InputError: there is no such line, or the name can be several.
     """
+    if "," not in names and not trace.find(names):
+        names = ",".join(pair_meant(names, [line.name for line in trace.lines])) or names
     if trace.find(names) or "," not in names:
         return (_named(trace, names, where),)
     parts = [part.strip() for part in names.split(",")]

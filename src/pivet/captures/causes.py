@@ -83,9 +83,24 @@ def long_lines(capture: Capture, names: Mapping[str, str]) -> Iterator[str]:
     """
     yield from summary_lines(capture)
     yield from table_lines(capture)
+    yield ""
+    yield from not_sound_lines(capture, names)
+
+
+def not_sound_lines(capture: Capture, names: Mapping[str, str]) -> Iterator[str]:
+    """Each exchange that is not sound, wire by wire.
+
+    Args:
+        capture: that is open.
+        names: the person's names of devices.
+    """
+    ahead = False
     for wire in capture.wires:
         rows = np.flatnonzero(wire.verdicts != Verdict.SOUND).tolist()
-        if rows:
+        if not rows:
+            continue
+        if ahead:
             yield ""
-            yield f"{wire.label}, what is not sound:"
-            yield from wire_lines(wire, rows, names)
+        ahead = True
+        yield f"{wire.label}, what is not sound:"
+        yield from wire_lines(wire, rows, names)

@@ -16,6 +16,7 @@ from pivet.judge.wording import count, seconds
 from pivet.person.choices import NO_CHOICE, WireChoices
 from pivet.readings.track import Track
 from pivet.sheets.model import Sheet
+from pivet.signal.naming import shared_name
 from pivet.signal.trace import Line, Trace
 from pivet.signal.uncertainty import Uncertainty, of_exchanges
 
@@ -62,14 +63,7 @@ class Wire:
         """The name for people: of several lines what their names share."""
         if self.title:
             return self.title
-        parts = [line.name.split(".") for line in self.lines]
-        shared = [names[0] for names in zip(*parts, strict=False) if len(set(names)) == 1]
-        if len(parts) == 1:
-            return self.lines[0].name
-        if len(shared) > 1:
-            return ".".join(shared)
-        rest = "+".join(".".join(part[len(shared) :]) for part in parts)
-        return ".".join([*shared, rest])
+        return shared_name([line.name for line in self.lines])
 
     @property
     def edge_count(self) -> int:

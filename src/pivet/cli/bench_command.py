@@ -7,9 +7,6 @@ import click
 
 from pivet.cli.progress_line import progress_line
 from pivet.cli.terminal import say
-from pivet.files.benchfile.rescue import rescue as rescue_file
-from pivet.files.benchfile.store import BenchFile
-from pivet.judge.wording import count
 
 FILE = click.Path(path_type=Path)
 
@@ -23,6 +20,9 @@ def bench() -> None:
 @click.argument("file", type=FILE)
 def info(file: Path) -> None:
     """Says what FILE holds."""
+    from pivet.files.benchfile.store import BenchFile
+    from pivet.judge.wording import count
+
     opened = BenchFile.open(file)
     try:
         if opened.read_only:
@@ -44,6 +44,9 @@ def info(file: Path) -> None:
 @click.argument("target", type=FILE)
 def rescue(damaged: Path, target: Path) -> None:
     """Copies what can be read of DAMAGED into a new file TARGET."""
+    from pivet.files.benchfile.rescue import rescue as rescue_file
+    from pivet.judge.wording import count
+
     with progress_line(f"Reading {damaged.name}") as progress:
         found = rescue_file(damaged, target, progress)
     kept = ", ".join(

@@ -13,33 +13,21 @@ from typing import TYPE_CHECKING, Any
 
 import click
 
-from pivet.cli.listen_print import JsonPrinter, Printer
-from pivet.cli.roles_command import own_roles
+from pivet.cli.choosing import WireName, chosen_sheet, sensor_options
+from pivet.cli.terminal import is_quiet, quiet_option
 from pivet.errors import InputError, OutputError
-from pivet.files.benchfile.store import BenchFile
-from pivet.files.readings_table import Form
-from pivet.keeping.log import LogWish, ReadingsLog
-from pivet.keeping.recorder import Recorder
-from pivet.listening.air import air_from, refuse_unknown_air
-from pivet.listening.events import Event
-from pivet.listening.listener import Listener
-from pivet.listening.memory import keep_little
-from pivet.listening.runner import Runner
-from pivet.listening.setup import WireSetup
-from pivet.listening.taker import Taker
-from pivet.listening.wires_of_source import everything, recognised
-from pivet.person.annotations import Labels
-from pivet.person.choices import NO_CHOICE, WireChoices
-from pivet.person.wire_settings import MOST_RETRIES
-from pivet.readings.sound import fixed_air
-from pivet.sheets.load import all_sheets, find_sheet
-from pivet.sheets.model import Sheet
-from pivet.sheets.reach import reach_of
-from pivet.sources.registry import make_source
-from pivet.sources.replay import ReplaySource
-from pivet.sources.source import About
 
 if TYPE_CHECKING:
+    from pivet.files.benchfile.store import BenchFile
+    from pivet.keeping.log import LogWish
+    from pivet.listening.events import Event
+    from pivet.listening.listener import Listener
+    from pivet.listening.setup import WireSetup
+    from pivet.listening.taker import Taker
+    from pivet.person.choices import WireChoices
+    from pivet.sheets.model import Sheet
+    from pivet.sources.source import About
+
     Parameter = click.ParamType[float]
 else:  # Only newer ones can be told of what they are.
     Parameter = click.ParamType
@@ -97,15 +85,16 @@ class Pace(Parameter):
     "--wire",
     "wires",
     multiple=True,
-    help="A line, or trigger,echo; again for more. NAME=LINE gives it a name. Without it all "
-    "lines.",
+    type=WireName(),
+    help="Only this wire, named as it is shown or by a unique last part; again for more. "
+    "trigger,echo names the two lines of an echo sensor, NAME=LINE gives a name.",
 )
-@click.option("--sensor", type=click.Choice(list(all_sheets())), help="What is on them.")
+@sensor_options
 @click.option("--every", type=Duration(), help="Ask so often, 2s for instance.")
 @click.option("--only-listen", is_flag=True, help="Ask nothing; hear what other firmware asks.")
 @click.option(
     "--retries",
-    type=click.IntRange(0, MOST_RETRIES),
+    type=click.IntRange(0, 9),
     default=1,
     show_default=True,
     help="Further tries when an ask gives no reading.",
@@ -132,10 +121,12 @@ class Pace(Parameter):
 @click.option("--log-derived", is_flag=True, help="With dew point, heat index and the like.")
 @click.option("--log-one-file", is_flag=True, help="Do not begin a new log file each day.")
 @click.option("--json", "as_json", is_flag=True, help="One JSON object a line and an event.")
+@quiet_option
 def listen(
     where: str,
     wires: tuple[str, ...],
     sensor: str | None,
+    sheet_file: Path | None,
     every: float | None,
     only_listen: bool,
     retries: int,
@@ -157,6 +148,18 @@ def listen(
 
     Ends with Ctrl-C, after --for, or when a replay is over.
     """
+    from pivet.cli.listen_print import JsonPrinter, Printer, QuietPrinter
+    from pivet.cli.roles_command import own_roles
+    from pivet.keeping.log import ReadingsLog
+    from pivet.keeping.recorder import Recorder
+    from pivet.listening.air import refuse_unknown_air
+    from pivet.listening.listener import Listener
+    from pivet.listening.wires_of_source import everything, recognised
+    from pivet.person.annotations import Labels
+    from pivet.sheets.reach import reach_of
+    from pivet.sources.registry import make_source
+    from pivet.sources.replay import ReplaySource
+
     if only_listen and every is not None:
         raise InputError("--every asks and --only-listen does not", "give one of them")
     choices = _choices(air_temperature, air_wire)
@@ -165,10 +168,10 @@ def listen(
     source = make_source(where, baud, pace)
     asks = source.can_ask and not only_listen
     interval = (every or 0.0) if asks else None
-    sheet = find_sheet(sensor) if sensor is not None else None
+    sheet = chosen_sheet(sensor, sheet_file)
     setups = [_setup(text, sheet, interval, retries, choices) for text in wires]
 
-    def wanted(about: About) -> list[WireSetup]:
+    def wanted(about: "About") -> "list[WireSetup]":
         if setups:
             return setups
         if isinstance(source, ReplaySource):
@@ -177,7 +180,8 @@ def listen(
 
     with source:
         listener = Listener(source, wanted)
-        printer = (JsonPrinter if as_json else Printer)(listener.calendar)
+        kind = QuietPrinter if is_quiet() else JsonPrinter if as_json else Printer
+        printer = kind(listener.calendar)
         wish = log_wish(log, log_long, log_derived, not log_one_file)
         with _bench(file) as bench:
             opened = listener.open()
@@ -194,8 +198,12 @@ def listen(
         raise printer.trouble
 
 
-def _choices(air_temperature: float | None, thermometer: str | None) -> WireChoices:
+def _choices(air_temperature: float | None, thermometer: str | None) -> "WireChoices":
     """What is known of the air."""
+    from pivet.listening.air import air_from
+    from pivet.person.choices import NO_CHOICE, WireChoices
+    from pivet.readings.sound import fixed_air
+
     if air_temperature is not None and thermometer is not None:
         raise InputError("--air-temperature and --air-from say the same", "give one of them")
     if thermometer is not None:
@@ -204,11 +212,13 @@ def _choices(air_temperature: float | None, thermometer: str | None) -> WireChoi
 
 
 @contextlib.contextmanager
-def _bench(path: Path | None) -> Iterator[BenchFile | None]:
+def _bench(path: Path | None) -> "Iterator[BenchFile | None]":
     """The bench file to record into, made if it is not there."""
     if path is None:
         yield None
         return
+    from pivet.files.benchfile.store import BenchFile
+
     bench = BenchFile.open(path) if path.exists() else BenchFile.create(path)
     try:
         if bench.read_only:
@@ -218,7 +228,7 @@ def _bench(path: Path | None) -> Iterator[BenchFile | None]:
         bench.close()
 
 
-def log_wish(path: Path | None, long: bool, derived: bool, daily: bool) -> LogWish | None:
+def log_wish(path: Path | None, long: bool, derived: bool, daily: bool) -> "LogWish | None":
     """The log that is wanted.
 
     Raises:
@@ -226,6 +236,9 @@ def log_wish(path: Path | None, long: bool, derived: bool, daily: bool) -> LogWi
     """
     if path is None:
         return None
+    from pivet.files.readings_table import Form
+    from pivet.keeping.log import LogWish
+
     endings = {Form.LINES.suffix: Form.LINES, Form.WIDE.suffix: Form.LONG if long else Form.WIDE}
     form = endings.get(path.suffix.lower())
     if form is None:
@@ -234,8 +247,10 @@ def log_wish(path: Path | None, long: bool, derived: bool, daily: bool) -> LogWi
 
 
 def _setup(
-    text: str, sheet: Sheet | None, interval: float | None, retries: int, choices: WireChoices
-) -> WireSetup:
+    text: str, sheet: "Sheet | None", interval: float | None, retries: int, choices: "WireChoices"
+) -> "WireSetup":
+    from pivet.listening.setup import WireSetup
+
     name, _, lines = text.rpartition("=")
     parts = tuple(part.strip() for part in lines.split(","))
     if not all(parts) or len(parts) > 2:
@@ -243,8 +258,14 @@ def _setup(
     return WireSetup(name or parts[0], parts, sheet, interval, retries, choices)
 
 
-def _run(listener: Listener, takers: Sequence[Taker], opened: Event, lasting: float | None) -> None:
+def _run(
+    listener: "Listener", takers: "Sequence[Taker]", opened: "Event", lasting: float | None
+) -> None:
     """Listens until it is told to stop, the time is over, or nobody reads any more."""
+    from pivet.cli.listen_print import Printer
+    from pivet.listening.memory import keep_little
+    from pivet.listening.runner import Runner
+
     until = math.inf if lasting is None else time.monotonic() + lasting
     keep_little()
     runner = Runner(listener)

@@ -6,8 +6,8 @@ from datetime import datetime
 from typing import Any
 
 from pivet.captures.text import exchange_lines
-from pivet.cli.probe_command import about_lines
 from pivet.cli.roles_command import own_roles
+from pivet.cli.source_lines import about_lines
 from pivet.cli.terminal import say, say_json
 from pivet.files.jsonl import exchange_object
 from pivet.judge.verdict import WORDS, Verdict
@@ -109,6 +109,13 @@ class Printer(Taker):
             yield f"{event.wire}: {count(event.exchanges, 'exchange')}: {', '.join(parts)}"
 
 
+class QuietPrinter(Printer):
+    """Prints nothing: what is told goes to a bench and a log."""
+
+    def show(self, event: ev.Event) -> None:
+        """Prints nothing."""
+
+
 class JsonPrinter(Printer):
     """Prints one JSON object an event; see docs/json.md."""
 
@@ -146,19 +153,28 @@ class JsonPrinter(Printer):
                 "event": "gap",
                 "at": at,
                 "wire": event.wire,
+                "from": self._wall(event.gap.start_ns),
+                "to": self._wall(event.gap.end_ns),
                 "seconds": (event.gap.end_ns - event.gap.start_ns) / 1e9,
                 "lost": event.gap.lost,
+                "why": event.gap.why,
                 "says": missed_text(event),
             }
         if isinstance(event, ev.Silent | ev.Back):
             silent = isinstance(event, ev.Silent)
-            found = {
+            found: dict[str, Any] = {
                 "event": "silent" if silent else "sensor-back",
                 "at": at,
                 "wire": event.wire,
                 "device": event.code or None,
             }
             if isinstance(event, ev.Silent):
+                found |= {
+                    "exchange": event.number - 1,
+                    "reason": event.reason or None,
+                    "why": event.says,
+                    "look": event.look or None,
+                }
                 found["says"] = f"{event.says} {event.look}".strip()
             return found
         return self._rare(event, at)
@@ -174,12 +190,14 @@ class JsonPrinter(Printer):
             return {"event": "end", "wire": event.wire, **total, **verdicts}
         return None
 
+    def _wall(self, t_ns: int) -> str:
+        return self._calendar.wall_time(t_ns).isoformat(timespec="milliseconds")
+
     def _heard(self, event: ev.Heard) -> dict[str, Any]:
         report = event.report(self.names)
-        wall = self._calendar.wall_time(report.start_ns).isoformat(timespec="milliseconds")
         return {
             "event": "exchange",
-            "at": wall,
+            "at": self._wall(report.start_ns),
             "attempt": event.attempt,
             "revised": event.revised,
             **exchange_object(report),

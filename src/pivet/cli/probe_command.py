@@ -3,9 +3,6 @@
 import click
 
 from pivet.cli.terminal import say
-from pivet.sources.port import ports
-from pivet.sources.probe import ProbeSource
-from pivet.sources.source import About, LineInfo
 
 
 @click.command()
@@ -16,6 +13,10 @@ def probe(port: str | None, baud: int | None) -> None:
 
     PORT is a device like /dev/ttyUSB0, or socket://host:port.
     """
+    from pivet.cli.source_lines import about_lines
+    from pivet.sources.port import ports
+    from pivet.sources.probe import ProbeSource
+
     if port is None:
         found = ports()
         for place in found:
@@ -27,22 +28,3 @@ def probe(port: str | None, baud: int | None) -> None:
     with ProbeSource(port, baud) as source:
         for line in about_lines(source.open()):
             say(line)
-
-
-def about_lines(about: About) -> list[str]:
-    """What a source is, for people."""
-    rows = [about.name, *(f"  {word:<12} {what}" for word, what in about.facts), "  lines"]
-    return rows + [f"    {line.name:<24} {_can(line)}" for line in about.lines]
-
-
-def _can(row: LineInfo) -> str:
-    can = [
-        word
-        for word, able in (
-            ("pulls low", row.can_pull_low),
-            ("drives high", row.can_drive_high),
-        )
-        if able
-    ] or ["only listens"]
-    level = "" if row.level is None else f", {row.level.name.lower()} now"
-    return f"{' and '.join(can)}{level}" + (f" ({row.note})" if row.note else "")

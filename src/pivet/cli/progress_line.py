@@ -5,7 +5,7 @@ import time
 from collections.abc import Iterator
 from contextlib import contextmanager
 
-from pivet.cli.terminal import escaped
+from pivet.cli.terminal import escaped, is_quiet
 from pivet.progress import Progress, silent
 
 SHOWN_AFTER_S = 0.5
@@ -19,7 +19,7 @@ def progress_line(label: str) -> Iterator[Progress]:
     Args:
         label: what is being done.
     """
-    if not sys.stderr.isatty():
+    if not sys.stderr.isatty() or is_quiet():
         yield silent
         return
     shown_at = time.monotonic() + SHOWN_AFTER_S - RENEWED_AFTER_S

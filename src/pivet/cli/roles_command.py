@@ -2,14 +2,15 @@
 
 import re
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 import click
 
 from pivet.cli.terminal import say
 from pivet.errors import InputError
-from pivet.files.roles_json import CODE
-from pivet.person.roles import Roles
-from pivet.person.roles_file import load_roles, save_roles
+
+if TYPE_CHECKING:
+    from pivet.person.roles import Roles
 
 
 def roles_path() -> Path:
@@ -17,16 +18,26 @@ def roles_path() -> Path:
     return Path(click.get_app_dir("pivet")) / "roles.json"
 
 
-def own_roles() -> Roles:
+def own_roles() -> "Roles":
     """The roles of this person.
 
     Raises:
         InputError: their file cannot be used.
     """
+    from pivet.person.roles_file import load_roles
+
     return load_roles(roles_path())
 
 
+def _save(roles: "Roles") -> None:
+    from pivet.person.roles_file import save_roles
+
+    save_roles(roles, roles_path())
+
+
 def _code(text: str) -> str:
+    from pivet.files.roles_json import CODE
+
     code = text.lower()
     if not re.fullmatch(CODE, code):
         raise InputError(f"{text!r} is no ROM code", "write it like 28-0000051b2c7d")
@@ -51,7 +62,7 @@ def roles_list() -> None:
 @click.argument("name")
 def roles_name(code: str, name: str) -> None:
     """Gives the device CODE the role NAME; an empty NAME takes its role away."""
-    save_roles(own_roles().named(_code(code), name), roles_path())
+    _save(own_roles().named(_code(code), name))
 
 
 @roles.command("replace")
@@ -62,4 +73,4 @@ def roles_replace(old: str, new: str) -> None:
     known, old = own_roles(), _code(old)
     if known.role_of(old) is None:
         raise InputError(f"{old} has no role", "give it one with: pivet roles name")
-    save_roles(known.replaced(old, _code(new)), roles_path())
+    _save(known.replaced(old, _code(new)))

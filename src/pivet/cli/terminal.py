@@ -3,13 +3,16 @@
 import os
 import re
 import sys
-from collections.abc import Callable
+from collections.abc import Callable, Iterable
 from typing import IO, Any, cast
 
 import click
 
 from pivet.errors import PivetError
 
+Command = Callable[..., Any]
+
+EXIT_UNSOUND = 1
 EXIT_UNUSABLE = 2
 EXIT_INTERRUPTED = 130
 """As shells have it: 128 and the number of the signal."""
@@ -35,6 +38,54 @@ def escaped(text: str) -> str:
 def say(line: str, error: bool = False) -> None:
     """Prints a line."""
     click.echo(escaped(line), err=error)
+
+
+AT_ONCE = 64
+"""So many lines go to the terminal in one go, when they come fast."""
+
+
+def say_lines(lines: Iterable[str]) -> None:
+    """Prints lines, many in one go."""
+    waiting: list[str] = []
+    for line in lines:
+        waiting.append(escaped(line))
+        if len(waiting) >= AT_ONCE:
+            click.echo("\n".join(waiting))
+            waiting.clear()
+    if waiting:
+        click.echo("\n".join(waiting))
+
+
+def say_note(line: str) -> None:
+    """Prints what was done, unless only what was asked for shall be printed."""
+    if not is_quiet():
+        say(line)
+
+
+QUIET = "pivet.quiet"
+
+
+def is_quiet() -> bool:
+    """Whether only what was asked for shall be printed."""
+    ctx = click.get_current_context(silent=True)
+    return ctx is not None and bool(ctx.meta.get(QUIET))
+
+
+def quiet_option(command: Command) -> Command:
+    """``--quiet``."""
+
+    def keep(ctx: click.Context, _param: click.Parameter, value: bool) -> None:
+        ctx.meta[QUIET] = value
+
+    made: Command = click.option(
+        "--quiet",
+        "-q",
+        is_flag=True,
+        expose_value=False,
+        callback=keep,
+        help="Print no progress, no remarks, and nothing of what is sound.",
+    )(command)
+    return made
 
 
 def say_text(text: str) -> None:

@@ -1,12 +1,15 @@
 """Which reader and writer a capture file takes."""
 
+import re
 from collections.abc import Callable
 from dataclasses import replace
 from pathlib import Path
 
-from pivet.errors import OutputError
+from pivet.errors import InputError, OutputError
+from pivet.files.benchfile.beside import SQLITE
 from pivet.files.edge_csv import parse_csv, write_csv
 from pivet.files.incoming import read_bytes
+from pivet.files.packed import unpacked
 from pivet.files.vcd import parse_vcd
 from pivet.files.vcd_write import write_vcd
 from pivet.judge.wording import us
@@ -14,36 +17,42 @@ from pivet.progress import Progress, part, silent
 from pivet.signal.step import step_of
 from pivet.signal.trace import Trace
 
-Parser = Callable[[bytes, str, Progress], Trace]
 Writer = Callable[[Trace, Path, Progress], None]
 
-PARSERS: dict[str, Parser] = {
-    ".vcd": parse_vcd,
-    ".csv": parse_csv,
-    ".txt": parse_csv,
-    ".tsv": parse_csv,
-}
 READING_SHARE = 0.1
+VCD_HEAD = re.compile(rb"(?:\xef\xbb\xbf)?\s*\$[a-z]+\s")
+VCD_END = b"$enddefinitions"
+LOOKED_AT = 1 << 20
 WRITERS: dict[str, Writer] = {".vcd": write_vcd, ".csv": write_csv}
 
 
-def read_capture(path: Path, progress: Progress = silent) -> Trace:
-    """Reads a capture; a name with another ending is told by its content.
+def read_capture(path: Path, progress: Progress = silent, where: str = "") -> Trace:
+    """Reads a capture, compressed or not; its content tells what it is, not its name.
 
     Args:
         path: the file.
         progress: told now and then.
+        where: the file as the person named it, for messages; its name alone if not given.
 
     Raises:
         InputError: it cannot be read; one sentence says why.
         Cancelled: from ``progress``.
     """
-    content = read_bytes(path, part(progress, 0.0, READING_SHARE))
-    parser = PARSERS.get(path.suffix.lower())
-    if parser is None:
-        parser = parse_vcd if content[:256].lstrip()[:1] == b"$" else parse_csv
-    trace = parser(content, path.name, part(progress, READING_SHARE, 1.0))
+    content = read_bytes(path, part(progress, 0.0, READING_SHARE / 2))
+    where = where or path.name
+    content = unpacked(content, where, part(progress, READING_SHARE / 2, READING_SHARE))
+    if content.startswith(SQLITE):
+        raise InputError(
+            f"{where} is a bench file, no capture", "use pivet readings or stats, or open it"
+        )
+    parser = parse_vcd if looks_like_vcd(content) else parse_csv
+    trace = parser(content, where, part(progress, READING_SHARE, 1.0))
     return _sampled(trace)
+
+
+def looks_like_vcd(content: bytes) -> bool:
+    """Whether some content is a value change dump, whole or cut off."""
+    return VCD_HEAD.match(content) is not None or VCD_END in content[:LOOKED_AT]
 
 
 def _sampled(trace: Trace) -> Trace:

@@ -6,7 +6,7 @@ import tempfile
 from collections.abc import Iterator
 from contextlib import contextmanager
 from pathlib import Path
-from typing import IO
+from typing import IO, cast
 
 from pivet.errors import OutputError
 
@@ -51,6 +51,20 @@ def writing(path: Path, binary: bool = False) -> Iterator[IO[str] | IO[bytes]]:
     finally:
         if beside is not None:
             beside.unlink(missing_ok=True)
+
+
+def write_text(path: Path, text: str) -> None:
+    """Writes a whole file of UTF-8 text; see ``writing``.
+
+    Args:
+        path: where the file shall stand.
+        text: all of it.
+
+    Raises:
+        OutputError: the file cannot be written.
+    """
+    with writing(path) as stream:
+        cast(IO[str], stream).write(text)
 
 
 def _real(path: Path) -> Path:

@@ -32,6 +32,14 @@ READ_ADVICE = {
 INHERITED = re.compile(r"/dev/stdin|/(?:dev|proc/self)/fd/(\d+)")
 
 
+STANDARD_INPUT = Path("/dev/stdin")
+
+
+def called(path: Path) -> str:
+    """A file as it was named."""
+    return "standard input" if path == STANDARD_INPUT else str(path)
+
+
 def read_bytes(path: Path, progress: Progress = silent, most: int = MOST_FILE) -> bytes:
     """The content of a file, or all that comes through a pipe.
 
@@ -55,9 +63,9 @@ def read_bytes(path: Path, progress: Progress = silent, most: int = MOST_FILE) -
         what, todo = READ_ADVICE.get(
             error.errno or 0, (f"cannot be read ({error.strerror})", "try a copy of it")
         )
-        raise InputError(f"{path} {what}", todo) from error
+        raise InputError(f"{called(path)} {what}", todo) from error
     if re.search(rb"[^\0 \t\r\n]", content) is None:
-        raise InputError(f"{path} is empty", "record the capture again")
+        raise InputError(f"{called(path)} is empty", "record the capture again")
     return content
 
 
@@ -80,7 +88,7 @@ def _content(path: Path, progress: Progress, most: int) -> bytes:
             return _stream(path, handle, progress, min(most, MOST_PIPE))
         if stat.S_ISDIR(mode):
             raise IsADirectoryError(errno.EISDIR, "is a folder")
-        raise InputError(f"{path} is a device, no file", "choose a capture file")
+        raise InputError(f"{called(path)} is a device, no file", "choose a capture file")
     finally:
         os.close(handle)
 
@@ -162,4 +170,4 @@ def _opened_pipe(path: Path, progress: Progress) -> int:
 
 
 def _too_large(path: Path, most: int) -> InputError:
-    return InputError(f"{path} is larger than {most >> 20} MB", "cut it into smaller parts")
+    return InputError(f"{called(path)} is larger than {most >> 20} MB", "cut it into smaller parts")

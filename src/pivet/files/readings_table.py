@@ -20,11 +20,12 @@ class Form(StrEnum):
     WIDE = "csv"
     LONG = "long"
     LINES = "jsonl"
+    WORKBOOK = "xlsx"
 
     @property
     def suffix(self) -> str:
         """The ending of its files."""
-        return ".jsonl" if self is Form.LINES else ".csv"
+        return ".csv" if self is Form.LONG else f".{self}"
 
 
 class Cell(NamedTuple):
@@ -49,12 +50,14 @@ class TableRow(NamedTuple):
     """An exchange that was to give readings.
 
     Attributes:
-        time: when it began: ISO 8601 with zone, or seconds since the capture began.
+        time: when it began: ISO 8601 in UTC, or seconds since the capture began.
         wire, role, device: who was asked; role and code of a 1-Wire device, else empty.
         exchange: its number on the wire, from 0.
         cells: its readings.
         verdict: in one word.
         reason: why a reading failed; empty when none did.
+        local: the same time by the clock on the wall, with its zone; empty without a calendar.
+        file: that it is from, where rows of several stand together.
     """
 
     time: str
@@ -65,6 +68,8 @@ class TableRow(NamedTuple):
     cells: tuple[Cell, ...]
     verdict: str
     reason: str
+    local: str = ""
+    file: str = ""
 
 
 class Table:
@@ -76,6 +81,7 @@ class Table:
         units: in which values are written.
         raw: quantities of the wide form that have a column of raw values too.
         clock: times are by the calendar, not since the capture began.
+        files: each row says its file.
     """
 
     def __init__(
@@ -85,8 +91,10 @@ class Table:
         units: UnitChoice = AS_KEPT,
         raw: Iterable[str] = (),
         clock: bool = True,
+        files: bool = False,
     ) -> None:
         self.form, self._quantities, self._units = form, tuple(quantities), units
+        self._clock, self._files = clock, files
         self._raw = frozenset(raw)
         self._time = "time" if clock else "time_s"
         self._units_of = {quantity: units.of(quantity) for quantity in QUANTITIES}
@@ -94,9 +102,13 @@ class Table:
 
     def header(self) -> str:
         """The first line; empty for JSON Lines."""
-        if self.form is Form.LINES:
-            return ""
-        return self._line([self._time, "wire", "role", "device", "exchange", *self._columns()])
+        return "" if self.form is Form.LINES else self._line(self.names())
+
+    def names(self) -> list[str]:
+        """Of the columns."""
+        times = [self._time, *(["local_time"] if self._clock else [])]
+        file = ["file"] if self._files else []
+        return [*file, *times, "wire", "role", "device", "exchange", *self._columns()]
 
     def _columns(self) -> list[str]:
         if self.form is Form.LONG:
@@ -114,10 +126,19 @@ class Table:
         """A row as text, with its line ends."""
         if self.form is Form.LINES:
             return json.dumps(self._object(row), ensure_ascii=False) + "\n"
-        who = [row.time, row.wire, row.role, row.device, row.exchange]
-        if self.form is Form.WIDE:
-            return self._line([*who, *self._wide(row), row.verdict, row.reason])
-        return "".join(self._line([*who, *self._long(row, cell)]) for cell in row.cells)
+        if self.form is Form.LONG:
+            who = self._who(row)
+            return "".join(self._line([*who, *self._long(row, cell)]) for cell in row.cells)
+        return self._line(self.cells(row))
+
+    def cells(self, row: TableRow) -> list[object]:
+        """A row of the wide form; values are texts with their decimals."""
+        return [*self._who(row), *self._wide(row), row.verdict, row.reason]
+
+    def _who(self, row: TableRow) -> list[object]:
+        times = [row.time, row.local] if self._clock else [row.time]
+        file = [row.file] if self._files else []
+        return [*file, *times, row.wire, row.role, row.device, row.exchange]
 
     def _wide(self, row: TableRow) -> list[str]:
         cells = {cell.quantity: cell for cell in row.cells}
@@ -143,7 +164,11 @@ class Table:
 
     def _object(self, row: TableRow) -> dict[str, Any]:
         time: object = row.time if self._time == "time" else float(row.time)
-        made: dict[str, Any] = {self._time: time, "wire": row.wire}
+        made: dict[str, Any] = {"file": row.file} if self._files else {}
+        made[self._time] = time
+        if self._clock:
+            made["local_time"] = row.local
+        made["wire"] = row.wire
         if row.device:
             made |= {"role": row.role, "device": row.device}
         made |= {"exchange": row.exchange, "readings": [self._reading(cell) for cell in row.cells]}

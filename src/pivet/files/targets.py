@@ -9,6 +9,7 @@ from pivet.errors import OutputError
 
 HEAD = 4096
 OWN_VCD = b"pivet resolution_ns"
+OWN_WORKBOOK = b"xl/worksheets/sheet1.xml"
 
 
 class Kind(Enum):
@@ -24,8 +25,10 @@ def _is_capture(head: bytes) -> bool:
 
 
 def _is_readings(head: bytes) -> bool:
-    form = rb'time(_s)?,wire,role,device,exchange,|\{"(time(_s)?|exchange|wire)": '
-    return re.match(form, head) is not None
+    table = rb"(file,)?time(_s)?,(local_time,)?wire,role,device,exchange,"
+    lines = rb'\{"(file|time(_s)?|exchange|wire)": '
+    text = re.match(table, head) or re.match(lines, head)
+    return text is not None or (head[:2] == b"PK" and OWN_WORKBOOK in head)
 
 
 LOOKS: dict[Kind, Callable[[bytes], bool]] = {

@@ -15,7 +15,7 @@ import numpy as np
 from pivet.files.spreadsheet import harmless_row
 from pivet.history.reliability import Hours, Reliability, reliability
 from pivet.history.sentences import reliability_lines, summary_lines
-from pivet.history.times import iso_times, second_times
+from pivet.history.times import second_times, utc_times
 from pivet.history.wire import WireHistory
 from pivet.judge.verdict import WORDS
 from pivet.readings.series import Series
@@ -42,15 +42,17 @@ class WireFigures(NamedTuple):
         told: how reliable it was.
         series: its readings.
         clock: times are by the calendar.
+        file: that it is of, where wires of several are told together.
     """
 
     told: Reliability
     series: Sequence[Series]
     clock: bool
+    file: str = ""
 
 
 def wire_figures(
-    histories: Sequence[WireHistory], series: Iterable[Series], clock: bool
+    histories: Sequence[WireHistory], series: Iterable[Series], clock: bool, file: str = ""
 ) -> WireFigures:
     """Reckons the figures of one wire.
 
@@ -58,9 +60,10 @@ def wire_figures(
         histories: of the wire, at least one.
         series: readings, of which only its own count.
         clock: times are by the calendar.
+        file: that it is of, where wires of several are told together.
     """
     own = [one for one in series if one.sensor.wire == histories[0].name]
-    return WireFigures(reliability(histories, clock), own, clock)
+    return WireFigures(reliability(histories, clock), own, clock, file)
 
 
 def figures_text(wires: Iterable[WireFigures], units: UnitChoice, form: FiguresForm) -> str:
@@ -76,7 +79,11 @@ def figures_text(wires: Iterable[WireFigures], units: UnitChoice, form: FiguresF
 
 
 def _text(wires: Iterable[WireFigures], units: UnitChoice) -> Iterator[str]:
+    file = ""
     for wire in wires:
+        if wire.file != file:
+            file = wire.file
+            yield f"{file}:\n\n"
         for line in reliability_lines(wire.told, wire.clock):
             yield f"{line}\n"
         for line in summary_lines(wire.series, units):
@@ -93,11 +100,13 @@ def _csv(wires: Iterable[WireFigures], units: UnitChoice) -> Iterator[str]:
     """A row a quantity; a wire that gave none has one too."""
     text = io.StringIO()
     table = csv.writer(text, lineterminator="\n")
-    table.writerow(["wire", "sensor", "exchanges", *WORDS, *OF_WIRE, *OF_SERIES, "advice"])
-    for wire in wires:
+    rows = list(wires)
+    file = ["file"] if any(wire.file for wire in rows) else []
+    table.writerow([*file, "wire", "sensor", "exchanges", *WORDS, *OF_WIRE, *OF_SERIES, "advice"])
+    for wire in rows:
         found = _object(wire, units)
         verdicts = found["verdicts"]
-        first = [found["wire"], found["sensor"], found["exchanges"]]
+        first = [*(found[name] for name in (*file, "wire", "sensor", "exchanges"))]
         first += [*(verdicts[word] for word in WORDS), *(found[name] for name in OF_WIRE)]
         for reading in found["readings"] or [{}]:
             cells = [*first, *(reading.get(name) for name in OF_SERIES), found["advice"]]
@@ -107,7 +116,7 @@ def _csv(wires: Iterable[WireFigures], units: UnitChoice) -> Iterator[str]:
 
 def _object(wire: WireFigures, units: UnitChoice) -> dict[str, Any]:
     told = wire.told
-    return {
+    return ({"file": wire.file} if wire.file else {}) | {
         "wire": told.name,
         "sensor": told.sheet,
         "exchanges": told.count,
@@ -125,7 +134,7 @@ def _object(wire: WireFigures, units: UnitChoice) -> dict[str, Any]:
 
 
 def _hours(hours: Hours, clock: bool) -> list[dict[str, Any]]:
-    begins = iso_times(hours.begin_ns) if clock else second_times(hours.begin_ns)
+    begins = utc_times(hours.begin_ns) if clock else second_times(hours.begin_ns)
     rows = zip(begins, hours.counts.tolist(), hours.reasons, strict=True)
     return [
         {"begin": begin, **dict(zip(WORDS, counts, strict=True)), "reason": reason}

@@ -7,7 +7,8 @@ from pathlib import Path
 
 from pivet.captures.capture import Capture, open_capture
 from pivet.captures.text import short_names
-from pivet.files.benchfile.beside import SUFFIX
+from pivet.errors import InputError
+from pivet.files.benchfile.beside import is_bench
 from pivet.files.benchfile.store import BenchFile
 from pivet.history.recorded import KeptHistory
 from pivet.history.series import all_series
@@ -17,6 +18,8 @@ from pivet.person.roles import NO_ROLES, Roles
 from pivet.person.stored import read_roles
 from pivet.progress import Progress, silent
 from pivet.readings.series import Series
+from pivet.sheets.model import Sheet
+from pivet.signal.naming import wire_meant
 
 
 @dataclass(frozen=True, slots=True, eq=False)
@@ -48,6 +51,26 @@ class Readings:
         rows = tuple(history for history in self.histories if not names or history.name in names)
         return replace(self, histories=rows)
 
+    def meant(self, written: Sequence[str], where: str) -> list[str]:
+        """The wires that are meant, see ``pivet.signal.naming``.
+
+        Args:
+            written: names as a person writes them; two lines with a comma are one wire.
+            where: name of the file, for messages.
+
+        Raises:
+            InputError: there is no such wire, or a name can be several.
+        """
+        known, found = [history.name for history in self.histories], []
+        for name in written:
+            rows = wire_meant(name, known)
+            if len(rows) != 1:
+                what = f"can be several wires of {where}" if rows else f"is no wire of {where}"
+                choices = ", ".join(sorted(set(rows or known)))
+                raise InputError(f"{name!r} {what}", f"choose one of {choices}")
+            found += rows
+        return found
+
 
 def capture_histories(capture: Capture) -> tuple[WireHistory, ...]:
     """The histories of a capture from a file, under the short names of its wires."""
@@ -59,22 +82,35 @@ def capture_histories(capture: Capture) -> tuple[WireHistory, ...]:
 
 
 @contextmanager
-def open_readings(path: Path, roles: Roles, progress: Progress = silent) -> Iterator[Readings]:
+def open_readings(
+    path: Path,
+    roles: Roles,
+    progress: Progress = silent,
+    sheet: Sheet | None = None,
+    where: str = "",
+) -> Iterator[Readings]:
     """Reads the readings of a bench file or a capture; it stays open meanwhile.
 
     Args:
         path: of the file.
         roles: this person's names of devices; those of a bench come first.
         progress: told the share done.
+        sheet: of the person, for a capture; None recognises it.
+        where: the file as the person named it, for messages.
 
     Raises:
         InputError: it cannot be used.
         Cancelled: from ``progress``.
     """
-    if path.suffix != SUFFIX:
-        capture = open_capture(path, progress=progress)
+    if not is_bench(path):
+        sensor = None if sheet is None else sheet.id
+        capture = open_capture(path, sensor, progress=progress, where=where)
         yield Readings(capture_histories(capture), False, roles)
         return
+    if sheet is not None:
+        raise InputError(
+            f"{where or path.name} is a bench file, and knows its sensors", "leave the sheet out"
+        )
     bench = BenchFile.open(path)
     try:
         histories = KeptHistory(bench).read(progress)

@@ -83,7 +83,9 @@ def reliability_lines(told: Reliability, clock: bool) -> Iterator[str]:
 
 def margin_text(share: float) -> str:
     """A least margin in words."""
-    return "outside its window" if share < 0 else f"{percent(share)} of the way from its limit"
+    return (
+        "none: a pulse was outside" if share < 0 else f"{percent(share)} of the way from its limit"
+    )
 
 
 def worst_hour(told: Reliability, clock: bool) -> str:
@@ -123,11 +125,17 @@ def summary_lines(series: Sequence[Series], units: UnitChoice) -> Iterator[str]:
         def text(value: float, series: Series = one) -> str:
             return units.text(series.quantity, value, series.decimals)
 
-        spread = units.shown_difference(one.quantity, figures.spread)
-        places = units.decimals(one.quantity, one.decimals) + 1
         fixed = f", corrected {one.correction}" if one.correction else ""
         yield (
             f"{head}: {text(figures.least)} to {text(figures.most)} {unit}, "
-            f"mean {text(figures.mean)}, spread {spread:.{places}f}, "
+            f"mean {text(figures.mean)}{_spread(one, figures.spread, units)}, "
             f"{figures.given} of {figures.count}{fixed}"
         )
+
+
+def _spread(series: Series, spread: float, units: UnitChoice) -> str:
+    """A spread in words; a single value has none."""
+    if math.isnan(spread):
+        return ""
+    places = units.decimals(series.quantity, series.decimals) + 1
+    return f", spread {units.shown_difference(series.quantity, spread):.{places}f}"

@@ -6,7 +6,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from pivet.files.readings_table import Cell, TableRow
-from pivet.history.times import iso_times, second_times
+from pivet.history.times import iso_times, second_times, utc_times
 from pivet.judge.verdict import Verdict
 from pivet.progress import Progress, silent
 from pivet.readings.series import GIVEN, Series
@@ -39,7 +39,7 @@ def quantities_of(series: Sequence[Series]) -> list[str]:
 
 
 def table_rows(
-    series: Sequence[Series], clock: bool, progress: Progress = silent
+    series: Sequence[Series], clock: bool, progress: Progress = silent, file: str = ""
 ) -> Iterator[TableRow]:
     """An exchange a row, in order of time.
 
@@ -47,6 +47,7 @@ def table_rows(
         series: of any sensors.
         clock: times are by the calendar, not since the capture began.
         progress: told the share done.
+        file: that each row says it is from.
     """
     groups = _groups(series)
     times = np.concatenate(
@@ -59,10 +60,11 @@ def table_rows(
     order = np.argsort(times, kind="stable")
     for start in range(0, order.size, AT_ONCE):
         part = order[start : start + AT_ONCE]
-        texts = iso_times(times[part]) if clock else second_times(times[part])
-        rows = zip(texts, owner[part].tolist(), place[part].tolist(), strict=True)
-        for text, number, row in rows:
-            yield _row(groups[number], row, text)
+        texts = utc_times(times[part]) if clock else second_times(times[part])
+        walls = iso_times(times[part]) if clock else [""] * part.size
+        rows = zip(texts, walls, owner[part].tolist(), place[part].tolist(), strict=True)
+        for text, wall, number, row in rows:
+            yield _row(groups[number], row, text, wall, file)
         progress(min((start + AT_ONCE) / order.size, 1.0))
 
 
@@ -88,7 +90,7 @@ def _places(lead: Series, row: Series) -> np.ndarray:
     return np.array([keys.get(key, -1) for key in wanted], dtype=np.int64)
 
 
-def _row(group: _Group, row: int, time: str) -> TableRow:
+def _row(group: _Group, row: int, time: str, local: str, file: str) -> TableRow:
     lead = group.lead
     reason = lead.why_text(row) if lead.why[row] != GIVEN else ""
     cells = []
@@ -106,6 +108,8 @@ def _row(group: _Group, row: int, time: str) -> TableRow:
         cells=tuple(cells),
         verdict=Verdict(int(lead.verdict[row])).word,
         reason=reason,
+        local=local,
+        file=file,
     )
 
 

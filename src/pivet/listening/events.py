@@ -176,12 +176,16 @@ class Silent:
         code: of the 1-Wire device in kernel form; empty for others.
         says: why, in a few words.
         look: what the line itself says, and how the sensor is wired.
+        number: of the exchange that gave none, counted on the wire from 1.
+        reason: code of what was noticed in it; empty where nothing has a name.
     """
 
     wire: str
     code: str
     says: str
     look: str = ""
+    number: int = 0
+    reason: str = ""
 
 
 @dataclass(frozen=True, slots=True)

@@ -6,7 +6,7 @@ from pivet.captures.wire import Wire
 from pivet.files.readings_table import Cell, TableRow
 from pivet.history.series import reason_words
 from pivet.history.table import FINE_DECIMALS
-from pivet.history.times import iso_time
+from pivet.history.times import iso_time, utc_time
 from pivet.judge.verdict import WORDS
 from pivet.listening.events import Heard
 from pivet.person.annotations import Annotations, Labels
@@ -37,7 +37,7 @@ def heard_rows(event: Heard, at_ns: int, labels: Labels, derived: bool) -> list[
             return []
         by_rom[""] = {}
     verdict = WORDS[wire.verdicts[index]]
-    time = iso_time(at_ns)
+    time, local = utc_time(at_ns), iso_time(at_ns)
     rows = []
     for rom, tracks in by_rom.items():
         role = labels.roles.holding(rom) if rom else None
@@ -59,6 +59,7 @@ def heard_rows(event: Heard, at_ns: int, labels: Labels, derived: bool) -> list[
                 cells=tuple(cells),
                 verdict=verdict,
                 reason=reason,
+                local=local,
             )
         )
     return rows

@@ -10,6 +10,7 @@ from pivet.captures.wire import Wire
 from pivet.errors import PivetError
 from pivet.families import family_of
 from pivet.families.family import AnyFamily
+from pivet.judge.notices import first_named
 from pivet.listening.asking.conversation import Conversation, Levels, Talk
 from pivet.listening.asking.explore import Found
 from pivet.listening.asking.onewire import Bus, bus_round
@@ -355,7 +356,16 @@ class HeardWire:
 
     def _silence(self, wire: Wire, index: int, code: str) -> Silent:
         """Why a sensor gave no reading."""
-        return Silent(self.name, code, why_none(wire, index), _look(wire, index))
+        family = wire.family
+        cause = first_named(int(wire.judged.notices[index]), family.notices, family.words)
+        return Silent(
+            self.name,
+            code,
+            why_none(wire, index),
+            _look(wire, index),
+            wire.first + index + 1,
+            "" if cause is None else cause.code,
+        )
 
     def choose(self, choices: WireChoices) -> None:
         """Judges it by other choices from now on; what was told stays as it was told."""

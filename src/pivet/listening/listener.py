@@ -107,7 +107,7 @@ class Listener:
         """A wish with the whole names of its lines."""
         if self.source.grows:
             return setup
-        return replace(setup, lines=tuple(about.line(name).name for name in setup.lines))
+        return replace(setup, lines=about.wire_lines(setup.lines))
 
     def _listened(self, setup: WireSetup, about: About) -> HeardWire:
         return HeardWire(setup, self.source, about.resolution_ns, self._levels, self._asked_at)

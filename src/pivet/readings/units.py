@@ -194,6 +194,11 @@ class Amount(NamedTuple):
     decimals: int
 
 
+def chosen_symbols() -> list[str]:
+    """The symbols among which one can choose."""
+    return [unit.symbol for units in UNITS.values() if len(units) > 1 for unit in units]
+
+
 def symbol_of(written: str) -> str | None:
     """The symbol of a unit as people type it: ``F`` and ``f`` for °F; None when there is none."""
     plain = written.strip().lower().removeprefix("°").removeprefix("deg")

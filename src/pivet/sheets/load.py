@@ -1,6 +1,8 @@
 """Reading the sheets' data files (TOML, one a sensor)."""
 
 import tomllib
+from collections.abc import Iterable, Mapping
+from dataclasses import dataclass
 from functools import cache
 from pathlib import Path
 from typing import Any
@@ -108,14 +110,50 @@ def _value(row: dict[str, Any]) -> ValueRule:
     )
 
 
+@dataclass(frozen=True, slots=True)
+class OwnSheet:
+    """A sheet that the person brought.
+
+    Attributes:
+        sheet: what it says.
+        text: its data file.
+        path: where that stands.
+    """
+
+    sheet: Sheet
+    text: str
+    path: Path
+
+
+_own: dict[str, OwnSheet] = {}
+
+
 @cache
-def all_sheets() -> dict[str, Sheet]:
+def shipped_sheets() -> dict[str, Sheet]:
     """The sheets that ship with Pivet, by id, in the order of their names."""
     made = (
         parse_sheet(path.read_text(encoding="utf-8"), path.name)
         for path in sorted(DATA.glob("*.toml"), key=lambda path: path.stem)
     )
     return {sheet.id: sheet for sheet in made}
+
+
+@cache
+def all_sheets() -> dict[str, Sheet]:
+    """The sheets that ship with Pivet, then those that the person brought, by id."""
+    return shipped_sheets() | {key: own.sheet for key, own in _own.items()}
+
+
+def own_sheets() -> Mapping[str, OwnSheet]:
+    """The sheets that the person brought, by id."""
+    return dict(_own)
+
+
+def use_own(sheets: Iterable[OwnSheet]) -> None:
+    """These are the person's sheets from now on, for all that this process judges."""
+    _own.clear()
+    _own.update((own.sheet.id, own) for own in sheets)
+    all_sheets.cache_clear()
 
 
 def find_sheet(sheet_id: str) -> Sheet:
@@ -131,13 +169,15 @@ def find_sheet(sheet_id: str) -> Sheet:
 
 
 def sheet_text(sheet_id: str) -> str:
-    """The data file of a sheet that ships with Pivet, as text; empty when there is none."""
+    """The data file of a sheet, as text; empty when there is none."""
+    if sheet_id in _own:
+        return _own[sheet_id].text
     path = DATA / f"{sheet_id}.toml"
-    return path.read_text(encoding="utf-8") if sheet_id in all_sheets() else ""
+    return path.read_text(encoding="utf-8") if sheet_id in shipped_sheets() else ""
 
 
 def sheets_of(family: str) -> tuple[Sheet, ...]:
-    """The sheets of one family."""
+    """The sheets of one family, those of Pivet first."""
     return tuple(sheet for sheet in all_sheets().values() if sheet.family == family)
 
 

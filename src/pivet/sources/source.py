@@ -12,6 +12,7 @@ from dataclasses import dataclass, field
 import numpy as np
 
 from pivet.errors import PivetError
+from pivet.signal.naming import meant, pair_meant
 from pivet.signal.trace import Int64Array, Level, Trace
 from pivet.sources.ask import Ask
 
@@ -71,12 +72,26 @@ class About:
         Raises:
             SourceError: there is no such line.
         """
-        exact = [line for line in self.lines if line.name == name]
-        found = exact or [line for line in self.lines if line.name.endswith("." + name)]
+        names = meant(name, [line.name for line in self.lines])
+        found = [line for line in self.lines if line.name in names]
         if len(found) == 1:
             return found[0]
         known = ", ".join(line.name for line in self.lines) or "none"
         raise SourceError(f"{self.name} has no line {name!r}", f"its lines are: {known}")
+
+    def wire_lines(self, names: Sequence[str]) -> tuple[str, ...]:
+        """The whole names of the lines of a wire, as a person names them.
+
+        Args:
+            names: a line, trigger and echo, or what the names of those two share.
+
+        Raises:
+            SourceError: there is no such line.
+        """
+        every = [line.name for line in self.lines]
+        if len(names) == 1 and not meant(names[0], every):
+            names = pair_meant(names[0], every) or names
+        return tuple(self.line(name).name for name in names)
 
 
 @dataclass(frozen=True, slots=True)

@@ -69,6 +69,7 @@ def run(paths: Sequence[Path], demo: bool = False) -> int:
     sys.excepthook = lambda _kind, error, _trace: window.show_mistake(error)
     SignalWatch(window.end, window)
     window.show()
+    window.own_sheets.read()
     if demo:
         window.live.listen_to_cave()
     window.open_files(paths)

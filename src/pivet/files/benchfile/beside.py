@@ -55,3 +55,19 @@ def gone_advice(path: Path) -> str:
     if not rows:
         return "check the name, or whether it was moved"
     return f"it went away while it was recorded, and goes on in {rows[-1].name}: open that"
+
+
+SQLITE = b"SQLite format 3\0"
+
+
+def is_bench(path: Path) -> bool:
+    """Whether a file is a bench file, by its ending or by how it begins."""
+    if path.suffix == SUFFIX:
+        return True
+    try:
+        if not path.is_file():
+            return False
+        with path.open("rb") as stream:
+            return stream.read(len(SQLITE)) == SQLITE
+    except OSError:
+        return False

@@ -108,8 +108,11 @@ class Ranking:
         return next(fit for fit in self.fits if not fit.sheet.by_choice)
 
     def better_than(self, sheet: Sheet) -> Sheet | None:
-        """The sheet that fits clearly better than another; None when there is none."""
-        own = next(fit.score for fit in self.fits if fit.sheet.id == sheet.id)
+        """The sheet that fits clearly better than another; None when there is none.
+
+        A sheet that is not among them, as one that only a bench file knows, is not compared.
+        """
+        own = next((fit.score for fit in self.fits if fit.sheet.id == sheet.id), np.inf)
         return self.best if self.settled and self._best.score > own + CLEARLY else None
 
 

@@ -27,7 +27,7 @@ from pivet.readings.sound import (
     round_area,
 )
 from pivet.readings.units import AS_KEPT, UnitChoice
-from pivet.sheets.load import find_sheet
+from pivet.sheets.load import all_sheets
 from pivet.sheets.reach import AS_IN_SHEET, Reach
 from pivet.ui.answer.reach import ReachDialog
 from pivet.ui.drawing.numbers import NumberBox, ask_number
@@ -151,7 +151,7 @@ class EchoSettings(QWidget):
         wire = self._session.wire
         if wire is None:
             return
-        sheet = wire.choices.sheet or find_sheet(wire.sheet.id)
+        sheet = wire.choices.sheet or all_sheets().get(wire.sheet.id, wire.sheet)
         units = self._session.shown.units
         dialog = ReachDialog(wire.choices.reach, rule_of(sheet), self, units)
         if dialog.exec() == QDialog.DialogCode.Accepted:

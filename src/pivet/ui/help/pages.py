@@ -8,6 +8,7 @@ PAGES = {
     "live": "Listening",
     "readings": "Readings over time",
     "findings": "What each finding means",
+    "sheets": "Own timing sheets",
     "keys": "Keys",
 }
 

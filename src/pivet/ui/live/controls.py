@@ -33,6 +33,8 @@ PACES = (
 MOST_NUMBER = float(1 << 40)
 BENCHES = f"Benches (*{SUFFIX})"
 
+CAPTURES = "Captures (*.vcd *.csv *.tsv *.gz *.xz *.bz2 *.zst)"
+
 
 class LiveControls(QObject):
     """Ties listening, the bench file and the simulated cave to the window.
@@ -173,7 +175,10 @@ class LiveControls(QObject):
     def choose_replay(self) -> None:
         """Asks for a capture, and listens to it as if it happened now."""
         name, _ = QFileDialog.getOpenFileName(
-            self._window, "Replay a capture", self._settings.folder, "Captures (*.vcd *.csv)"
+            self._window,
+            "Replay a capture",
+            self._settings.folder,
+            "Captures (*.vcd *.csv *.tsv *.gz *.xz *.bz2 *.zst)",
         )
         if not name:
             return

@@ -18,7 +18,7 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from pivet.bench.export import write_table
+from pivet.bench.export import write_readings
 from pivet.files import disk
 from pivet.files.readings_table import Form
 from pivet.history.figures import FiguresForm, figures_text, wire_figures
@@ -34,6 +34,7 @@ from pivet.ui.readings.store import ReadingsStore
 KINDS = {
     "CSV, a column a quantity (*.csv)": Form.WIDE,
     "CSV, a line a quantity (*.csv)": Form.LONG,
+    "Workbook for spreadsheets (*.xlsx)": Form.WORKBOOK,
     "JSON Lines (*.jsonl)": Form.LINES,
 }
 FIGURES = "Text (*.txt);;CSV, a row a quantity (*.csv);;JSON Lines, an object a wire (*.jsonl)"
@@ -52,8 +53,8 @@ def ask_export(window: QWidget, folder: str, can_see: bool) -> tuple[Path, Form,
     if not name:
         return None
     form, path = KINDS.get(kind, Form.WIDE), Path(name)
-    if path.suffix.lower() == Form.LINES.suffix:
-        form = Form.LINES
+    if path.suffix.lower() in (Form.LINES.suffix, Form.WORKBOOK.suffix):
+        form = Form(path.suffix.lower().removeprefix("."))
     elif not path.suffix:
         path = path.with_suffix(form.suffix)
     if not can_see:
@@ -68,8 +69,7 @@ def export_work(
     """The work of making series and writing them as a table."""
 
     def work(progress: Progress) -> None:
-        with disk.writing(path) as stream:
-            write_table(make(), clock, form, cast(IO[str], stream), progress, units)
+        write_readings(make(), clock, form, path, progress, units)
 
     return work
 

@@ -48,13 +48,16 @@ from pivet.ui.window.empty import EmptyPage
 from pivet.ui.window.exports import Exports
 from pivet.ui.window.menus import Menus
 from pivet.ui.window.notice_bar import NoticeBar
+from pivet.ui.window.own_sheets import OwnSheets
 from pivet.ui.window.services import Services
 from pivet.ui.window.settings import Settings
 from pivet.ui.work.jobs import JobBar
 
 SIZE = (1280, 800)
 NAMED_FROM_PX = 900
-CAPTURES = "Captures and benches (*.vcd *.csv *.tsv *.txt *.pivet);;All files (*)"
+CAPTURES = (
+    "Captures and benches (*.vcd *.csv *.tsv *.txt *.pivet *.gz *.xz *.bz2 *.zst);;All files (*)"
+)
 
 
 class MainWindow(QMainWindow):
@@ -71,6 +74,7 @@ class MainWindow(QMainWindow):
         self.session = Session(self)
         self.empty = EmptyPage()
         self.notice = NoticeBar()
+        self.own_sheets = OwnSheets(self.notice)
         self.jobs = JobBar()
         self.session.edits.run_long = self.jobs.start
         services = Services(self, self.session, self.jobs, self.notice, self._settings)
@@ -149,6 +153,10 @@ class MainWindow(QMainWindow):
             apply_theme(app, choice)
             self.views.renew()
             self._renew()
+
+    def show_own_sheets(self) -> None:
+        """Shows where the person's own timing sheets stand."""
+        self.own_sheets.show_folder()
 
     def _load_roles(self) -> None:
         """Takes the roles of this person; a broken file is said and left as it is."""

@@ -1,0 +1,142 @@
+"""How a command is told which sensor is meant: by a sheet's name, or a sheet's file."""
+
+import os
+from collections.abc import Callable
+from pathlib import Path
+from typing import TYPE_CHECKING, Any
+
+import click
+from click.shell_completion import CompletionItem, split_arg_string
+
+from pivet.cli.terminal import say
+from pivet.errors import InputError
+
+if TYPE_CHECKING:
+    from pivet.sheets.model import Sheet
+
+    Text = click.ParamType[str]
+else:  # Only newer ones can be told of what they are.
+    Text = click.ParamType
+
+Command = Callable[..., Any]
+
+
+class SheetName(Text):
+    """The id of a sheet, of Pivet or the person's own."""
+
+    name = "sheet"
+
+    def convert(self, value: Any, param: click.Parameter | None, ctx: click.Context | None) -> str:
+        """The id as it is."""
+        from pivet.sheets.load import find_sheet
+
+        take_own_sheets()
+        return find_sheet(str(value)).id
+
+    def shell_complete(
+        self, ctx: click.Context, param: click.Parameter, incomplete: str
+    ) -> list[CompletionItem]:
+        """The sheets that begin so."""
+        from pivet.sheets.load import all_sheets
+
+        take_own_sheets(quiet=True)
+        return [
+            CompletionItem(key, help=sheet.name)
+            for key, sheet in all_sheets().items()
+            if key.startswith(incomplete)
+        ]
+
+
+class WireName(Text):
+    """A wire, as it is shown, or by a unique last part."""
+
+    name = "wire"
+
+    def convert(self, value: Any, param: click.Parameter | None, ctx: click.Context | None) -> str:
+        """As it was written."""
+        return str(value)
+
+    def shell_complete(
+        self, ctx: click.Context, param: click.Parameter, incomplete: str
+    ) -> list[CompletionItem]:
+        """The wires and lines of the files that stand in the command already."""
+        from pivet.captures.names import names_in
+
+        # The words before an option that still lacks its value are not parsed.
+        words = map(Path, split_arg_string(os.environ.get("COMP_WORDS", "")))
+        names = dict.fromkeys(name for path in words if path.is_file() for name in names_in(path))
+        return [CompletionItem(name) for name in names if name.startswith(incomplete)]
+
+
+class UnitName(Text):
+    """A unit, as its symbol or as people type it."""
+
+    name = "unit"
+
+    def convert(self, value: Any, param: click.Parameter | None, ctx: click.Context | None) -> str:
+        """As it was written; what is no unit is refused where it is used."""
+        return str(value)
+
+    def shell_complete(
+        self, ctx: click.Context, param: click.Parameter, incomplete: str
+    ) -> list[CompletionItem]:
+        """The units that begin so."""
+        from pivet.readings.units import chosen_symbols
+
+        return [
+            CompletionItem(symbol) for symbol in chosen_symbols() if symbol.startswith(incomplete)
+        ]
+
+
+_taken: list[Path] = []
+
+
+def take_own_sheets(quiet: bool = False) -> None:
+    """Reads the person's folder of sheets, once; says which cannot be used."""
+    from pivet.person.own_sheets import own_folder, use_folder
+
+    folder = own_folder()
+    if folder in _taken:
+        return
+    _taken[:] = [folder]
+    for error in use_folder(folder):
+        if not quiet:
+            say(f"pivet: left out: {error}", error=True)
+
+
+def sensor_options(command: Command) -> Command:
+    """``--sensor`` and ``--sheet``."""
+    options = (
+        click.option("--sensor", type=SheetName(), help="Judge as this sensor; see: sheet list."),
+        click.option(
+            "--sheet",
+            "sheet_file",
+            type=click.Path(path_type=Path),
+            metavar="FILE",
+            help="Judge as the sensor of this own timing sheet; see: sheet copy.",
+        ),
+    )
+    for option in reversed(options):
+        command = option(command)
+    return command
+
+
+def chosen_sheet(sensor: str | None, sheet_file: Path | None) -> "Sheet | None":
+    """The sheet that was chosen; None to recognise it.
+
+    Args:
+        sensor: as ``--sensor``.
+        sheet_file: as ``--sheet``.
+
+    Raises:
+        InputError: both were given, or the file is no sheet that can be used.
+    """
+    from pivet.person.own_sheets import bring_sheet
+    from pivet.sheets.load import find_sheet
+
+    take_own_sheets()
+    if sheet_file is None:
+        return None if sensor is None else find_sheet(sensor)
+    if sensor is not None:
+        raise InputError("--sensor and --sheet say the same", "give one of them")
+    return bring_sheet(sheet_file)

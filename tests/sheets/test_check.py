@@ -1,0 +1,177 @@
+"""Own timing sheets: what is wrong with one is told with its line, all of it."""
+
+import os
+import unittest
+from collections.abc import Callable
+from pathlib import Path
+from unittest import mock
+
+from pivet.errors import InputError
+from pivet.person.own_sheets import bring_sheet, copy_text, own_folder, use_folder
+from pivet.sheets.check import sheet_problems
+from pivet.sheets.load import (
+    all_sheets,
+    find_sheet,
+    own_sheets,
+    recognisable,
+    sheet_text,
+    shipped_sheets,
+    use_own,
+)
+from tests.base import PivetTest
+
+CHANGES = (
+    ("min_us = 48", "minus = 48", "'minus'", "write min_us"),
+    ("typ_us = 50", "typ_us = 60", "max_us of bit_low is below typ_us", "make it the most"),
+    ("min_us = 800", "min_us = 1200", "min_us of ask is above typ_us", "make it the least"),
+    ('key = "ask"', 'key = "aks"', "'aks' is no window", "write ask"),
+    ('key = "release"', 'key = "ask"', "a second window 'ask'", "remove one"),
+    ('driver = "host"', "driver = 3", "driver of the window 'ask'", "host, sensor, both"),
+    ("max_us = 55", "max_us = -1", "'-1'", "above 0"),
+    ("[[value]]", "[[valu]]", "'valu'", "write value"),
+    ('family = "humidity-frame"', 'family = "damp"', "family of the sheet", "humidity-frame"),
+    ("range = [0, 100]", "range = [100, 0]", "range of the value", "least, most"),
+    ("range = [0, 100]", "range = [0, 100]\npossible = [10, 90]", "possible for humidity", "widen"),
+    ('quantity = "humidity"', 'quantity = "temperature"', "values are not those", "humidity"),
+    ("first = 0", "first = 7", "first of the value", "0, 1 or 2"),
+    ('form = "tenths"', 'form = "sevenths"', "form of the value", "tenths"),
+    ('label = "ask, low"\n', "", "the window 'ask' lacks label", "add it"),
+    ("common_us = [8, 200]", "common_us = [30, 200]", "common_us of release", "around"),
+    ('idle = "high"', 'idle = "up"', "idle of [wiring]", "high, low"),
+    ("least_s = 2.0", "least_s = nan", "least_s of [interval]", "from 0 on"),
+    ("parts = [", "echo = {}\nparts = [", "[echo] lacks lines", "1 or 2"),
+    ('name = "own', 'name "own', "this is no TOML", "mend it there"),
+)
+
+
+class Checks(PivetTest):
+    """``sheet_problems`` on a copy of each sheet, and on copies with one thing wrong."""
+
+    def test_copies_are_whole(self) -> None:
+        """Every sheet of Pivet can be begun with; it then differs in name and id alone."""
+        for key, sheet in shipped_sheets().items():
+            path = self.folder / f"My {key}.toml"
+            path.write_text(copy_text(key, path.stem), encoding="utf-8")
+            self.assertEqual([], sheet_problems(path.read_text(encoding="utf-8")), key)
+            own = bring_sheet(path)
+            self.addCleanup(use_own, ())
+            self.assertEqual((f"my-{key}", True), (own.id, own.by_choice))
+            for field in ("family", "windows", "values", "echo", "wiring", "interval_s", "parts"):
+                self.assertEqual(getattr(sheet, field), getattr(own, field), key)
+
+    def test_each_fault_is_told_with_its_line(self) -> None:
+        """And nothing else is told beside it, where nothing follows from it."""
+        text = copy_text("dht22", "own")
+        for old, new, what, todo in CHANGES:
+            broken = text.replace(old, new, 1)
+            with self.subTest(new):
+                self.assertNotEqual(text, broken)
+                problems = sheet_problems(broken)
+                told = next(problem for problem in problems if what in problem.says)
+                self.assertIn(todo, told.todo)
+                lines = broken.splitlines()
+                assert told.line is not None
+                table = text[: text.index(old)].count("\n") + 1
+                self.assertLess(abs(told.line - table), 4, lines[told.line - 1])
+
+    def test_all_of_them(self) -> None:
+        """Three faults are three problems, in the order of the file."""
+        text = copy_text("hc-sr04", "own").replace("lines = 2", "lines = 3")
+        text = text.replace("nearest_m = ", "nearest_cm = ").replace(
+            'label = "trigger', 'lable = "t'
+        )
+        problems = sheet_problems(text)
+        self.assertEqual(5, len(problems))
+        self.assertEqual(
+            {"lines", "nearest_cm", "lable"},
+            {
+                word
+                for word in ("lines", "nearest_cm", "lable")
+                for one in problems
+                if word in one.says
+            },
+        )
+
+    def test_what_belongs_to_a_family(self) -> None:
+        """Windows that are missing, an echo without its range, a range turned round."""
+        text = copy_text("ping3", "own")
+        cut = text[: text.index("[[window]]")] + text[text.index('key = "wait"') - 11 :]
+        self.assertIn("the window trigger is missing", sheet_problems(cut)[0].says)
+        turned = text.replace("nearest_m = 0.02", "nearest_m = 20")
+        self.assertIn("nearest_m is not below", sheet_problems(turned)[0].says)
+        frame = copy_text("dht22", "own") + "\n[echo]\nlines = 1\ntimeout_us = 9\n"
+        frame += "nearest_m = 1\nfarthest_m = 2\n"
+        self.assertIn("has no [echo]", sheet_problems(frame)[0].says)
+
+    def test_not_ours(self) -> None:
+        """The id of a sheet of Pivet stays its own."""
+        problems = sheet_problems(sheet_text("dht11"))
+        self.assertEqual(
+            ["line 2: dht11 is a sheet of Pivet: give yours an id of its own."],
+            [problem.says for problem in problems],
+        )
+
+    def test_nested(self) -> None:
+        """A file that is nothing but brackets is one sentence."""
+        self.assertEqual(1, len(sheet_problems("a = " + "[" * 100_000)))
+
+
+class Folder(PivetTest):
+    """The person's folder of sheets."""
+
+    def setUp(self) -> None:
+        super().setUp()
+        self.addCleanup(use_own, ())
+
+    def write(self, name: str, model: str, change: Callable[[str], str] = str) -> Path:
+        """An own sheet in the folder."""
+        path = self.folder / f"{name}.toml"
+        path.write_text(change(copy_text(model, name)), encoding="utf-8")
+        return path
+
+    def test_beside_ours(self) -> None:
+        """They are found, come last, and are recognised only when they shall be."""
+        self.write("cave", "dht22")
+        self.write("vat", "dht11", lambda text: text.replace("by_choice = true", ""))
+        self.assertEqual([], use_folder(self.folder))
+        self.assertEqual(["cave", "vat"], list(all_sheets())[-2:])
+        self.assertEqual({"cave", "vat"}, set(own_sheets()))
+        self.assertEqual(["vat"], [one.id for one in recognisable("humidity-frame")][-1:])
+        self.assertIn('id = "cave"', sheet_text("cave"))
+        use_own(())
+        with self.assertRaises(InputError):
+            find_sheet("cave")
+
+    def test_what_cannot_be_used(self) -> None:
+        """Is left out and told; the others count."""
+        self.write("good", "dht22")
+        self.write("bad", "dht22", lambda text: text.replace("typ_us = 50", "typ_us = 500"))
+        self.write("twice", "dht22", lambda text: text.replace('"twice"', '"good"'))
+        (self.folder / "latin.toml").write_bytes(b"name = '\xff'")
+        refused = [str(error) for error in use_folder(self.folder)]
+        self.assertEqual(["good"], list(own_sheets()))
+        self.assertEqual(3, len(refused))
+        self.assertRegex(refused[0], r"bad\.toml, line \d+: max_us of bit_low")
+        self.assertIn("tells", refused[0])
+        self.assertIn("no UTF-8", refused[1])
+        self.assertIn("has the id of good.toml", refused[2])
+
+    def test_brought_again(self) -> None:
+        """A file that was changed replaces what it was before."""
+        path = self.write("own", "dht22")
+        bring_sheet(path)
+        path.write_text(path.read_text().replace("min_us = 48", "min_us = 49"))
+        bring_sheet(path)
+        self.assertEqual(49, find_sheet("own").windows["bit_low"].min_us)
+        self.assertEqual(1, len(own_sheets()))
+
+    def test_where(self) -> None:
+        """As the base directories say; a relative one is none."""
+        with mock.patch.dict(os.environ, {"XDG_DATA_HOME": "/data"}):
+            self.assertEqual(Path("/data/pivet/sheets"), own_folder())
+        with mock.patch.dict(os.environ, {"XDG_DATA_HOME": "here", "HOME": "/h"}):
+            self.assertEqual(Path("/h/.local/share/pivet/sheets"), own_folder())
+
+
+if __name__ == "__main__":
+    unittest.main()
