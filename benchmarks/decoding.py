@@ -63,8 +63,8 @@ def _other_families() -> list[Figure]:
     wire = onewire_edges(size)
     trigger, echo = echo_edges(size)
     for family, limit, lines, level in (
-        ("one-wire", 40.0, (wire,), Level.HIGH),
-        ("echo-pulse", 35.0, (trigger, echo), Level.LOW),
+        ("one-wire", 25.0, (wire,), Level.HIGH),
+        ("echo-pulse", 25.0, (trigger, echo), Level.LOW),
     ):
         trace = trace_of(*lines, level=level)
         array = np.sort(np.concatenate(lines))
@@ -85,7 +85,7 @@ def figures() -> list[Figure]:
         diff_s = _median_s(lambda edges=edges: np.diff(edges))
         own_s = _median_s(lambda line=line, t=trace: judge(decode_line(line, t), sheet, 10), 3)
         per_edge.append(own_s / size)
-        limit = 20.0 if size == SIZES[-1] else None
+        limit = 18.0 if size == SIZES[-1] else None
         name = f"decode and judge {size:,} edges / numpy.diff"
         found.append(Figure(name, own_s / diff_s, limit, f"{own_s:.2f} s / {diff_s:.4f} s"))
     growth = max(per_edge) / min(per_edge)

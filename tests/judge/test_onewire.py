@@ -380,7 +380,7 @@ class Told(PivetTest):
         lows = RESET + written(b"\xcc\x44") + 300 * read(b"\x00") + read(b"\x01") + RESET
         long = self.polled(edges_of(lows))
         self.assertLess(len(long.pulses), 1400)
-        self.assertEqual(2408 - 0, long.windows["hold"].count + 1)
+        self.assertEqual(2408 - 0, long.windows["hold"].number + 1)
         self.assertIn("busy × 2400", detail_of(long, Transaction).rows[2].meaning)
 
     def polled(self, edges: np.ndarray) -> Report:

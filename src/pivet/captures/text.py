@@ -194,7 +194,7 @@ def exchange_text(report: Report) -> str:
         window = used.window
         limits = limits_words(window)
         lines.append(
-            f"  {window.label:<22} {used.count:>5} {us(used.min_us):>10} {us(used.max_us):>10} "
+            f"  {window.label:<22} {used.number:>5} {us(used.min_us):>10} {us(used.max_us):>10} "
             f"{us(used.worst_margin_us):>10}   {limits}"
         )
     return "\n".join(lines) + "\n"

@@ -24,7 +24,7 @@ def join_batches(batches: Sequence[B], nothing: Callable[[], B]) -> B:
         return batches[0]
     if not batches:
         return nothing()
-    names = [column.name for column in fields(batches[0])]
+    names = [column.name for column in fields(batches[0]) if column.init]
     columns = {
         name: np.concatenate([getattr(batch, name) for batch in batches], axis=-1) for name in names
     }

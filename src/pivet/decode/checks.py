@@ -1,5 +1,7 @@
 """Check values over bytes."""
 
+from functools import lru_cache
+
 import numpy as np
 import numpy.typing as npt
 
@@ -52,6 +54,7 @@ def crc8(payload: Bytes) -> Bytes:
     return crc
 
 
+@lru_cache(maxsize=4096)
 def crc8_of(data: bytes) -> int:
     """CRC-8 of a few bytes, see ``crc8``."""
     return int(crc8(np.frombuffer(data, dtype=np.uint8).reshape(-1, 1))[0]) if data else 0

@@ -1,9 +1,11 @@
 """The JSON form of a judged exchange, one object a line; see docs/json.md."""
 
-import json
-from collections.abc import Iterable
+from collections.abc import Iterable, Iterator
 from typing import Any
 
+import msgspec
+
+from pivet.judge.margins import least_margin_us
 from pivet.judge.report import Report, Value
 
 
@@ -37,21 +39,26 @@ def exchange_object(report: Report) -> dict[str, Any]:
             for finding in report.findings
         ],
         "windows": {
-            key: {
-                "count": used.count,
-                "min_us": round(used.min_us, 3),
-                "max_us": round(used.max_us, 3),
-                "worst_margin_us": round(used.worst_margin_us, 3),
+            window.key: {
+                "count": number,
+                "min_us": least / 1000,
+                "max_us": most / 1000,
+                "worst_margin_us": round(least_margin_us(least, most, window), 3),
             }
-            for key, used in report.windows.items()
+            for window, _, number, least, most in report.make_windows()
         },
     }
 
 
-def json_lines(reports: Iterable[Report]) -> Iterable[str]:
+def json_lines(reports: Iterable[Report]) -> Iterator[str]:
     """Lines of JSON, each with its line end."""
     for report in reports:
-        yield json.dumps(exchange_object(report), ensure_ascii=False) + "\n"
+        yield json_text(exchange_object(report)) + "\n"
+
+
+def json_text(found: Any) -> str:
+    """An object as JSON on one line, with a space behind each comma and colon."""
+    return msgspec.json.format(msgspec.json.encode(found), indent=0).decode()
 
 
 def _value(row: Value) -> dict[str, Any]:

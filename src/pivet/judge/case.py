@@ -9,6 +9,7 @@ from pivet.judge.finding import Finding
 from pivet.judge.judgement import Judgement
 from pivet.judge.notices import NoticeBit, raised
 from pivet.judge.pulses import Pulse
+from pivet.judge.verdict import Verdict
 from pivet.signal.uncertainty import at
 
 E = TypeVar("E", bound=Exchanges)
@@ -23,11 +24,21 @@ class Case(Generic[E, J]):
     exchanges: E
     judged: J
     index: int
-    pulses: tuple[Pulse, ...]
+    make_pulses: Callable[[], tuple[Pulse, ...]]
+
+    @property
+    def pulses(self) -> tuple[Pulse, ...]:
+        """Every pulse, in the order on the wire."""
+        return self.make_pulses()
+
+    @property
+    def bits(self) -> int:
+        """Its notices, as bits."""
+        return int(self.judged.notices[self.index])
 
     def has(self, notice: NoticeBit) -> bool:
         """Whether the exchange bears this notice."""
-        return bool(self.judged.notices[self.index] & notice)
+        return self.bits & int(notice) != 0
 
     @property
     def uncertain_ns(self) -> int:
@@ -80,13 +91,30 @@ def findings_of(
         tellers: what tells each notice, in the order in which findings of the same weight
             are told.
     """
-    bits = int(case.judged.notices[case.index])
+    bits = case.bits
+    if not bits:
+        return ()
     found = [
-        replace(finding, weight=max(finding.weight, raised(bits, notice)))
-        if notice.explains & bits
-        else finding
-        for notice, tell in tellers.items()
-        if case.has(notice)
+        finding if weight <= finding.weight else replace(finding, weight=weight)
+        for weight, tell in _asked(bits, tellers)
         for finding in tell(case)
     ]
     return tuple(sorted(found, key=lambda finding: -finding.weight))
+
+
+_ASKED: dict[tuple[int, int], Sequence[tuple[Verdict, Callable[..., Iterator[Finding]]]]] = {}
+"""Of a family's tellers, by these and the notices: few combinations come again and again."""
+
+
+def _asked(
+    bits: int, tellers: Mapping[N, Callable[[C], Iterator[Finding]]]
+) -> Sequence[tuple[Verdict, Callable[[C], Iterator[Finding]]]]:
+    """What tells some notices, and how much each finding weighs at least."""
+    key = (id(tellers), bits)
+    if key not in _ASKED:
+        _ASKED[key] = [
+            (raised(bits, notice) if notice.explains & bits else Verdict.SOUND, tell)
+            for notice, tell in tellers.items()
+            if bits & notice
+        ]
+    return _ASKED[key]

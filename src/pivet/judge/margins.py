@@ -135,9 +135,19 @@ def margin_us(width_ns: float, window: Window) -> float:
         width_ns: of the pulse, ns.
         window: of the sheet.
     """
-    width_us = width_ns / 1000
-    below = width_us - window.min_us
-    return below if window.max_us is None else min(below, window.max_us - width_us)
+    return least_margin_us(width_ns, width_ns, window)
+
+
+def least_margin_us(least_ns: float, most_ns: float, window: Window) -> float:
+    """Distance from some widths to the nearest limit, µs; negative when one is outside.
+
+    Args:
+        least_ns: the shortest, ns.
+        most_ns: the longest, ns.
+        window: of the sheet.
+    """
+    below = least_ns / 1000 - window.min_us
+    return below if window.max_us is None else min(below, window.max_us - most_ns / 1000)
 
 
 def margin_share(width_ns: float, window: Window) -> float:

@@ -20,7 +20,7 @@ class NoticeBit(IntFlag):
     @property
     def code(self) -> str:
         """Its name in JSON and in ui/help/findings.md."""
-        return str(self.name).lower().replace("_", "-")
+        return _code(str(self._name_))
 
     @property
     def weight(self) -> Verdict:
@@ -40,6 +40,11 @@ class NoticeBit(IntFlag):
     def told(cls) -> "Sequence[NoticeBit]":
         """All of them, causes before their symptoms: the order in which they are told."""
         return _TOLD[cls]
+
+
+@cache
+def _code(name: str) -> str:
+    return name.lower().replace("_", "-")
 
 
 _EXPLAINS: dict[type[NoticeBit], Mapping[NoticeBit, int]] = {}

@@ -2,16 +2,16 @@
 
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, field
-from typing import Protocol
+from typing import NamedTuple, Protocol
 
 import numpy as np
 import numpy.typing as npt
 
 from pivet.decode.interface import ABSENT
 from pivet.judge.finding import Finding
-from pivet.judge.margins import margin_us
+from pivet.judge.margins import least_margin_us
 from pivet.judge.pulses import Pulse
-from pivet.judge.verdict import Verdict
+from pivet.judge.verdict import VERDICTS, Verdict
 from pivet.readings.units import AS_KEPT, Amount, UnitChoice
 from pivet.sheets.model import Sheet, Window
 
@@ -82,13 +82,20 @@ class Check:
         return nothing if self.ok is None else holds if self.ok else wrong
 
 
-@dataclass(frozen=True, slots=True)
-class WindowUse:
-    """The pulses of one window in one exchange; worst margin below 0 is outside."""
+class WindowUse(NamedTuple):
+    """The pulses of one window in one exchange; a tuple, since a long capture has many.
+
+    Attributes:
+        window: of the sheet.
+        verdict: of the worst of them.
+        number: so many pulses.
+        min_us, max_us: shortest and longest, µs.
+        worst_margin_us: distance to the nearest limit, µs; below 0 is outside.
+    """
 
     window: Window
     verdict: Verdict
-    count: int
+    number: int
     min_us: float
     max_us: float
     worst_margin_us: float
@@ -107,20 +114,19 @@ class Classes(Protocol):
         """Longest pulse, ns."""
         ...
 
-    def count_of(self, row: int, index: int) -> int:
-        """Number of pulses of one window in one exchange.
-
-        Args:
-            row: which window.
-            index: which exchange, from 0.
-        """
+    def counts_at(self, index: int) -> list[int]:
+        """Number of pulses of each window in one exchange."""
         ...
 
 
-def windows_used(
+WindowRow = tuple[Window, int, int, int, int]
+"""A window's pulses in an exchange: it, number of the verdict, how many, shortest, longest, ns."""
+
+
+def window_rows(
     windows: Sequence[Window], classes: Classes, verdicts: npt.NDArray[np.uint8], index: int
-) -> dict[str, WindowUse]:
-    """How the pulses of each window were in an exchange, by the window's key.
+) -> list[WindowRow]:
+    """How the pulses of each window were in an exchange; those without pulses are left out.
 
     Args:
         windows: in the order of the rows of ``classes`` and ``verdicts``.
@@ -128,19 +134,15 @@ def windows_used(
         verdicts: ``Verdict`` of each window, uint8 (k, n).
         index: number of the exchange.
     """
-    used = {}
-    for row, window in enumerate(windows):
-        least, most = int(classes.least_ns[row, index]), int(classes.most_ns[row, index])
-        if least != ABSENT:
-            used[window.key] = WindowUse(
-                window=window,
-                verdict=Verdict(int(verdicts[row, index])),
-                count=classes.count_of(row, index),
-                min_us=least / 1000,
-                max_us=most / 1000,
-                worst_margin_us=min(margin_us(least, window), margin_us(most, window)),
-            )
-    return used
+    rows = zip(
+        windows,
+        verdicts[:, index].tolist(),
+        classes.counts_at(index),
+        classes.least_ns[:, index].tolist(),
+        classes.most_ns[:, index].tolist(),
+        strict=True,
+    )
+    return [row for row in rows if row[3] != ABSENT]
 
 
 @dataclass(frozen=True, slots=True)
@@ -194,9 +196,9 @@ class Report:
             name for it; empty for other families.
         facts: what only this family has, as JSON; see docs/json.md.
         findings: what was noticed, gravest first.
-        windows: by key, those with pulses.
         detail: what only this family has.
         make_pulses: gives every pulse; called when somebody looks at them.
+        make_windows: gives the use of each window with pulses; likewise.
         make_stretches: gives the named parts; likewise.
     """
 
@@ -213,9 +215,9 @@ class Report:
     refused: tuple[Value, ...]
     gap: str
     findings: tuple[Finding, ...]
-    windows: dict[str, WindowUse]
     detail: object
     make_pulses: Callable[[], tuple[Pulse, ...]] = field(repr=False)
+    make_windows: Callable[[], list[WindowRow]] = field(repr=False)
     make_stretches: Callable[[tuple[Pulse, ...]], list[Stretch]] = field(repr=False)
     due: bool = True
     device: str = ""
@@ -226,6 +228,21 @@ class Report:
     def pulses(self) -> tuple[Pulse, ...]:
         """Every pulse, in the order on the wire; made at the first look."""
         return self.make_pulses()
+
+    @property
+    def windows(self) -> dict[str, WindowUse]:
+        """How the pulses of each window were, by its key; windows without pulses are left out."""
+        return {
+            window.key: WindowUse(
+                window,
+                VERDICTS[verdict],
+                number,
+                least / 1000,
+                most / 1000,
+                least_margin_us(least, most, window),
+            )
+            for window, verdict, number, least, most in self.make_windows()
+        }
 
     @property
     def stretches(self) -> list[Stretch]:

@@ -22,5 +22,8 @@ class Verdict(IntEnum):
         return ("sound", "near a limit", "cannot tell", "unsound")[self]
 
 
+VERDICTS = tuple(Verdict)
+"""By their numbers."""
+
 WORDS = tuple(verdict.word for verdict in Verdict)
 """The short names, by verdict."""

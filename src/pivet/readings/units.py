@@ -7,6 +7,7 @@ only for showing them.
 from collections.abc import Mapping
 from dataclasses import dataclass, field
 from enum import StrEnum
+from functools import cached_property
 from typing import NamedTuple, overload
 
 import numpy as np
@@ -76,6 +77,9 @@ def kept_unit(quantity: str) -> str:
     return UNITS[QUANTITIES[quantity]][0].symbol
 
 
+NO_UNIT = Unit("")
+
+
 @dataclass(frozen=True)
 class UnitChoice:
     """In which units somebody wants to see readings; every change gives a new object.
@@ -88,12 +92,18 @@ class UnitChoice:
 
     def of(self, quantity: str) -> Unit:
         """The unit for a quantity; of one that is not known an empty one."""
-        dimension = QUANTITIES.get(quantity)
-        if dimension is None:
-            return Unit("")
-        units = UNITS[dimension]
-        wanted = self.chosen.get(dimension)
-        return next((unit for unit in units if unit.symbol == wanted), units[0])
+        return self._units.get(quantity, NO_UNIT)
+
+    @cached_property
+    def _units(self) -> Mapping[str, Unit]:
+        """By quantity."""
+        chosen = {
+            dimension: next(
+                (unit for unit in units if unit.symbol == self.chosen.get(dimension)), units[0]
+            )
+            for dimension, units in UNITS.items()
+        }
+        return {quantity: chosen[dimension] for quantity, dimension in QUANTITIES.items()}
 
     def next(self, dimension: Dimension) -> "UnitChoice":
         """The next unit of a dimension; after the last the first."""

@@ -179,15 +179,18 @@ def is_thermometer(family: int) -> bool:
     return family in KINDS and KINDS[family].thermometer
 
 
+_ROM_NAMES = {int(command): name for command, name in ROM_NAMES.items()}
+_FUNCTION_NAMES = {int(command): name for command, name in FUNCTION_NAMES.items()}
+
+
 def rom_name(command: int) -> str:
     """A ROM command's name, for people."""
-    return ROM_NAMES[Rom(command)] if command in set(Rom) else "unknown ROM command"
+    return _ROM_NAMES.get(command, "unknown ROM command")
 
 
 def function_name(command: int) -> str:
     """A function command's name, for people."""
-    known = command in set(Function)
-    return FUNCTION_NAMES[Function(command)] if known else "function of another family"
+    return _FUNCTION_NAMES.get(command, "function of another family")
 
 
 def code_text(code: int) -> str:

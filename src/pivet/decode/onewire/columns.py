@@ -87,6 +87,8 @@ class OneWireExchanges:
     stray_start_ns: Int64Array
     stray_end_ns: Int64Array
     stray_edges: Int64Array
+    # Reckoned once: a long capture asks for one transaction after the other.
+    _first: list[Int64Array] = field(default_factory=list, init=False, repr=False)
 
     def __len__(self) -> int:
         return int(self.start_ns.size)
@@ -105,7 +107,9 @@ class OneWireExchanges:
 
     def slots_of(self, index: int) -> slice:
         """Where the slots of one transaction stand."""
-        first = int(self.slot_count[:index].sum())
+        if not self._first:
+            self._first.append(self.first_slot)
+        first = int(self._first[0][index])
         return slice(first, first + int(self.slot_count[index]))
 
     def rows(self, first: int, last: int) -> "OneWireExchanges":

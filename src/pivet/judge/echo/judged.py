@@ -1,6 +1,7 @@
 """Judging echo measurements against a sheet, as columns."""
 
 from dataclasses import dataclass, field, replace
+from functools import lru_cache
 
 import numpy as np
 import numpy.typing as npt
@@ -71,14 +72,9 @@ class Lengths:
         """The same: each window has one pulse at most."""
         return self.least_ns
 
-    def count_of(self, row: int, index: int) -> int:
-        """1 where there is a pulse.
-
-        Args:
-            row: of the window.
-            index: which exchange.
-        """
-        return int(self.least_ns[row, index] != ABSENT)
+    def counts_at(self, index: int) -> list[int]:
+        """1 where there is a pulse."""
+        return [int(length != ABSENT) for length in self.least_ns[:, index].tolist()]
 
 
 @dataclass(frozen=True, slots=True, eq=False)
@@ -142,10 +138,13 @@ def echo_window(sheet: Sheet, speed: float) -> Window:
         sheet: of the sensor.
         speed: of sound, m/s.
     """
-    rule = rule_of(sheet)
+    return _echo_window(sheet.windows["echo"], rule_of(sheet), speed)
+
+
+@lru_cache(maxsize=256)
+def _echo_window(window: Window, rule: EchoRule, speed: float) -> Window:
     least = 2e6 * rule.nearest_m * (1 - ABOUT) / speed
     most = 2e6 * rule.farthest_m * (1 + ABOUT) / speed
-    window = sheet.windows["echo"]
     return replace(window, min_us=round(least, 1), max_us=round(most, 1))
 
 

@@ -1,7 +1,7 @@
 """Everything about one echo measurement."""
 
 from dataclasses import dataclass
-from functools import cache, partial
+from functools import partial
 
 from pivet.decode.echo import EchoExchanges
 from pivet.decode.interface import ABSENT
@@ -10,18 +10,20 @@ from pivet.judge.echo.judged import JudgedShots, windows_at
 from pivet.judge.echo.notices import HEADLINES, Notice
 from pivet.judge.echo.pulses import ECHO, TRIGGER, pulses_of
 from pivet.judge.echo.tell import TELLERS, Case
+from pivet.judge.later import Later
 from pivet.judge.pulses import Pulse
 from pivet.judge.report import (
     Check,
     Report,
     Stretch,
     Value,
+    WindowRow,
     as_float,
     headline_of,
     stretch,
-    windows_used,
+    window_rows,
 )
-from pivet.judge.verdict import Verdict
+from pivet.judge.verdict import VERDICTS
 from pivet.readings.sound import FIXED_SPEED, Vessel
 from pivet.readings.units import Amount
 
@@ -71,11 +73,11 @@ def report(exchanges: EchoExchanges, judged: JudgedShots, index: int, wire: str)
         index: which exchange.
         wire: its name, for people.
     """
-    make_pulses = cache(partial(pulses_of, exchanges, judged, index))
+    make_pulses = Later(pulses_of, exchanges, judged, index)
     detail = _measurement(exchanges, judged, index)
-    case = Case(exchanges, judged, index, make_pulses() if judged.notices[index] else ())
+    case = Case(exchanges, judged, index, make_pulses)
     findings = findings_of(case, TELLERS)
-    verdict = Verdict(int(judged.verdict[index]))
+    verdict = VERDICTS[judged.verdict[index]]
     values = _values(case, detail)
     return Report(
         number=index,
@@ -91,14 +93,17 @@ def report(exchanges: EchoExchanges, judged: JudgedShots, index: int, wire: str)
         refused=tuple(value for value in values if value.reason),
         gap="" if values else "No reading: no echo came.",
         findings=findings,
-        windows=windows_used(
-            windows_at(judged.sheet, detail.speed), judged.classes, judged.window_verdict, index
-        ),
         detail=detail,
         make_pulses=make_pulses,
+        make_windows=Later(_windows, judged, detail.speed, index),
         make_stretches=_stretches_of(values),
         facts=_facts(detail),
     )
+
+
+def _windows(judged: JudgedShots, speed: float, index: int) -> list[WindowRow]:
+    windows = windows_at(judged.sheet, speed)
+    return window_rows(windows, judged.classes, judged.window_verdict, index)
 
 
 def _facts(detail: Measurement) -> dict[str, object]:

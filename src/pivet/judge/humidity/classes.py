@@ -38,14 +38,10 @@ class PulseClasses:
     mean_ns: npt.NDArray[np.float32] = field(repr=False)
     count: npt.NDArray[np.int16] = field(repr=False)
 
-    def count_of(self, row: int, index: int) -> int:
-        """Number of pulses of one window in one exchange.
-
-        Args:
-            row: of the window.
-            index: which exchange.
-        """
-        return int(self.count[row, index])
+    def counts_at(self, index: int) -> list[int]:
+        """Number of pulses of each window in one exchange."""
+        counts: list[int] = self.count[:, index].tolist()
+        return counts
 
 
 def sort_pulses(exchanges: HumidityExchanges) -> PulseClasses:

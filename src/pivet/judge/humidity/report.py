@@ -1,7 +1,8 @@
 """Everything about one humidity exchange."""
 
 from dataclasses import dataclass
-from functools import cache, partial
+from functools import lru_cache, partial
+from operator import itemgetter
 
 from pivet.decode.humidity import HumidityExchanges, layout
 from pivet.judge.belief import doubt_words, refused_doubt
@@ -12,22 +13,28 @@ from pivet.judge.humidity.findings import TELLERS
 from pivet.judge.humidity.judged import JudgedFrames
 from pivet.judge.humidity.notices import HEADLINES, Notice
 from pivet.judge.humidity.pulses import ASK, pulses_of
+from pivet.judge.later import Later
 from pivet.judge.pulses import Pulse
 from pivet.judge.report import (
     Check,
     Report,
     Stretch,
     Value,
+    WindowRow,
     as_float,
     headline_of,
     stretch,
-    windows_used,
+    window_rows,
 )
-from pivet.judge.verdict import Verdict
+from pivet.judge.verdict import VERDICTS
 from pivet.readings.values import shown
 
 SOUND = "Sound: the sum holds and every pulse is inside"
 BITS_IN_BYTE = 8
+
+
+IN_ORDER = itemgetter(*KEYS)
+"""The windows of a sheet, in the order of the rows of the classes."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -57,16 +64,15 @@ def report(exchanges: HumidityExchanges, judged: JudgedFrames, index: int, wire:
         index: which exchange.
         wire: its name, for people.
     """
-    make_pulses = cache(partial(pulses_of, exchanges, judged, index))
+    make_pulses = Later(pulses_of, exchanges, judged, index)
     bits = int(exchanges.bit_count[index])
     data = exchanges.packed[:, index].tobytes()[: bits // 8]
     given = bool(judged.given[index])
-    case = Case(exchanges, judged, index, make_pulses() if judged.notices[index] else ())
+    case = Case(exchanges, judged, index, make_pulses)
     findings = findings_of(case, TELLERS)
-    words = {**HEADLINES, Notice.TOO_DOUBTFUL.code: doubt_words(float(judged.doubt[index]))}
-    reason = "" if given else case.first_words(REFUSALS, words, "no whole frame")
+    reason = "" if given else _refusal(case)
     values = _values(judged, index, len(data), reason)
-    verdict = Verdict(int(judged.verdict[index]))
+    verdict = VERDICTS[judged.verdict[index]]
     return Report(
         number=index,
         wire=wire,
@@ -81,16 +87,22 @@ def report(exchanges: HumidityExchanges, judged: JudgedFrames, index: int, wire:
         refused=() if given else values,
         gap="" if values else f"No reading: {bits} of {layout.BITS} bits came.",
         findings=findings,
-        windows=windows_used(
-            [judged.sheet.windows[key] for key in KEYS],
-            judged.classes,
-            judged.window_verdict,
-            index,
-        ),
         detail=Frame(bits),
         make_pulses=make_pulses,
+        make_windows=Later(_windows, judged, index),
         make_stretches=partial(_stretches, judged, values),
     )
+
+
+def _windows(judged: JudgedFrames, index: int) -> list[WindowRow]:
+    windows = IN_ORDER(judged.sheet.windows)
+    return window_rows(windows, judged.classes, judged.window_verdict, index)
+
+
+def _refusal(case: Case) -> str:
+    doubt = float(case.judged.doubt[case.index])
+    words = {**HEADLINES, Notice.TOO_DOUBTFUL.code: doubt_words(doubt)}
+    return case.first_words(REFUSALS, words, "no whole frame")
 
 
 def _check(judged: JudgedFrames, index: int, data: bytes) -> Check:
@@ -99,6 +111,7 @@ def _check(judged: JudgedFrames, index: int, data: bytes) -> Check:
     return sum_check(data)
 
 
+@lru_cache(maxsize=4096)
 def sum_check(data: bytes) -> Check:
     """The sum of five bytes, written out as a person would do it."""
     payload, sent = data[:4], data[4]

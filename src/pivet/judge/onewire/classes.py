@@ -34,14 +34,10 @@ class SlotClasses:
     most_ns: Int32Array = field(repr=False)
     count: Int32Array = field(repr=False)
 
-    def count_of(self, row: int, index: int) -> int:
-        """Number of pulses of one window in one exchange.
-
-        Args:
-            row: of the window.
-            index: which exchange.
-        """
-        return int(self.count[row, index])
+    def counts_at(self, index: int) -> list[int]:
+        """Number of pulses of each window in one exchange."""
+        counts: list[int] = self.count[:, index].tolist()
+        return counts
 
 
 def _int32(lengths_ns: Int64Array) -> Int32Array:

@@ -1,13 +1,14 @@
 """What only a 1-Wire transaction has: commands, bytes with their meaning, a search's walk."""
 
-from collections.abc import Mapping
-from dataclasses import dataclass
+from collections.abc import Callable, Mapping
+from dataclasses import dataclass, field
 
 import numpy as np
 
 from pivet.decode.checks import crc8_of
 from pivet.decode.interface import ABSENT
 from pivet.decode.onewire import OneWireExchanges, Speaker
+from pivet.judge.later import Later
 from pivet.judge.onewire.judged import JudgedTransactions
 from pivet.readings.thermometer import Scratchpad, byte_words, explain
 from pivet.sheets.onewire import (
@@ -97,10 +98,10 @@ class Transaction:
         command, function: ROM and function command; None when none came.
         rom: code of the device that is meant, in kernel form; None when none is.
         role: the person's name for it; may be empty.
-        rows: its bytes.
-        walk: its search; None for other commands.
-        pad: the scratchpad that was read or begun; None when none was.
         found: codes that a search found so far, in kernel form.
+        make_rows: gives its bytes; called when somebody looks at them.
+        make_walk: gives its search, or None for other commands; likewise.
+        make_pad: gives the scratchpad that was read or begun, or None; likewise.
     """
 
     presence: bool
@@ -110,10 +111,30 @@ class Transaction:
     function: int | None
     rom: str | None
     role: str
-    rows: tuple[ByteRow, ...]
-    walk: Walk | None
-    pad: Scratchpad | None
     found: tuple[str, ...]
+    make_rows: Callable[[], tuple[ByteRow, ...]] = field(repr=False)
+    make_walk: Callable[[], Walk | None] = field(repr=False)
+    make_pad: Callable[[], Scratchpad | None] = field(repr=False)
+
+    @property
+    def rows(self) -> tuple[ByteRow, ...]:
+        """Its bytes."""
+        return self.make_rows()
+
+    @property
+    def walk(self) -> Walk | None:
+        """Its search; None for other commands."""
+        return self.make_walk()
+
+    @property
+    def pad(self) -> Scratchpad | None:
+        """The scratchpad that was read or begun; None when none was."""
+        return self.make_pad()
+
+    @property
+    def searches(self) -> bool:
+        """Whether it is a pass of a search."""
+        return self.command in SEARCHES
 
     @property
     def speed(self) -> str:
@@ -135,8 +156,6 @@ def transaction_of(
     command, function = int(exchanges.command[index]), int(exchanges.function[index])
     rom = rom_of(exchanges, judged, index)
     found = tuple(code_text(code) for code in judged.course.found.get(index, ()))
-    walk = _walk(exchanges, judged, index) if command in SEARCHES else None
-    pad = _pad(exchanges, index)
     return Transaction(
         presence=bool(exchanges.presence_ns[index] != ABSENT),
         fast=bool(exchanges.fast[index]),
@@ -145,10 +164,10 @@ def transaction_of(
         function=function if function >= 0 else None,
         rom=rom,
         role=names.get(rom or "", ""),
-        rows=_rows(exchanges, judged, index, pad),
-        walk=walk,
-        pad=pad,
         found=found,
+        make_rows=Later(_rows, exchanges, judged, index),
+        make_walk=Later(_walk, exchanges, judged, index),
+        make_pad=Later(_pad, exchanges, index),
     )
 
 
@@ -183,7 +202,9 @@ def _pad(exchanges: OneWireExchanges, index: int) -> Scratchpad | None:
     return explain(np.packbits(bits[: bits.size // 8 * 8], bitorder="little").tobytes(), family)
 
 
-def _walk(exchanges: OneWireExchanges, judged: JudgedTransactions, index: int) -> Walk:
+def _walk(exchanges: OneWireExchanges, judged: JudgedTransactions, index: int) -> Walk | None:
+    if int(exchanges.command[index]) not in SEARCHES:
+        return None
     bits = _bits(exchanges, index)[8 : 8 + 3 * ROM_BITS].tolist()
     steps = tuple(
         Step(bits[at], bits[at + 1], bits[at + 2] if at + 2 < len(bits) else None)
@@ -254,7 +275,7 @@ def _polling(bits: list[int]) -> str:
 
 
 def _rows(
-    exchanges: OneWireExchanges, judged: JudgedTransactions, index: int, pad: Scratchpad | None
+    exchanges: OneWireExchanges, judged: JudgedTransactions, index: int
 ) -> tuple[ByteRow, ...]:
     command = int(exchanges.command[index])
     reader = _Reader(exchanges, index)
@@ -271,6 +292,7 @@ def _rows(
     thermometer = family is None or is_thermometer(family)
     name = function_name(function) if thermometer else "function of this family"
     reader.byte(1, "function", name)
+    pad = _pad(exchanges, index)
     if thermometer and function == Function.READ_SCRATCHPAD and pad is not None:
         wrong = len(pad.data) == 9 and crc8_of(pad.data) != 0
         for name, meaning in byte_words(pad):

@@ -114,8 +114,9 @@ class JudgedTransactions:
 
     def pad_of(self, index: int) -> int | None:
         """Number of the scratchpad that a transaction read whole."""
-        at = int(np.searchsorted(self.pads.at, index))
-        return at if at < self.pads.at.size and self.pads.at[at] == index else None
+        pads = self.pads.at
+        at = int(pads.searchsorted(index))
+        return at if at < pads.size and pads[at] == index else None
 
 
 def judge(

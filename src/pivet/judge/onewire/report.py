@@ -1,7 +1,8 @@
 """Everything about one 1-Wire transaction."""
 
 from collections.abc import Mapping
-from functools import cache, partial
+from functools import lru_cache, partial
+from operator import itemgetter
 
 import numpy as np
 
@@ -9,6 +10,7 @@ from pivet.decode.checks import crc8_of
 from pivet.decode.onewire import OneWireExchanges
 from pivet.judge.belief import doubt_words, refused_doubt
 from pivet.judge.case import findings_of
+from pivet.judge.later import Later
 from pivet.judge.onewire.case import Case
 from pivet.judge.onewire.classes import KEYS
 from pivet.judge.onewire.detail import Transaction, transaction_of
@@ -22,12 +24,13 @@ from pivet.judge.report import (
     Report,
     Stretch,
     Value,
+    WindowRow,
     as_float,
     headline_of,
     stretch,
-    windows_used,
+    window_rows,
 )
-from pivet.judge.verdict import Verdict
+from pivet.judge.verdict import VERDICTS
 from pivet.judge.wording import count, us
 from pivet.readings.thermometer import text_of
 from pivet.sheets.onewire import (
@@ -40,6 +43,9 @@ from pivet.sheets.onewire import (
     function_name,
     rom_name,
 )
+
+IN_ORDER = itemgetter(*KEYS)
+"""The windows of a sheet, in the order of the rows of the classes."""
 
 REFUSALS = (
     Notice.ALL_ONES,
@@ -69,15 +75,14 @@ def report(
         wire: name of the wire.
         names: the person's names of devices, by code in kernel form.
     """
-    make_pulses = cache(partial(pulses_of, exchanges, judged, index))
+    make_pulses = Later(pulses_of, exchanges, judged, index)
     detail = transaction_of(exchanges, judged, index, names)
-    pulses = make_pulses() if judged.notices[index] else ()
-    case = Case(exchanges, judged, index, pulses, detail, names)
+    case = Case(exchanges, judged, index, make_pulses, detail, names)
     findings = findings_of(case, TELLERS)
-    verdict = Verdict(int(judged.verdict[index]))
-    values = _values(case)
-    readings = tuple(value for value in values if not value.reason)
-    gap = _gap(judged, index, detail)
+    verdict = VERDICTS[judged.verdict[index]]
+    pad = judged.pad_of(index)
+    values = () if pad is None else _values(case, pad)
+    gap = _gap(judged, pad, detail)
     return Report(
         number=index,
         wire=wire,
@@ -87,25 +92,25 @@ def report(
         verdict=verdict,
         headline=headline_of(verdict, findings, HEADLINES, f"Sound: {done_words(detail)}"),
         data=data_of(exchanges, index),
-        check=_check(exchanges, judged, index),
-        readings=readings,
+        check=_check(exchanges, judged, index, pad),
+        readings=tuple(value for value in values if not value.reason),
         refused=tuple(value for value in values if value.reason),
         gap=gap,
         findings=findings,
-        windows=windows_used(
-            [judged.sheet.windows[key] for key in KEYS],
-            judged.classes,
-            judged.window_verdict,
-            index,
-        ),
         detail=detail,
         make_pulses=make_pulses,
+        make_windows=Later(_windows, judged, index),
         make_stretches=partial(_stretches, detail),
         due=bool(values or gap or not detail.presence),
         device=detail.rom or "",
         role=detail.role,
         facts=_facts(detail),
     )
+
+
+def _windows(judged: JudgedTransactions, index: int) -> list[WindowRow]:
+    windows = IN_ORDER(judged.sheet.windows)
+    return window_rows(windows, judged.classes, judged.window_verdict, index)
 
 
 def _facts(detail: Transaction) -> dict[str, object]:
@@ -123,7 +128,7 @@ def done_words(detail: Transaction) -> str:
     """What a transaction does, in a few words."""
     if detail.command is None:
         return "a device is present" if detail.presence else "a reset"
-    if detail.walk is not None:
+    if detail.searches:
         return f"search, {count(len(detail.found), 'device')} so far"
     if detail.function is None:
         return rom_name(detail.command)
@@ -148,9 +153,10 @@ def data_of(exchanges: OneWireExchanges, index: int) -> bytes:
     return np.packbits(bits[: bits.size // 8 * 8], bitorder="little").tobytes()
 
 
-def _check(exchanges: OneWireExchanges, judged: JudgedTransactions, index: int) -> Check:
+def _check(
+    exchanges: OneWireExchanges, judged: JudgedTransactions, index: int, pad: int | None
+) -> Check:
     """CRC of the scratchpad if one was read whole, else of the ROM code."""
-    pad = judged.pad_of(index)
     has_rom = bool(exchanges.has_rom[index])
     bad_rom = has_rom and crc8_of(code_bytes(int(exchanges.rom[index]))) != 0
     if pad is not None:
@@ -160,6 +166,7 @@ def _check(exchanges: OneWireExchanges, judged: JudgedTransactions, index: int) 
     return Check("crc8", None, says="No CRC to check: no whole code or scratchpad.")
 
 
+@lru_cache(maxsize=4096)
 def crc_check(data: bytes, what: str, spoiled: bool = False) -> Check:
     """A CRC, in words.
 
@@ -173,11 +180,10 @@ def crc_check(data: bytes, what: str, spoiled: bool = False) -> Check:
     return Check("crc8", computed == sent and not spoiled, sent, computed, says)
 
 
-def _values(case: Case) -> tuple[Value, ...]:
+def _values(case: Case, pad: int) -> tuple[Value, ...]:
     """The temperature that was read, with why it is refused or how old it is."""
     judged, index, detail = case.judged, case.index, case.detail
-    pad = judged.pad_of(index)
-    if pad is None or judged.pads.ones[pad]:
+    if judged.pads.ones[pad]:
         return ()
     value = float(judged.pads.temperatures.values[pad])
     reason = ""
@@ -200,14 +206,13 @@ def _only_code(judged: JudgedTransactions, index: int) -> str:
     return code_text(course.codes[0]) if course.known_later[index] == 1 else ""
 
 
-def _gap(judged: JudgedTransactions, index: int, detail: Transaction) -> str:
+def _gap(judged: JudgedTransactions, pad: int | None, detail: Transaction) -> str:
     """Why a scratchpad that was asked for gave no value."""
-    if detail.function != Function.READ_SCRATCHPAD or detail.pad is None:
+    if detail.function != Function.READ_SCRATCHPAD:
         return ""
-    pad = judged.pad_of(index)
-    if pad is not None and judged.pads.ones[pad]:
-        return "No reading: nobody answered."
-    if pad is None:
+    if pad is not None:
+        return "No reading: nobody answered." if judged.pads.ones[pad] else ""
+    if detail.pad is not None:
         return f"No reading: {count(len(detail.pad.data), 'byte')} of 9 came."
     return ""
 

@@ -211,6 +211,6 @@ class NeedleList(QWidget):
 
 def _widths(used: WindowUse) -> str:
     """The measured widths in µs: one, or the shortest and the longest."""
-    if used.count == 1 or used.max_us - used.min_us < 0.05:
+    if used.number == 1 or used.max_us - used.min_us < 0.05:
         return f"{used.max_us:.0f}" if used.max_us >= 1000 else f"{used.max_us:.1f}"
     return f"{used.min_us:.1f}–{used.max_us:.1f}"
