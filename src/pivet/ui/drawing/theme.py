@@ -5,7 +5,7 @@ from enum import StrEnum
 
 from PySide6.QtCore import Qt
 from PySide6.QtGui import QColor, QGuiApplication, QPalette
-from PySide6.QtWidgets import QApplication
+from PySide6.QtWidgets import QApplication, QWidget
 
 from pivet.judge.verdict import Verdict
 
@@ -120,7 +120,22 @@ def apply_theme(app: QApplication, choice: ThemeChoice) -> None:
         dark = QGuiApplication.styleHints().colorScheme() is Qt.ColorScheme.Dark
     _now = DARK if dark else LIGHT
     app.setPalette(_palette(_now))
-    app.setStyleSheet(_style(_now))
+    for window in app.topLevelWidgets():
+        if window.property(DRESSED):
+            window.setStyleSheet(_style(_now))
+
+
+DRESSED = "dressed"
+
+
+def dress(window: QWidget) -> None:
+    """A window, and all dialogs over it, look as the theme says from now on.
+
+    Each window has the style for itself: that of a whole application is worked out anew for every
+    menu that some library keeps hidden, which takes most of a second.
+    """
+    window.setProperty(DRESSED, True)
+    window.setStyleSheet(_style(_now))
 
 
 def _palette(colours: Theme) -> QPalette:

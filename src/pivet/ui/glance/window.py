@@ -14,7 +14,7 @@ from pivet.judge.verdict import Verdict
 from pivet.judge.wording import age, seconds
 from pivet.readings.units import Dimension
 from pivet.ui.drawing.painting import draw_mark, draw_text, font_of
-from pivet.ui.drawing.theme import theme
+from pivet.ui.drawing.theme import dress, theme
 from pivet.ui.session.session import Session
 from pivet.ui.window.settings import Settings
 
@@ -55,6 +55,7 @@ class GlanceWindow(QWidget):
         self._timer = QTimer(self)
         self._timer.timeout.connect(self.renew)
         self._timer.start(RENEW_MS)
+        dress(self)
         self.setToolTip(KEYS)
         session.shown_changed.connect(self.renew)
         self._said: list[GlanceRow] = []

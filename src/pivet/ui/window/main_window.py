@@ -36,7 +36,7 @@ from pivet.person.roles import Roles
 from pivet.person.roles_file import load_roles, save_roles
 from pivet.progress import Progress
 from pivet.sheets.model import Sheet
-from pivet.ui.drawing.theme import ThemeChoice, apply_theme
+from pivet.ui.drawing.theme import ThemeChoice, apply_theme, dress
 from pivet.ui.drawing.widgets import GAP, plain_label
 from pivet.ui.live.controls import LiveControls
 from pivet.ui.session.changes import TakeOverNames
@@ -85,6 +85,7 @@ class MainWindow(QMainWindow):
         self._file_label = plain_label()
         self._build()
         self.menus = Menus(self, self, self._settings)
+        dress(self)
         self._connect()
         self._restore()
         self._renew()
