@@ -1,6 +1,7 @@
 """Measures all figures and prints their table; exits with 1 when one misses its limit.
 
-``truth`` instead tells how true what is given is (see ``benchmarks.truth``); ``fuzz`` fuzzes every
+``monkey`` plays with the window (see ``benchmarks.monkey``), ``truth`` tells how true what is given
+is (see ``benchmarks.truth``), ``fuzz`` fuzzes every
 reader, for two minutes each or as many seconds as are given.
 """
 
@@ -12,20 +13,24 @@ ROOT = Path(__file__).parent.parent
 
 
 def main() -> int:
-    """Runs the benchmarks whose names are given (decoding, reading, window), else all."""
+    """Runs the benchmarks whose names are given (decoding, reading, printing, window), else all."""
     sys.path.insert(0, str(ROOT))
     if sys.argv[1:2] == ["fuzz"]:
         from benchmarks import fuzz
 
         return fuzz.main(float(sys.argv[2]) if len(sys.argv) > 2 else FUZZ_S)
+    if sys.argv[1:2] == ["monkey"]:
+        from benchmarks import monkey
+
+        return monkey.main(sys.argv[2:])
     if sys.argv[1:2] == ["truth"]:
         from benchmarks import truth
 
         return truth.main(sys.argv[2:])
-    from benchmarks import decoding, reading, window
+    from benchmarks import decoding, printing, reading, window
     from benchmarks.table import table
 
-    parts = {"decoding": decoding, "reading": reading, "window": window}
+    parts = {"decoding": decoding, "reading": reading, "printing": printing, "window": window}
     chosen = sys.argv[1:] or list(parts)
     found = [figure for name in chosen for figure in parts[name].figures()]
     print("\n".join(table(found)))

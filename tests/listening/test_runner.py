@@ -100,7 +100,8 @@ class Takers(PivetTest):
             self.assertIsInstance(taker.events[0], ev.Opened)
             self.assertIsInstance(taker.events[-1], ev.Total)
             self.assertEqual(1, taker.closed)
-            self.assertGreater(taker.ticks, 0)
+        # One with a thread may get all there is at once, and its end.
+        self.assertGreater(takers[1].ticks, 0)
 
     def test_one_fails(self) -> None:
         """Others have all; the failure is said once, however often it happens."""

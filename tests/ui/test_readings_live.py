@@ -62,7 +62,7 @@ class LiveReadings(LiveWindowTest):
         """A line as soon as a reading is heard."""
         self.wait(log.exists, "the log begins")
         lines = log.read_text(encoding="utf-8").splitlines()
-        self.assertTrue(lines[0].startswith("time,wire,role,device"))
+        self.assertTrue(lines[0].startswith("time,local_time,wire,role,device"))
         self.wait(lambda: "shelf_A" in log.read_text(encoding="utf-8"), "shelf A in the log")
         self.assertIn("log log.csv", self.window._file_label.text())
 

@@ -59,7 +59,10 @@ class KeptCapture:
 
     def count(self, wire: Wire) -> int:
         """Number of exchanges of a wire; of a live one those that are written."""
-        return len(self._wire(wire.title))
+        try:
+            return len(self._wire(wire.title))
+        except InputError:
+            return 0  # nothing of it is written yet
 
     def around(self, wire: Wire, number: int) -> Wire:
         """The part of a wire in which an exchange stands.

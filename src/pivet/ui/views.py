@@ -180,6 +180,7 @@ class Views(QObject):
         self.store.once(lambda: self._ask_limits(sensor))
 
     def _ask_limits(self, sensor: "Sensor | None") -> None:
+        from pivet.ui.drawing.asking import accepted
         from pivet.ui.readings.limits import LimitsDialog
 
         name = self._session.wire_name
@@ -188,7 +189,7 @@ class Views(QObject):
         if wanted is None:
             self._notice.say("There are no readings yet that could have limits.", False)
             return
-        LimitsDialog(self._session, self.store, wanted, self._window).exec()
+        accepted(LimitsDialog(self._session, self.store, wanted, self._window))
 
     def _on_crossed(self, told: "LimitEvent") -> None:
         """A limit was crossed: one notice in the window, and one of the desktop."""

@@ -36,6 +36,7 @@ from pivet.readings.units import QUANTITIES
 from pivet.ui.agreement.correcting import CorrectionDialog, ReferenceDialog
 from pivet.ui.agreement.plots import AgreementPlots
 from pivet.ui.answer.findings import WeightSign
+from pivet.ui.drawing.asking import accepted
 from pivet.ui.drawing.theme import theme
 from pivet.ui.drawing.widgets import GAP, plain_label, rich_label, tight_button, told_label
 from pivet.ui.readings.page import ReadingsPage
@@ -277,7 +278,7 @@ class AgreementPage(ReadingsPage):
         if at_ns is None or self._store.live:
             at_ns = span[1]
         dialog = ReferenceDialog(sensor, self._session.shown.units, at_ns, self._store.clock, self)
-        if dialog.exec():
+        if accepted(dialog):
             self.add_reference(dialog.reference())
 
     def add_reference(self, reference: Reference) -> None:
@@ -354,7 +355,7 @@ class AgreementPage(ReadingsPage):
             return
         before = self._store.annotations.corrections.get(sensor, by_offset(0.0))
         dialog = CorrectionDialog(sensor, before, self._session.shown.units, self)
-        if dialog.exec() and dialog.correction is not None:
+        if accepted(dialog) and dialog.correction is not None:
             self._correct(dialog.correction, "correction")
 
     def _correct(self, correction: Correction | None, name: str) -> None:

@@ -30,6 +30,7 @@ from pivet.readings.units import AS_KEPT, UnitChoice
 from pivet.sheets.load import all_sheets
 from pivet.sheets.reach import AS_IN_SHEET, Reach
 from pivet.ui.answer.reach import ReachDialog
+from pivet.ui.drawing.asking import accepted
 from pivet.ui.drawing.numbers import NumberBox, ask_number
 from pivet.ui.drawing.widgets import plain_label
 from pivet.ui.session.session import Session
@@ -154,7 +155,7 @@ class EchoSettings(QWidget):
         sheet = wire.choices.sheet or all_sheets().get(wire.sheet.id, wire.sheet)
         units = self._session.shown.units
         dialog = ReachDialog(wire.choices.reach, rule_of(sheet), self, units)
-        if dialog.exec() == QDialog.DialogCode.Accepted:
+        if accepted(dialog):
             self.take_reach(dialog.reach)
 
     def take_reach(self, reach: Reach) -> None:
@@ -170,7 +171,7 @@ class EchoSettings(QWidget):
         if wire is None:
             return
         dialog = VesselDialog(wire.choices.vessel, self, self._session.shown.units)
-        if dialog.exec() == QDialog.DialogCode.Accepted:
+        if accepted(dialog):
             self.take_vessel(dialog.vessel())
 
     def take_vessel(self, vessel: Vessel | None) -> None:

@@ -18,6 +18,7 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
+from pivet.ui.drawing.asking import accepted
 from pivet.ui.drawing.widgets import plain_label
 
 MARKS = ".,\u066b"
@@ -124,4 +125,4 @@ def ask_number(
     box.setRange(least, most)
     box.setValue(value)
     dialog = NumberDialog(title, ask, box, parent)
-    return box.value() if dialog.exec() == QDialog.DialogCode.Accepted else None
+    return box.value() if accepted(dialog) else None

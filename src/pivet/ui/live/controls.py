@@ -6,7 +6,7 @@ from pathlib import Path
 from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QObject, Signal
-from PySide6.QtWidgets import QDialog, QFileDialog, QInputDialog, QVBoxLayout
+from PySide6.QtWidgets import QFileDialog, QInputDialog, QVBoxLayout
 
 from pivet.errors import PivetError
 from pivet.files.benchfile.beside import SUFFIX
@@ -21,6 +21,7 @@ if TYPE_CHECKING:  # what listens is imported when somebody listens: the window 
     from pivet.readings.series import Sensor
     from pivet.ui.live.add_wire import AddWire
     from pivet.ui.live.session import LiveSession
+    from pivet.ui.live.thread import ListeningThread
     from pivet.ui.standin.pane import StandinPane
     from pivet.ui.standin.process import StandinProcess
 
@@ -68,6 +69,8 @@ class LiveControls(QObject):
         self.keeper.ask_path = self._ask_path
         self.bar = LiveBar(services.session)
         self.cave: StandinProcess | None = None
+        self._closing: dict[StandinProcess, int] = {}
+        self._unwritten = False
         self.pane: StandinPane | None = None
         self.dialog: AddWire | None = None
         self.place_for_pane: QVBoxLayout | None = None
@@ -89,6 +92,7 @@ class LiveControls(QObject):
             self._listening.moved.connect(self.keeper.moved)
             self._listening.failed.connect(self.failed)
             self._listening.changed.connect(self.changed)
+            self._listening.ended.connect(self._on_ended)
         return self._listening
 
     @property
@@ -120,7 +124,13 @@ class LiveControls(QObject):
         self.dialog = dialog = AddWire(self.listening, self._window)
         dialog.source_asked.connect(lambda where: self.listen(where, ()))
         dialog.cave_asked.connect(lambda: self.listen_to_cave(False))
+        dialog.finished.connect(self._forget_dialog)
         dialog.open()
+
+    def _forget_dialog(self) -> None:
+        if self.dialog is not None:
+            self.dialog.deleteLater()
+            self.dialog = None
 
     def listen(self, where: str, setups: tuple[()] | None = None, pace: float = 1.0) -> None:
         """Begins to listen to a source: to everything on it, or to nothing yet."""
@@ -162,15 +172,33 @@ class LiveControls(QObject):
         if self.cave is None:
             return
         cave, self.cave = self.cave, None
-        for thread in self.listening.threads:
-            if thread.where == cave.path:
-                self.listening.stop_one(thread)
-        cave.close()
-        cave.deleteLater()
+        threads = self.listening.of(cave.path)
+        self._closing[cave] = len(threads)
+        for thread in threads:
+            self.listening.end_one(thread)
+        self._close_caves()
         if self.pane is not None:
             self.pane.hide()
             self.pane.deleteLater()
             self.pane = None
+
+    def _close_caves(self) -> None:
+        """Ends simulated caves to which nobody listens any more."""
+        for cave, threads in list(self._closing.items()):
+            if not threads:
+                del self._closing[cave]
+                cave.close()
+                cave.deleteLater()
+
+    def _on_ended(self, thread: "ListeningThread") -> None:
+        """Listening to a source has ended, as it was told to."""
+        for cave in self._closing:
+            if cave.path == thread.where:
+                self._closing[cave] -= 1
+        self._close_caves()
+        self._unwritten |= thread.unwritten
+        if not self.listens and not self._unwritten:
+            self._notice.say("Listening has ended; what was heard stays in the bench.", False)
 
     def choose_replay(self) -> None:
         """Asks for a capture, and listens to it as if it happened now."""
@@ -209,11 +237,12 @@ class LiveControls(QObject):
         if now is None or wire is None:
             self._notice.say("This wire is not live: listen to a source first.", False)
             return
+        from pivet.ui.drawing.asking import accepted
         from pivet.ui.live.add_wire import PaceDialog
 
         pace = (now.setup.every_s, now.setup.retries)
         dialog = PaceDialog(now.name, now.setup.sheet or wire.sheet, pace, self._window)
-        if dialog.exec() == QDialog.DialogCode.Accepted:
+        if accepted(dialog):
             self.listening.change(dialog.form.every_s, dialog.form.tries)
 
     def stop(self) -> None:
@@ -221,10 +250,11 @@ class LiveControls(QObject):
         if not self.listens:
             self._notice.say("Nothing is listened to.", False)
             return
-        kept = self.listening.stop()
+        if not self.listening.ends:
+            self._unwritten = False
+            self._notice.say("Listening ends; what was heard is written.", False)
+            self.listening.end()
         self.end_cave()
-        if kept:
-            self._notice.say("Listening has ended; what was heard stays in the bench.", False)
 
     def choose_bench_file(self) -> None:
         """Asks for a name, and goes on under it."""
@@ -282,6 +312,8 @@ class LiveControls(QObject):
         if ask and not self.keeper.may_close():
             return False
         if self.listens:
+            # Nobody need look at a window that is only writing the last of what was heard.
+            self._window.hide()
             self.listening.stop()
         self.end_cave()
         self.keeper.close(stays=not ask)

@@ -32,10 +32,11 @@ class LiveSession(QObject):
         failed: Pivet made a mistake; carries it.
         moved: the bench file went away and goes on elsewhere; carries both paths.
         crossed: a limit was crossed just now, or is no longer; carries what is told.
+        ended: listening to a source ended, as it was told to; carries who listened.
     """
 
     crossed = Signal(object)
-
+    ended = Signal(object)
     moved = Signal(object, object)
     said = Signal(str, bool)
     known = Signal(str, object)
@@ -51,6 +52,11 @@ class LiveSession(QObject):
         super().__init__(parent)
         self._session, self._limits = session, limits
         self._threads: list[ListeningThread] = []
+        self._ending: list[ListeningThread] = []
+
+    def of(self, where: str) -> list[ListeningThread]:
+        """Those that listen to a source, or are about to."""
+        return [thread for thread in self._threads if thread.where == where]
 
     @property
     def threads(self) -> Sequence[ListeningThread]:
@@ -88,6 +94,8 @@ class LiveSession(QObject):
         )
 
     def _on_begun(self, thread: ListeningThread) -> None:
+        if thread not in self._threads:
+            return  # it was stopped meanwhile
         capture = thread.capture()
         self._session.live[capture.key] = Live()
         self._session.add_capture(capture)
@@ -95,6 +103,8 @@ class LiveSession(QObject):
         self._on_news(thread)
 
     def _on_refused(self, thread: ListeningThread, says: str) -> None:
+        if thread not in self._threads or thread in self._ending:
+            return  # it was stopped before it could be opened
         self._threads.remove(thread)
         self.said.emit(says, True)
         self.changed.emit()
@@ -154,6 +164,9 @@ class LiveSession(QObject):
             self._on_news(thread)
             thread.kept.tell_choices = None
             self._session.end_live(thread.kept)
+        if thread in self._ending:
+            self._ending.remove(thread)
+            self.ended.emit(thread)
         self.changed.emit()
 
     @property
@@ -201,13 +214,24 @@ class LiveSession(QObject):
         if thread is not None and now is not None:
             self._session.undo.push(RestWire(thread, now.name, True))
 
-    def stop_one(self, thread: ListeningThread) -> bool:
-        """Ends listening to one source; whether all that was heard stands in the bench."""
-        thread.stop()
-        self._on_finished(thread)
-        return not thread.unwritten
+    def end_one(self, thread: ListeningThread) -> None:
+        """Ends listening to one source; ``ended`` tells when that is done."""
+        if thread not in self._ending:
+            self._ending.append(thread)
+            thread.end()
 
-    def stop(self) -> bool:
-        """Ends all listening; whether all that was heard stands in the bench."""
-        kept = [self.stop_one(thread) for thread in list(self._threads)]
-        return all(kept)
+    def end(self) -> None:
+        """Ends all listening; ``ended`` tells when that is done."""
+        for thread in self._threads:
+            self.end_one(thread)
+
+    @property
+    def ends(self) -> bool:
+        """Whether all listening is about to end."""
+        return all(thread in self._ending for thread in self._threads)
+
+    def stop(self) -> None:
+        """Ends all listening, and waits for the end."""
+        for thread in list(self._threads):
+            thread.stop()
+            self._on_finished(thread)

@@ -152,9 +152,13 @@ class ListeningThread(QThread):
         """Something that was heard does not stand in the bench file."""
         return self._listening is not None and self._listening.unwritten
 
-    def stop(self) -> None:
-        """Ends it, and waits for the end."""
+    def end(self) -> None:
+        """Ends it soon: what was heard is written first."""
         self._stopped = True
         if self._listening is not None:
             self._listening.stop()
+
+    def stop(self) -> None:
+        """Ends it, and waits for the end."""
+        self.end()
         self.wait(STOP_MS)

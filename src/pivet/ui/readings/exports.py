@@ -101,12 +101,13 @@ class ReadingsExports(QObject):
     def choose_log(self) -> None:
         """Asks for a running log, and keeps it."""
         from pivet.keeping.log import read_wish
+        from pivet.ui.drawing.asking import accepted
         from pivet.ui.readings.out import LogDialog
 
         settings = self._settings
         before = read_wish(settings.log or settings.last_log)
         dialog = LogDialog(before, settings.folder, self._session.shown.units, self._window)
-        if dialog.exec():
+        if accepted(dialog):
             self.keep_log(dialog.wish())
 
     def keep_log(self, wish: "LogWish | None") -> None:

@@ -81,7 +81,8 @@ def ask_figures(window: QWidget, folder: str) -> Path | None:
     if not name:
         return None
     path = Path(name)
-    return path if path.suffix else path.with_suffix("." + kind.rpartition(".")[2].rstrip(")"))
+    ending = kind.rpartition(".")[2].rstrip(")") or str(FiguresForm.TEXT)
+    return path if path.suffix else path.with_suffix(f".{ending}")
 
 
 def figures_work(store: ReadingsStore, path: Path, units: UnitChoice) -> Callable[[Progress], None]:
@@ -148,7 +149,16 @@ class LogDialog(QDialog):
         )
         told.setWordWrap(True)
         column.addWidget(told)
-        column.addWidget(buttons(self))
+        foot = buttons(self)
+        self._ok = foot.button(foot.StandardButton.Ok)
+        column.addWidget(foot)
+        self.path.textChanged.connect(self._on_path)
+        self._on_path()
+
+    def _on_path(self) -> None:
+        """There is a log only where its file has a name."""
+        path = Path(self.path.text().strip())
+        self._ok.setEnabled(bool(path.name) and not path.is_dir())
 
     def _browse(self) -> None:
         name, _ = QFileDialog.getSaveFileName(
@@ -162,13 +172,14 @@ class LogDialog(QDialog):
             self.path.setText(name)
 
     def _fit_ending(self) -> None:
-        path = Path(self.path.text())
-        self.path.setText(str(path.with_suffix(FORMS[self.form.currentText()].suffix)))
+        path = Path(self.path.text().strip())
+        if path.name:
+            self.path.setText(str(path.with_suffix(FORMS[self.form.currentText()].suffix)))
 
     def wish(self) -> LogWish:
         """What is wanted."""
         return LogWish(
-            Path(self.path.text()),
+            Path(self.path.text().strip()),
             FORMS[self.form.currentText()],
             self.derived.isChecked(),
             self.daily.isChecked(),

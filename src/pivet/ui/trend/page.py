@@ -140,9 +140,9 @@ class TrendPage(ReadingsPage, TimePage):
         order = {sensor: at for at, sensor in enumerate(store.sensors)}
         shown = []
         for sensor in sorted(self.choice.checked, key=lambda row: order.get(row, 0)):
-            series = store.series(sensor)
-            if series is not None:
-                shown.append(PlottedSeries(series, styles[(sensor.wire, sensor.who)]))
+            series, style = store.series(sensor), styles.get((sensor.wire, sensor.who))
+            if series is not None and style is not None:
+                shown.append(PlottedSeries(series, style))
         span = store.span_ns
         self.plots.units = self._session.shown.units
         there = span is not None and bool(shown)
@@ -221,10 +221,11 @@ class TrendPage(ReadingsPage, TimePage):
         rows = []
         for sensor in self.choice.checked:
             series = self._store.series(sensor)
-            if series is not None:
-                colour = styles[(sensor.wire, sensor.who)].colour.name()
+            style = styles.get((sensor.wire, sensor.who))
+            # What is chosen may be gone already, and the choice not yet renewed.
+            if series is not None and style is not None:
                 name = f"{sensor.who or sensor.wire}, {sensor.quantity}"
-                rows.append((name, colour, value_at(series, at_ns, units)))
+                rows.append((name, style.colour.name(), value_at(series, at_ns, units)))
         self.aside.show_moment(moment_text(at_ns, self._store.clock), rows)
 
     def _on_picked(self, sensor: Sensor, row: int) -> None:

@@ -25,8 +25,8 @@ class Settings:
     def recent(self) -> list[Path]:
         """Files opened last, newest first."""
         stored = self._store.value("recent", [])
-        names = [stored] if isinstance(stored, str) else stored if isinstance(stored, list) else []
-        return [Path(name) for name in names][:MOST_RECENT]
+        names = stored if isinstance(stored, list) else [stored]
+        return [Path(name) for name in names if isinstance(name, str) and name][:MOST_RECENT]
 
     def add_recent(self, path: Path) -> None:
         """Puts a file first."""
