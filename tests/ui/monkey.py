@@ -86,8 +86,8 @@ def materials(folder: Path) -> list[Path]:
     """Files of 0 to 60 wires, of every family, a bench, and what cannot be used."""
     made = [CAPTURES / name for name in ("av_dht22.vcd", "av_ow_search.vcd", "av_echo.vcd")]
     made.append(CAPTURES / "csv_edges_dht22.csv")
-    source = read_capture(CAPTURES / "iv_dht22_cave.vcd")
-    line = max(source.lines, key=lambda one: one.edges_ns.size)
+    source = read_capture(CAPTURES / "av_dht22.vcd")
+    (line,) = source.find("DHT")
     for wires in (0, 12, 60):
         lines = tuple(Line(f"many.w{at}", line.initial, line.edges_ns + at) for at in range(wires))
         clock = np.arange(1_000, source.end_ns, 1_000_003, dtype=np.int64)

@@ -275,6 +275,7 @@ def _run(
     printer = takers[-1]
     assert isinstance(printer, Printer)
     with ended_by_signals() as stopped:
+        printer.ending = lambda: bool(stopped)
         runner.run(
             lambda: bool(stopped) or printer.trouble is not None or time.monotonic() >= until
         )

@@ -1,7 +1,9 @@
 """What listening tells, printed for people or as JSON Lines."""
 
 import json
-from collections.abc import Iterator, Sequence
+import math
+import time
+from collections.abc import Callable, Iterator, Sequence
 from datetime import datetime
 from typing import Any
 
@@ -16,6 +18,7 @@ from pivet.listening import events as ev
 from pivet.listening.calendar import Calendar
 from pivet.listening.taker import Taker
 
+GRACE_S = 0.5
 OPENED, AWAY, BACK = "▶", "⏸", "●"
 
 
@@ -27,22 +30,42 @@ class Printer(Taker):
 
     Attributes:
         trouble: why nothing can be printed any more; None while it can.
+        ending: whether the person wants an end: what waits to be printed then is only counted.
     """
 
     what = "the terminal"
+    ending: Callable[[], bool] = staticmethod(lambda: False)
 
     def __init__(self, calendar: Calendar) -> None:
         self.names = own_roles().names
         self.trouble: OSError | None = None
-        self._calendar = calendar
+        self._calendar, self._unprinted = calendar, 0
+        self._until = math.inf
 
     def take(self, events: Sequence[ev.Event]) -> None:
         """Prints events; when nobody can read them any more it is over."""
         try:
             for event in events if self.trouble is None else ():
-                self.show(event)
+                if isinstance(event, ev.Heard) and self._is_late():
+                    self._unprinted += 1
+                else:
+                    self.show(event)
         except OSError as error:
             self.trouble = error
+
+    def _is_late(self) -> bool:
+        """Whether the person has waited long enough for the end."""
+        if not self.ending():
+            return False
+        now = time.monotonic()
+        self._until = min(self._until, now + GRACE_S)
+        return now > self._until
+
+    def close(self) -> None:
+        """Says how much was not printed."""
+        if self._unprinted:
+            number = count(self._unprinted, "exchange")
+            say(f"pivet: {number} more were heard, and not printed.", error=True)
 
     def show(self, event: ev.Event) -> None:
         """Prints an event."""

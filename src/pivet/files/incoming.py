@@ -40,13 +40,19 @@ def called(path: Path) -> str:
     return "standard input" if path == STANDARD_INPUT else str(path)
 
 
-def read_bytes(path: Path, progress: Progress = silent, most: int = MOST_FILE) -> bytes:
+def read_bytes(
+    path: Path,
+    progress: Progress = silent,
+    most: int = MOST_FILE,
+    again: str = "record the capture again",
+) -> bytes:
     """The content of a file, or all that comes through a pipe.
 
     Args:
         path: of the file.
         progress: told the share done.
         most: a larger one is refused, bytes.
+        again: what to do about an empty one.
 
     Raises:
         InputError: it is not there, may not be read, is no file, is too large, changes while it is
@@ -65,7 +71,7 @@ def read_bytes(path: Path, progress: Progress = silent, most: int = MOST_FILE) -
         )
         raise InputError(f"{called(path)} {what}", todo) from error
     if re.search(rb"[^\0 \t\r\n]", content) is None:
-        raise InputError(f"{called(path)} is empty", "record the capture again")
+        raise InputError(f"{called(path)} is empty", again)
     return content
 
 

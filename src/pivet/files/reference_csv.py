@@ -65,13 +65,16 @@ class LoggedColumn:
     values: npt.NDArray[np.float64] = field(repr=False)
 
 
+AGAIN = "save the log of the instrument again"
+
+
 def read_reference(path: Path) -> list[LoggedColumn]:
     """The columns of numbers of a log.
 
     Raises:
         InputError: it cannot be read, or holds no times, or no numbers.
     """
-    raw = read_bytes(path, most=MOST_BYTES)
+    raw = read_bytes(path, most=MOST_BYTES, again=AGAIN)
     text = raw.decode("utf-8-sig", errors="replace")
     sample = text[:8192]
     delimiter = max(";\t,", key=sample.count)
@@ -83,6 +86,8 @@ def read_reference(path: Path) -> list[LoggedColumn]:
     except csv.Error as error:
         raise InputError(f"{path} is no CSV file ({error})", "export it again") from error
     header, body = _headed(rows)
+    if not body:
+        raise InputError(f"{path} has a heading and no values", AGAIN)
     comma = delimiter != ","
     found = _times(body)
     if found is None:

@@ -45,7 +45,7 @@ def read_roles(path: Path) -> Rows:
     Raises:
         InputError: it is no such file, or cannot be read.
     """
-    content = read_bytes(path, most=MOST_BYTES)
+    content = read_bytes(path, most=MOST_BYTES, again="remove it, and name the devices again")
     try:
         version = msgspec.json.decode(content, type=_Version).pivet_roles
         if version != VERSION:

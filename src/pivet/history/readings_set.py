@@ -37,6 +37,13 @@ class ReadingsSet:
     crossed: tuple[LimitEvent, ...] = ()
     open_crossings: Mapping[Sensor, Crossing] = field(default_factory=dict)
     _derived: dict[Sensor, Series | None] = field(default_factory=dict, repr=False)
+    _by_sensor: Mapping[Sensor, Series] = field(init=False, repr=False)
+    _follows: frozenset[Sensor] = field(init=False, repr=False)
+
+    def __post_init__(self) -> None:
+        by_sensor = {one.sensor: one for one in reversed(self.series)}
+        object.__setattr__(self, "_by_sensor", by_sensor)
+        object.__setattr__(self, "_follows", frozenset(self.derivable))
 
     def __len__(self) -> int:
         """Exchanges of all wires."""
@@ -59,12 +66,16 @@ class ReadingsSet:
 
     def is_made(self, sensor: Sensor) -> bool:
         """Whether its series is there already."""
-        return sensor not in self.derivable or sensor in self._derived
+        return sensor not in self._follows or sensor in self._derived
+
+    def is_derived(self, sensor: Sensor) -> bool:
+        """Whether it follows from other readings."""
+        return sensor in self._follows
 
     def series_of(self, sensor: Sensor) -> Series | None:
         """A series; what is derived is made when it is first asked for, in any thread."""
-        if sensor not in self.derivable:
-            return next((one for one in self.series if one.sensor == sensor), None)
+        if sensor not in self._follows:
+            return self._by_sensor.get(sensor)
         if sensor not in self._derived:
             made = derived_series(self.series, self.histories, sensor)
             self._derived[sensor] = made[0] if made else None

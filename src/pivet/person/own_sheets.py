@@ -90,7 +90,9 @@ def sheet_file(path: Path) -> str:
     from pivet.files.incoming import read_bytes  # most have no sheets: all starts sooner
 
     try:
-        return read_bytes(path, most=MOST_BYTES).decode("utf-8")
+        return read_bytes(path, most=MOST_BYTES, again="begin with: pivet sheet copy").decode(
+            "utf-8"
+        )
     except UnicodeDecodeError as error:
         raise InputError(f"{path} is no UTF-8 text", "save it as UTF-8") from error
 

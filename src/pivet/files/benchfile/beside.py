@@ -62,8 +62,11 @@ SQLITE = b"SQLite format 3\0"
 
 def is_bench(path: Path) -> bool:
     """Whether a file is a bench file, by its ending or by how it begins."""
-    if path.suffix == SUFFIX:
-        return True
+    return path.suffix == SUFFIX or is_bench_content(path)
+
+
+def is_bench_content(path: Path) -> bool:
+    """Whether a file begins as a bench file does."""
     try:
         if not path.is_file():
             return False

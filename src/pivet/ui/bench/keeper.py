@@ -11,7 +11,7 @@ from PySide6.QtWidgets import QWidget
 
 from pivet.captures.capture import Capture
 from pivet.errors import OutputError, PivetError
-from pivet.files.benchfile.beside import SUFFIX, continuations, remove_bench
+from pivet.files.benchfile.beside import SUFFIX, continuations, is_bench_content, remove_bench
 from pivet.files.benchfile.lock import WriterLock
 from pivet.files.disk import make_folder
 from pivet.person.roles import Roles
@@ -122,7 +122,7 @@ class BenchKeeper(QObject):
         found = []
         for path in sorted(self._own_folder.glob(f"*{SUFFIX}")):
             lock = WriterLock(path)
-            if not lock.take():
+            if is_bench_content(path) and not lock.take():
                 lock.give()
                 found.append(path)
         return found
@@ -205,7 +205,10 @@ class BenchKeeper(QObject):
             return
         former = bench.path
         if path.resolve() == former.resolve():
-            self.said.emit(f"{path.name} is up to date: all is written as it comes.", False)
+            if bench.read_only:
+                self.said.emit(f"{bench.why}: save it under another name.", True)
+            else:
+                self.said.emit(f"{path.name} is up to date: all is written as it comes.", False)
             return
 
         def work(progress: Progress) -> Path:

@@ -61,6 +61,7 @@ class ReadingsStore(QObject):
     Attributes:
         owner: of what is given to the readings: the open bench file, or the key of a capture.
         background: where views, too, let do what takes longer than a frame.
+        version: counts what of all this has changed.
         crossings: of limits, each with its sensor.
 
     Signals:
@@ -76,6 +77,9 @@ class ReadingsStore(QObject):
     ) -> None:
         super().__init__(session)
         self._session, self._jobs, self._bench = session, jobs, bench
+        self.version = 0
+        self.changed.connect(self._count)
+        self.annotations_changed.connect(self._count)
         self._viewers: set[object] = set()
         self._subject: Hashable = None
         self.owner: Hashable = None
@@ -127,7 +131,7 @@ class ReadingsStore(QObject):
 
     def is_derived(self, sensor: Sensor) -> bool:
         """Whether it follows from other readings."""
-        return sensor in self._readings.derivable
+        return self._readings.is_derived(sensor)
 
     def series(self, sensor: Sensor) -> Series | None:
         """A series; None while one that is derived is being made, ``changed`` tells when it is."""
@@ -158,6 +162,9 @@ class ReadingsStore(QObject):
     def is_little(self) -> bool:
         """Whether what is made of all of them takes no longer than a frame."""
         return len(self._readings) <= AT_ONCE
+
+    def _count(self) -> None:
+        self.version += 1
 
     def need(self, viewer: object, needed: bool) -> None:
         """A view is there to be seen, or no longer."""

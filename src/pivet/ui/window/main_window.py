@@ -1,5 +1,6 @@
 """The main window: menus, jobs, drops, and what it remembers."""
 
+import shutil
 import sys
 import tempfile
 from collections.abc import Sequence
@@ -274,7 +275,11 @@ class MainWindow(QMainWindow):
         folder = Path(tempfile.mkdtemp(prefix="pivet-night-"))
 
         def work(progress: Progress) -> Path:
-            record_night(folder / FILE, progress)
+            try:
+                record_night(folder / FILE, progress)
+            except BaseException:
+                shutil.rmtree(folder, ignore_errors=True)
+                raise
             return folder / FILE
 
         self.jobs.start("Making a whole night", work, lambda path: self.open_files([path]))
