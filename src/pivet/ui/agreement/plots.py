@@ -11,11 +11,12 @@ from PySide6.QtWidgets import QWidget
 
 from pivet.history.agree import Comparison
 from pivet.readings.thinning import thinned
-from pivet.readings.units import UnitChoice
+from pivet.readings.units import QUANTITIES, UnitChoice
 from pivet.ui.drawing.painting import with_alpha
 from pivet.ui.drawing.theme import theme
 from pivet.ui.readings.lines import thin_pen
 from pivet.ui.trend.axis import TimeAxis
+from pivet.ui.trend.plot import LEAST_ROOM
 
 NS = 1_000_000_000
 MOST_DOTS = 4000
@@ -77,6 +78,10 @@ class AgreementPlots(pg.GraphicsLayoutWidget):
         self._dot(x[far], y[far], colours.unsound, "x")
         mean = units.shown_difference(quantity, found.offset)
         self._against.addItem(pg.InfiniteLine(mean, angle=0, pen=thin_pen(colours.accent, 1.6)))
+        # Values that are all alike differ by the dust of binary fractions: no scale shows that.
+        room = abs(units.shown_difference(quantity, 2 * LEAST_ROOM[QUANTITIES[quantity]]))
+        self._over_time.setLimits(minYRange=room)
+        self._against.setLimits(minXRange=room, minYRange=room)
         for item in (self._over_time, self._against):
             item.autoRange(padding=0.04)
 
