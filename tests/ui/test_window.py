@@ -18,6 +18,7 @@ from pivet.ui.help.viewer import HelpViewer, TextViewer
 from pivet.ui.registry import VIEWS
 from pivet.ui.session import edits
 from pivet.ui.window.adding import AddWireDialog
+from pivet.ui.window.empty import shown_folder
 from pivet.ui.window.main_window import MainWindow
 from tests.base import CAPTURES
 from tests.ui.base import WindowTest
@@ -72,7 +73,12 @@ class Opening(WindowTest):
         self.assertEqual(str(AVR), self.window.menus.recent.actions()[0].text())
         self.press("Ctrl+W")
         self.assertTrue(self.window.empty.isVisible())
-        links = [b for b in self.window.empty.findChildren(QPushButton) if b.text() == AVR.name]
+        links = [
+            b
+            for b in self.window.empty.findChildren(QPushButton)
+            if b.text().startswith(f"{AVR.name} ")
+        ]
+        self.assertTrue(links[0].text().endswith(shown_folder(AVR)))
         links[0].click()
         self.finish_jobs()
         self.assertEqual(AVR.name, self.session.capture.name)

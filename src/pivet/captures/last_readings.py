@@ -2,6 +2,8 @@
 
 from dataclasses import dataclass
 
+import numpy as np
+
 from pivet.captures.wire import Wire
 from pivet.person.display import PLAIN, Display
 from pivet.readings.track import Track
@@ -71,6 +73,30 @@ def last_given(wire: Wire, shown: Display = PLAIN, name: str = "") -> LastReadin
     if devices:
         return LastReadings(_last_of_each(devices, shown, name), end_ns)
     return LastReadings(_values(wire, last, shown, name), end_ns)
+
+
+def given_before(wire: Wire, index: int, shown: Display = PLAIN, name: str = "") -> LastReadings:
+    """The last readings up to an exchange: what stands beside one that is to give none.
+
+    Args:
+        wire: that is looked at.
+        index: of the exchange, from 0.
+        shown: how readings are shown.
+        name: of the wire, by which its corrections are known.
+    """
+    texts, last = list[str](), -1
+    for track in wire.tracks:
+        given = track.at[track.given]
+        place = int(np.searchsorted(given, index, side="right")) - 1
+        if place >= 0 and len(texts) < MOST_DEVICES:
+            value = float(track.values[track.given][place])
+            found = shown.value(name, track.quantity, value, track.decimals, track.rom)
+            who = f"{shown.who(track.rom)}: " if track.rom else ""
+            texts.append(f"{who}{found.text} {found.unit}{FIXED if found.correction else ''}")
+            last = max(last, int(given[place]))
+    if not texts:
+        return LastReadings()
+    return LastReadings("\n".join(texts), int(wire.exchanges.end_ns[last]))
 
 
 def _values(wire: Wire, index: int, shown: Display, name: str) -> str:

@@ -12,8 +12,10 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
+from pivet.captures.last_readings import given_before
 from pivet.judge.report import Report, Value
 from pivet.judge.verdict import Verdict
+from pivet.judge.wording import age
 from pivet.ui.answer.findings import FindingCard, WeightSign
 from pivet.ui.answer.needles import NeedleList
 from pivet.ui.answer.registry import PARTS
@@ -136,6 +138,8 @@ class AnswerPanel(QFrame):
             self._values.addWidget(self._value_label(value))
         if report.gap:
             self._values.addWidget(self._gap_label(report))
+        elif not report.due:
+            self._show_last_read()
         self._check.setText(report.check.says)
         good = report.check.ok is not False
         self._check.setStyleSheet(f"color: {(theme().ink if good else theme().unsound).name()}")
@@ -211,6 +215,20 @@ class AnswerPanel(QFrame):
         label.setWordWrap(True)
         label.setFont(font_of(self, 1.1))
         return label
+
+    def _show_last_read(self) -> None:
+        """An exchange that is to give no reading stands between others that did."""
+        session = self._session
+        if session.wire is None or session.report is None:
+            return
+        last = given_before(session.wire, session.index, session.shown, session.wire_name)
+        if last.text:
+            passed_s = (session.report.end_ns - last.end_ns) / 1e9
+            when = "just" if passed_s < 1 else age(passed_s)
+            label = plain_label(f"Last read, {when} before:\n{last.text}")
+            label.setWordWrap(True)
+            label.setTextInteractionFlags(Qt.TextInteractionFlag.TextSelectableByMouse)
+            self._values.addWidget(label)
 
     def _renew_sheets(self) -> None:
         wire = self._session.wire

@@ -22,6 +22,10 @@ if TYPE_CHECKING:
 STRIP_NOTCHES = 2
 
 
+DEVICES_SHARE = 0.6
+"""Of the left column, at most, at first."""
+
+
 class ExchangePage(ViewPage):
     """All parts of the view; the borders between them can be dragged.
 
@@ -79,8 +83,10 @@ class ExchangePage(ViewPage):
 
         self.devices = devices.DevicesPanel(self._session)
         self._left.addWidget(self.devices)
-        self._left.setSizes([360, 400])
         self.devices.renew()
+        # The devices take what they need, the wires all else.
+        needed = min(self.devices.whole_height, round(DEVICES_SHARE * self._left.height()))
+        self._left.setSizes([self._left.height() - needed, needed])
         QWidget.setTabOrder(self.wires, self.devices)
 
     def _splitter(self, direction: Qt.Orientation, *parts: QWidget) -> QSplitter:

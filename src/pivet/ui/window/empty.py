@@ -3,8 +3,9 @@
 from collections.abc import Sequence
 from pathlib import Path
 
-from PySide6.QtCore import Qt, Signal, SignalInstance
-from PySide6.QtWidgets import QHBoxLayout, QPushButton, QVBoxLayout, QWidget
+from PySide6.QtCore import QRectF, Qt, Signal, SignalInstance
+from PySide6.QtGui import QPainter, QPaintEvent, QPen
+from PySide6.QtWidgets import QFrame, QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
 from pivet.captures.capture import Capture
 from pivet.ui.drawing.painting import clear, font_of
@@ -13,6 +14,33 @@ from pivet.ui.drawing.widgets import plain_label
 from pivet.ui.window.adding import offers_of, words_of
 
 MOST_SHOWN = 6
+MOST_LETTERS = 60
+
+
+class DropPlace(QFrame):
+    """Where captures can be dropped, as on all the window: an edge of dashes says so.
+
+    Args:
+        words: that stand in it.
+    """
+
+    def __init__(self, words: str, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        label = plain_label(words)
+        label.setAlignment(Qt.AlignmentFlag.AlignCenter)
+        label.setWordWrap(True)
+        row = QVBoxLayout(self)
+        row.setContentsMargins(24, 26, 24, 26)
+        row.addWidget(label)
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        """Draws the edge."""
+        super().paintEvent(event)
+        painter = QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        painter.setPen(QPen(theme().faint, 1.4, Qt.PenStyle.DashLine))
+        area = QRectF(self.rect()).adjusted(1, 1, -1, -1)
+        painter.drawRoundedRect(area, 6, 6)
 
 
 class EmptyPage(QWidget):
@@ -59,7 +87,10 @@ class EmptyPage(QWidget):
         column.setSpacing(12)
         for part in (self._title, self._words):
             column.addWidget(part)
-        for layout in (self._above, buttons, self._below):
+        self._place = DropPlace("Drop captures or a bench file here, or anywhere on the window")
+        column.addLayout(self._above)
+        column.addWidget(self._place)
+        for layout in (buttons, self._below):
             column.addLayout(layout)
         middle = QHBoxLayout(self)
         middle.addStretch(1)
@@ -72,16 +103,20 @@ class EmptyPage(QWidget):
         """Nothing is open."""
         self._title.setText("Which pulse spoiled it?")
         self._words.setText(
-            "Open a capture of a sensor's wire, or drop one here: humidity frames, 1-Wire "
-            "transactions or echo pulses, as a VCD file (IEEE 1364) or a CSV with a time column "
-            "and a column of 0 and 1 for each line. Or listen to a live wire: through a probe at "
-            "a serial port, or the GPIO lines of this computer."
+            "Open a capture of a sensor's wire: humidity frames, 1-Wire transactions or echo "
+            "pulses, as a VCD file (IEEE 1364) or a CSV with a time column and a column of 0 and 1 "
+            "for each line, compressed or not. Or listen to a live wire: through a probe at a "
+            "serial port, or the GPIO lines of this computer."
         )
-        rows = [(path.name, str(path), path) for path in recent[:MOST_SHOWN]]
+        rows = [
+            (f"{path.name}   {shown_folder(path)}", str(path), path) for path in recent[:MOST_SHOWN]
+        ]
+        self._place.show()
         self._fill(self._below, "Opened lately" if rows else "", rows, self.recent_asked)
 
     def show_nothing_found(self, capture: Capture) -> None:
         """A capture is open, but no sensor was found on it."""
+        self._place.hide()
         self._title.setText("No exchange was found")
         self._words.setText(
             f"No line of {capture.name} carries what a sensor known here sends. "
@@ -126,3 +161,13 @@ class EmptyPage(QWidget):
             )
             link.clicked.connect(lambda _=False, chosen=value: signal.emit(chosen))
             layout.addWidget(link, 0, Qt.AlignmentFlag.AlignLeft)
+
+
+def shown_folder(path: Path) -> str:
+    """The folder of a file, short: ``~`` for one's own; of a long one the middle is left out."""
+    folder, home = str(path.parent), str(Path.home())
+    if folder == home or folder.startswith(f"{home}/"):
+        folder = "~" + folder[len(home) :]
+    if len(folder) <= MOST_LETTERS:
+        return folder
+    return f"{folder[: MOST_LETTERS // 3]}…{folder[-MOST_LETTERS // 2 :]}"

@@ -26,9 +26,11 @@ from pivet.ui.drawing.widgets import plain_label, plain_tip, rich_label
 from pivet.ui.session.selection import WirePlace
 from pivet.ui.session.session import Session
 
-ROW_HEIGHT = 54
+ROW_HEIGHT = 42
 ROW_ROLE = Qt.ItemDataRole.UserRole
-MARK_PITCH = 10.0
+MARK_PITCH = 7.5
+VALUE_PX = 76.0
+"""Room for a last reading."""
 
 
 class DeviceDelegate(QStyledItemDelegate):
@@ -44,7 +46,7 @@ class DeviceDelegate(QStyledItemDelegate):
         option: QStyleOptionViewItem,
         index: QModelIndex,  # type: ignore[override]
     ) -> None:
-        """Number and role, code, last reading, last verdicts."""
+        """Number, role and last reading; code and last verdicts."""
         row: DeviceRow = index.data(ROW_ROLE)
         widget: QWidget = option.widget
         colours, box = theme(), QRectF(option.rect).adjusted(4, 2, -4, -2)
@@ -62,21 +64,23 @@ class DeviceDelegate(QStyledItemDelegate):
         silent = row.silent_since_ns is not None
         text = row.role or "no role yet"
         shade = colours.ink if row.role else colours.faint
-        name = line.adjusted(18, 0, 0, 0)
+        name = line.adjusted(18, 0, -VALUE_PX, 0)
         draw_text(painter, name, text, font_of(widget, 0.95, bold=bool(row.role)), shade)
-        second = line.translated(0, 16).adjusted(18, 0, 0, 0)
-        draw_text(painter, second, row.code, font_of(widget, 0.82), shade)
-        third = second.translated(0, 16)
-        last = "silent" if silent else row.last or "not read"
+        last = "silent since" if silent else row.last or "not read"
         colour = colours.unsound if silent else colours.ink if row.last else colours.faint
-        draw_text(painter, third, last, font_of(widget, 0.88, bold=True), colour, RIGHT)
+        draw_text(painter, line, last, font_of(widget, 0.88, bold=True), colour, RIGHT)
+        second = line.translated(0, 17).adjusted(18, 0, 0, 0)
+        used = draw_text(painter, second, row.code, font_of(widget, 0.8), shade)
+        rest = second.adjusted(used + 4, 0, 0, 0)
         if row.silent_since_ns is not None:
-            since = f"since {seconds(row.silent_since_ns).partition('.')[0]}"
-            draw_text(painter, third, since, font_of(widget, 0.85), colours.unsound)
+            since = seconds(row.silent_since_ns).partition(".")[0]
+            draw_text(painter, rest, since, font_of(widget, 0.82), colours.unsound, RIGHT)
         else:
-            for place, verdict in enumerate(row.verdicts):
-                x = third.left() + 4 + place * MARK_PITCH
-                draw_mark(painter, verdict, QPointF(x, third.center().y()), 7)
+            # The latest verdicts, as many as there is room for.
+            room = max(int(rest.width() / MARK_PITCH), 0)
+            for place, verdict in enumerate(reversed(row.verdicts[-room:] if room else ())):
+                x = rest.right() - 4 - place * MARK_PITCH
+                draw_mark(painter, verdict, QPointF(x, rest.center().y()), 6)
         painter.restore()
 
 
@@ -120,6 +124,12 @@ class DevicesPanel(QFrame):
     def rows(self) -> list[DeviceRow]:
         """The devices that are listed."""
         return [self.devices.item(at).data(ROW_ROLE) for at in range(self.devices.count())]
+
+    @property
+    def whole_height(self) -> int:
+        """So high that no device is out of sight, px."""
+        listed = ROW_HEIGHT * self.devices.count() + 2 * self.devices.frameWidth()
+        return self.sizeHint().height() - self.devices.sizeHint().height() + listed + 4
 
     @property
     def current(self) -> DeviceRow | None:
