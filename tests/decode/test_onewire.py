@@ -148,6 +148,26 @@ class Commands(PivetTest):
         self.assertEqual((b"\xcc\x44", 1), (bits_of(found, 0), found.spike_start_ns.size))
 
 
+class TooManySlots(PivetTest):
+    """More slots than a transaction can have: they are counted as nobody's, and it says so."""
+
+    def test_at_the_limit(self) -> None:
+        """As many as can be are whole; what is beyond belongs to nobody, wherever it is cut."""
+        bits = written(bytes(12))
+        for first, second in ((95, 96), (96, 96), (97, 96), (96, 97), (99, 98)):
+            edges = edges_of([*RESET, *(bits * 2)[:first], *RESET, *(bits * 2)[:second]])
+            with mock.patch.object(layout, "MOST_SLOTS", 96):
+                for cuts in ((), (120,), (150, 300)):
+                    found = decode(edges, cuts=cuts)
+                    beyond = [max(number - 96, 0) for number in (first, second)]
+                    self.assertEqual(
+                        [bool(number) for number in beyond],
+                        ((found.marks & DecodeMark.CUT) != 0).tolist(),
+                    )
+                    self.assertEqual(2 * sum(beyond), int(found.stray_edges.sum()))
+                    self.assertTrue((found.slot_count <= 96).all())
+
+
 class Overdrive(PivetTest):
     """Speed is recognised, and followed through the commands that turn to it."""
 

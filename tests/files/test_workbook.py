@@ -45,6 +45,9 @@ class Workbooks(PivetTest):
         self.assertEqual(0, pivet("readings", bench, "-o", path).exit_code)
         rows = cells_of(path)
         self.assertEqual(len(table), len(rows))
+        with zipfile.ZipFile(path) as book:
+            sheet = book.read("xl/worksheets/sheet1.xml").decode()
+        self.assertIn('<pane ySplit="1" topLeftCell="A2"', sheet)  # the head stays in sight
         self.assertEqual(["time (UTC)", "local time", "wire"], list(rows[0].values())[:3])
         letters = "ABCDEFGHIJKLMNOP"
         for line, row in zip(table[1:], rows[1:], strict=True):

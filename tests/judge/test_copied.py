@@ -70,6 +70,32 @@ class Meanings(PivetTest):
         self.assertIn("28-0000051b2c7d", first("8c 00 00 05 1b 2c 7d 28").says)
         self.assertIn("its CRC is 8c", first("28-0000051B2C7D").says)
         self.assertIn("the CRC is wrong", first("28 7d 2c 1b 05 00 00 8d").says)
+        # What a family is stands beside the code, of whatever serial number.
+        for family, name in (
+            (0x28, "thermometer, 9 to 12 bit"),
+            (0x05, "switch"),
+            (0x1D, "counter"),
+        ):
+            for serial in (0x01, 0x28, 0x05):
+                body = bytes((family, serial, 0, 0, 0, 0, 9))
+                says = first((body + bytes([crc8_of(body)])).hex()).says
+                self.assertTrue(says.partition(", ")[2].startswith(name), says)
+
+    def test_what_the_kernel_says_beside(self) -> None:
+        """Its reading may differ by the last digit, no more; its check must be the same."""
+        for kernel_t, same in (
+            (10124, True),
+            (10125, True),
+            (10126, True),
+            (10127, False),
+            (10123, False),
+        ):
+            text = f"{PAD} : crc=74 YES\n{PAD} t={kernel_t}"
+            rows = dict(first(text).rows)
+            self.assertEqual(same, rows[f"t={kernel_t}"].endswith("the same"), kernel_t)
+            self.assertIn("as reckoned here", rows["crc=74 YES"])
+        wrong = dict(first(f"{PAD} : crc=75 NO\n{PAD} t=10125").rows)
+        self.assertIn("not what the bytes give", wrong["crc=75 NO"])
 
     def test_scratchpads(self) -> None:
         """Of the usual form and of family 10; 85; zeros and ones."""

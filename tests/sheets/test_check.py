@@ -1,23 +1,11 @@
 """Own timing sheets: what is wrong with one is told with its line, all of it."""
 
-import os
 import unittest
-from collections.abc import Callable
-from pathlib import Path
-from unittest import mock
 
 from pivet.errors import InputError
-from pivet.person.own_sheets import bring_sheet, copy_text, own_folder, use_folder
-from pivet.sheets.check import sheet_problems
-from pivet.sheets.load import (
-    all_sheets,
-    find_sheet,
-    own_sheets,
-    recognisable,
-    sheet_text,
-    shipped_sheets,
-    use_own,
-)
+from pivet.person.own_sheets import bring_sheet, copy_text
+from pivet.sheets.check import checked_sheet, sheet_problems
+from pivet.sheets.load import sheet_text, shipped_sheets, use_own
 from tests.base import PivetTest
 
 CHANGES = (
@@ -38,6 +26,10 @@ CHANGES = (
     ('label = "ask, low"\n', "", "the window 'ask' lacks label", "add it"),
     ("common_us = [8, 200]", "common_us = [30, 200]", "common_us of release", "around"),
     ('idle = "high"', 'idle = "up"', "idle of [wiring]", "high, low"),
+    ("range = [0, 100]", "range = [0, 50, 100]", "range of the value", "two numbers"),
+    ("range = [0, 100]", "range = [0, 100]\npossible = [0, 90]", "possible for humidity", "widen"),
+    ("range = [0, 100]", "range = [0, 100]\npossible = [5, 100]", "possible for humidity", "widen"),
+    ("typ_us = 1000", "typ_us = [0, 1000]", "typ_us of the window 'ask'", "above 0"),
     ("least_s = 2.0", "least_s = nan", "least_s of [interval]", "from 0 on"),
     ("parts = [", "echo = {}\nparts = [", "[echo] lacks lines", "1 or 2"),
     ('name = "own', 'name "own', "this is no TOML", "mend it there"),
@@ -111,66 +103,22 @@ class Checks(PivetTest):
             [problem.says for problem in problems],
         )
 
+    def test_the_first_and_how_many_more(self) -> None:
+        """One sentence where a sheet is to be used: its first fault, and whether there are more."""
+        text = copy_text("dht22", "own")
+        for faults, tail in ((1, "least."), (2, "least; pivet sheet check tells 1 more.")):
+            broken = text.replace("min_us = 800", "min_us = 1200", 1)
+            if faults == 2:
+                broken = broken.replace("min_us = 48", "min_us = 51", 1)
+            with self.assertRaises(InputError) as caught:
+                checked_sheet(broken, "x.toml")
+            self.assertTrue(str(caught.exception).endswith(tail), str(caught.exception))
+            self.assertIn("x.toml, line ", str(caught.exception))
+        self.assertEqual("own", checked_sheet(text, "x.toml").id)
+
     def test_nested(self) -> None:
         """A file that is nothing but brackets is one sentence."""
         self.assertEqual(1, len(sheet_problems("a = " + "[" * 100_000)))
-
-
-class Folder(PivetTest):
-    """The person's folder of sheets."""
-
-    def setUp(self) -> None:
-        super().setUp()
-        self.addCleanup(use_own, ())
-
-    def write(self, name: str, model: str, change: Callable[[str], str] = str) -> Path:
-        """An own sheet in the folder."""
-        path = self.folder / f"{name}.toml"
-        path.write_text(change(copy_text(model, name)), encoding="utf-8")
-        return path
-
-    def test_beside_ours(self) -> None:
-        """They are found, come last, and are recognised only when they shall be."""
-        self.write("cave", "dht22")
-        self.write("vat", "dht11", lambda text: text.replace("by_choice = true", ""))
-        self.assertEqual([], use_folder(self.folder))
-        self.assertEqual(["cave", "vat"], list(all_sheets())[-2:])
-        self.assertEqual({"cave", "vat"}, set(own_sheets()))
-        self.assertEqual(["vat"], [one.id for one in recognisable("humidity-frame")][-1:])
-        self.assertIn('id = "cave"', sheet_text("cave"))
-        use_own(())
-        with self.assertRaises(InputError):
-            find_sheet("cave")
-
-    def test_what_cannot_be_used(self) -> None:
-        """Is left out and told; the others count."""
-        self.write("good", "dht22")
-        self.write("bad", "dht22", lambda text: text.replace("typ_us = 50", "typ_us = 500"))
-        self.write("twice", "dht22", lambda text: text.replace('"twice"', '"good"'))
-        (self.folder / "latin.toml").write_bytes(b"name = '\xff'")
-        refused = [str(error) for error in use_folder(self.folder)]
-        self.assertEqual(["good"], list(own_sheets()))
-        self.assertEqual(3, len(refused))
-        self.assertRegex(refused[0], r"bad\.toml, line \d+: max_us of bit_low")
-        self.assertIn("tells", refused[0])
-        self.assertIn("no UTF-8", refused[1])
-        self.assertIn("has the id of good.toml", refused[2])
-
-    def test_brought_again(self) -> None:
-        """A file that was changed replaces what it was before."""
-        path = self.write("own", "dht22")
-        bring_sheet(path)
-        path.write_text(path.read_text().replace("min_us = 48", "min_us = 49"))
-        bring_sheet(path)
-        self.assertEqual(49, find_sheet("own").windows["bit_low"].min_us)
-        self.assertEqual(1, len(own_sheets()))
-
-    def test_where(self) -> None:
-        """As the base directories say; a relative one is none."""
-        with mock.patch.dict(os.environ, {"XDG_DATA_HOME": "/data"}):
-            self.assertEqual(Path("/data/pivet/sheets"), own_folder())
-        with mock.patch.dict(os.environ, {"XDG_DATA_HOME": "here", "HOME": "/h"}):
-            self.assertEqual(Path("/h/.local/share/pivet/sheets"), own_folder())
 
 
 if __name__ == "__main__":

@@ -64,8 +64,8 @@ class Printer(Taker):
     def close(self) -> None:
         """Says how much was not printed."""
         if self._unprinted:
-            number = count(self._unprinted, "exchange")
-            say(f"pivet: {number} more were heard, and not printed.", error=True)
+            number = count(self._unprinted, "more exchange")
+            say(f"pivet: {number} were heard, and not printed.", error=True)
 
     def show(self, event: ev.Event) -> None:
         """Prints an event."""

@@ -1,0 +1,188 @@
+"""What the monkey and others found: dialogs that go, views that come back, gone sensors."""
+
+import gc
+import unittest
+from pathlib import Path
+from unittest import mock
+
+from PySide6.QtCore import QEvent, QTimer
+from PySide6.QtWidgets import QDialog, QDialogButtonBox, QFileDialog
+
+from pivet.keeping.log import LogWish
+from pivet.readings.units import AS_KEPT, Dimension
+from pivet.ui.drawing.asking import accepted
+from pivet.ui.drawing.theme import DRESSED, ThemeChoice
+from pivet.ui.readings.out import LogDialog, ask_figures
+from pivet.ui.registry import VIEWS
+from pivet.ui.trend.kind import TREND
+from pivet.ui.trend.page import TrendPage
+from pivet.ui.window.empty import DropPlace, shown_folder
+from pivet.ui.window.settings import Settings
+from tests.ui.base import WindowTest
+from tests.ui.night import NightTest
+
+
+class Dialogs(WindowTest):
+    """They go when they are answered."""
+
+    def test_gone_when_answered(self) -> None:
+        """Accepted or refused, and when the window under it went first."""
+        for answer in (True, False):
+            dialog = QDialog(self.window)
+            QTimer.singleShot(0, dialog.accept if answer else dialog.reject)
+            gone: list[bool] = []
+            dialog.destroyed.connect(lambda _=None, gone=gone: gone.append(True))
+            self.assertEqual(answer, accepted(dialog))
+            self.settle()
+            self.assertEqual([True], gone)
+        parent = QDialog(self.window)
+        child = QDialog(parent)
+
+        def lose(dialog: QDialog) -> int:
+            parent.deleteLater()
+            self.app.sendPostedEvents(parent, QEvent.Type.DeferredDelete)
+            return 1
+
+        with mock.patch.object(QDialog, "exec", lose):
+            self.assertFalse(accepted(child))
+
+    def test_none_is_left(self) -> None:
+        """Twenty of each that the menus open are none in the end."""
+        self.show_demo()
+        gc.collect()
+        before = len(self.window.findChildren(QDialog))
+        self.session.choose_number(3)
+        with mock.patch.object(QDialog, "exec", lambda dialog: dialog.result()):
+            for _ in range(20):
+                self.window.live.go_to()
+                self.window.views.out.choose_log()
+                self.window.views.ask_limits()
+                self.finish_jobs()
+        for _ in range(20):
+            self.window.live.add_wire()
+            dialog = self.window.live.dialog
+            assert dialog is not None
+            dialog.reject()
+            self.assertIsNone(self.window.live.dialog)
+        self.settle()
+        self.assertEqual(before, len(self.window.findChildren(QDialog)))
+
+    def test_a_log_has_a_name(self) -> None:
+        """Without one, or with that of a folder, there is nothing to accept."""
+        dialog = LogDialog(LogWish(self.folder / "log.csv"), str(self.folder), AS_KEPT, self.window)
+        ok = dialog.findChild(QDialogButtonBox).button(QDialogButtonBox.StandardButton.Ok)
+        for text, fits in (("", False), ("  ", False), (str(self.folder), False), ("log", True)):
+            dialog.path.setText(text)
+            self.assertEqual(fits, ok.isEnabled(), text)
+        dialog.path.setText("")
+        dialog.form.setCurrentIndex(2)
+        self.assertEqual("", dialog.path.text())
+        dialog.path.setText(" here/log.csv ")
+        dialog.form.setCurrentIndex(0)
+        self.assertEqual(Path("here/log.csv"), dialog.wish().path)
+        dialog.deleteLater()
+
+    def test_statistics_without_a_kind(self) -> None:
+        """A file dialog that tells no kind makes a text."""
+        with mock.patch.object(QFileDialog, "getSaveFileName", return_value=("/a/b", "")):
+            self.assertEqual(Path("/a/b.txt"), ask_figures(self.window, "/"))
+
+
+class Colours(WindowTest):
+    """Each window has the style for itself."""
+
+    def test_all_windows_change(self) -> None:
+        """The glance window too; the application has none, so what libraries hide costs nothing."""
+        self.show_demo()
+        self.window.views.show_glance()
+        dressed = [top for top in self.app.topLevelWidgets() if top.property(DRESSED)]
+        self.assertIn(self.window, dressed)
+        self.assertGreaterEqual(len(dressed), 2)
+        before = [top.styleSheet() for top in dressed]
+        self.window.choose_theme(ThemeChoice.DARK)
+        self.assertTrue(
+            all(top.styleSheet() != old for top, old in zip(dressed, before, strict=True))
+        )
+        self.assertEqual("", self.app.styleSheet())
+        self.window.choose_theme(ThemeChoice.LIGHT)
+        self.assertEqual(before, [top.styleSheet() for top in dressed])
+
+
+class Start(WindowTest):
+    """The start page, and what is remembered for it."""
+
+    def test_place_to_drop(self) -> None:
+        """Shown while nothing is open; gone where a capture has nothing."""
+        (place,) = self.window.empty.findChildren(DropPlace)
+        self.assertTrue(place.isVisible())
+        clock = self.folder / "clk.csv"
+        clock.write_text("time_s,clk\n" + "".join(f"{n * 1e-3},{n & 1}\n" for n in range(9)))
+        self.drop(clock)
+        self.assertFalse(place.isVisible())
+
+    def test_folders(self) -> None:
+        """The home is short, and a long one keeps both its ends."""
+        self.assertEqual("~/a", shown_folder(Path.home() / "a" / "x.vcd"))
+        self.assertEqual("~", shown_folder(Path.home() / "x.vcd"))
+        self.assertEqual("/etc", shown_folder(Path("/etc/x.vcd")))
+        shown = shown_folder(Path("/begin") / ("middle" * 20) / "end" / "x.vcd")
+        self.assertTrue(shown.startswith("/begin") and shown.endswith("end") and "…" in shown)
+        self.assertLessEqual(len(shown), 60)
+
+    def test_recent_that_are_none(self) -> None:
+        """What stands in the settings and is no name is passed over."""
+        settings = Settings(kept=False)
+        for stored, names in (
+            (["/a", 3, None, "", "/b"], ["/a", "/b"]),
+            ("/c", ["/c"]),
+            (7, []),
+            (None, []),
+            ([[], {}], []),
+        ):
+            settings._store.setValue("recent", stored)
+            self.assertEqual(names, [str(path) for path in settings.recent()])
+
+
+class Returns(NightTest):
+    """A view that comes back makes nothing anew where nothing has changed."""
+
+    def test_only_what_changed(self) -> None:
+        """Other units, other colours, another exchange: then it does."""
+        views = self.window.views
+        views.show_view(TREND.key)
+        self.settle()
+        page = views.page_of(TREND.key)
+        assert isinstance(page, TrendPage)
+        other = next(kind.key for kind in VIEWS if kind.key != TREND.key)
+        with mock.patch.object(page, "renew", wraps=page.renew) as renew:
+            for change, times in (
+                (lambda: None, 0),
+                (lambda: views.next_unit(Dimension.TEMPERATURE), 1),
+                (lambda: self.session.choose_number(3), 1),
+                (lambda: self.window.choose_theme(ThemeChoice.DARK), 1),
+            ):
+                views.show_view(other)
+                self.settle()
+                change()
+                self.settle()
+                renew.reset_mock()
+                views.show_view(TREND.key)
+                self.settle()
+                self.assertEqual(times, min(renew.call_count, 1))
+        self.window.choose_theme(ThemeChoice.LIGHT)
+
+    def test_a_sensor_that_is_gone(self) -> None:
+        """What was chosen and is not there any more is passed over."""
+        views = self.window.views
+        views.show_view(TREND.key)
+        self.settle()
+        page = views.page_of(TREND.key)
+        assert isinstance(page, TrendPage)
+        with mock.patch.object(type(views.store), "sensors", []):
+            page._show(True)
+            page._tell()
+        page.renew()
+
+
+if __name__ == "__main__":
+    unittest.main()
