@@ -1,7 +1,7 @@
 """Runs all tests and ends with one plain line: so many passed, failed, skipped.
 
-All tests run as two processes side by side: those that listen to something live, which mostly
-wait, and all others.
+All tests run as three processes side by side, about as long each: those that listen to something
+live, which mostly wait; those of the window; and all others.
 """
 
 import os
@@ -14,20 +14,22 @@ from collections.abc import Iterator
 from pathlib import Path
 
 ROOT = Path(__file__).parent.parent
-LIVE = (
-    "tests.files.benchfile",
-    "tests.cli.test_listen",
-    "tests.listening",
-    "tests.keeping",
-    "tests.bench.test_live_bench",
-    "tests.sources",
-    "tests.standin",
-    "tests.ui.test_live",
-    "tests.ui.test_readings_live",
-)
-"""What runs in a process of its own; each is the beginning of a name."""
-
-GROUPS = ("--live", "--others")
+OTHERS = "--others"
+GROUPS: dict[str, tuple[str, ...]] = {
+    "--live": (
+        "tests.files.benchfile",
+        "tests.cli.test_listen",
+        "tests.listening",
+        "tests.keeping",
+        "tests.bench.test_live_bench",
+        "tests.sources",
+        "tests.standin",
+    ),
+    OTHERS: ("tests.ui.test_monkey",),
+    "--window": ("tests.ui",),
+}
+"""What runs in a process of its own: beginnings of names, the first that fits counts.  What fits
+nowhere is of the others."""
 
 
 def main() -> int:
@@ -38,11 +40,10 @@ def main() -> int:
     sys.path.insert(0, str(ROOT))
     names = sys.argv[1:]
     if not names:
-        return both()
+        return all_groups()
     if names[0] in GROUPS:
-        live = names[0] == GROUPS[0]
         found = unittest.defaultTestLoader.discover(str(ROOT / "tests"), top_level_dir=str(ROOT))
-        tests = [test for test in single(found) if test.id().startswith(LIVE) == live]
+        tests = [test for test in single(found) if group_of(test.id()) == names[0]]
         return run(unittest.TestSuite(tests))
     return run(unittest.defaultTestLoader.loadTestsFromNames(names))
 
@@ -56,8 +57,13 @@ def single(suite: unittest.TestSuite) -> Iterator[unittest.TestCase]:
             yield test
 
 
-def both() -> int:
-    """Runs both groups side by side, and adds up."""
+def group_of(name: str) -> str:
+    """The group in which a test runs."""
+    return next((group for group, heads in GROUPS.items() if name.startswith(heads)), OTHERS)
+
+
+def all_groups() -> int:
+    """Runs all groups side by side, and adds up."""
     with tempfile.TemporaryDirectory() as folder:
         runs = []
         for group in GROUPS:
