@@ -3,7 +3,9 @@
 import gzip
 import importlib
 import json
+import os
 import tempfile
+import time
 import unittest
 import warnings
 from collections.abc import Mapping
@@ -50,6 +52,17 @@ settings.load_profile("pivet")
 
 class PivetTest(unittest.TestCase):
     """A test that fails on any warning and has a folder of its own."""
+
+    def in_zone(self, zone: str) -> None:
+        """The local time is that of a zone, up to the end of the test."""
+        before = os.environ.get("TZ")
+        self.addCleanup(time.tzset)
+        if before is None:
+            self.addCleanup(os.environ.pop, "TZ")
+        else:
+            self.addCleanup(os.environ.__setitem__, "TZ", before)
+        os.environ["TZ"] = zone
+        time.tzset()
 
     def setUp(self) -> None:
         catcher = warnings.catch_warnings()

@@ -32,6 +32,13 @@ class Causes(PivetTest):
                 self.assertEqual(sorted(cause.at), list(cause.at))
                 self.assertTrue(cause.words)
 
+    def test_what_is_long(self) -> None:
+        """One exchange more than one wants to read."""
+        for number in (LONG - 1, LONG, LONG + 1):
+            path = self.folder / f"{number}.vcd"
+            pivet("standin", path, "--sensor", "hc-sr04", "--count", number, "-q")
+            self.assertEqual(number > LONG, is_long(open_capture(path)), number)
+
     def test_words_are_those_of_the_first_finding(self) -> None:
         """What the table calls it is what the exchange is called for."""
         wire = demo_capture().wires[0]

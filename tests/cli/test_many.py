@@ -179,6 +179,8 @@ class Sheets(ManyTest):
         done = pivet("sheet", "check", mine)
         self.assertEqual(0, done.exit_code, done.output)
         self.assertIn(str(self.folder / "data/pivet/sheets"), done.stdout)
+        self.assertIn("all commands and the window", done.stdout)
+        self.assertEqual(1, pivet("sheet", "check", mine, "-q").stdout.count("\n"))
         for row in self.objects("decode", DHT, "--json", "--sheet", mine):
             self.assertEqual("mine", row["sensor"])
             self.assertIn("ask-too-short", json.dumps(row["findings"]))
@@ -204,7 +206,7 @@ class Sheets(ManyTest):
 
         def ran(*words: object) -> subprocess.CompletedProcess[str]:
             line = [*program, *map(str, words)]
-            return subprocess.run(line, capture_output=True, text=True, check=False)
+            return subprocess.run(line, capture_output=True, encoding="utf-8", check=False)
 
         listed = ran("sheet", "list")
         self.assertIn("cave", listed.stdout.partition("your own")[2])
@@ -285,6 +287,7 @@ class Completion(ManyTest):
             for shell in ("bash", "zsh", "fish"):
                 done = pivet("completion", shell)
                 self.assertEqual(0, done.exit_code, done.output)
+                self.assertEqual(shell == "zsh", "fpath" in done.stdout)
                 path = Path(done.stdout.split(" was written")[0])
                 self.assertTrue(path.is_relative_to(self.folder))
                 self.assertEqual(

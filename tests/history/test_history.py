@@ -243,21 +243,13 @@ class Tables(PivetTest):
 
     def test_times(self) -> None:
         """ISO 8601 with the zone that held then, on both sides of a change of clocks."""
-        import os
-        import time
         from datetime import datetime
 
         import pandas as pd
 
         from pivet.history.times import iso_times, parse_time, utc_time, utc_times
 
-        before = os.environ.get("TZ")
-        self.addCleanup(time.tzset)
-        self.addCleanup(
-            lambda: os.environ.__setitem__("TZ", before) if before else os.environ.pop("TZ")
-        )
-        os.environ["TZ"] = "CET-1CEST,M3.5.0,M10.5.0/3"
-        time.tzset()
+        self.in_zone("CET-1CEST,M3.5.0,M10.5.0/3")
         moments = np.array([1774745999123, 1774746000123]) * 10**6
         texts = iso_times(moments)
         self.assertEqual(["2026-03-29T01:59:59.123+01:00", "2026-03-29T03:00:00.123+02:00"], texts)

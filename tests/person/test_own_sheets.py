@@ -65,7 +65,8 @@ class Folder(PivetTest):
         """A file that was changed replaces what it was before."""
         path = self.write("own", "dht22")
         bring_sheet(path)
-        path.write_text(path.read_text().replace("min_us = 48", "min_us = 49"))
+        text = path.read_text(encoding="utf-8").replace("min_us = 48", "min_us = 49")
+        path.write_text(text, encoding="utf-8")
         bring_sheet(path)
         self.assertEqual(49, find_sheet("own").windows["bit_low"].min_us)
         self.assertEqual(1, len(own_sheets()))

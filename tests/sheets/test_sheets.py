@@ -175,7 +175,11 @@ class Wired(PivetTest):
 
     def test_a_level_that_is_none(self) -> None:
         """A sentence says what is wrong."""
-        text = (DATA / "dht22.toml").read_text().replace('idle = "high"', 'idle = "up"')
+        text = (
+            (DATA / "dht22.toml")
+            .read_text(encoding="utf-8")
+            .replace('idle = "high"', 'idle = "up"')
+        )
         with self.assertRaisesRegex(InputError, "cannot rest 'up'"):
             parse_sheet(text, "x.toml")
 

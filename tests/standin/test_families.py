@@ -104,6 +104,19 @@ class Device(unittest.TestCase):
             device.limits = limits
             self.assertEqual(alarmed, device.alarmed(2.0), limits)
 
+    def test_search_for_alarms(self) -> None:
+        """Only those in alarm answer it; all answer the other search."""
+        codes = [make_code(0x28, number) for number in (3, 5, 9)]
+        devices = [Thermometer(code, lambda _: -10.0) for code in codes]
+        for device, low in zip(devices, (0xEC, 0xF6, 0xEC), strict=True):
+            device.limits = (30, low)
+        host = Host(devices)
+        host.reset()
+        host.skip()
+        host.convert()
+        self.assertEqual([codes[1]], host.search(alarm=True))
+        self.assertEqual(set(codes), set(host.search()))
+
 
 class Line(PivetTest):
     """Host and devices on one line."""
