@@ -7,7 +7,8 @@ from pathlib import Path
 from unittest import mock
 
 from pivet.errors import InputError
-from pivet.person.own_sheets import bring_sheet, copy_text, own_folder, use_folder
+from pivet.person.own_folder import own_folder
+from pivet.person.own_sheets import bring_sheet, copy_text, use_folder
 from pivet.sheets.check import sheet_problems
 from pivet.sheets.load import (
     all_sheets,

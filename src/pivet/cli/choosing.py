@@ -93,12 +93,14 @@ _taken: list[Path] = []
 
 def take_own_sheets(quiet: bool = False) -> None:
     """Reads the person's folder of sheets, once; says which cannot be used."""
-    from pivet.person.own_sheets import own_folder, use_folder
+    from pivet.person.own_folder import own_folder
 
     folder = own_folder()
     if folder in _taken:
         return
     _taken[:] = [folder]
+    from pivet.person.own_sheets import use_folder
+
     for error in use_folder(folder):
         if not quiet:
             say(f"pivet: left out: {error}", error=True)

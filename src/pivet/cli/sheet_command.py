@@ -10,7 +10,8 @@ from pivet.cli.terminal import EXIT_UNUSABLE, quiet_option, say, say_note
 from pivet.errors import OutputError
 from pivet.files import disk
 from pivet.files.targets import refuse_target
-from pivet.person.own_sheets import SUFFIX, copy_text, own_folder, read_sheet, sheet_file
+from pivet.person.own_folder import own_folder
+from pivet.person.own_sheets import SUFFIX, copy_text, read_sheet, sheet_file
 from pivet.sheets.check import sheet_problems
 from pivet.sheets.load import all_sheets, find_sheet, own_sheets
 

@@ -1,6 +1,5 @@
 """The person's own timing sheets: a folder of them, and single ones brought for one command."""
 
-import os
 import re
 from pathlib import Path
 
@@ -26,14 +25,6 @@ BY_CHOICE = """# Taken only when it is chosen; without this line it is recognise
 by_choice = true
 
 """
-
-
-def own_folder() -> Path:
-    """Where a person's sheets stand (XDG base directories)."""
-    base = os.environ.get("XDG_DATA_HOME", "")
-    return (Path(base) if Path(base).is_absolute() else Path.home() / ".local/share") / (
-        "pivet/sheets"
-    )
 
 
 def use_folder(folder: Path) -> list[InputError]:

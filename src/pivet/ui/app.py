@@ -15,6 +15,7 @@ from PySide6.QtCore import (
 from PySide6.QtGui import QIcon
 from PySide6.QtWidgets import QApplication
 
+from pivet.person.own_folder import own_folder
 from pivet.ui.drawing.theme import apply_theme
 from pivet.ui.registry import load_pages
 from pivet.ui.window.main_window import MainWindow
@@ -69,7 +70,8 @@ def run(paths: Sequence[Path], demo: bool = False) -> int:
     sys.excepthook = lambda _kind, error, _trace: window.show_mistake(error)
     SignalWatch(window.end, window)
     window.show()
-    window.own_sheets.read()
+    if own_folder().is_dir():
+        window.own_sheets.read()
     if demo:
         window.live.listen_to_cave()
     window.open_files(paths)

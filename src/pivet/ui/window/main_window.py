@@ -6,6 +6,7 @@ import tempfile
 from collections.abc import Sequence
 from functools import partial
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 from PySide6.QtCore import Qt
 from PySide6.QtGui import (
@@ -49,10 +50,12 @@ from pivet.ui.window.empty import EmptyPage
 from pivet.ui.window.exports import Exports
 from pivet.ui.window.menus import Menus
 from pivet.ui.window.notice_bar import NoticeBar
-from pivet.ui.window.own_sheets import OwnSheets
 from pivet.ui.window.services import Services
 from pivet.ui.window.settings import Settings
 from pivet.ui.work.jobs import JobBar
+
+if TYPE_CHECKING:
+    from pivet.ui.window.own_sheets import OwnSheets
 
 SIZE = (1280, 800)
 NAMED_FROM_PX = 900
@@ -75,7 +78,7 @@ class MainWindow(QMainWindow):
         self.session = Session(self)
         self.empty = EmptyPage()
         self.notice = NoticeBar()
-        self.own_sheets = OwnSheets(self.notice)
+        self._own_sheets: OwnSheets | None = None
         self.jobs = JobBar()
         self.session.edits.run_long = self.jobs.start
         services = Services(self, self.session, self.jobs, self.notice, self._settings)
@@ -155,6 +158,15 @@ class MainWindow(QMainWindow):
             apply_theme(app, choice)
             self.views.renew()
             self._renew()
+
+    @property
+    def own_sheets(self) -> "OwnSheets":
+        """Watches the person's own timing sheets; made when there are some."""
+        if self._own_sheets is None:
+            from pivet.ui.window.own_sheets import OwnSheets
+
+            self._own_sheets = OwnSheets(self.notice)
+        return self._own_sheets
 
     def show_own_sheets(self) -> None:
         """Shows where the person's own timing sheets stand."""

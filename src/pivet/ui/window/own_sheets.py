@@ -8,7 +8,8 @@ from PySide6.QtGui import QDesktopServices
 
 from pivet.errors import PivetError
 from pivet.files.disk import make_folder
-from pivet.person.own_sheets import SUFFIX, own_folder, use_folder
+from pivet.person.own_folder import own_folder
+from pivet.person.own_sheets import SUFFIX, use_folder
 from pivet.sheets.load import own_sheets
 from pivet.ui.window.notice_bar import NoticeBar
 
