@@ -14,7 +14,7 @@ from pivet.bench.demo_night import FILE, record_night
 from pivet.decode.humidity import layout
 from pivet.ui.app import make_app
 from pivet.ui.drawing.pictures import write_picture
-from pivet.ui.drawing.theme import ThemeChoice, apply_theme
+from pivet.ui.drawing.theme import ThemeChoice, apply_theme, dress
 from pivet.ui.registry import VIEWS
 from pivet.ui.session.session import Session
 from pivet.ui.window.by_hand import ByHandPane
@@ -173,6 +173,7 @@ def _wait(app: QApplication, condition: Callable[[], bool]) -> bool:
 
 def _write_by_hand(app: QApplication, path: Path) -> None:
     pane = ByHandPane()
+    dress(pane)
     pane.text.setPlainText(KERNEL)
     pane.show()
     _settle(app)
