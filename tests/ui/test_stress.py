@@ -171,6 +171,20 @@ class Returns(NightTest):
                 self.assertEqual(times, min(renew.call_count, 1))
         self.window.choose_theme(ThemeChoice.LIGHT)
 
+    def test_readings_of_the_bench_before(self) -> None:
+        """While another bench is being read, what is shown belongs to no capture of it."""
+        store = self.window.views.store
+        store.need(self, True)
+        self.finish_jobs()
+        series = store.series(store.sensors[0])
+        assert series is not None and store._kept is not None
+        self.assertIsNotNone(store.chosen_ns)
+        self.assertIsNotNone(store.place_of(series, 0))
+        with mock.patch.object(type(store._kept), "captures", []):
+            self.assertIsNone(store.chosen_ns)
+            self.assertIsNone(store.place_of(series, 0))
+        store.need(self, False)
+
     def test_a_sensor_that_is_gone(self) -> None:
         """What was chosen and is not there any more is passed over."""
         views = self.window.views

@@ -441,8 +441,7 @@ class ReadingsStore(QObject):
         part, number = int(series.part[row]), int(series.number[row])
         for at, capture in enumerate(self._session.captures):
             if self._kept is not None:
-                own = self._kept.captures
-                mine = capture.kept is not None and capture.kept.id == own[part].id
+                mine = capture.kept is not None and capture.kept.id == self._kept_id(part)
             else:
                 mine = capture is self._session.capture
             names = wire_names(capture) if mine else []
@@ -472,4 +471,9 @@ class ReadingsStore(QObject):
     def _is_part(self, row: WireHistory, capture: Capture) -> bool:
         if self._kept is None:
             return True
-        return capture.kept is not None and self._kept.captures[row.part].id == capture.kept.id
+        return capture.kept is not None and self._kept_id(row.part) == capture.kept.id
+
+    def _kept_id(self, part: int) -> int | None:
+        """The id of a capture of the open bench; None while what is shown is still of another."""
+        captures = self._kept.captures if self._kept is not None else []
+        return captures[part].id if part < len(captures) else None

@@ -1,0 +1,47 @@
+"""Numbers out of a buffer, all at once: what ``int`` says of each word alone."""
+
+import unittest
+
+import numpy as np
+from hypothesis import example, given
+from hypothesis import strategies as st
+
+from pivet.files.tokens import MOST_DIGITS, split_words, whole_numbers
+
+DIGITS = st.text("0123456789", min_size=1, max_size=MOST_DIGITS + 2)
+ODD = st.text("0123456789/:!#aF.-\x7f", min_size=1, max_size=MOST_DIGITS + 2)
+
+
+class Whole(unittest.TestCase):
+    """Eight digits at a time, where so many bytes are there."""
+
+    @given(
+        st.lists(st.one_of(DIGITS, ODD), min_size=1, max_size=30),
+        st.integers(0, 9),
+        st.integers(0, 9),
+    )
+    @example(["1" * length for length in range(1, MOST_DIGITS + 3)], 0, 0)
+    @example(["9" * length for length in range(1, MOST_DIGITS + 3)], 0, 20)
+    @example(["0", "00000000", "0000000000000000"], 1, 1)
+    @example(["12345678", "123456789", "1234567812345678"], 0, 0)
+    def test_as_int(self, words: list[str], ahead: int, behind: int) -> None:
+        """Whatever stands before and behind them in the buffer."""
+        text = " " * ahead + " ".join(words) + "\n" * behind
+        found = split_words(np.frombuffer(text.encode(), dtype=np.uint8))
+        values, bad = whole_numbers(found)
+        self.assertEqual(len(words), values.size)
+        for word, value, wrong in zip(words, values.tolist(), bad.tolist(), strict=True):
+            fits = word.isdigit() and len(word) <= MOST_DIGITS
+            self.assertEqual(not fits, wrong, word)
+            if fits:
+                self.assertEqual(int(word), value)
+
+    def test_none(self) -> None:
+        """Nothing gives nothing."""
+        for text in (b"", b"   "):
+            values, bad = whole_numbers(split_words(np.frombuffer(text, dtype=np.uint8)))
+            self.assertEqual((0, 0), (values.size, bad.size))
+
+
+if __name__ == "__main__":
+    unittest.main()
