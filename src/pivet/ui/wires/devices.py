@@ -29,8 +29,6 @@ from pivet.ui.session.session import Session
 ROW_HEIGHT = 42
 ROW_ROLE = Qt.ItemDataRole.UserRole
 MARK_PITCH = 7.5
-VALUE_PX = 76.0
-"""Room for a last reading."""
 
 
 class DeviceDelegate(QStyledItemDelegate):
@@ -64,11 +62,12 @@ class DeviceDelegate(QStyledItemDelegate):
         silent = row.silent_since_ns is not None
         text = row.role or "no role yet"
         shade = colours.ink if row.role else colours.faint
-        name = line.adjusted(18, 0, -VALUE_PX, 0)
-        draw_text(painter, name, text, font_of(widget, 0.95, bold=bool(row.role)), shade)
-        last = "silent since" if silent else row.last or "not read"
+        last = "silent" if silent else row.last or "not read"
         colour = colours.unsound if silent else colours.ink if row.last else colours.faint
-        draw_text(painter, line, last, font_of(widget, 0.88, bold=True), colour, RIGHT)
+        bold = font_of(widget, 0.88, bold=True)
+        used = draw_text(painter, line, last, bold, colour, RIGHT)
+        name = line.adjusted(18, 0, -used - 6, 0)
+        draw_text(painter, name, text, font_of(widget, 0.95, bold=bool(row.role)), shade)
         second = line.translated(0, 17).adjusted(18, 0, 0, 0)
         used = draw_text(painter, second, row.code, font_of(widget, 0.8), shade)
         rest = second.adjusted(used + 4, 0, 0, 0)
