@@ -6,6 +6,7 @@ that holds the window for long.
 
 import gzip
 import random
+import shutil
 import sys
 import time
 import traceback
@@ -84,8 +85,9 @@ class Seen:
 
 def materials(folder: Path) -> list[Path]:
     """Files of 0 to 60 wires, of every family, a bench, and what cannot be used."""
-    made = [CAPTURES / name for name in ("av_dht22.vcd", "av_ow_search.vcd", "av_echo.vcd")]
-    made.append(CAPTURES / "csv_edges_dht22.csv")
+    # Copies: what is written goes beside what was opened last.
+    names = ("av_dht22.vcd", "av_ow_search.vcd", "av_echo.vcd", "csv_edges_dht22.csv")
+    made = [Path(shutil.copy(CAPTURES / name, folder)) for name in names]
     source = read_capture(CAPTURES / "av_dht22.vcd")
     (line,) = source.find("DHT")
     for wires in (0, 12, 60):
@@ -122,6 +124,7 @@ class Monkey:
         self.app = make_app()
         apply_theme(self.app, ThemeChoice.LIGHT)
         self.window = MainWindow(remembers=False)
+        self.window._settings.folder = str(folder)
         self.window.resize(1280, 800)
         self.window.show()
         # A button with a menu waits until the menu is gone.
