@@ -62,11 +62,26 @@ def write_table(
     Raises:
         Cancelled: from ``progress``.
     """
-    raw = {one.quantity for one in series if one.raw is not None}
-    table = Table(form, quantities_of(series), units, raw, clock)
+    table = table_for(series, clock, form, units)
     stream.write(table.header())
     for row in table_rows(series, clock, progress):
         stream.write(table.lines(row))
+
+
+def table_for(
+    series: Sequence[Series], clock: bool, form: Form, units: UnitChoice, files: bool = False
+) -> Table:
+    """A table with a column for each quantity of some series.
+
+    Args:
+        series: of any sensors.
+        clock: their times are by the calendar.
+        form: how.
+        units: in which values are written.
+        files: each row says its file.
+    """
+    raw = {one.quantity for one in series if one.raw is not None}
+    return Table(form, quantities_of(series), units, raw, clock, files)
 
 
 def write_tables(
@@ -86,8 +101,7 @@ def write_tables(
         units: in which values are written.
     """
     every = [one for series in of_files.values() for one in series]
-    raw = {one.quantity for one in every if one.raw is not None}
-    table = Table(form, quantities_of(every), units, raw, clock, files=True)
+    table = table_for(every, clock, form, units, files=True)
     stream.write(table.header())
     for file, series in of_files.items():
         for row in table_rows(series, clock, file=file):
@@ -122,8 +136,7 @@ def write_readings(
         return
     from pivet.files.workbook import write_workbook
 
-    raw = {one.quantity for one in series if one.raw is not None}
-    table = Table(form, quantities_of(series), units, raw, clock)
+    table = table_for(series, clock, form, units)
     with disk.writing(path, binary=True) as stream:
         write_workbook(table, table_rows(series, clock, progress), cast(IO[bytes], stream), path)
 

@@ -47,45 +47,41 @@ class SheetName(Text):
         ]
 
 
-class WireName(Text):
-    """A wire, as it is shown, or by a unique last part."""
+def complete_wires(
+    _ctx: click.Context, _param: click.Parameter, incomplete: str
+) -> list[CompletionItem]:
+    """The wires and lines of the files that stand in the command already."""
+    from pivet.captures.names import names_in
 
-    name = "wire"
-
-    def convert(self, value: Any, param: click.Parameter | None, ctx: click.Context | None) -> str:
-        """As it was written."""
-        return str(value)
-
-    def shell_complete(
-        self, ctx: click.Context, param: click.Parameter, incomplete: str
-    ) -> list[CompletionItem]:
-        """The wires and lines of the files that stand in the command already."""
-        from pivet.captures.names import names_in
-
-        # The words before an option that still lacks its value are not parsed.
-        words = map(Path, split_arg_string(os.environ.get("COMP_WORDS", "")))
-        names = dict.fromkeys(name for path in words if path.is_file() for name in names_in(path))
-        return [CompletionItem(name) for name in names if name.startswith(incomplete)]
+    # The words before an option that still lacks its value are not parsed.
+    words = map(Path, split_arg_string(os.environ.get("COMP_WORDS", "")))
+    names = dict.fromkeys(name for path in words if path.is_file() for name in names_in(path))
+    return [CompletionItem(name) for name in names if name.startswith(incomplete)]
 
 
-class UnitName(Text):
-    """A unit, as its symbol or as people type it."""
+def complete_units(
+    _ctx: click.Context, _param: click.Parameter, incomplete: str
+) -> list[CompletionItem]:
+    """The units that begin so."""
+    from pivet.readings.units import chosen_symbols
 
-    name = "unit"
+    return [CompletionItem(name) for name in chosen_symbols() if name.startswith(incomplete)]
 
-    def convert(self, value: Any, param: click.Parameter | None, ctx: click.Context | None) -> str:
-        """As it was written; what is no unit is refused where it is used."""
-        return str(value)
 
-    def shell_complete(
-        self, ctx: click.Context, param: click.Parameter, incomplete: str
-    ) -> list[CompletionItem]:
-        """The units that begin so."""
-        from pivet.readings.units import chosen_symbols
+def wire_option(more: str = "") -> Callable[[Command], Command]:
+    """``--wire``, by the one rule for names.
 
-        return [
-            CompletionItem(symbol) for symbol in chosen_symbols() if symbol.startswith(incomplete)
-        ]
+    Args:
+        more: what else a command understands.
+    """
+    return click.option(
+        "--wire",
+        "wires",
+        multiple=True,
+        shell_complete=complete_wires,
+        help="Only this wire, named as it is shown or by a unique last part; again for more. "
+        f"trigger,echo names the two lines of an echo sensor{more}.",
+    )
 
 
 _taken: list[Path] = []

@@ -1,6 +1,5 @@
 """``pivet decode``: the exchanges of captures, decoded and judged."""
 
-import json
 from collections.abc import Iterator
 from dataclasses import replace
 from pathlib import Path
@@ -8,7 +7,7 @@ from typing import TYPE_CHECKING
 
 import click
 
-from pivet.cli.choosing import WireName, chosen_sheet, sensor_options
+from pivet.cli.choosing import chosen_sheet, sensor_options, wire_option
 from pivet.cli.inputs import Failures, files_argument, inputs_of
 from pivet.cli.progress_line import progress_line
 from pivet.cli.terminal import (
@@ -29,14 +28,7 @@ if TYPE_CHECKING:
 @click.command()
 @files_argument
 @sensor_options
-@click.option(
-    "--wire",
-    "wires",
-    multiple=True,
-    type=WireName(),
-    help="Only this wire, named as it is shown or by a unique last part; again for more. "
-    "trigger,echo names the two lines of an echo sensor.",
-)
+@wire_option()
 @click.option(
     "--air-temperature", type=float, help="For the speed of sound, in °C; 20 if not given."
 )
@@ -97,7 +89,7 @@ def decode(
             if inputs.many or path == STANDARD_INPUT:
                 capture = replace(capture, title=called(path))
             if as_json:
-                _say_json(capture, called(path) if inputs.many else None)
+                _say_json(capture, called(path) if inputs.many else "")
             else:
                 if number and not is_quiet():
                     say("")
@@ -108,16 +100,14 @@ def decode(
     ctx.exit(EXIT_UNSOUND if strict and unsound else 0)
 
 
-def _say_json(capture: "Capture", file: str | None) -> None:
+def _say_json(capture: "Capture", file: str) -> None:
     from pivet.bench.export import reports
     from pivet.captures.text import offer_lines
     from pivet.cli.roles_command import own_roles
     from pivet.files.jsonl import json_lines
 
-    head = "" if file is None else f'{{"file": {json.dumps(file, ensure_ascii=False)}, '
-    for line in json_lines(reports(capture, own_roles().names)):
-        text = line.rstrip("\n")
-        say_json(head + text[1:] if head else text)
+    for line in json_lines(reports(capture, own_roles().names), file):
+        say_json(line.rstrip("\n"))
     if not capture.wires:
         say(f"pivet: no exchange was found in {capture.name}.", error=True)
         for line in offer_lines(capture):

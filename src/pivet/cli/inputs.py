@@ -5,10 +5,9 @@ from collections.abc import Callable, Iterator, Sequence
 from contextlib import contextmanager
 from dataclasses import dataclass
 from pathlib import Path
-from typing import TYPE_CHECKING, Any
+from typing import Any
 
 import click
-from click.shell_completion import CompletionItem
 
 from pivet.cli.terminal import say
 from pivet.errors import InputError, PivetError
@@ -16,30 +15,17 @@ from pivet.files.benchfile.beside import SUFFIX
 from pivet.files.incoming import STANDARD_INPUT
 from pivet.files.packed import PACKED_SUFFIXES
 
-if TYPE_CHECKING:
-    PathType = click.ParamType[Path]
-else:  # Only newer ones can be told of what they are.
-    PathType = click.ParamType
-
 CAPTURES = (".vcd", ".csv", ".tsv")
 IN_FOLDER = (*CAPTURES, *(ending + packed for ending in CAPTURES for packed in PACKED_SUFFIXES))
 """What counts as a capture in a folder; elsewhere the content tells."""
 
 
-class InputFile(PathType):
-    """A file to read; ``-`` is standard input."""
-
-    name = "file"
+class InputFile(click.Path):
+    """A file to read; ``-`` is standard input, whereas ``./-`` is a file of that name."""
 
     def convert(self, value: Any, param: click.Parameter | None, ctx: click.Context | None) -> Path:
         """Its path."""
         return STANDARD_INPUT if value == "-" else Path(value)
-
-    def shell_complete(
-        self, ctx: click.Context, param: click.Parameter, incomplete: str
-    ) -> list[CompletionItem]:
-        """The shell knows files."""
-        return [CompletionItem(incomplete, type="file")]
 
 
 @dataclass(frozen=True, slots=True)

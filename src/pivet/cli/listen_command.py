@@ -13,7 +13,7 @@ from typing import TYPE_CHECKING, Any
 
 import click
 
-from pivet.cli.choosing import WireName, chosen_sheet, sensor_options
+from pivet.cli.choosing import chosen_sheet, sensor_options, wire_option
 from pivet.cli.terminal import is_quiet, quiet_option
 from pivet.errors import InputError, OutputError
 
@@ -81,14 +81,7 @@ class Pace(Parameter):
     help="A probe's port (/dev/ttyUSB0, socket://host:port), gpio:gpiochip0, folder:PATH or "
     "replay:FILE.",
 )
-@click.option(
-    "--wire",
-    "wires",
-    multiple=True,
-    type=WireName(),
-    help="Only this wire, named as it is shown or by a unique last part; again for more. "
-    "trigger,echo names the two lines of an echo sensor, NAME=LINE gives a name.",
-)
+@wire_option(", NAME=LINE gives a name")
 @sensor_options
 @click.option("--every", type=Duration(), help="Ask so often, 2s for instance.")
 @click.option("--only-listen", is_flag=True, help="Ask nothing; hear what other firmware asks.")

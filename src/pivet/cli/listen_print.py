@@ -1,6 +1,5 @@
 """What listening tells, printed for people or as JSON Lines."""
 
-import json
 import math
 import time
 from collections.abc import Callable, Iterator, Sequence
@@ -11,7 +10,7 @@ from pivet.captures.text import exchange_lines
 from pivet.cli.roles_command import own_roles
 from pivet.cli.source_lines import about_lines
 from pivet.cli.terminal import say, say_json
-from pivet.files.jsonl import exchange_object
+from pivet.files.jsonl import exchange_object, json_text
 from pivet.judge.verdict import WORDS, Verdict
 from pivet.judge.wording import count
 from pivet.listening import events as ev
@@ -146,7 +145,7 @@ class JsonPrinter(Printer):
         """Prints an event."""
         found = self._object(event)
         if found is not None:
-            say_json(json.dumps(found, ensure_ascii=False))
+            say_json(json_text(found))
 
     def _object(self, event: ev.Event) -> dict[str, Any] | None:
         at = datetime.now().astimezone().isoformat(timespec="milliseconds")

@@ -8,7 +8,7 @@ from typing import IO, TYPE_CHECKING, Any, cast
 
 import click
 
-from pivet.cli.choosing import UnitName, WireName, chosen_sheet, sensor_options
+from pivet.cli.choosing import chosen_sheet, complete_units, sensor_options, wire_option
 from pivet.cli.inputs import Failures, files_argument, inputs_of
 from pivet.cli.progress_line import progress_line
 from pivet.cli.terminal import (
@@ -33,13 +33,7 @@ FORMS = click.Choice(["csv", "long", "jsonl", "xlsx"])
 OPTIONS = (
     files_argument,
     sensor_options,
-    click.option(
-        "--wire",
-        "wires",
-        multiple=True,
-        type=WireName(),
-        help="Only this wire, named as it is shown or by a unique last part; again for more.",
-    ),
+    wire_option(),
     click.option(
         "--from",
         "begin",
@@ -50,7 +44,7 @@ OPTIONS = (
         "--unit",
         "symbols",
         multiple=True,
-        type=UnitName(),
+        shell_complete=complete_units,
         help="Show in this unit: °C, °F, K, m, cm, mm, in.",
     ),
     click.option("--derived", is_flag=True, help="With dew point, heat index and the like."),

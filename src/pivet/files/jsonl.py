@@ -50,10 +50,16 @@ def exchange_object(report: Report) -> dict[str, Any]:
     }
 
 
-def json_lines(reports: Iterable[Report]) -> Iterator[str]:
-    """Lines of JSON, each with its line end."""
+def json_lines(reports: Iterable[Report], file: str = "") -> Iterator[str]:
+    """Lines of JSON, each with its line end.
+
+    Args:
+        reports: of exchanges.
+        file: that they are of, where those of several are told together.
+    """
+    first = {"file": file} if file else {}
     for report in reports:
-        yield json_text(exchange_object(report)) + "\n"
+        yield json_text(first | exchange_object(report)) + "\n"
 
 
 def json_text(found: Any) -> str:

@@ -36,7 +36,7 @@ def make_source(text: str, baud: int | None = None, pace: float = 1.0) -> Source
         from pivet.sources.replay import ReplaySource
 
         path = Path(rest).expanduser()
-        return ReplaySource(path.name, read_capture(path), pace)
+        return ReplaySource(path.name, read_capture(path, where=str(path)), pace)
     if kind == "probe" and rest:
         text = rest
     if text.startswith("/") or "://" in text or Path(text).exists():
