@@ -65,45 +65,16 @@ class Menus:
 
     def _build(self, theme: ThemeChoice) -> None:
         commands = self._commands
-        views, exports = commands.views, commands.exports
+        views = commands.views
         bar = self._window.menuBar()
         file_menu = bar.addMenu("&File")
         self._fill(file_menu, [Entry("&Open…", "Ctrl+O", commands.choose_files)])
         self.recent = file_menu.addMenu("Open &recent")
         self.recent.aboutToShow.connect(self.fill_recent)
-        self._fill(
-            file_menu,
-            [
-                Entry("Show the &demo night", "", commands.show_demo),
-                Entry("Show a &whole night's readings", "", commands.show_long_night),
-                Entry("Capture de&tails", "Ctrl+I", commands.show_details),
-                Entry("&Close capture", "Ctrl+W", commands.close_capture),
-                SEPARATOR,
-                Entry("Save &bench as…", "Ctrl+S", commands.live.choose_bench_file),
-                Entry("&Export readings…", "Ctrl+E", views.out.choose_export, True),
-                Entry("Export e&xchanges…", "Ctrl+Shift+E", exports.choose_exchanges_file, True),
-                Entry("Export s&tatistics…", "", views.out.choose_statistics_file, True),
-                Entry("Save capture &as…", "Ctrl+Shift+S", exports.choose_capture_file, True),
-                Entry("Save &picture…", "Ctrl+P", exports.choose_picture_file, True),
-                SEPARATOR,
-                Entry("&Quit", "Ctrl+Q", self._window.close),
-            ],
-        )
+        self._fill(file_menu, self._file_entries())
         edit = bar.addMenu("&Edit")
         self._add_undo(edit)
-        self._fill(
-            edit,
-            [
-                SEPARATOR,
-                Entry("&Copy exchange as text", "Ctrl+C", exports.copy_exchange, True),
-                SEPARATOR,
-                Entry("&Note on this exchange…", "Ctrl+T", commands.live.change_note, True),
-                Entry("Add a &wire…", "", lambda: commands.choose_wire_to_add()),
-                Entry("&Take over the bench's names", "", commands.take_over_names),
-                Entry("&Explain bytes…", "Ctrl+B", commands.explain_bytes),
-                Entry("Own timing &sheets", "", commands.show_own_sheets),
-            ],
-        )
+        self._fill(edit, self._edit_entries())
         self._fill(bar.addMenu("E&xchange"), self._exchange_entries())
         self._fill(bar.addMenu("&Live"), commands.live.entries())
         self._fill(bar.addMenu("&Readings"), views.entries())
@@ -127,6 +98,38 @@ class Menus:
             help_menu,
             [this, SEPARATOR, *entries, SEPARATOR, Entry("&About Pivet", "", commands.show_about)],
         )
+
+    def _file_entries(self) -> list[Entry | None]:
+        commands = self._commands
+        views, exports = commands.views, commands.exports
+        return [
+            Entry("Show the &demo night", "", commands.show_demo),
+            Entry("Show a &whole night's readings", "", commands.show_long_night),
+            Entry("Capture de&tails", "Ctrl+I", commands.show_details),
+            Entry("&Close capture", "Ctrl+W", commands.close_capture),
+            SEPARATOR,
+            Entry("Save &bench as…", "Ctrl+S", commands.live.choose_bench_file),
+            Entry("&Export readings…", "Ctrl+E", views.out.choose_export, True),
+            Entry("Export e&xchanges…", "Ctrl+Shift+E", exports.choose_exchanges_file, True),
+            Entry("Export s&tatistics…", "", views.out.choose_statistics_file, True),
+            Entry("Save capture &as…", "Ctrl+Shift+S", exports.choose_capture_file, True),
+            Entry("Save &picture…", "Ctrl+P", exports.choose_picture_file, True),
+            SEPARATOR,
+            Entry("&Quit", "Ctrl+Q", self._window.close),
+        ]
+
+    def _edit_entries(self) -> list[Entry | None]:
+        commands, exports = self._commands, self._commands.exports
+        return [
+            SEPARATOR,
+            Entry("&Copy exchange as text", "Ctrl+C", exports.copy_exchange, True),
+            SEPARATOR,
+            Entry("&Note on this exchange…", "Ctrl+T", commands.live.change_note, True),
+            Entry("Add a &wire…", "", lambda: commands.choose_wire_to_add()),
+            Entry("&Take over the bench's names", "", commands.take_over_names),
+            Entry("&Explain bytes…", "Ctrl+B", commands.explain_bytes),
+            Entry("Own timing &sheets", "", commands.show_own_sheets),
+        ]
 
     def _exchange_entries(self) -> list[Entry | None]:
         commands, session = self._commands, self._commands.session
