@@ -3,9 +3,10 @@
 import itertools
 from collections.abc import Callable, Iterator, Sequence
 from dataclasses import replace
+from types import SimpleNamespace
 from unittest import mock
 
-from pivet.bench.live_bench import LiveBench, Mailbox, News
+from pivet.bench.live_bench import LiveBench, Mailbox, News, Window
 from pivet.errors import OutputError
 from pivet.files.benchfile.store import BenchFile
 from pivet.keeping.kept import kept_captures
@@ -200,6 +201,29 @@ class Told(ListeningTest):
         self.assertGreaterEqual(asks[-1], 8)
         self.assertTrue(any(not news.here for news in self.news))
         self.assertTrue(self.news[-1].over)
+
+    def test_how_often(self) -> None:
+        """At once while something moves, or is to be told; four times a second else."""
+        wire_row = SimpleNamespace(asks=1, heard_edges=2)
+        listener = mock.Mock(wires=[wire_row])
+        told: list[float] = []
+        with (
+            mock.patch("pivet.bench.live_bench.time") as clock,
+            mock.patch.object(Window, "_put", lambda *_, **__: told.append(now)),
+        ):
+            window = Window(listener, mock.Mock())
+            for step in range(1, 200):
+                now = 100 + step / 100
+                clock.monotonic.return_value = now
+                if 50 <= step < 70:
+                    wire_row.heard_edges += 1
+                    wire_row.asks += 1
+                window.tick()
+        idle = [now for now in told if now < 100.5]
+        busy = [now for now in told if 100.5 <= now < 100.7]
+        self.assertEqual(2, len(idle))
+        self.assertIn(len(busy), range(4, 8))
+        self.assertIn(len(told) - len(busy) - len(idle), range(5, 7))
 
     def test_a_full_disk(self) -> None:
         """Said once; listening goes on, and what waited is written when there is room again."""

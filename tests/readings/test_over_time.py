@@ -149,6 +149,20 @@ class Agreement(PivetTest):
         np.testing.assert_array_equal([row[1] for row in wanted], found.values)
         np.testing.assert_allclose([row[2] for row in wanted], found.reference)
 
+    def test_usual_reach(self) -> None:
+        """Three intervals of the slower of both; one value alone goes by the reference's."""
+        slow, fast = np.arange(0, 100, 10) * S, np.arange(0, 90) * S
+        rare = np.arange(0, 100, 30) * S
+        truth = np.arange(fast.size, dtype=float)
+        keep = (fast < 20 * S) | (fast > 47 * S)
+        every = paired(slow[:9], slow[:9] / S, fast[keep], truth[keep])
+        self.assertEqual([0, 10, 20, 30, 40, 50, 60, 70, 80], (every.times_ns // S).tolist())
+        few = paired(fast, truth, rare, rare / S)
+        self.assertEqual(fast.size, len(few))
+        for t, there in ((10, True), (30, False)):
+            one = paired(np.array([t * S]), np.array([1.0]), fast[keep], truth[keep])
+            self.assertEqual(there, len(one) == 1)
+
     @given(st.lists(st.floats(-50, 50), min_size=1, max_size=40))
     def test_summary(self, values: list[float]) -> None:
         """Figures stand in their order, with gaps or without."""

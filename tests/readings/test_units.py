@@ -9,7 +9,14 @@ from hypothesis import strategies as st
 from pivet.errors import InputError
 from pivet.readings.correction import Correction, by_offset, by_points
 from pivet.readings.derived import RULES, Why, derive, why_words
-from pivet.readings.units import AS_KEPT, QUANTITIES, UNITS, Dimension, symbol_of
+from pivet.readings.units import (
+    AS_KEPT,
+    QUANTITIES,
+    UNITS,
+    Dimension,
+    chosen_symbols,
+    symbol_of,
+)
 from tests.base import PivetTest
 
 
@@ -47,6 +54,9 @@ class Units(PivetTest):
             for _ in rows:
                 units = units.next(dimension)
             self.assertEqual(rows[0].symbol, units.chosen[dimension])
+        for symbol in ("°C", "°F", "m", "cm"):
+            self.assertIn(symbol, chosen_symbols())
+        self.assertNotIn("%RH", chosen_symbols())
         self.assertEqual("°F", AS_KEPT.next(Dimension.TEMPERATURE).of("temperature").symbol)
 
 
@@ -90,6 +100,34 @@ class Derived(PivetTest):
         self.assertEqual(why is Why.GIVEN, not why_words(rule, why))
         if not rule.low_c <= air_c <= rule.high_c or not 1 <= humidity <= 100:
             self.assertIsNot(Why.GIVEN, why)
+
+    def test_limits_count(self) -> None:
+        """At an end there is a value; one beside another and alone say the same, and why."""
+        for rule in RULES.values():
+            low, high = rule.low_c, rule.high_c
+            rows = (
+                (low, 50.0, None),
+                (low - 0.01, 50.0, Why.TOO_COLD),
+                (high, 1.0, None),
+                (high + 0.01, 50.0, Why.TOO_WARM),
+                (20.0, 100.0, None),
+                (20.0, 100.01, Why.TOO_DAMP),
+                (20.0, 0.99, Why.TOO_DRY),
+                (high + 1, 200.0, Why.TOO_WARM),
+                (np.nan, 200.0, Why.NOT_READ),
+                (20.0, np.nan, Why.NOT_READ),
+            )
+            air, damp = (np.array([row[at] for row in rows]) for at in (0, 1))
+            made = derive(rule, air, damp)
+            for number, (air_c, humidity, why) in enumerate(rows):
+                alone = derive(rule, air[number : number + 1], damp[number : number + 1])
+                self.assertEqual(int(made.why[number]), int(alone.why[0]))
+                np.testing.assert_allclose(made.values[number], alone.values[0])
+                wanted = Why.GIVEN if why is None else why
+                with self.subTest(rule.quantity, air_c=air_c, humidity=humidity):
+                    self.assertIn(Why(int(made.why[number])), {wanted, why or Why.BEYOND})
+        hot = RULES["heat index"]
+        self.assertEqual(Why.BEYOND, int(derive(hot, np.array([43.0]), np.array([99.0])).why[0]))
 
 
 class Corrections(PivetTest):

@@ -4,7 +4,9 @@ import unittest
 
 from pivet.errors import InputError
 from pivet.person.own_sheets import bring_sheet, copy_text
+from pivet.sheets import check
 from pivet.sheets.check import checked_sheet, sheet_problems
+from pivet.sheets.inside import inside
 from pivet.sheets.load import sheet_text, shipped_sheets, use_own
 from tests.base import PivetTest
 
@@ -34,6 +36,36 @@ CHANGES = (
     ("parts = [", "echo = {}\nparts = [", "[echo] lacks lines", "1 or 2"),
     ('name = "own', 'name "own', "this is no TOML", "mend it there"),
 )
+
+NAN = float("nan")
+FITS = (
+    (check.BYTE, (0, 1, 2), (-1, 3, True, 1.0, "1")),
+    (check.NUMBER, (0, -1.5, 10**9), (True, NAN, float("inf"), "1")),
+    (check.ABOVE_ZERO, (1, 0.1), (0, -1, "1", NAN)),
+    (check.NOT_BELOW, (0, 0.1), (-0.1, "1", True)),
+    (check.PAIR, ([1, 1], [0, 2], [-2, -1]), ([2, 1], [1], [1, 2, 3], [1, "2"], (1, 2), 3)),
+    (check.LENGTH, (3, [1, 1], [1, 2]), (0, [0, 1], [2, 1], [1], "3")),
+    (check.TEXTS, ([], ["a"]), (["a", 1], "a")),
+    (check.FLAG, (True, False), (0, 1, "true")),
+    (check.TABLES, ([], [{}]), ([{}, 1], {})),
+    (check.TOP["id"], ("a", "0.b-c_d", "a" * 40), (3, "", "-a", "A", "a" * 41)),
+    (check.TOP["family"], ("humidity-frame",), ("damp", 3)),
+    (check.ECHO["lines"], (1, 2), (0, 3, True, 1.0)),
+)
+"""An entry, what can stand there, and what cannot."""
+
+EDGES = (
+    ("min_us = 48", "min_us = 50", True),
+    ("max_us = 55", "max_us = 50", True),
+    ("min_us = 48", "min_us = 50.1", False),
+    ("max_us = 55", "max_us = 49.9", False),
+    ("common_us = [8, 200]", "common_us = [20, 200]", True),
+    ("common_us = [8, 200]", "common_us = [20.1, 200]", False),
+    ("common_us = [8, 200]", "common_us = [0, 200]", False),
+    ("common_us = [8, 200]", "common_us = [0.5, 200]", True),
+    ("range = [0, 100]", "range = [0, 100]\npossible = [0, 100]", True),
+)
+"""A limit that is as wide as it must be, and one that is not."""
 
 
 class Checks(PivetTest):
@@ -65,6 +97,30 @@ class Checks(PivetTest):
                 assert told.line is not None
                 table = text[: text.index(old)].count("\n") + 1
                 self.assertLess(abs(told.line - table), 4, lines[told.line - 1])
+
+    def test_entries(self) -> None:
+        """What can stand at a place, up to its ends, and what cannot."""
+        for entry, fits, others in FITS:
+            with self.subTest(entry.kind):
+                self.assertEqual([], [value for value in fits if not entry.is_fit(value)])
+                self.assertEqual([], [value for value in others if entry.is_fit(value)])
+
+    def test_limits_that_meet(self) -> None:
+        """Limits may be equal to what they enclose, and no more."""
+        text = copy_text("dht22", "own")
+        for old, new, fit in EDGES:
+            with self.subTest(new):
+                self.assertIn(old, text)
+                self.assertEqual(fit, not sheet_problems(text.replace(old, new, 1)))
+        self.assertEqual(
+            [False, True, True, True, False], [inside(v, 1, 3) for v in (0, 1, 2, 3, 4)]
+        )
+
+    def test_long_values(self) -> None:
+        """What stands in the way is told, and not by the page."""
+        text = copy_text("dht22", "own").replace("first = 0", f'first = "{"x" * 60}"', 1)
+        told = next(one.what for one in sheet_problems(text) if "first" in one.what)
+        self.assertTrue(told.endswith(f"is '{'x' * 40}'"), told)
 
     def test_all_of_them(self) -> None:
         """Three faults are three problems, in the order of the file."""

@@ -69,6 +69,24 @@ class Replay(PivetTest):
         with self.assertRaisesRegex(SourceError, "its lines are: none"):
             About("nothing", (), 10).line("x")
 
+    def test_wires_by_name(self) -> None:
+        """A line as it is; both lines of a pair by what they share; no line is in the way."""
+        names = ("tb.a.data", "vat.trigger", "vat.echo", "top.trig", "top.echo")
+        about = About("the bench", tuple(map(LineInfo, names)), 10)
+        for written, lines in {
+            ("data",): names[:1],
+            ("vat",): names[1:3],
+            ("top.trig+echo",): names[3:],
+            ("vat.trigger", "vat.echo"): names[1:3],
+            ("trig", "data"): (names[3], names[0]),
+        }.items():
+            self.assertEqual(lines, about.wire_lines(written), written)
+        shadowed = About("b", tuple(map(LineInfo, ("s.vat", "vat.trigger", "vat.echo"))), 10)
+        self.assertEqual(("s.vat",), shadowed.wire_lines(["vat"]))
+        for wrong in (["cave"], ["vat", "data"], ["echo"]):
+            with self.assertRaisesRegex(SourceError, f"no line '{wrong[0]}'"):
+                about.wire_lines(wrong)
+
 
 class Folder(PivetTest):
     """A folder into which an instrument drops captures."""

@@ -99,6 +99,14 @@ class Climate(PivetTest):
         self.assertGreater(place.humidity_at(103.0), 80.0)
         self.assertLess(place.humidity_at(220.0), 60.5)
 
+    def test_what_was_done_is_forgotten(self) -> None:
+        """Fifteen minutes after it nothing is left of it; until then it counts."""
+        place = ClimatePlace(60.0, 12.0, swing_c=0.0)
+        for now_s in (0.0, 899.0, 901.0, 950.0):
+            place.disturb(Disturbance.HAND, now_s)
+        self.assertEqual([899.0, 901.0, 950.0], [start for _, start in place.disturbed])
+        self.assertEqual(12.0, place.temperature_at(-1.0))
+
     def test_lag_is_of_first_order(self) -> None:
         """63 % after one time constant, however often one looks."""
         for looks in (1, 7, 400):

@@ -10,7 +10,7 @@ from pivet.errors import InputError
 from pivet.judge.verdict import Verdict
 from pivet.sheets.load import find_sheet
 from pivet.standin.encode import encode
-from pivet.standin.faults import Fault, parse_fault
+from pivet.standin.faults import Fault, parse_fault, spread
 from pivet.standin.humidity import Conditions
 from pivet.standin.scene import Scene, scenes_trace, spread_faults
 from tests.base import HUMIDITY, PivetTest, decode_line, humidity_wire
@@ -92,6 +92,11 @@ class FaultsAsked(PivetTest):
             with self.assertRaises(InputError) as caught:
                 parse_fault(text, Fault)
             self.assertIn(part, str(caught.exception))
+
+    def test_spread(self) -> None:
+        """Everywhere, or at one exchange; a place behind the last is nowhere."""
+        rows = spread([("a", None), ("b", 2), ("c", 3), ("d", 0)], 3)
+        self.assertEqual({0: ("a", "d"), 1: ("a",), 2: ("a", "b")}, rows)
 
     def test_place(self) -> None:
         """Only the named exchange is hit."""
