@@ -1,11 +1,13 @@
 """Readings over time in the real window: a night's bench, and captures from files."""
 
 import unittest
+from datetime import datetime
+from unittest import mock
 
 import numpy as np
 from PySide6.QtCore import Qt
 from PySide6.QtTest import QTest
-from PySide6.QtWidgets import QApplication, QDialogButtonBox
+from PySide6.QtWidgets import QApplication, QDialogButtonBox, QInputDialog
 
 from pivet.files.readings_table import Form
 from pivet.person.annotations import Reference, read_annotations, read_crossings
@@ -226,6 +228,109 @@ class AgreementView(NightTest):
         self.settle()
         self.assertIn("humidity", self.agreement.reference.currentText())
 
+    def can(self) -> str:
+        """What is to be seen and pressed, a letter each."""
+        page = self.agreement
+        shown = (page.plots, page.empty, page.headline, page.figures, page.mark)
+        used = (page.forget, page.type_value, page.read_log, page.points, page.remove, page.keep)
+        return "".join(
+            letter
+            for letter, there in zip(
+                "pehfm FTLCRK",
+                [*(one.isVisible() for one in shown), True, *(one.isEnabled() for one in used)],
+                strict=True,
+            )
+            if there
+        )
+
+    def test_what_can_be_done(self) -> None:
+        """Only what makes sense: with a pair, a reference of the person's, a correction, none."""
+        page, store = self.agreement, self.views.store
+        self.assertEqual("e TLC", self.can())
+        page.choose(WASH, "shelf_A: humidity")
+        self.settle()
+        self.assertEqual("phfm TLCK", self.can())
+        page.keep_offset()
+        self.settle()
+        self.assertEqual("phfm TLCRK", self.can())
+        self.assertIn("; the raw values are kept", page.correction.text())
+        QTest.mouseClick(page.remove, Qt.MouseButton.LeftButton)
+        self.settle()
+        self.assertEqual("phfm TLCK", self.can())
+        given = Reference("wall", "humidity", np.array([BEGAN_NS]), np.array([91.0]))
+        page.add_reference(given)
+        self.settle()
+        self.assertEqual("phfm FTLCK", self.can())
+        self.assertEqual("wall (reference)", page.reference.currentText())
+        QTest.mouseClick(page.forget, Qt.MouseButton.LeftButton)
+        self.settle()
+        self.assertNotIn("F", self.can())
+        self.assertFalse(store.annotations.references)
+        self.window.close_capture()
+        self.settle()
+        page._list_sensors()
+        self.assertEqual((-1, 0), (page.sensor.currentIndex(), page.sensor.count()))
+        self.assertIn("Nothing was read yet", page.empty.text())
+        self.assertEqual("", page.correction.text())
+        page.ask_value()
+        page.ask_correction()
+        page.keep_offset()
+
+    def test_what_can_be_compared(self) -> None:
+        """Sensors and references of the same kind of quantity, never the sensor itself."""
+        page, store = self.agreement, self.views.store
+        for quantity in ("temperature", "humidity"):
+            row = Reference(f"wall {quantity}", quantity, np.array([BEGAN_NS]), np.array([50.0]))
+            store.change(store.annotations.referred(row), "wall")
+        page.choose(SHELF, "")
+        texts = [page.reference.itemText(at) for at in range(page.reference.count())]
+        self.assertNotIn("shelf_A: humidity", texts)
+        self.assertIn("wash_room: humidity", texts)
+        self.assertEqual("wall humidity (reference)", texts[-1])
+        self.assertTrue(all("humidity" in text for text in texts), texts)
+        page.reference.setCurrentIndex(texts.index("wash_room: humidity"))
+        page.reference.activated.emit(page.reference.currentIndex())
+        page.sensor.setCurrentIndex(page.sensor.findText("shelf_A: temperature"))
+        page.sensor.activated.emit(page.sensor.currentIndex())
+        self.assertEqual("wall temperature (reference)", page.reference.currentText())
+
+    def test_much_is_compared_beside_the_window(self) -> None:
+        """It says so meanwhile; the same pair again leaves what stands there."""
+        page, store = self.agreement, self.views.store
+        with mock.patch.object(type(store), "is_little", False):
+            page.choose(WASH, "shelf_A: humidity")
+            self.assertIn("are being compared", page.empty.text())
+            self.assertEqual("e TLC", self.can())
+            self.settle()
+            self.assertIsNotNone(page.comparison)
+            page._compare()
+            self.assertIsNotNone(page.comparison)
+            page.choose(SHELF, "wash_room: humidity")
+            self.assertIsNone(page.comparison)
+            page.choose(SHELF, "")
+            self.settle()
+            self.assertIsNone(page.comparison)
+            page.choose(SHELF, "wash_room: humidity")
+            self.assertIn("are being compared", page.empty.text())
+
+    def test_which_column(self) -> None:
+        """Asked where several may be meant; nothing is taken when nobody answers."""
+        path = self.folder / "wall.csv"
+        at = datetime.fromtimestamp(BEGAN_NS / 1e9 + 60).astimezone().isoformat()
+        path.write_text(f"time,left (%),right (%)\n{at},90,70\n", encoding="utf-8")
+        self.agreement.choose(SHELF, "")
+        for chosen in (False, True):
+            with mock.patch.object(
+                QInputDialog, "getItem", return_value=("right (%)", chosen)
+            ) as asked:
+                self.agreement.take_log(path)
+            names = asked.call_args[0][3]
+            self.assertEqual(2, len(names))
+            self.assertEqual(int(chosen), len(self.views.store.annotations.references))
+        (taken,) = self.views.store.annotations.references
+        self.assertEqual(([70.0], "humidity"), (taken.values.tolist(), taken.quantity))
+        self.assertTrue(taken.name.startswith("wall, right"))
+
     def test_more_than_both_sheets_allow(self) -> None:
         """Shelf A and wash room; a correction is kept, acts everywhere, and can be undone."""
         self.agreement.choose(WASH, "shelf_A: humidity")
@@ -258,8 +363,6 @@ class AgreementView(NightTest):
 
     def test_a_log_of_an_instrument(self) -> None:
         """With its own times and unit; of a column that is found by its name."""
-        from datetime import datetime
-
         path = self.folder / "wall.csv"
         rows = ["time,temperature (°F),humidity (%)"]
         for minute in range(0, 480, 5):
