@@ -207,6 +207,7 @@ class Told(ListeningTest):
         wire_row = SimpleNamespace(asks=1, heard_edges=2)
         listener = mock.Mock(wires=[wire_row])
         told: list[float] = []
+        now = 100.0
         with (
             mock.patch("pivet.bench.live_bench.time") as clock,
             mock.patch.object(Window, "_put", lambda *_, **__: told.append(now)),

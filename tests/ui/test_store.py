@@ -2,7 +2,7 @@
 
 import unittest
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Any
 from unittest import mock
 
@@ -65,7 +65,8 @@ class StoreTest(WindowTest):
     def setUp(self) -> None:
         super().setUp()
         self.own = Session(self.window)
-        self.jobs, self.bench = Jobs(), None
+        self.jobs = Jobs()
+        self.bench: BenchFile | None = None
         self.store = ReadingsStore(self.own, self.jobs, lambda: self.bench)  # type: ignore[arg-type]
         self.addCleanup(self.store.close)
         self.addCleanup(self.store.background.wait)
@@ -76,11 +77,11 @@ class StoreTest(WindowTest):
 
     def show_bench(self) -> BenchFile:
         """The night is open."""
-        self.bench = BenchFile.open(copy_of_night(self.folder))
-        self.addCleanup(self.bench.close)
-        for capture in kept_captures(self.bench):
+        self.bench = bench = BenchFile.open(copy_of_night(self.folder))
+        self.addCleanup(bench.close)
+        for capture in kept_captures(bench):
             self.own.add_capture(capture)
-        return self.bench
+        return bench
 
     def rest(self) -> None:
         """Whatever is made beside the window is made."""
@@ -250,8 +251,6 @@ class Given(StoreTest):
 
     def with_(self, **parts: Any) -> Any:
         """What is given now, with something else."""
-        from dataclasses import replace
-
         return replace(self.store.annotations, **parts)
 
     def test_kept_and_shown(self) -> None:
@@ -316,9 +315,7 @@ class Given(StoreTest):
         for sensor, side, since, worst in rows:
             crossing = Crossing(side, since, since + 1, 95.0, worst, None)
             self.store._tell_crossing(LimitEvent(sensor, Limit(high=95.0), crossing))
-        self.assertEqual(
-            [97.0, 40.0, 98.0, 99.0], [row.worst for _, row in self.store.crossings]
-        )
+        self.assertEqual([97.0, 40.0, 98.0, 99.0], [row.worst for _, row in self.store.crossings])
 
     def test_places(self) -> None:
         """From a reading to its exchange, and from the exchange to its moment."""
