@@ -170,10 +170,13 @@ class Views(QObject):
         return self.over_time
 
     def _show_last(self, seconds: float) -> None:
-        self._show_over_time().show_last(seconds)
+        # Readings that are still to be read would show all when they come.
+        page = self._show_over_time()
+        self.store.once(lambda: page.show_last(seconds))
 
     def _show_hour(self, begin_ns: int) -> None:
-        self._show_over_time().look_at(begin_ns, begin_ns + HOUR_NS)
+        page = self._show_over_time()
+        self.store.once(lambda: page.look_at(begin_ns, begin_ns + HOUR_NS))
 
     def ask_limits(self, sensor: "Sensor | None" = None) -> None:
         """Asks for the limits of a sensor; without one of the chosen wire's first."""
