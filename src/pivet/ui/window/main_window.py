@@ -491,9 +491,11 @@ class MainWindow(QMainWindow):
         if not self.live.close(ask=not self.told_to_end):
             event.ignore()
             return
+        self._settings.keep_bytes("geometry", self.saveGeometry())
+        # What is still written may take a moment; nobody waits in front of a window for it.
+        self.hide()
         self.views.close()
         self.jobs.wait()
-        self._settings.keep_bytes("geometry", self.saveGeometry())
         super().closeEvent(event)
 
 
