@@ -21,6 +21,7 @@ from pivet.ui.registry import load_pages
 from pivet.ui.window.main_window import MainWindow
 from pivet.ui.window.settings import Settings
 from pivet.ui.window.signals import SignalWatch
+from pivet.ui.work.collector import Collector
 
 NO_DISPLAY = (
     "no display can be reached, so there is no window: use `pivet decode FILE` in the terminal, or "
@@ -69,6 +70,7 @@ def run(paths: Sequence[Path], demo: bool = False) -> int:
     window = MainWindow()
     sys.excepthook = lambda _kind, error, _trace: window.show_mistake(error)
     SignalWatch(window.end, window)
+    Collector(window)
     window.show()
     if own_folder().is_dir():
         window.own_sheets.read()
