@@ -36,6 +36,19 @@ class Whole(unittest.TestCase):
             if fits:
                 self.assertEqual(int(word), value)
 
+    @given(st.integers(1, MOST_DIGITS), st.data())
+    def test_of_one_length(self, length: int, data: st.DataObject) -> None:
+        """As neighbours mostly are; one that is none is found among them."""
+        letters = st.text("0123456789", min_size=length, max_size=length)
+        strange = st.text("0123456789/:!\x7f", min_size=length, max_size=length)
+        words = data.draw(st.lists(letters, min_size=1, max_size=9))
+        words.append(data.draw(letters | strange))
+        found = split_words(np.frombuffer((" ".join(words) + " " * 20).encode(), dtype=np.uint8))
+        values, bad = whole_numbers(found)
+        wanted = [word.isdigit() for word in words]
+        self.assertEqual(wanted, (~bad).tolist())
+        self.assertEqual([int(word) for word in words if word.isdigit()], values[wanted].tolist())
+
     def test_none(self) -> None:
         """Nothing gives nothing."""
         for text in (b"", b"   "):

@@ -11,7 +11,7 @@ from vcd import VCDWriter
 from vcd.reader import TokenKind, tokenize
 
 from pivet.errors import InputError
-from pivet.files import vcd_body
+from pivet.files import vcd_body, vcd_plain
 from pivet.files.captures import read_capture, write_capture
 from pivet.files.vcd import parse_vcd
 from pivet.files.vcd_write import vcd_names, write_vcd
@@ -30,6 +30,82 @@ def read(body: str, scale: str = "1 us") -> Trace:
 def edges_us(trace: Trace, number: int = 0) -> list[float]:
     """Edges of a line in µs."""
     return (trace.lines[number].edges_ns / 1000).tolist()
+
+
+LINES = st.sampled_from(["1!", "0!", "x!", "z!", '1"', '0"', "b1 #", "1#", "1%", "#", ""])
+"""Changes of two wires and of a vector, codes that nobody declared, stamps that are none."""
+
+STEPS = st.lists(
+    st.tuples(st.integers(-1, 12), st.lists(LINES, max_size=3)), min_size=1, max_size=12
+)
+
+
+class Plain(PivetTest):
+    """The quick way of reading says what reading word by word says."""
+
+    HEAD = (
+        '$timescale 1 us $end $var wire 1 ! a $end $var wire 1 " b $end '
+        "$var reg 4 # c $end $enddefinitions $end\n"
+    )
+
+    def outcome(self, text: str) -> object:
+        """What is read of a file, or what is said of it."""
+        try:
+            trace = parse_vcd((self.HEAD + text).encode(), "t.vcd")
+        except InputError as error:
+            return str(error)
+        return trace.notes, [
+            (line.name, line.initial, line.edges_ns.tolist(), line.notes) for line in trace.lines
+        ]
+
+    def same(self, text: str) -> int:
+        """Reads a file in both ways; gives how many of its slabs the quick way took."""
+        taken: list[bool] = []
+
+        def counted(slab: np.ndarray) -> vcd_plain.Plain | None:
+            found = vcd_plain.plain_lines(slab)
+            taken.append(found is not None)
+            return found
+
+        with mock.patch.object(vcd_body, "plain_lines", counted):
+            quick = self.outcome(text)
+        with mock.patch.object(vcd_body, "plain_lines", return_value=None):
+            self.assertEqual(self.outcome(text), quick)
+        return sum(taken)
+
+    @given(STEPS, st.sampled_from(["\n", "\r\n", " "]), st.booleans(), st.integers(8, 60))
+    def test_the_same(
+        self, steps: list[tuple[int, list[str]]], gap: str, ended: bool, slab: int
+    ) -> None:
+        """Whatever stands between plain lines, in slabs of any size."""
+        words, now = [], 3
+        for step, changes in steps:
+            now += step
+            words += [f"#{now}", *changes]
+        text = gap.join(words) + (gap if ended else "")
+        with (
+            mock.patch.object(vcd_body, "SLAB", slab),
+            mock.patch.object(vcd_body, "LONGEST_WORD", slab),
+        ):
+            self.same(text)
+
+    def test_which_way(self) -> None:
+        """One wire, several, stamps without a change: quick; anything else by words."""
+        for text, quick in {
+            "#1\n1!\n#2\n0!\n#3\n1!\n": True,
+            '#1\n1!\n0"\n#2\n0!\n1"\n#9\n': True,
+            "#1\n#2\n1!\n#3\n0!\n": True,
+            "1!\n#1\n0!\n": True,
+            "#1\nx!\n#2\n0!\n#3\n1!\n": True,
+            "#1\n1!\n#2\n0!\n#3\n1!": False,
+            "#1 1!\n#2\n0!\n": False,
+            "#1\n1!\n\n#2\n0!\n": False,
+            "#1\nb1 !\n#2\n0!\n": False,
+            "1!\n0!\n": False,
+            "#1\n1!\n#0\n0!\n": True,
+        }.items():
+            with self.subTest(text):
+                self.assertEqual(int(quick), self.same(text))
 
 
 class Standard(PivetTest):

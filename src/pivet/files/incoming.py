@@ -13,6 +13,9 @@ from pivet.errors import InputError
 from pivet.progress import Progress, silent
 
 PIECE = 8 << 20
+AT_ONCE = 64 << 20
+"""A file of this size is there in less time than anybody would want to cancel it."""
+
 MOST_FILE = 4 << 30
 MOST_PIPE = 1 << 30
 """Nothing larger is taken into memory."""
@@ -106,7 +109,7 @@ def _file(path: Path, handle: int, progress: Progress, most: int) -> bytes:
         raise _too_large(path, most)
     pieces: list[bytes] = []
     size = 0
-    while piece := os.read(handle, PIECE):
+    while piece := os.read(handle, AT_ONCE):
         pieces.append(piece)
         size += len(piece)
         if size > before.st_size:

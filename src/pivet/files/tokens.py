@@ -88,13 +88,18 @@ def _eights(words: Words) -> tuple[IntArray, BoolArray]:
     if not starts.size:
         return np.zeros(0, dtype=np.int64), np.zeros(0, dtype=bool)
     every = np.ndarray((buffer.size - EIGHT + 1,), "<u8", buffer, strides=(1,))
+    # Neighbours are mostly of one length: what follows from it is then one number for all.
+    shortest, longest = int(lengths.min()), int(lengths.max())
+    length = shortest if shortest == longest else lengths
     # As many zeros before the number as its first eight, or what there is of them, need.
-    missing = -lengths & (EIGHT - 1)
-    chunks = (every[starts] << SHIFTS[missing]) | FILLS[missing]
+    missing = -length & (EIGHT - 1)
+    chunks = every[starts]
+    chunks <<= SHIFTS[missing]
+    chunks |= FILLS[missing]
     values, bad = _eight_digits(chunks)
-    long = np.flatnonzero(lengths > EIGHT)
-    if long.size:
-        ends = starts[long] + lengths[long] - EIGHT
+    if longest > EIGHT:
+        long = slice(None) if shortest > EIGHT else np.flatnonzero(lengths > EIGHT)
+        ends = starts[long] + (lengths[long] - EIGHT)
         last, wrong = _eight_digits(every[ends])
         values[long] = values[long] * 10**EIGHT + last
         bad[long] |= wrong
@@ -106,15 +111,24 @@ def _eight_digits(digits: npt.NDArray[np.uint64]) -> tuple[IntArray, BoolArray]:
 
     Pairs of digits, then pairs of pairs, are added in all places of a 64-bit number at once.
     """
-    bad = (digits & HIGH_HALVES) != ZEROS
-    bad |= ((digits + SIXES) & HIGH_HALVES) != ZEROS
+    # A byte is a digit when its upper half is 3, and still is with 6 added to it.
+    strange = digits + SIXES
+    strange ^= ZEROS
+    strange |= digits ^ ZEROS
+    strange &= HIGH_HALVES
     digits = digits - ZEROS
-    digits = digits * np.uint64(10) + (digits >> np.uint64(8))
-    pairs = np.uint64(0x000000FF000000FF)
-    high = (digits & pairs) * np.uint64(100 + (1_000_000 << 32))
-    low = ((digits >> np.uint64(16)) & pairs) * np.uint64(1 + (10_000 << 32))
-    values: IntArray = ((high + low) >> np.uint64(32)).astype(np.int64)
-    return values, bad
+    pairs = digits >> np.uint64(8)
+    digits *= np.uint64(10)
+    digits += pairs
+    halves = np.uint64(0x000000FF000000FF)
+    high = digits & halves
+    high *= np.uint64(100 + (1_000_000 << 32))
+    digits >>= np.uint64(16)
+    digits &= halves
+    digits *= np.uint64(1 + (10_000 << 32))
+    high += digits
+    high >>= np.uint64(32)
+    return high.view(np.int64), strange != 0
 
 
 def _by_digits(words: Words) -> tuple[IntArray, BoolArray]:

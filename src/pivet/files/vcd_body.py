@@ -15,6 +15,7 @@ from pivet.files.tokens import (
     whole_numbers,
 )
 from pivet.files.vcd_header import Header
+from pivet.files.vcd_plain import plain_lines
 from pivet.progress import Progress
 from pivet.signal.trace import BoolArray
 
@@ -96,6 +97,8 @@ class BodyReader:
             InputError: a word is no value change, names no signal, or time goes back.
         """
         at, size = self._header.body, self._bytes.size
+        while at < size and self._bytes[at] <= SPACE:
+            at += 1
         while at < size:
             end = self._slab_end(at)
             self._slab(at, end)
@@ -115,6 +118,33 @@ class BodyReader:
         return at + SLAB - LONGEST_WORD + int(gap[-1]) + 1
 
     def _slab(self, start: int, end: int) -> None:
+        if not self._plain(self._bytes[start:end]):
+            self._by_words(start, end)
+
+    def _plain(self, slab: ByteArray) -> bool:
+        """Reads a slab of plain lines; False, and nothing is changed, when it is another."""
+        if self._in_comment or self._vector_open or not self._codes.are_letters:
+            return False
+        plain = plain_lines(slab)
+        if plain is None:
+            return False
+        value, signal = VALUES[plain.value], self._codes.of_letters(plain.code)
+        before = -1 if self._body.last_stamp is None else self._body.last_stamp
+        stamps = np.concatenate(([before], plain.stamps))
+        undeclared = (signal == _CodeTable.UNDECLARED).any()
+        if undeclared or (value == 255).any() or (stamps[1:] < stamps[:-1]).any():
+            return False
+        if self._body.first_stamp is None:
+            self._body.first_stamp = int(stamps[1])
+        self._body.last_stamp = int(stamps[-1])
+        found = Changes(signal, stamps[plain.stamped], value)
+        if self._codes.has_others:
+            wanted = signal >= 0
+            found = Changes(signal[wanted], found.stamp[wanted], value[wanted])
+        self._body.changes.append(found)
+        return True
+
+    def _by_words(self, start: int, end: int) -> None:
         words = split_words(self._bytes[start:end])
         if not words.starts.size:
             return
@@ -281,7 +311,12 @@ def _is_short_number(text: str) -> bool:
 
 
 class _CodeTable:
-    """Identifier codes -> signal numbers."""
+    """Identifier codes -> signal numbers.
+
+    Attributes:
+        are_letters: every code is a single one.
+        has_others: codes of vectors and the like are among them.
+    """
 
     OTHER = -1
     UNDECLARED = -2
@@ -292,12 +327,21 @@ class _CodeTable:
         self._entries = entries
         self._long = any(len(code) > CODE_BYTES for code in entries)
         packed = {int.from_bytes(code[:CODE_BYTES], "little"): n for code, n in entries.items()}
+        self.are_letters = all(len(code) == 1 for code in entries)
+        self.has_others = self.OTHER in entries.values()
+        self._letters = np.full(256, self.UNDECLARED, dtype=np.int32)
+        for code, number in entries.items() if self.are_letters else ():
+            self._letters[code[0]] = number
         self._keys = np.array(sorted(packed), dtype=np.uint64)
         self._numbers = np.array([packed[key] for key in sorted(packed)], dtype=np.int32)
 
     def knows(self, code: bytes) -> bool:
         """Whether a code was declared."""
         return code in self._entries
+
+    def of_letters(self, letters: ByteArray) -> np.ndarray[tuple[int], np.dtype[np.int32]]:
+        """Signal numbers of codes that are single letters."""
+        return self._letters[letters]
 
     def find(
         self, words: Words, at: IntArray, skip: int
