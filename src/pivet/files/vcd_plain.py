@@ -46,10 +46,11 @@ def plain_lines(slab: ByteArray) -> Plain | None:
     if lengths.min() < SHORTEST_LINE:
         return None
     is_time = slab[starts] == TIME
-    if is_time[::2].all() and not is_time[1::2].any():
+    times: slice | IntArray = slice(0, None, 2)
+    changes: slice | IntArray = slice(1, None, 2)
+    if is_time[times].all() and not is_time[changes].any():
         # One line of a single sensor: its stamps and changes take turns.
-        times, changes, count = slice(0, None, 2), slice(1, None, 2), ends.size // 2
-        stamped = np.arange(1, count + 1)
+        stamped = np.arange(1, ends.size // 2 + 1)
     else:
         times, changes = np.flatnonzero(is_time), np.flatnonzero(~is_time)
         # Of the lines before the k-th change k are changes, the others time stamps.
