@@ -120,14 +120,28 @@ def weigh(
     }
 
 
-def flag(condition: npt.NDArray[np.bool_], notice: NoticeBit) -> Flags:
-    """A notice for the exchanges of which a condition holds, int64 (n,).
+def note(notices: Flags, condition: npt.NDArray[np.bool_], notice: NoticeBit) -> None:
+    """Adds a notice where a condition holds; hardly any do, and those cost next to nothing.
 
     Args:
+        notices: bits, int64 (n,); are changed.
         condition: bool (n,).
-        notice: that is given where it holds.
+        notice: that is added.
     """
-    return condition.astype(np.int64) * np.int64(notice)
+    if condition.any():
+        np.bitwise_or(notices, np.int64(notice), out=notices, where=condition)
+
+
+def noted(*rows: tuple[npt.NDArray[np.bool_], NoticeBit]) -> Flags:
+    """Notices for the exchanges of which their conditions hold, int64 (n,).
+
+    Args:
+        rows: conditions, bool (n,), each with its notice; one at least.
+    """
+    notices: Flags = np.zeros(rows[0][0].size, dtype=np.int64)
+    for condition, notice in rows:
+        note(notices, condition, notice)
+    return notices
 
 
 def spiked(exchanges: Exchanges) -> npt.NDArray[np.bool_]:
@@ -177,7 +191,8 @@ def as_seen(
     """
     if not blind.any():
         return notices
-    seen: Flags = np.where(blind, notices & ~np.int64(unseen), notices) | flag(blind, coarse)
+    seen: Flags = np.where(blind, notices & ~np.int64(unseen), notices)
+    note(seen, blind, coarse)
     return seen
 
 
@@ -199,6 +214,9 @@ def verdicts_of(notices: Flags, weights: Mapping[NoticeBit, Verdict]) -> npt.NDA
         weights: of each notice.
     """
     verdict = np.zeros(notices.size, dtype=np.uint8)
+    there = int(np.bitwise_or.reduce(notices))
     for level in (Verdict.NEAR, Verdict.UNKNOWN, Verdict.UNSOUND):
-        verdict[(notices & np.int64(mask_of(weights, level))) != 0] = level
+        mask = mask_of(weights, level)
+        if there & mask:
+            verdict[(notices & np.int64(mask)) != 0] = level
     return verdict

@@ -14,7 +14,7 @@ from pivet.judge.echo.notices import WEIGHTS, Notice
 from pivet.judge.echo.shots import Shots, compare
 from pivet.judge.echo.timeout import learn
 from pivet.judge.margins import HOST_SLACK, judge_widths
-from pivet.judge.notices import Flags, flag, spiked, verdicts_of
+from pivet.judge.notices import Flags, note, noted, spiked, verdicts_of
 from pivet.judge.verdict import Verdict
 from pivet.readings.sound import (
     FIXED_SPEED,
@@ -167,6 +167,19 @@ def windows_at(sheet: Sheet, speed: float) -> list[Window]:
     ]
 
 
+MARKED = {
+    DecodeMark.ECHO_UP: Notice.RETRIGGERED,
+    DecodeMark.CAPTURE_ENDED: Notice.CAPTURE_ENDED,
+    DecodeMark.TRIGGER_UNSEEN: Notice.TRIGGER_UNSEEN,
+    DecodeMark.STUCK: Notice.STUCK_HIGH,
+    DecodeMark.BROKEN: Notice.ECHO_BROKEN,
+    DecodeMark.RAGGED: Notice.ECHO_RAGGED,
+    DecodeMark.SEVERAL: Notice.SEVERAL_ECHOES,
+    DecodeMark.STRAYS: Notice.STRAY_PULSES,
+}
+"""What decoding marked, and what is noticed by it."""
+
+
 def judge(
     exchanges: EchoExchanges,
     sheet: Sheet,
@@ -191,7 +204,7 @@ def judge(
     """
     air = air or USUAL_AIR
     air_c = air.at(exchanges.start_ns)
-    speed = speed_of_sound(air_c)
+    speed = _speeds(air, air_c)
     distance = distance_m(exchanges.flight_ns, speed)
     since = _since_last(exchanges, before)
     scale = FIXED_SPEED if air.values.size > 1 or not len(exchanges) else float(speed[0])
@@ -202,10 +215,11 @@ def judge(
     if triggered:
         unasked = (exchanges.marks & DecodeMark.TRIGGER_UNSEEN) != 0
         unasked &= exchanges.flight_ns < UNASKED_NS
-        notices |= flag(unasked, Notice.NOBODY_ASKED)
+        note(notices, unasked, Notice.NOBODY_ASKED)
     given = (exchanges.flight_ns != ABSENT) & ((notices & np.int64(REFUSING)) == 0)
-    shots = compare(distance[given], over, before.distances)
-    notices[given] |= _shot_notices(shots, speed[given], air)
+    heard: slice | BoolArray = slice(None) if given.all() else given
+    shots = compare(distance[heard], over, before.distances)
+    notices[heard] |= _shot_notices(shots, speed[heard], air)
     return JudgedShots(
         sheet=sheet,
         resolution_ns=resolution_ns,
@@ -217,13 +231,28 @@ def judge(
         distance=distance,
         given=given,
         shots=shots,
-        shot_of=np.where(given, np.cumsum(given) - 1, -1),
+        shot_of=_numbered(given),
         since_last_ns=since,
         classes=Lengths(widths),
         window_verdict=windows,
         vessel=vessel,
         tracks=_tracks(distance, given, shots, vessel),
     )
+
+
+def _speeds(air: Air, air_c: FloatArray) -> FloatArray:
+    """Speed of sound at each measurement; one root is enough where the air stays as it is."""
+    if air.values.size > 1:
+        return speed_of_sound(air_c)
+    return np.full(air_c.shape, speed_of_sound(air.values)[0])
+
+
+def _numbered(given: BoolArray) -> Int64Array:
+    """Number of each among those that are given; -1 for the others."""
+    if given.all():
+        return np.arange(given.size)
+    numbers: Int64Array = np.where(given, np.cumsum(given) - 1, -1)
+    return numbers
 
 
 def _in_blocks(
@@ -259,18 +288,19 @@ def _in_blocks(
 def _timeout_notices(exchanges: EchoExchanges, resolution_ns: Uncertainty, before: Before) -> Flags:
     """The sensor's timeout, where it is shorter than the sheet's."""
     named, _ = learn(exchanges, worst(resolution_ns), before.longest, before.count)
-    return flag(named, Notice.NOTHING_IN_RANGE)
+    return noted((named, Notice.NOTHING_IN_RANGE))
 
 
 def _shot_notices(shots: Shots, speed: FloatArray, air: Air) -> Flags:
     """Notices on shots that may be given: jumps, and what the distance rests on."""
-    fixed = np.abs(FIXED_SPEED / speed - 1) >= FIXED_SHARE
-    assumed = np.full(speed.size, not air.given)
-    return (
-        flag(shots.jumped, Notice.JUMPED)
-        | flag(fixed, Notice.FIXED_SPEED)
-        | flag(assumed, Notice.AIR_ASSUMED)
-    )
+    notices = noted((shots.jumped, Notice.JUMPED))
+    if not air.given:
+        notices |= np.int64(Notice.AIR_ASSUMED)
+    if air.values.size > 1:
+        note(notices, np.abs(FIXED_SPEED / speed - 1) >= FIXED_SHARE, Notice.FIXED_SPEED)
+    elif speed.size and abs(FIXED_SPEED / speed[0] - 1) >= FIXED_SHARE:
+        notices |= np.int64(Notice.FIXED_SPEED)
+    return notices
 
 
 def _since_last(exchanges: EchoExchanges, before: Before) -> Int64Array:
@@ -315,7 +345,7 @@ def _window_verdicts(
     found = {}
     for key, row in widths.items():
         if key == "echo":
-            if bool((speed != scale).any()):
+            if (speed != scale).any():
                 row = np.where(row == ABSENT, ABSENT, row * speed / scale).astype(np.int32)
             found[key] = judge_widths(row, row, echo_window(sheet, scale), resolution_ns)
         else:
@@ -330,20 +360,16 @@ def _course_notices(exchanges: EchoExchanges, sheet: Sheet, since: Int64Array) -
     ended = exchanges.ended
     silent = (exchanges.flight_ns == ABSENT) & ~up & ~ended
     soon = (since >= 0) & (since < sheet.interval_s * (1 - HOST_SLACK) * 1e9)
-    return (
-        flag(up, Notice.RETRIGGERED)
-        | flag(silent, Notice.NO_ECHO)
-        | flag(ended, Notice.CAPTURE_ENDED)
-        | flag((marks & DecodeMark.TRIGGER_UNSEEN) != 0, Notice.TRIGGER_UNSEEN)
-        | flag(soon & ~up, Notice.TOO_SOON)
-        | flag(spiked(exchanges), Notice.SPIKE_REMOVED)
-        | flag((marks & DecodeMark.STUCK) != 0, Notice.STUCK_HIGH)
-        | flag(swapped(exchanges), Notice.SWAPPED)
-        | flag((marks & DecodeMark.BROKEN) != 0, Notice.ECHO_BROKEN)
-        | flag(((marks & DecodeMark.RAGGED) != 0) | torn_by_spikes(exchanges), Notice.ECHO_RAGGED)
-        | flag((marks & DecodeMark.SEVERAL) != 0, Notice.SEVERAL_ECHOES)
-        | flag((marks & DecodeMark.STRAYS) != 0, Notice.STRAY_PULSES)
+    notices = noted(
+        (silent, Notice.NO_ECHO),
+        (soon & ~up, Notice.TOO_SOON),
+        (spiked(exchanges), Notice.SPIKE_REMOVED),
+        (swapped(exchanges), Notice.SWAPPED),
+        (torn_by_spikes(exchanges), Notice.ECHO_RAGGED),
     )
+    for mark, notice in MARKED.items() if marks.any() else ():
+        note(notices, (marks & mark) != 0, notice)
+    return notices
 
 
 def _range_notices(exchanges: EchoExchanges, sheet: Sheet, distance: FloatArray) -> Flags:
@@ -353,10 +379,10 @@ def _range_notices(exchanges: EchoExchanges, sheet: Sheet, distance: FloatArray)
     timeout = there & (flight >= rule.timeout_us * 1000)
     far = there & ~timeout & (distance > rule.farthest_m * (1 + ABOUT))
     near = there & (distance < rule.nearest_m * (1 - ABOUT))
-    return (
-        flag(timeout, Notice.NOTHING_IN_RANGE)
-        | flag(far, Notice.TOO_FAR)
-        | flag(near, Notice.TOO_NEAR)
+    return noted(
+        (timeout, Notice.NOTHING_IN_RANGE),
+        (far, Notice.TOO_FAR),
+        (near, Notice.TOO_NEAR),
     )
 
 
@@ -376,12 +402,12 @@ def _window_notices(
     every = np.stack(
         [np.where(late, 0, row) if key == "wait" else row for key, row in windows.items()]
     )
-    return (
-        flag(trigger, Notice.TRIGGER_SHORT)
-        | flag(late, Notice.LATE_RISE)
-        | flag(outside, Notice.PULSE_OUTSIDE)
-        | flag((every == Verdict.UNKNOWN).any(axis=0), Notice.TOO_COARSE)
-        | flag((every == Verdict.NEAR).any(axis=0), Notice.PULSE_NEAR)
+    return noted(
+        (trigger, Notice.TRIGGER_SHORT),
+        (late, Notice.LATE_RISE),
+        (outside, Notice.PULSE_OUTSIDE),
+        ((every == Verdict.UNKNOWN).any(axis=0), Notice.TOO_COARSE),
+        ((every == Verdict.NEAR).any(axis=0), Notice.PULSE_NEAR),
     )
 
 
@@ -390,7 +416,10 @@ def _tracks(
 ) -> tuple[Track, ...]:
     """What the ribbon shows: single shots and their median, as level if there is a vessel."""
     median = np.zeros(distance.size)
-    median[given] = shots.median
+    if shots.median.size == median.size:
+        median = shots.median
+    else:
+        median[given] = shots.median
     every = np.arange(distance.size, dtype=np.int64)
     steady = f"median of {shots.over}"
     if vessel is None:

@@ -15,7 +15,7 @@ from pivet.judge.humidity.clock import ClockFit, fit_clock
 from pivet.judge.humidity.line import line_notices
 from pivet.judge.humidity.notices import BROKEN, WEIGHTS, Notice
 from pivet.judge.margins import HOST_SLACK, judge_widths
-from pivet.judge.notices import Flags, as_seen, flag, spiked, verdicts_of
+from pivet.judge.notices import Flags, as_seen, note, noted, spiked, verdicts_of
 from pivet.judge.verdict import Verdict
 from pivet.readings.track import Track
 from pivet.readings.values import Quantity, decimals_of, quantity
@@ -151,7 +151,8 @@ def _judge_block(
     asked_short = (windows[0] == Verdict.UNSOUND) & (
         classes.least_ns[0] < sheet.windows["ask"].typ_us * 1000
     )
-    notices = _course_notices(exchanges, sheet, since) | flag(asked_short, Notice.ASK_TOO_SHORT)
+    notices = _course_notices(exchanges, sheet, since)
+    note(notices, asked_short, Notice.ASK_TOO_SHORT)
     notices |= _value_notices(exchanges, check, quantities, better)
     notices |= _window_notices(windows, notices)
     notices |= _clock_notices(exchanges, classes, clock, resolution_ns, notices)
@@ -159,7 +160,7 @@ def _judge_block(
     blind = np.broadcast_to(np.asarray(resolution_ns) >= BLIND_NS, notices.shape)
     notices = as_seen(notices, blind, BROKEN, Notice.TOO_COARSE)
     doubt = doubts(exchanges, classes, check == 1, resolution_ns)
-    notices |= flag(doubt >= LIMIT, Notice.TOO_DOUBTFUL)
+    note(notices, doubt >= LIMIT, Notice.TOO_DOUBTFUL)
     return JudgedFrames(
         sheet=sheet,
         better=better,
@@ -195,16 +196,16 @@ def _course_notices(exchanges: HumidityExchanges, sheet: Sheet, since: np.ndarra
     silent = (pulses <= 1) & ~ended
     release = exchanges.widths_ns[layout.RELEASE]
     soon = (since >= 0) & (since < sheet.interval_s * (1 - HOST_SLACK) * 1e9)
-    return (
-        flag(silent, Notice.NO_ANSWER)
-        | flag(exchanges.ask_ns >= HELD_NS, Notice.LINE_HELD_LOW)
-        | flag((pulses > 1) & (pulses < layout.PULSES) & ~ended, Notice.CUT_SHORT)
-        | flag(pulses > layout.PULSES, Notice.EXTRA_PULSES)
-        | flag(release >= layout.IDLE_NS, Notice.LATE_ANSWER)
-        | flag(ended, Notice.CAPTURE_ENDED)
-        | flag(began, Notice.CAPTURE_BEGAN)
-        | flag(soon, Notice.TOO_SOON)
-        | flag(spiked(exchanges), Notice.SPIKE_REMOVED)
+    return noted(
+        (silent, Notice.NO_ANSWER),
+        (exchanges.ask_ns >= HELD_NS, Notice.LINE_HELD_LOW),
+        ((pulses > 1) & (pulses < layout.PULSES) & ~ended, Notice.CUT_SHORT),
+        (pulses > layout.PULSES, Notice.EXTRA_PULSES),
+        (release >= layout.IDLE_NS, Notice.LATE_ANSWER),
+        (ended, Notice.CAPTURE_ENDED),
+        (began, Notice.CAPTURE_BEGAN),
+        (soon, Notice.TOO_SOON),
+        (spiked(exchanges), Notice.SPIKE_REMOVED),
     )
 
 
@@ -219,19 +220,19 @@ def _value_notices(
     usable = (check == 1) & ~zeros
     possible = np.logical_and.reduce([one.possible for one in quantities])
     in_range = np.logical_and.reduce([one.in_range for one in quantities])
-    notices = (
-        flag(check == 0, Notice.SUM_WRONG)
-        | flag(zeros, Notice.ALL_ZEROS)
-        | flag(usable & ~possible, Notice.IMPOSSIBLE_VALUE)
-        | flag(usable & possible & ~in_range, Notice.OUT_OF_RANGE)
+    notices = noted(
+        (check == 0, Notice.SUM_WRONG),
+        (zeros, Notice.ALL_ZEROS),
+        (usable & ~possible, Notice.IMPOSSIBLE_VALUE),
+        (usable & possible & ~in_range, Notice.OUT_OF_RANGE),
     )
     for one in quantities:
         if one.rule.quantity == "humidity":
             edge = (one.values == one.rule.least) | (one.values == one.rule.most)
-            notices |= flag(usable & possible & edge, Notice.SCALE_EDGE)
-        notices |= flag(usable & possible & one.other_sign, Notice.OTHER_SIGN)
+            note(notices, usable & possible & edge, Notice.SCALE_EDGE)
+        note(notices, usable & possible & one.other_sign, Notice.OTHER_SIGN)
     if better is not None:
-        notices |= flag(exchanges.bit_count == layout.BITS, Notice.WRONG_TYPE)
+        note(notices, exchanges.bit_count == layout.BITS, Notice.WRONG_TYPE)
     return notices
 
 
@@ -242,10 +243,10 @@ def _window_notices(windows: np.ndarray, so_far: Flags) -> Flags:
     outside[KEYS.index("ask")] &= ~told
     late = (so_far & Notice.LATE_ANSWER) != 0
     outside[KEYS.index("release")] &= ~late
-    return (
-        flag(outside.any(axis=0), Notice.PULSE_OUTSIDE)
-        | flag((windows == Verdict.UNKNOWN).any(axis=0), Notice.TOO_COARSE)
-        | flag((windows == Verdict.NEAR).any(axis=0), Notice.PULSE_NEAR)
+    return noted(
+        (outside.any(axis=0), Notice.PULSE_OUTSIDE),
+        ((windows == Verdict.UNKNOWN).any(axis=0), Notice.TOO_COARSE),
+        ((windows == Verdict.NEAR).any(axis=0), Notice.PULSE_NEAR),
     )
 
 
@@ -261,9 +262,8 @@ def _clock_notices(
     late = fits & (clock.rise_us >= np.maximum(RISE_US, resolution_ns / 1000))
     broken = (so_far & np.int64(BROKEN)) != 0
     late |= broken & _rises_late(exchanges, classes, clock, resolution_ns)
-    return flag(fits & (np.abs(clock.clock - 1) >= CLOCK_SHARE), Notice.CLOCK_OFF) | flag(
-        late, Notice.SLOW_RISE
-    )
+    off = fits & (np.abs(clock.clock - 1) >= CLOCK_SHARE)
+    return noted((off, Notice.CLOCK_OFF), (late, Notice.SLOW_RISE))
 
 
 def _rises_late(

@@ -7,7 +7,7 @@ from pivet.decode.humidity import HumidityExchanges, layout
 from pivet.decode.interface import ABSENT
 from pivet.judge.humidity.classes import KEYS, PulseClasses
 from pivet.judge.humidity.notices import Notice
-from pivet.judge.notices import Flags, flag
+from pivet.judge.notices import Flags, noted
 from pivet.judge.verdict import Verdict
 from pivet.sheets.model import Sheet
 from pivet.signal.trace import BoolArray
@@ -56,12 +56,12 @@ def line_notices(
     bounced = _bounced(exchanges)
     wrong = np.int64(Notice.SUM_WRONG | Notice.CUT_SHORT | Notice.EXTRA_PULSES)
     odd = ((so_far & wrong) != 0) & ((so_far & np.int64(Notice.SLOW_RISE)) == 0) & ~bounced
-    return (
-        flag(bounced, Notice.REFLECTIONS)
-        | flag(_interrupted(exchanges), Notice.INTERRUPTED)
-        | flag(odd & _merged(exchanges, odd), Notice.TWO_ANSWER)
-        | flag(_scattered(exchanges, classes, so_far, resolution_ns), Notice.SCATTER)
-        | flag(_as_copies(classes, windows, sheet), Notice.COPY_HABITS)
+    return noted(
+        (bounced, Notice.REFLECTIONS),
+        (_interrupted(exchanges), Notice.INTERRUPTED),
+        (odd & _merged(exchanges, odd), Notice.TWO_ANSWER),
+        (_scattered(exchanges, classes, so_far, resolution_ns), Notice.SCATTER),
+        (_as_copies(classes, windows, sheet), Notice.COPY_HABITS),
     )
 
 

@@ -1,6 +1,7 @@
 """What is known of the devices on a line, carried from transaction to transaction."""
 
 from dataclasses import dataclass, field
+from functools import cache
 
 from pivet.sheets.onewire import CONVERSION_US, KINDS
 
@@ -52,22 +53,27 @@ class Device:
     @property
     def due_ns(self) -> int:
         """How long a conversion takes at most, ns."""
-        kind = KINDS.get(self.code & 0xFF)
-        if kind is not None and kind.conversion_us is not None:
-            return round(kind.conversion_us * 1000)
-        return round(CONVERSION_US[self.resolution or MOST_BITS] * 1000)
+        return _conversion_ns(self.code & 0xFF, self.resolution)[1]
 
     @property
     def soonest_ns(self) -> int:
         """How soon a conversion can be over, by what the family promises, ns."""
-        kind = KINDS.get(self.code & 0xFF)
-        least = None if kind is None else kind.least_conversion_us
-        return self.due_ns if least is None else min(round(least * 1000), self.due_ns)
+        return _conversion_ns(self.code & 0xFF, self.resolution)[0]
 
     def saw_reserved(self, byte: int) -> None:
         """Takes note of byte 6 of a scratchpad, which follows the temperature in some parts."""
         self.moves = self.moves or (self.reserved is not None and self.reserved != byte)
         self.reserved = byte
+
+
+@cache
+def _conversion_ns(family: int, resolution: int) -> tuple[int, int]:
+    """How soon a conversion can be over, and how long it takes at most, ns."""
+    kind = KINDS.get(family)
+    most_us = None if kind is None else kind.conversion_us
+    due = round((most_us or CONVERSION_US[resolution or MOST_BITS]) * 1000)
+    least_us = None if kind is None else kind.least_conversion_us
+    return due if least_us is None else min(round(least_us * 1000), due), due
 
 
 @dataclass(slots=True)

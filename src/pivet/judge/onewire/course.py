@@ -27,6 +27,10 @@ USUAL_STEP_C = 10.0
 """A device that was so near 85 °C before may well have measured it."""
 
 
+HALF_DUE_NS = round(CONVERSION_US[12] * 1000)
+"""Parts that give half degrees take so long for all of them."""
+
+
 @dataclass(frozen=True, slots=True, eq=False)
 class Course:
     """What the course of n transactions tells.
@@ -119,13 +123,11 @@ class _Follower:
         size = len(exchanges)
         self._exchanges, self._pads = exchanges, pads
         self._bus, self._rounds, self._before_count = before.bus, before.rounds, before.count
-        self._met = np.int32(len(before.bus.devices))
-        self._known = np.full(size, -1, dtype=np.int32)
-        self._notices = np.zeros(size, dtype=np.int64)
-        self._device = np.full(size, NOBODY, dtype=np.int32)
-        self._since = np.full(size, -1, dtype=np.int64)
-        self._due = np.full(size, -1, dtype=np.int64)
-        self._parasite = np.zeros(size, dtype=bool)
+        self._met = len(before.bus.devices)
+        # Lists: a loop takes and puts single values of an array four times more slowly.
+        self._known, self._device = [-1] * size, [NOBODY] * size
+        self._notices, self._since, self._due = [0] * size, [-1] * size, [-1] * size
+        self._parasite = [False] * size
         self._found: dict[int, tuple[int, ...]] = {}
         self._before: dict[int, tuple[int, ...]] = {}
         self._probable: dict[int, int] = {}
@@ -142,7 +144,6 @@ class _Follower:
             found.values,
             found.power_on,
         )
-        # Lists: a loop takes single values of an array four times more slowly.
         self._read_pads = list(zip(*(column.tolist() for column in columns), strict=True))
         self._pads_at = self._pad_of.tolist()
         self._spoken = _function_ns(exchanges)
@@ -177,25 +178,26 @@ class _Follower:
             if handler is not None:
                 handler(index, target)
             self._known[index] = len(self._bus.devices)
-        known = np.maximum.accumulate(np.concatenate(([self._met], self._known)))[1:]
+        every = np.array([self._met, *self._known], dtype=np.int32)
+        known = np.maximum.accumulate(every)[1:]
         order = self._rounds[Rom.SEARCH].known or ()
         return Course(
-            self._notices,
-            self._device,
-            self._since,
-            self._due,
+            np.array(self._notices, dtype=np.int64),
+            np.array(self._device, dtype=np.int32),
+            np.array(self._since, dtype=np.int64),
+            np.array(self._due, dtype=np.int64),
             self._found,
             self._before,
             tuple(device.code for device in self._bus.devices),
             order,
             self._probable,
-            self._parasite,
+            np.array(self._parasite, dtype=bool),
             known,
             known[hindsight(known.size, self._before_count)],
         )
 
     def _note(self, index: int, notice: Notice) -> None:
-        self._notices[index] |= np.int64(notice)
+        self._notices[index] |= int(notice)
 
     def _target(self, index: int, command: int, rom: int, has_rom: bool, holds: bool) -> int:
         """Whom a ROM command other than a search means."""
@@ -336,14 +338,14 @@ class _Follower:
             return
         self._answers(index, device)
         device.resolution = resolution
-        self._due[index] = round(CONVERSION_US[12] * 1000) if half else device.soonest_ns
+        self._due[index] = HALF_DUE_NS if half else device.soonest_ns
         if not half:
             device.saw_reserved(reserved)
         self._weigh(index, device, value, power_on)
         device.read_since = True
 
     def _weigh(self, index: int, device: Device, value: float, power_on: bool) -> None:
-        since, due = int(self._since[index]), int(self._due[index])
+        since, due = self._since[index], self._due[index]
         done = device.done_ns is not None
         if since < 0 or device.read_since:
             self._note(index, Notice.NOT_CONVERTED)

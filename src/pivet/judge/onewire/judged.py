@@ -9,7 +9,7 @@ from pivet.decode.interface import ABSENT
 from pivet.decode.onewire import DecodeMark, OneWireExchanges
 from pivet.judge.belief import LIMIT
 from pivet.judge.margins import HOST_SLACK, judge_widths
-from pivet.judge.notices import Flags, as_seen, flag, spiked, verdicts_of
+from pivet.judge.notices import Flags, as_seen, note, noted, spiked, verdicts_of
 from pivet.judge.onewire.belief import doubts
 from pivet.judge.onewire.bus import EVERY
 from pivet.judge.onewire.classes import (
@@ -145,7 +145,7 @@ def judge(
     blind = np.broadcast_to(np.asarray(resolution_ns) >= BLIND_NS, notices.shape)
     notices = as_seen(notices, blind, UNSEEN, Notice.TOO_COARSE)
     doubt = doubts(exchanges, classes, pads, resolution_ns)
-    notices[pads.at] |= flag(doubt >= LIMIT, Notice.TOO_DOUBTFUL)
+    notices[pads.at] |= noted((doubt >= LIMIT, Notice.TOO_DOUBTFUL))
     given = pads.holds & ~pads.zeros & ((notices[pads.at] & np.int64(REFUSING)) == 0)
     return JudgedTransactions(
         sheet=sheet,
@@ -193,13 +193,13 @@ def _course_notices(exchanges: OneWireExchanges) -> Flags:
     cut = (exchanges.marks & DecodeMark.CUT) != 0
     held = exchanges.reset_ns >= HELD_NS
     alone = (exchanges.presence_ns == ABSENT) & ~ended & ~held & ~clipped
-    return (
-        flag(held & ~clipped, Notice.LINE_HELD_LOW)
-        | flag(alone, Notice.NO_PRESENCE)
-        | flag(clipped, Notice.CAPTURE_BEGAN)
-        | flag(ended, Notice.CAPTURE_ENDED)
-        | flag(cut, Notice.TOO_MANY_SLOTS)
-        | flag(spiked(exchanges), Notice.SPIKE_REMOVED)
+    return noted(
+        (held & ~clipped, Notice.LINE_HELD_LOW),
+        (alone, Notice.NO_PRESENCE),
+        (clipped, Notice.CAPTURE_BEGAN),
+        (ended, Notice.CAPTURE_ENDED),
+        (cut, Notice.TOO_MANY_SLOTS),
+        (spiked(exchanges), Notice.SPIKE_REMOVED),
     )
 
 
@@ -219,14 +219,14 @@ def _pad_notices(so_far: Flags, pads: Scratchpads) -> Flags:
     """Notices on the scratchpads that were read."""
     notices = np.zeros(so_far.size, dtype=np.int64)
     usable = pads.holds & ~pads.zeros
-    notices[pads.at] = (
-        flag(pads.zeros, Notice.ALL_ZEROS)
-        | flag(pads.ones, Notice.ALL_ONES)
-        | flag(~pads.holds & ~pads.ones, Notice.CRC_WRONG)
-        | flag(usable & ~pads.temperatures.possible, Notice.IMPOSSIBLE_VALUE)
+    notices[pads.at] = noted(
+        (pads.zeros, Notice.ALL_ZEROS),
+        (pads.ones, Notice.ALL_ONES),
+        (~pads.holds & ~pads.ones, Notice.CRC_WRONG),
+        (usable & ~pads.temperatures.possible, Notice.IMPOSSIBLE_VALUE),
     )
     ended = (so_far[pads.short_at] & np.int64(Notice.CAPTURE_ENDED)) != 0
-    notices[pads.short_at] |= flag(~ended, Notice.ENDED_EARLY)
+    notices[pads.short_at] |= noted((~ended, Notice.ENDED_EARLY))
     return notices
 
 
@@ -244,14 +244,12 @@ def _window_notices(
         row = KEYS.index(key)
         limit = sheet.windows[key].min_us * 1000 * (1 - HOST_SLACK)
         short = outside[row] & (classes.least_ns[row] < limit)
-        notices |= flag(short, Notice.RESET_TOO_SHORT)
+        note(notices, short, Notice.RESET_TOO_SHORT)
         outside[row] &= ~short & ((so_far & np.int64(Notice.LINE_HELD_LOW)) == 0)
-    return (
-        notices
-        | flag(outside.any(axis=0), Notice.PULSE_OUTSIDE)
-        | flag((windows == Verdict.UNKNOWN).any(axis=0), Notice.TOO_COARSE)
-        | flag((windows == Verdict.NEAR).any(axis=0), Notice.PULSE_NEAR)
-    )
+    note(notices, outside.any(axis=0), Notice.PULSE_OUTSIDE)
+    note(notices, (windows == Verdict.UNKNOWN).any(axis=0), Notice.TOO_COARSE)
+    note(notices, (windows == Verdict.NEAR).any(axis=0), Notice.PULSE_NEAR)
+    return notices
 
 
 def read_by(pads: Scratchpads, course: Course) -> npt.NDArray[np.int32]:

@@ -5,7 +5,7 @@ import numpy.typing as npt
 
 from pivet.decode.interface import ABSENT
 from pivet.decode.onewire import OneWireExchanges
-from pivet.judge.notices import Flags, flag
+from pivet.judge.notices import Flags, noted
 from pivet.judge.onewire.classes import HOLD, ONE, SLOT, ZERO, SlotClasses
 from pivet.judge.onewire.notices import Notice
 from pivet.judge.onewire.scratchpads import Scratchpads
@@ -45,12 +45,12 @@ def line_notices(exchanges: OneWireExchanges, classes: SlotClasses, pads: Scratc
     part &= ~np.isin(exchanges.function, POLLED) & ~exchanges.ended
     silent = ~pads.holds & ~pads.ones & (pads.data[-2:] == 0xFF).all(axis=0)
     part[pads.at] |= silent
-    return (
-        flag(slow, Notice.SLOW_RISE)
-        | flag(part, Notice.BROKEN_OFF)
-        | flag(bounced, Notice.REFLECTIONS)
-        | flag(split & ~bounced, Notice.SPLIT_SLOTS)
-        | flag(spread & hold & ~bounced, Notice.SCATTER)
+    return noted(
+        (slow, Notice.SLOW_RISE),
+        (part, Notice.BROKEN_OFF),
+        (bounced, Notice.REFLECTIONS),
+        (split & ~bounced, Notice.SPLIT_SLOTS),
+        (spread & hold & ~bounced, Notice.SCATTER),
     )
 
 
