@@ -59,7 +59,8 @@ def json_lines(reports: Iterable[Report], file: str = "") -> Iterator[str]:
     """
     first = {"file": file} if file else {}
     for report in reports:
-        yield json_text(first | exchange_object(report)) + "\n"
+        found = exchange_object(report)
+        yield json_text(first | found if first else found) + "\n"
 
 
 def json_text(found: Any) -> str:

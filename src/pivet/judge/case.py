@@ -2,6 +2,7 @@
 
 from collections.abc import Callable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, replace
+from operator import attrgetter
 from typing import Generic, TypeVar
 
 from pivet.decode.interface import Exchanges
@@ -99,7 +100,12 @@ def findings_of(
         for weight, tell in _asked(bits, tellers)
         for finding in tell(case)
     ]
-    return tuple(sorted(found, key=lambda finding: -finding.weight))
+    if len(found) > 1:
+        found.sort(key=_weight, reverse=True)
+    return tuple(found)
+
+
+_weight = attrgetter("weight")
 
 
 _ASKED: dict[tuple[int, int], Sequence[tuple[Verdict, Callable[..., Iterator[Finding]]]]] = {}

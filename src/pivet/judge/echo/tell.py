@@ -2,6 +2,7 @@
 
 from collections.abc import Callable, Iterator
 from dataclasses import dataclass
+from functools import lru_cache
 
 from pivet.decode.echo import EchoExchanges, layout
 from pivet.judge.case import Case as AnyCase
@@ -250,15 +251,24 @@ def jumped(case: Case) -> Iterator[Finding]:
 
 def fixed_speed(case: Case) -> Iterator[Finding]:
     speed = float(case.judged.speed[case.index])
-    off = (FIXED_SPEED / speed - 1) * 100
     fixed = case.distance_m * FIXED_SPEED / speed
+    before, behind = _fixed_words(speed)
     yield case.finding(
         Notice.FIXED_SPEED,
-        f"Firmware that counts with a fixed {FIXED_SPEED:g} m/s reads {fixed:.3f} m here: "
-        f"{abs(off):.1f} % too {'long' if off > 0 else 'short'}.",
+        f"{before}{fixed:.3f}{behind}",
         "Take the air temperature into account.",
         case.rise_ns,
         ECHO,
+    )
+
+
+@lru_cache(maxsize=64)
+def _fixed_words(speed: float) -> tuple[str, str]:
+    """What stands before and behind the distance."""
+    off = (FIXED_SPEED / speed - 1) * 100
+    return (
+        f"Firmware that counts with a fixed {FIXED_SPEED:g} m/s reads ",
+        f" m here: {abs(off):.1f} % too {'long' if off > 0 else 'short'}.",
     )
 
 
