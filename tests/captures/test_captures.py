@@ -166,6 +166,17 @@ class Lines(PivetTest):
         self.assertEqual((["d"], ("clk",)), ([w.name for w in capture.wires], capture.others))
         self.assertEqual(5, capture.wires[0].count(Verdict.UNSOUND))
 
+    def test_columns_are_those_of_its_family(self) -> None:
+        """Asked for those of another, a wire says what it is."""
+        echo = open_capture(CAPTURES / "av_echo.vcd").wires[0]
+        frame = open_capture(CAPTURES / "av_dht22.vcd").wires[0]
+        exchanges, judged = type(echo.exchanges), type(echo.judged)
+        self.assertEqual((echo.exchanges, echo.judged), echo.columns(exchanges, judged))
+        for kinds in ((exchanges, type(frame.judged)), (type(frame.exchanges), judged)):
+            for wire in (echo, frame):
+                with self.assertRaisesRegex(TypeError, f"family {wire.family.key}"):
+                    wire.columns(*kinds)
+
     def test_cancel(self) -> None:
         """Opening stops when progress says so, also while decoding."""
         seen = []

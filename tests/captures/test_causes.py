@@ -33,7 +33,8 @@ class Causes(PivetTest):
                 self.assertTrue(cause.words)
 
     def test_what_is_long(self) -> None:
-        """One exchange more than one wants to read."""
+        """One exchange more than one wants to read; a hundred are told one by one."""
+        self.assertEqual(100, LONG)
         for number in (LONG - 1, LONG, LONG + 1):
             path = self.folder / f"{number}.vcd"
             pivet("standin", path, "--sensor", "hc-sr04", "--count", number, "-q")

@@ -4,7 +4,9 @@ import io
 import json
 import math
 import unittest
+from collections import Counter
 from dataclasses import replace
+from datetime import datetime
 from pathlib import Path
 from typing import Any
 
@@ -12,13 +14,14 @@ import numpy as np
 
 from pivet.bench.export import write_table
 from pivet.captures.capture import capture_of
+from pivet.errors import InputError
 from pivet.files.benchfile.store import BenchFile
 from pivet.files.readings_table import Form
 from pivet.history.growing import Growing
 from pivet.history.open import capture_histories, open_readings
 from pivet.history.recorded import KeptHistory
 from pivet.history.reliability import reliability
-from pivet.history.sentences import worst_hour
+from pivet.history.sentences import margin_text, worst_hour
 from pivet.history.series import all_series
 from pivet.judge.verdict import Verdict
 from pivet.person.annotations import NOTHING, Mark, Reference, read_annotations, write_annotations
@@ -175,6 +178,40 @@ class Night(PivetTest):
         self.assertEqual(4800, told.count)
         begin = (told.gap_ns - BEGAN_NS) / 1e9
         self.assertTrue(WET_FROM_S - 10 < begin < WET_TO_S)
+
+    def test_hours_of_the_local_clock(self) -> None:
+        """Each exchange is in its hour of the clock on the wall, whatever the zone."""
+        with open_readings(night_file(), NO_ROLES) as found:
+            rows = found.wires()["wash_room"]
+        for zone in ("UTC", "Asia/Kolkata", "Asia/Kathmandu", "America/St_Johns"):
+            self.in_zone(zone)
+            told = reliability(rows, clock=True)
+            times = np.concatenate([row.times_ns for row in rows])
+            hours = [datetime.fromtimestamp(t / 1e9).replace(minute=0, second=0) for t in times]
+            wanted = Counter(hour.replace(microsecond=0) for hour in hours)
+            self.assertEqual([*wanted.values()], told.hours.counts.sum(axis=1).tolist())
+            begins = [datetime.fromtimestamp(t / 1e9) for t in told.hours.begin_ns.tolist()]
+            self.assertEqual({(0, 0)}, {(at.minute, at.second) for at in begins})
+
+    def test_wires_by_name(self) -> None:
+        """One that can be several, and one that is none, with what there is to choose."""
+        with open_readings(night_file(), NO_ROLES) as found:
+            self.assertEqual(["wheels", "shelf_A"], found.meant(["wheels", "shelf_A"], "x"))
+            self.assertEqual({"wheels"}, set(found.of_wires(["wheels"]).wires()))
+            self.assertEqual(found.wires().keys(), found.of_wires([]).wires().keys())
+            with self.assertRaisesRegex(InputError, "'door' is no wire of x: .*wheels"):
+                found.meant(["door"], "x")
+            rows = [replace(found.histories[0], name=name) for name in ("a.data", "b.data")]
+            twice = replace(found, histories=tuple(rows))
+            said = "'data' can be several wires of x: choose one of a.data, b.data"
+            with self.assertRaisesRegex(InputError, said):
+                twice.meant(["data"], "x")
+
+    def test_margins_in_words(self) -> None:
+        """At the limit itself it is still a margin."""
+        self.assertEqual("none: a pulse was outside", margin_text(-0.001))
+        self.assertEqual("0 % of the way from its limit", margin_text(0.0))
+        self.assertEqual("25 % of the way from its limit", margin_text(0.25))
 
     def test_a_wire_without_trouble(self) -> None:
         """Nothing is advised where nothing stands out; nothing at all is no trouble."""
