@@ -25,6 +25,9 @@ from pivet.signal.trace import Level
 from pivet.sources.source import About, Gap, LineInfo
 from pivet.ui.bench.keeper import BenchKeeper
 from pivet.ui.drawing.theme import theme
+from pivet.ui.readings import store as store_module
+from pivet.ui.readings.lines import styles_of
+from pivet.ui.trend.choice import ChoicePanel
 from pivet.ui.window.empty import EmptyPage, shown_folder
 from tests.night import copy_of_night
 from tests.ui.base import WindowTest, texts
@@ -352,6 +355,48 @@ class Keeper(WindowTest):
         BenchFile.create(self.folder / "empty.pivet").close()
         self.open(self.folder / "empty.pivet")
         self.assertIn("empty.pivet holds no exchange yet.", [text for text, _ in self.said])
+
+
+class Choice(WindowTest):
+    """Which series are shown unasked."""
+
+    def setUp(self) -> None:
+        super().setUp()
+        self.panel = ChoicePanel(self.window)
+        self.addCleanup(self.panel.deleteLater)
+
+    def listed(self, count: int, wire: str = "") -> list[Sensor]:
+        """So many wires with humidity, temperature and dew point; what is checked."""
+        names = ("humidity", "temperature", "dew point")
+        rows = [Sensor(f"w{at:02}", "", name) for at in range(count) for name in names]
+        derived = [row for row in rows if row.quantity == "dew point"]
+        self.panel.renew(rows, derived, styles_of(rows), (), wire)
+        return self.panel.checked
+
+    def test_few(self) -> None:
+        """All that was measured; nothing that follows from it."""
+        self.assertEqual({"humidity", "temperature"}, {row.quantity for row in self.listed(12)})
+        self.assertEqual(24, len(self.panel.checked))
+        self.assertNotIn("of", self.panel._title.text())
+
+    def test_many(self) -> None:
+        """Two dozen, the chosen wire's among them; what is hidden or shown by hand stays so."""
+        first = self.listed(60, "w55")
+        self.assertEqual(24, len(first))
+        self.assertEqual(2, sum(row.wire == "w55" for row in first))
+        self.assertTrue(self.panel._title.text().endswith(": 24 of 180"))
+        self.panel.check(first[0], False)
+        dew = Sensor("w40", "", "dew point")
+        self.panel.check(dew, True)
+        again = self.listed(60, "w50")
+        self.assertEqual({*first[1:], dew}, set(again))
+        self.assertEqual({*again}, set(self.listed(61, "w60")))
+
+    def test_what_takes_a_moment(self) -> None:
+        """Sixty wires of ten exchanges are read beside the window; six are not."""
+        self.assertTrue(store_module._is_little(400, 6))
+        self.assertFalse(store_module._is_little(401, 6))
+        self.assertFalse(store_module._is_little(600, 60))
 
 
 class Views(WindowTest):

@@ -116,7 +116,8 @@ class Reading(StoreTest):
 
     def test_much_is_a_job(self) -> None:
         """More than a thousand exchanges are looked through beside the window."""
-        with mock.patch.object(module, "AT_ONCE", sum(map(len, _demo().wires)) - 1):
+        little = sum(map(len, _demo().wires)) + module.OF_A_WIRE * len(_demo().wires)
+        with mock.patch.object(module, "AT_ONCE", little - 1):
             self.own.add_capture(_demo())
             self.store.need(self, True)
             self.assertEqual(f"Looking through {_demo().name}", self.jobs.finish())
@@ -128,7 +129,7 @@ class Reading(StoreTest):
             self.rest()
             self.assertEqual([True, False], self.told)
             self.assertIsNotNone(self.store.series(dew))
-        with mock.patch.object(module, "AT_ONCE", sum(map(len, _demo().wires))):
+        with mock.patch.object(module, "AT_ONCE", little):
             self.assertTrue(self.store.is_little)
 
     def test_once(self) -> None:

@@ -49,6 +49,9 @@ BUSY_SHARE = 0.05
 AT_ONCE = 1_000
 """So few exchanges are looked at without leaving the window's thread: it takes about 2 ms."""
 
+OF_A_WIRE = 100
+"""A wire takes, besides its exchanges, as long as so many of them."""
+
 
 class ReadingsStore(QObject):
     """Readings over time for the views.
@@ -161,7 +164,7 @@ class ReadingsStore(QObject):
     @property
     def is_little(self) -> bool:
         """Whether what is made of all of them takes no longer than a frame."""
-        return len(self._readings) <= AT_ONCE
+        return _is_little(len(self._readings), len(self._readings.histories))
 
     def _count(self) -> None:
         self.version += 1
@@ -232,7 +235,7 @@ class ReadingsStore(QObject):
         def work(_: Progress = silent) -> ReadingsSet:
             return make(capture_histories(capture))
 
-        if sum(len(wire) for wire in capture.wires) <= AT_ONCE:
+        if _is_little(sum(len(wire) for wire in capture.wires), len(capture.wires)):
             self._take(work(), True)
         else:
             self._start(f"Looking through {capture.name}", work, subject)
@@ -477,3 +480,7 @@ class ReadingsStore(QObject):
         """The id of a capture of the open bench; None while what is shown is still of another."""
         captures = self._kept.captures if self._kept is not None else []
         return captures[part].id if part < len(captures) else None
+
+
+def _is_little(exchanges: int, wires: int) -> bool:
+    return exchanges + OF_A_WIRE * wires <= AT_ONCE

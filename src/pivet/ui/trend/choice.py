@@ -14,6 +14,9 @@ from pivet.ui.trend.signs import draw_shape
 
 SENSOR = Qt.ItemDataRole.UserRole
 SAMPLE = QSize(30, 12)
+MOST_AT_FIRST = 24
+"""So many series are shown unasked: of more no eye follows one, and each takes its time."""
+
 UNFOLDED = 60
 """So many series are listed at once; of more only the wires."""
 
@@ -40,10 +43,10 @@ class ChoicePanel(QFrame):
         self.tree.setAccessibleName("What is shown")
         self.tree.itemChanged.connect(lambda *_: self.chosen.emit())
         self.tree.currentItemChanged.connect(self._on_current)
-        title = rich_label("<b>What is shown</b>")
+        self._title = rich_label("<b>What is shown</b>")
         column = QVBoxLayout(self)
         column.setContentsMargins(10, 10, 6, 6)
-        column.addWidget(title)
+        column.addWidget(self._title)
         column.addWidget(self.tree, 1)
         self._seen: dict[Sensor, bool] = {}
 
@@ -53,9 +56,19 @@ class ChoicePanel(QFrame):
         derived: Collection[Sensor],
         styles: Mapping[tuple[str, str], LineStyle],
         corrected: Collection[Sensor],
+        wire: str = "",
     ) -> None:
-        """Lists these; what was chosen stays so, and what is new is shown if it was measured."""
+        """Lists these; what was chosen stays so, and what is new is shown if it was measured.
+
+        Args:
+            sensors: what can be shown, in the order in which it was measured.
+            derived: those of them that follow from others.
+            styles: of the lines, by wire and device.
+            corrected: those whose values are corrected.
+            wire: the chosen one; of very many series its own are shown first.
+        """
         self._remember()
+        unasked = self._unasked(sensors, derived, wire)
         current = self.current
         self.tree.blockSignals(True)
         self.tree.clear()
@@ -77,13 +90,24 @@ class ChoicePanel(QFrame):
             mark = " (corrected)" if sensor in corrected else ""
             row = QTreeWidgetItem(heads[key], [sensor.quantity + mark])
             row.setData(0, SENSOR, sensor)
-            shown = self._seen.get(sensor, sensor not in derived)
+            shown = self._seen.get(sensor, sensor in unasked)
             row.setCheckState(0, Qt.CheckState.Checked if shown else Qt.CheckState.Unchecked)
             if sensor == current:
                 self.tree.setCurrentItem(row)
         if len(sensors) <= UNFOLDED:
             self.tree.expandAll()
         self.tree.blockSignals(False)
+        some = f": {len(self.checked)} of {len(sensors)}" if len(sensors) > UNFOLDED else ""
+        self._title.setText(f"<b>What is shown</b>{some}")
+
+    def _unasked(
+        self, sensors: Sequence[Sensor], derived: Collection[Sensor], wire: str
+    ) -> set[Sensor]:
+        """Which of the series that nobody has chosen or hidden yet are shown."""
+        known = sum(self._seen.get(sensor, False) for sensor in sensors)
+        new = [one for one in sensors if one not in self._seen and one not in derived]
+        new.sort(key=lambda sensor: sensor.wire != wire)
+        return set(new[: max(MOST_AT_FIRST - known, 0)])
 
     def _rows(self) -> list[QTreeWidgetItem]:
         heads = [self.tree.topLevelItem(at) for at in range(self.tree.topLevelItemCount())]

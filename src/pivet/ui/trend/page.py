@@ -132,7 +132,13 @@ class TrendPage(ReadingsPage, TimePage):
         store = self._store
         styles = styles_of(store.sensors)
         derived = [sensor for sensor in store.sensors if store.is_derived(sensor)]
-        self.choice.renew(store.sensors, derived, styles, store.annotations.corrections)
+        self.choice.renew(
+            store.sensors,
+            derived,
+            styles,
+            store.annotations.corrections,
+            self._session.wire_name,
+        )
 
     def _show(self, keep: bool) -> None:
         store = self._store
