@@ -1,0 +1,54 @@
+"""What is told of the demo night, word by word: each cause once, as text and as JSON."""
+
+import unittest
+from collections.abc import Iterator
+
+from pivet.bench.demo import DEMO_ROLES, demo_capture
+from pivet.captures.causes import causes_of, not_sound_lines, table_lines
+from pivet.captures.last_readings import given_before
+from pivet.captures.text import exchange_lines, summary_lines
+from pivet.captures.wire import Wire
+from pivet.files.jsonl import exchange_object, json_text
+from pivet.person.display import Display
+from tests.base import PivetTest
+from tests.pages import Page
+
+PAGE = Page(__file__)
+
+
+def lines() -> Iterator[str]:
+    """The page."""
+    capture = demo_capture()
+    yield from summary_lines(capture)
+    yield from table_lines(capture)
+    for wire in capture.wires:
+        yield f"# {wire.label}"
+        yield from _causes(wire)
+    yield "# heads"
+    yield from (
+        line for line in not_sound_lines(capture, {}) if not line or line.endswith("sound:")
+    )
+
+
+def _causes(wire: Wire) -> Iterator[str]:
+    """The first sound exchange, then the first of each cause."""
+    names = DEMO_ROLES.names
+    sound = int((wire.verdicts == 0).argmax())
+    for at in (sound, *(cause.at[0] for cause in causes_of(wire))):
+        report = wire.report(at, names)
+        yield from exchange_lines(report)
+        yield json_text(exchange_object(report))
+        before = given_before(wire, at, Display(roles=DEMO_ROLES), wire.label)
+        yield f"  before: {before.text!r} {before.end_ns}"
+
+
+class Told(PivetTest):
+    """Against the page that was last looked through."""
+
+    def test_word_by_word(self) -> None:
+        """``python -m tests.captures.test_told`` writes it anew."""
+        PAGE.same(self, lines())
+
+
+if __name__ == "__main__":
+    PAGE.write(lines())

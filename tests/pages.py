@@ -1,0 +1,28 @@
+"""Pages of what is told, looked through once and kept: a word changes only when it is meant to."""
+
+import sys
+import unittest
+from collections.abc import Iterable
+from pathlib import Path
+
+
+class Page:
+    """A page beside the module that makes it.
+
+    Args:
+        module: path of the test module; ``python -m`` of it writes the page anew.
+    """
+
+    def __init__(self, module: str) -> None:
+        self.path = Path(module).with_suffix(".txt")
+
+    def same(self, test: unittest.TestCase, lines: Iterable[str]) -> None:
+        """What is told now is what stands on the page."""
+        test.maxDiff = 4000
+        kept = self.path.read_text(encoding="utf-8").splitlines()
+        test.assertEqual(kept, "\n".join(lines).splitlines())
+
+    def write(self, lines: Iterable[str]) -> None:
+        """Writes it anew; read the difference."""
+        self.path.write_text("\n".join(lines).rstrip("\n") + "\n", encoding="utf-8")
+        sys.stdout.write(f"{self.path} was written\n")
