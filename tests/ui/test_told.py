@@ -1,0 +1,102 @@
+"""What the window says, word by word: every label, tip and spoken name of each view."""
+
+import re
+import unittest
+from collections.abc import Iterator
+
+from PySide6.QtWidgets import QAbstractButton, QComboBox, QLabel, QLineEdit, QTableWidget, QWidget
+
+from pivet.bench.demo import DEMO_ROLES
+from pivet.captures.causes import causes_of
+from pivet.ui.registry import VIEWS
+from tests.night import copy_of_night
+from tests.pages import Page
+from tests.ui.base import WindowTest
+
+PAGE = Page(__file__)
+SIZES = re.compile(r"font-size:\d+pt; ?|-?\d+ px")
+WIDE = 20
+"""So many entries of a list are told."""
+
+
+def words_of(widget: QWidget) -> Iterator[str]:
+    """What a part of the window says, in the order in which it was made; hidden parts do not."""
+    for part in widget.findChildren(QWidget):
+        if not part.isVisible():
+            continue
+        said = [part.accessibleName(), part.accessibleDescription(), part.toolTip(), *_own(part)]
+        if any(said):
+            line = " | ".join(word.replace("\n", "⏎") for word in said if word)
+            yield f"  {type(part).__name__}: {SIZES.sub('', line)}"
+
+
+def _own(part: QWidget) -> Iterator[str]:
+    if isinstance(part, QLabel | QAbstractButton | QLineEdit):
+        yield part.text()
+    if isinstance(part, QAbstractButton):
+        yield "" if part.isEnabled() else "(not now)"
+    if isinstance(part, QComboBox):
+        yield f"{part.currentText()} of {part.count()}"
+    if isinstance(part, QTableWidget):
+        for row in range(min(part.rowCount(), WIDE)):
+            cells = [part.item(row, column) for column in range(part.columnCount())]
+            yield " · ".join(cell.text() for cell in cells if cell is not None)
+
+
+class Told(WindowTest):
+    """Against the page that was last looked through."""
+
+    def lines(self) -> Iterator[str]:
+        """The page."""
+        yield "# start"
+        yield from words_of(self.window)
+        self.session.put_roles(DEMO_ROLES)
+        self.show_demo()
+        for number, wire in enumerate(self.session.captures[0].wires):
+            self.session.choose_wire((0, number))
+            sound = int((wire.verdicts == 0).argmax())
+            for at in (sound, *(cause.at[0] for cause in causes_of(wire))):
+                self.session.choose_exchange(at)
+                self.settle()
+                yield f"# {wire.label}, {at}"
+                yield from words_of(self.page if at == sound else self.page.answer)
+            if self.page.devices is not None:
+                yield from words_of(self.page.devices)
+            yield from (f"  card: {row.spoken}" for row in self.cards if row.wire is wire)
+        self.window.close_capture()
+        self.open(copy_of_night(self.folder))
+        for kind in VIEWS:
+            self.window.views.show_view(kind.key)
+            self.finish_jobs()
+            self.settle()
+            page = self.window.views.page
+            page.point_out()
+            self.finish_jobs()
+            self.settle()
+            yield f"# {kind.name}"
+            yield from words_of(page)
+
+    def test_word_by_word(self) -> None:
+        """``python -m tests.ui.test_told`` writes it anew."""
+        self.in_zone("UTC")
+        PAGE.same(self, self.lines())
+
+
+class Written(Told):
+    """Writes the page."""
+
+    def test_word_by_word(self) -> None:
+        """As it is now."""
+        self.in_zone("UTC")
+        PAGE.write(self.lines())
+
+
+def load_tests(
+    loader: unittest.TestLoader, _tests: unittest.TestSuite, _pattern: str | None
+) -> unittest.TestSuite:
+    """Writing is no test."""
+    return loader.loadTestsFromTestCase(Told)
+
+
+if __name__ == "__main__":
+    unittest.TextTestRunner().run(Written("test_word_by_word"))
