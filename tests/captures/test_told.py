@@ -1,6 +1,5 @@
 """What is told of the demo night, word by word: each cause once, as text and as JSON."""
 
-import unittest
 from collections.abc import Iterator
 
 from pivet.bench.demo import DEMO_ROLES, demo_capture

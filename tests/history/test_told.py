@@ -1,6 +1,5 @@
 """The figures of a night, word by word, in each form and unit."""
 
-import unittest
 from collections.abc import Iterator
 from pathlib import Path
 
