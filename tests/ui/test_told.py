@@ -1,13 +1,21 @@
 """What the window says, word by word: every label, tip and spoken name of each view."""
 
 import re
+import sys
 import unittest
 from collections.abc import Iterator
+from contextlib import ExitStack, contextmanager
+from typing import Any
+from unittest import mock
 
+from PySide6.QtCore import QRectF
+from PySide6.QtGui import QFontDatabase, QPainter
 from PySide6.QtWidgets import QAbstractButton, QComboBox, QLabel, QLineEdit, QTableWidget, QWidget
 
 from pivet.bench.demo import DEMO_ROLES
 from pivet.captures.causes import causes_of
+from pivet.judge.verdict import Verdict
+from pivet.ui.drawing import painting
 from pivet.ui.registry import VIEWS
 from tests.night import copy_of_night
 from tests.pages import Page
@@ -43,6 +51,43 @@ def _own(part: QWidget) -> Iterator[str]:
             yield " · ".join(cell.text() for cell in cells if cell is not None)
 
 
+@contextmanager
+def _drawing(drawn: list[str]) -> Iterator[None]:
+    """Notes every text and mark that is drawn, whichever module draws it."""
+
+    def text(painter: QPainter, box: QRectF, word: str, *rest: Any, **more: Any) -> float:
+        font, colour, *align = rest
+        bold, side = " bold" * font.bold(), "".join(f" {int(row)}" for row in align)
+        drawn.append(f"{word} {colour.name()}{bold}{side}")
+        return draw_text(painter, box, word, *rest, **more)
+
+    def mark(painter: QPainter, verdict: Verdict, *rest: Any) -> None:
+        drawn.append(f"({verdict.word})")
+        draw_mark(painter, verdict, *rest)
+
+    draw_text, draw_mark = painting.draw_text, painting.draw_mark
+    with ExitStack() as stack:
+        for module in list(sys.modules.values()):
+            for name, own, noted in (
+                ("draw_text", draw_text, text),
+                ("draw_mark", draw_mark, mark),
+            ):
+                if getattr(module, name, None) is own:
+                    stack.enter_context(mock.patch.object(module, name, noted))
+        yield
+
+
+def drawn_on(widget: QWidget) -> Iterator[str]:
+    """What is drawn when a part of the window is painted."""
+    drawn: list[str] = []
+    with _drawing(drawn):
+        widget.grab()
+    # As many marks stand in a row as there is room for, which the font decides.
+    rows = [row for row, before in zip(drawn, ["", *drawn], strict=False) if row != before]
+    for at in range(0, len(rows), WIDE):
+        yield f"  drawn: {' ¦ '.join(rows[at : at + WIDE])}"
+
+
 class Told(WindowTest):
     """Against the page that was last looked through."""
 
@@ -60,6 +105,7 @@ class Told(WindowTest):
                 self.settle()
                 yield f"# {wire.label}, {at}"
                 yield from words_of(self.page if at == sound else self.page.answer)
+                yield from drawn_on(self.page if at == sound else self.page.stack)
             if self.page.devices is not None:
                 yield from words_of(self.page.devices)
             yield from (f"  card: {row.spoken}" for row in self.cards if row.wire is wire)
@@ -75,9 +121,12 @@ class Told(WindowTest):
             self.settle()
             yield f"# {kind.name}"
             yield from words_of(page)
+            yield from drawn_on(page)
 
     def test_word_by_word(self) -> None:
         """``python -m tests.ui.test_told`` writes it anew."""
+        if not QFontDatabase.families():
+            self.skipTest("without any font nothing is as wide as it is meant")
         self.in_zone("UTC")
         PAGE.same(self, self.lines())
 
