@@ -72,7 +72,7 @@ def run(paths: Sequence[Path], demo: bool = False) -> int:
     SignalWatch(window.end, window)
     Collector(window)
     window.show()
-    if own_folder().is_dir():
+    if any(own_folder().glob("*.toml")):
         window.own_sheets.read()
     if demo:
         window.live.listen_to_cave()
