@@ -12,8 +12,8 @@ def _read_no_sources() -> None:
     is a tenth shorter without.
     """
     feature = sys.modules.get("shibokensupport.feature")
-    if hasattr(feature, "_mod_uses_pyside"):
-        feature._mod_uses_pyside = lambda _module: False
+    if feature is not None and hasattr(feature, "_mod_uses_pyside"):
+        vars(feature)["_mod_uses_pyside"] = lambda _module: False
 
 
 _read_no_sources()
