@@ -147,7 +147,7 @@ class Live(PivetTest):
     def test_for_people(self) -> None:
         """Lines with clock, name and reading; a summary at the end; --for ends it."""
         words = ("--wire", "door=cellar_door", "--sensor", "dht11-early", "--only-listen")
-        program = Program("listen", "--source", self.link, *words, "--for", "6s", home=self.folder)
+        program = Program("listen", "--source", self.link, *words, "--for", "8s", home=self.folder)
         self.addCleanup(program.end)
         line = program.until(lambda row: "door" in row and "%RH" in row, "a reading")
         self.assertRegex(line, r"^\d\d:\d\d:\d\d\.\d{3} door +● ")

@@ -50,6 +50,7 @@ from pivet.signal.trace import Level, Line, Trace
 from pivet.ui.app import make_app
 from pivet.ui.drawing.theme import ThemeChoice, apply_theme
 from pivet.ui.window.main_window import MainWindow
+from pivet.ui.work.collector import Collector
 from tests.base import CAPTURES, older_bench
 
 HARMLESS = ("propagateSizeHints", "plugin does not support", "This plugin supports")
@@ -127,6 +128,7 @@ class Monkey:
         self.window._settings.folder = str(folder)
         self.window.resize(1280, 800)
         self.window.show()
+        self._collector = Collector(self.window)
         # A button with a menu waits until the menu is gone.
         self._closer = QTimer(interval=100)
         self._closer.timeout.connect(self._close_popup)
@@ -385,6 +387,7 @@ class Monkey:
         """Closes all, and lets Qt tidy up."""
         self.log.append("end")
         self._closer.stop()
+        self._collector.end()
         for top in self.app.topLevelWidgets():
             if isinstance(top, QDialog):
                 top.reject()

@@ -12,6 +12,47 @@ from pivet.files.benchfile.store import BenchFile
 from tests.base import PivetTest
 
 
+CLOSING = """
+import sys, threading, time
+from pathlib import Path
+from pivet.errors import OutputError
+from pivet.files.benchfile.store import BenchFile
+
+def write(bench, over):
+    while not over.is_set():
+        try:
+            with bench.writing():
+                bench.add_capture("cave", "made up", 0, 1)
+        except OutputError:
+            return
+
+for turn in range(60):
+    bench, over = BenchFile.create(Path(sys.argv[1]) / f"{turn}.pivet"), threading.Event()
+    thread = threading.Thread(target=write, args=(bench, over))
+    thread.start()
+    time.sleep(turn % 8 / 1000)
+    bench.close()
+    bench.close()
+    over.set()
+    thread.join()
+"""
+
+
+class Closing(PivetTest):
+    """A bench that is closed while another thread writes into it."""
+
+    def test_nobody_dies(self) -> None:
+        """What is being written stands in the file; who writes next is refused."""
+        done = subprocess.run(
+            [sys.executable, "-c", CLOSING, str(self.folder)], capture_output=True, check=False
+        )
+        self.assertEqual((0, b""), (done.returncode, done.stderr))
+        for path in self.folder.glob("*.pivet"):
+            bench = BenchFile.open(path)
+            bench.captures()
+            bench.close()
+
+
 class Kills(PivetTest):
     """kill -9 while it records."""
 

@@ -100,7 +100,12 @@ class BenchFile(BenchReader):
             raise
 
     def close(self) -> None:
-        """Closes it; may be called twice."""
+        """Closes it, when what is being written is; may be called twice."""
+        # Closing it while another thread writes would end the program.
+        with self._turn:
+            self._shut()
+
+    def _shut(self) -> None:
         try:
             if not self.read_only:
                 self._connection.execute("PRAGMA wal_checkpoint(TRUNCATE)")
@@ -507,7 +512,7 @@ class BenchFile(BenchReader):
                 if isinstance(error, PivetError):
                     raise
                 raise OutputError(f"{path} cannot be written ({error})", WRITE_ADVICE) from error
-            self.close()
+            self._shut()
             self._connection, self._lock = connection, lock
             self._file = _identity(path)
             self.look_at(path)
