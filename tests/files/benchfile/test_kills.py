@@ -11,7 +11,6 @@ from pathlib import Path
 from pivet.files.benchfile.store import BenchFile
 from tests.base import PivetTest
 
-
 CLOSING = """
 import sys, threading, time
 from pathlib import Path
