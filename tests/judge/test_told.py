@@ -1,0 +1,105 @@
+"""Everything that is said of an exchange, field by field: of each cause of the demo night, once.
+
+Beside them what bytes that were copied from elsewhere could mean.
+"""
+
+import dataclasses
+import enum
+from collections.abc import Iterator, Mapping
+
+import numpy as np
+
+from pivet.bench.by_hand import explain_bytes
+from pivet.bench.demo import DEMO_ROLES, demo_capture
+from pivet.captures.causes import causes_of
+from pivet.errors import InputError
+from pivet.judge.later import Later
+from pivet.judge.report import Report
+from pivet.sheets.model import Sheet, Window
+from tests.base import PivetTest
+from tests.pages import Page
+
+PAGE = Page(__file__)
+MOST = 12
+"""So many of many are told."""
+
+COPIED = (
+    "03 9c 00 79 18",
+    "03 9c 00 79 19",
+    "02 8c 80 65 73",
+    "37 00 18 04 53",
+    "00 00 00 00 00",
+    "28 7d 2c 1b 05 00 00 8c",
+    "28 7d 2c 1b 05 00 00",
+    "8c 00 00 05 1b 2c 7d 28",
+    "00 00 00 00 00 00 00 00",
+    "ff ff ff ff ff ff ff ff",
+    "10 a1 b3 02 08 00 00 77",
+    "50 05 4b 46 7f ff 0c 10 1c",
+    "50 05 4b 46 7f ff 0c 10 1d",
+    "91 01 4b 46 7f ff 0f 10 25",
+    "aa 00 4b 46 ff ff 0c 10 87",
+    "00 00 00 00 00 00 00 00 00",
+    "ff ff ff ff ff ff ff ff ff",
+    "01 02 03",
+)
+
+
+def plain(value: object) -> str:
+    """A value as text, the same on every machine."""
+    if isinstance(value, Sheet | Window):
+        return getattr(value, "id", "") or getattr(value, "key", "")
+    if isinstance(value, Later):
+        return plain(value())
+    if isinstance(value, enum.Enum):
+        return value.name
+    if isinstance(value, float | np.floating):
+        return f"{value:.6g}"
+    if isinstance(value, np.ndarray):
+        return f"array{value.shape}"
+    if dataclasses.is_dataclass(value):
+        rows = ((one.name, getattr(value, one.name)) for one in dataclasses.fields(value))
+        return f"{type(value).__name__}({', '.join(f'{n}={plain(v)}' for n, v in rows)})"
+    if isinstance(value, Mapping):
+        return "{" + ", ".join(f"{plain(k)}: {plain(v)}" for k, v in value.items()) + "}"
+    if isinstance(value, list | tuple):
+        more = f" and {len(value) - MOST} more" if len(value) > MOST else ""
+        return f"[{', '.join(map(plain, value[:MOST]))}{more}]"
+    return str(value)
+
+
+def told(report: Report) -> Iterator[str]:
+    """A report, a line a field."""
+    for field in dataclasses.fields(report):
+        if not field.name.startswith("make_"):
+            yield f"  {field.name}: {plain(getattr(report, field.name))}"
+    yield f"  windows: {plain(report.windows)}"
+    yield f"  stretches: {plain(report.stretches)}"
+    yield f"  pulses: {plain(report.pulses[:6])} of {len(report.pulses)}"
+
+
+def lines() -> Iterator[str]:
+    """The page."""
+    for wire in demo_capture().wires:
+        sound = int((wire.verdicts == 0).argmax())
+        for at in (sound, *(cause.at[0] for cause in causes_of(wire))):
+            yield f"# {wire.label}, {at}"
+            yield from told(wire.report(at, DEMO_ROLES.names))
+    for text in COPIED:
+        yield f"# {text}"
+        try:
+            yield from (f"  {plain(meaning)}" for meaning in explain_bytes(text))
+        except InputError as error:
+            yield f"  {error}"
+
+
+class Told(PivetTest):
+    """Against the page that was last looked through."""
+
+    def test_word_by_word(self) -> None:
+        """``python -m tests.judge.test_told`` writes it anew."""
+        PAGE.same(self, lines())
+
+
+if __name__ == "__main__":
+    PAGE.write(lines())
