@@ -13,7 +13,7 @@ from pivet.judge.humidity.notices import Notice as Humid
 from pivet.judge.onewire import JudgedTransactions
 from pivet.judge.verdict import Verdict
 from pivet.sheets.load import find_sheet
-from pivet.sheets.reach import reach_of
+from pivet.sheets.reach import LEAST_M, MOST_M, reach_of
 from tests.base import PivetTest, shots_of, transactions_of
 from tests.physics import echo, humidity, onewire, truth
 from tests.physics.faults import FAULTS, first_of, right
@@ -247,6 +247,31 @@ class Parts(PivetTest):
         for timeout, farthest in ((0.0, None), (None, -1.0), (1e6, None), (float("nan"), None)):
             with self.assertRaises(InputError):
                 reach_of(timeout, farthest)
+
+    def test_any_reach(self) -> None:
+        """However near or far: what lies beyond it is refused, and its limits are told."""
+        distances = np.array([0.05, 0.15, 0.6, 1.4, 3.3])
+        made = echo.shots(np.random.default_rng(1), distances)
+        lines = {"t": (made.triggers.ravel(), False), "e": (made.echoes.ravel(), False)}
+        for farthest in (LEAST_M, 0.4, 1.0, 2.0, MOST_M):
+            capture = capture_of(
+                self.folder / "x",
+                traced(lines),
+                find_sheet("hc-sr04"),
+                "t,e",
+                reach=reach_of(None, farthest),
+            )
+            wire = capture.wires[0]
+            beyond = distances > 1.02 * farthest
+            self.assertFalse(shots_of(wire).given[beyond].any(), farthest)
+            self.assertTrue(shots_of(wire).given[distances < 0.98 * farthest].all(), farthest)
+            for at in range(len(wire)):
+                window = wire.report(at).windows["echo"].window
+                assert window.max_us is not None
+                self.assertLessEqual(window.min_us, window.typ_us)
+                self.assertLessEqual(window.typ_us, window.max_us)
+                reached_m = window.max_us * wire.report(at).detail.speed / 2e6
+                self.assertAlmostEqual(farthest, reached_m, delta=0.03 * farthest)
 
     def test_uncertain_edges(self) -> None:
         """A source tells the accuracy of each edge: what it concerns is unsure, and no more."""

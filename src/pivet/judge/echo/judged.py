@@ -144,9 +144,11 @@ def echo_window(sheet: Sheet, speed: float) -> Window:
 
 @lru_cache(maxsize=256)
 def _echo_window(window: Window, rule: EchoRule, speed: float) -> Window:
-    least = 2e6 * rule.nearest_m * (1 - ABOUT) / speed
-    most = 2e6 * rule.farthest_m * (1 + ABOUT) / speed
-    return replace(window, min_us=round(least, 1), max_us=round(most, 1))
+    least = round(2e6 * rule.nearest_m * (1 - ABOUT) / speed, 1)
+    most = max(round(2e6 * rule.farthest_m * (1 + ABOUT) / speed, 1), least)
+    # Who says that a sensor reaches less far says nothing of what is typical.
+    typical = min(max(window.typ_us, least), most)
+    return replace(window, min_us=least, typ_us=typical, max_us=most, common_us=None)
 
 
 def latest_us(sheet: Sheet) -> float:
