@@ -17,6 +17,7 @@ from pivet.captures.causes import causes_of
 from pivet.judge.verdict import Verdict
 from pivet.ui.drawing import painting
 from pivet.ui.registry import VIEWS
+from pivet.ui.wires.devices import DeviceList
 from tests.night import copy_of_night
 from tests.pages import Page
 from tests.ui.base import WindowTest
@@ -80,6 +81,8 @@ def _drawing(drawn: list[str]) -> Iterator[None]:
 def drawn_on(widget: QWidget) -> Iterator[str]:
     """What is drawn when a part of the window is painted."""
     drawn: list[str] = []
+    for row in widget.findChildren(DeviceList):
+        row.itemDelegate()._pictures.clear()
     with _drawing(drawn):
         widget.grab()
     # As many marks stand in a row as there is room for, which the font decides.

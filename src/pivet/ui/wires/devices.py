@@ -3,7 +3,7 @@
 from collections.abc import Callable
 
 from PySide6.QtCore import QModelIndex, QPoint, QPointF, QRectF, QSize, Qt
-from PySide6.QtGui import QGuiApplication, QKeyEvent, QPainter, QPen
+from PySide6.QtGui import QGuiApplication, QKeyEvent, QPainter, QPen, QPixmap
 from PySide6.QtWidgets import (
     QFrame,
     QHBoxLayout,
@@ -31,8 +31,15 @@ ROW_ROLE = Qt.ItemDataRole.UserRole
 MARK_PITCH = 7.5
 
 
+MOST_PICTURES = 128
+
+
 class DeviceDelegate(QStyledItemDelegate):
     """Paints one device."""
+
+    def __init__(self, parent: QWidget) -> None:
+        super().__init__(parent)
+        self._pictures: dict[tuple[object, ...], QPixmap] = {}
 
     def sizeHint(self, _option: QStyleOptionViewItem, _index: QModelIndex) -> QSize:  # type: ignore[override]
         """All rows are alike."""
@@ -44,13 +51,41 @@ class DeviceDelegate(QStyledItemDelegate):
         option: QStyleOptionViewItem,
         index: QModelIndex,  # type: ignore[override]
     ) -> None:
-        """Number, role and last reading; code and last verdicts."""
+        """A device, from a picture that is kept: stepping paints all rows each time."""
         row: DeviceRow = index.data(ROW_ROLE)
         widget: QWidget = option.widget
-        colours, box = theme(), QRectF(option.rect).adjusted(4, 2, -4, -2)
-        painter.save()
         list_ = option.widget
         current = isinstance(list_, QListWidget) and list_.currentRow() == index.row()
+        rect, ratio = option.rect, painter.device().devicePixelRatioF()
+        size = QSize(rect.width(), rect.height())
+        key = (
+            row,
+            current,
+            size.width(),
+            size.height(),
+            ratio,
+            theme().ink.rgba(),
+            widget.font().key(),
+        )
+        picture = self._pictures.get(key)
+        if picture is None:
+            if len(self._pictures) >= MOST_PICTURES:
+                self._pictures.clear()
+            picture = QPixmap(size * ratio)
+            picture.setDevicePixelRatio(ratio)
+            picture.fill(Qt.GlobalColor.transparent)
+            on_picture = QPainter(picture)
+            on_picture.setRenderHint(QPainter.RenderHint.Antialiasing)
+            self._paint(on_picture, widget, row, QRectF(0, 0, size.width(), size.height()), current)
+            on_picture.end()
+            self._pictures[key] = picture
+        painter.drawPixmap(rect.topLeft(), picture)
+
+    def _paint(
+        self, painter: QPainter, widget: QWidget, row: DeviceRow, area: QRectF, current: bool
+    ) -> None:
+        """Number, role and last reading; code and last verdicts."""
+        colours, box = theme(), area.adjusted(4, 2, -4, -2)
         if current:
             painter.setPen(QPen(colours.accent, 1))
             painter.setBrush(Qt.BrushStyle.NoBrush)
@@ -80,7 +115,6 @@ class DeviceDelegate(QStyledItemDelegate):
             for place, verdict in enumerate(reversed(row.verdicts[-room:] if room else ())):
                 x = rest.right() - 4 - place * MARK_PITCH
                 draw_mark(painter, verdict, QPointF(x, rest.center().y()), 6)
-        painter.restore()
 
 
 class DevicesPanel(QFrame):
