@@ -26,6 +26,7 @@ from pivet.ui.drawing.painting import (
     draw_text,
     font_of,
     polygon_of,
+    width_of,
     with_alpha,
 )
 from pivet.ui.drawing.theme import theme
@@ -217,7 +218,9 @@ class StripView(QWidget):
             painter.setPen(QPen(theme().edge, 1))
             painter.drawLine(QPointF(x, self._box().top() - 6), QPointF(x, y))
             text = tick_text(t_ns, step, zero)
-            draw_text(painter, QRectF(x - 50, y, 100, 16), text, font, theme().faint, CENTER)
+            half = width_of(text, font) / 2
+            middle = min(max(x, self._box().left() + half), self._box().right() - half)
+            draw_text(painter, QRectF(middle - 50, y, 100, 16), text, font, theme().faint, CENTER)
 
     def _stretches(self, report: Report) -> list[Stretch]:
         """Named parts of the exchange, kept while it is shown."""
