@@ -5,12 +5,18 @@ for a widget or a timer must go in the window's thread: elsewhere Qt ends the pr
 """
 
 import gc
+import time
 
 from PySide6.QtCore import QObject, QTimer
 
 EVERY_MS = 1000
 THRESHOLDS = (700, 10, 10)
 """So many objects more than at the last time, or so many younger collections since."""
+
+
+OLDEST = 2
+SHARE = 0.005
+"""Looking through all objects takes long where there are many: no more of the time than this."""
 
 
 class Collector(QObject):
@@ -25,15 +31,22 @@ class Collector(QObject):
         gc.disable()
         # What the program is made of stays until its end: it need not be looked at again.
         gc.freeze()
+        self._oldest_at = 0.0
         self._timer = QTimer(self)
         self._timer.timeout.connect(self.look)
         self._timer.start(EVERY_MS)
 
     def look(self) -> int:
         """Collects the oldest generation that has grown; gives how many objects went."""
-        counts = gc.get_count()
+        counts, now = gc.get_count(), time.monotonic()
         grown = [age for age in range(3) if counts[age] > THRESHOLDS[age]]
-        return gc.collect(grown[-1]) if grown else 0
+        if not grown:
+            return 0
+        if grown[-1] < OLDEST or now < self._oldest_at:
+            return gc.collect(min(grown[-1], OLDEST - 1))
+        gone = gc.collect(OLDEST)
+        self._oldest_at = now + (time.monotonic() - now) / SHARE
+        return gone
 
     def end(self) -> None:
         """Leaves it to Python again."""
