@@ -249,8 +249,6 @@ class AgreementPage(ReadingsPage):
         if comparison is None:
             self.mark.hide()
             self.empty.setText(why_not or (NO_READINGS if sensor is None else NO_REFERENCE))
-            self.headline.setText("")
-            self.figures.setText("")
             return
         verdict = verdict_of(comparison)
         self.mark.show_verdict(verdict)
