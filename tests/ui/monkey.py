@@ -44,6 +44,7 @@ from PySide6.QtWidgets import (
     QMessageBox,
     QWidget,
 )
+from shiboken6 import isValid
 
 from pivet.files.captures import read_capture, write_capture
 from pivet.signal.trace import Level, Line, Trace
@@ -277,7 +278,8 @@ class Monkey:
 
     def _click(self) -> str:
         widget = self._widget()
-        if widget is None:
+        # One that was about to go may be gone as soon as nobody looks at all of them.
+        if widget is None or not isValid(widget):
             return "nowhere"
         name, place = type(widget).__name__, self._place(widget)
         keys = self._random.choice(
