@@ -202,6 +202,15 @@ class Files(PivetTest):
                         row["end_s"] - row["start_s"], last["end_s"] - last["start_s"]
                     )
 
+    def test_air_from_a_wire(self) -> None:
+        """Only one that is listened to can tell it; a bench that is refused is not left behind."""
+        source = ("listen", "--source", f"replay:{CAPTURES / 'av_echo.vcd'}", "--pace", "max")
+        done = pivet(*source, "--air-from", "door")
+        self.assertEqual(2, done.exit_code, done.output)
+        self.assertIn("no wire 'door' is listened to", done.stderr)
+        self.assertNotIn("exchange", done.stdout)
+        self.assertEqual(2, pivet(*source, "--air-from", "a", "--air-temperature", "3").exit_code)
+
     def test_recording(self) -> None:
         """A replay recorded: the bench file holds it, and says so; damage can be rescued."""
         path, target = self.folder / "night.pivet", self.folder / "rescued.pivet"

@@ -222,6 +222,22 @@ class Reading(StoreTest):
             self.rest()
             self.assertEqual(before + 1, len(self.told))
 
+    def test_made_anew_while_it_is_read(self) -> None:
+        """Other names do not bring back what stood there before the last read."""
+        self.show_bench()
+        self.store.need(self, True)
+        self.jobs.finish()
+        assert self.store._kept is not None
+        newer = self.store.readings.histories[1:]
+        with (
+            mock.patch.object(self.store._kept, "read", return_value=newer),
+            mock.patch.object(ReadingsStore, "is_little", False),
+        ):
+            self.store._go_on()
+            self.own.put_roles(self.own.roles.named("28-00000a41d9b2", "door wheel"))
+            self.rest()
+        self.assertEqual(list(newer), list(self.store.readings.histories))
+
     def test_what_was_asked_before_counts(self) -> None:
         """Names that change while it is read: the readings are made under the last ones."""
         self.show_bench()
