@@ -11,6 +11,9 @@ from pivet.judge.verdict import Verdict
 def explain_bytes(text: str) -> list[Meaning]:
     """What copied bytes mean, for every type that they could be, the likeliest first.
 
+    Args:
+        text: as it was copied.
+
     Raises:
         InputError: no type has so many bytes, or the text is none.
     """
@@ -24,7 +27,11 @@ def explain_bytes(text: str) -> list[Meaning]:
 
 
 def explained_lines(meanings: Sequence[Meaning]) -> Iterator[str]:
-    """All meanings as plain text."""
+    """All meanings as plain text.
+
+    Args:
+        meanings: the likeliest first.
+    """
     marks = {Verdict.SOUND: "●", Verdict.NEAR: "▲", Verdict.UNKNOWN: "○", Verdict.UNSOUND: "✗"}
     for found in meanings:
         yield f"{marks[found.verdict]} {found.title}: {found.says}"

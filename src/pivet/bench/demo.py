@@ -22,7 +22,11 @@ DEMO_ROLES = Roles(tuple(Role(name, (code_text(code),)) for name, code in CODES.
 
 
 def demo_capture(progress: Progress = silent) -> Capture:
-    """The cave night, with what its people chose: a wrong type, the vat, its air."""
+    """The cave night, with what its people chose: a wrong type, the vat, its air.
+
+    Args:
+        progress: told the share done.
+    """
     trace = cave_night()
     progress(0.5)
     capture = capture_of(NAME, trace, progress=part(progress, 0.5, 1.0))

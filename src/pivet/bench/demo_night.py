@@ -29,7 +29,11 @@ MADE, PLAYED = 0.4, 0.97
 
 
 def night_began(now: datetime) -> datetime:
-    """Nine in the evening of the last night that is over."""
+    """Nine in the evening of the last night that is over.
+
+    Args:
+        now: by the local clock.
+    """
     began = now.replace(hour=BEGAN_HOUR, minute=0, second=0, microsecond=0)
     while began + timedelta(seconds=NIGHT_S) > now:
         began -= timedelta(days=1)

@@ -96,7 +96,11 @@ class News:
     now_ns: int
 
     def after(self, older: "News") -> "News":
-        """These news and older ones that nobody has taken yet."""
+        """These news and older ones that nobody has taken yet.
+
+        Args:
+            older: that came before.
+        """
         return replace(self, events=older.events + self.events)
 
 
@@ -112,7 +116,11 @@ class Mailbox:
         self._news: News | None = None
 
     def put(self, news: News) -> None:
-        """Puts news in."""
+        """Puts news in.
+
+        Args:
+            news: that came last.
+        """
         with self._lock:
             first = self._news is None
             self._news = news if self._news is None else news.after(self._news)
@@ -144,7 +152,11 @@ class Window(Taker):
         self._moved = 0
 
     def take(self, events: Sequence[Event]) -> None:
-        """Takes what is to be told; edges are not."""
+        """Takes what is to be told; edges are not.
+
+        Args:
+            events: in the order in which they were told.
+        """
         self._events += [event for event in events if not isinstance(event, Edges)]
 
     def tick(self) -> None:
@@ -209,7 +221,11 @@ class LiveBench:
         self._log: ReadingsLog | None = None
 
     def keep_log(self, wish: LogWish | None) -> None:
-        """Keeps a log from now on, or none; what is heard while nobody listens is not in it."""
+        """Keeps a log from now on, or none; what is heard while nobody listens is not in it.
+
+        Args:
+            wish: which log; None for none.
+        """
         former, self._log = self._log, None
         if former is not None:
             self._runner.remove(former)
@@ -242,7 +258,11 @@ class LiveBench:
         return self._recorder is not None and self._recorder.unwritten
 
     def order(self, order: Order) -> None:
-        """Has something done between two steps; what it refuses becomes a note."""
+        """Has something done between two steps; what it refuses becomes a note.
+
+        Args:
+            order: is called by the listener's own thread.
+        """
         self._runner.order(order)
 
     def stop(self) -> None:
@@ -255,7 +275,11 @@ class LiveBench:
 
 
 def wire_now(row: HeardWire) -> WireNow:
-    """A wire as it is now."""
+    """A wire as it is now.
+
+    Args:
+        row: the wire, as the listener has it.
+    """
     silent = {code: gone.says for code, gone in row.silent.items()}
     look = next((gone.look for gone in row.silent.values()), "")
     return WireNow(

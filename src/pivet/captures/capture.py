@@ -41,7 +41,11 @@ class Kept(Protocol):
         ...
 
     def count(self, wire: Wire) -> int:
-        """Number of exchanges of a wire."""
+        """Number of exchanges of a wire.
+
+        Args:
+            wire: that is looked at.
+        """
         ...
 
     def around(self, wire: Wire, number: int) -> Wire:
@@ -89,7 +93,11 @@ class Kept(Protocol):
         ...
 
     def trace(self, progress: Progress) -> Trace:
-        """All lines."""
+        """All lines.
+
+        Args:
+            progress: told the share done.
+        """
         ...
 
 
@@ -129,6 +137,9 @@ class Capture:
 
     def whole(self, progress: Progress = silent) -> Trace:
         """All its lines.
+
+        Args:
+            progress: told the share done.
 
         Raises:
             InputError: they are too many, or cannot be read.

@@ -34,7 +34,11 @@ class Cause:
 
 
 def causes_of(wire: Wire) -> list[Cause]:
-    """Why exchanges of a wire are not sound: the gravest first, then the commonest."""
+    """Why exchanges of a wire are not sound: the gravest first, then the commonest.
+
+    Args:
+        wire: that is looked at.
+    """
     rows = np.flatnonzero(wire.verdicts != Verdict.SOUND)
     keys = zip(wire.verdicts[rows].tolist(), wire.judged.notices[rows].tolist(), strict=True)
     found: dict[tuple[Verdict, str], list[int]] = {}
@@ -53,7 +57,11 @@ def _words(wire: Wire, bits: int) -> str:
 
 
 def table_lines(capture: Capture) -> Iterator[str]:
-    """Every wire of a capture, with its causes, how often each, and in which exchanges."""
+    """Every wire of a capture, with its causes, how often each, and in which exchanges.
+
+    Args:
+        capture: that is open.
+    """
     causes = [causes_of(wire) for wire in capture.wires]
     width = max((len(cause.words) for rows in causes for cause in rows), default=0)
     for wire, rows in zip(capture.wires, causes, strict=True):
@@ -70,7 +78,11 @@ def table_lines(capture: Capture) -> Iterator[str]:
 
 
 def is_long(capture: Capture) -> bool:
-    """Whether it holds more than one wants to read."""
+    """Whether it holds more than one wants to read.
+
+    Args:
+        capture: that is open.
+    """
     return sum(len(wire) for wire in capture.wires) > LONG
 
 

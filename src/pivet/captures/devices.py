@@ -119,7 +119,11 @@ def _silent_since(
 
 
 def shift_of(wire: Wire) -> int | None:
-    """The last transaction at which the search order shifted; None when it never did."""
+    """The last transaction at which the search order shifted; None when it never did.
+
+    Args:
+        wire: that is looked at.
+    """
     judged = wire.judged
     if not isinstance(judged, JudgedTransactions):
         return None

@@ -43,12 +43,20 @@ class Found:
 
 
 def names_of(found: Sequence[Found]) -> set[str]:
-    """Names of all their lines."""
+    """Names of all their lines.
+
+    Args:
+        found: wires that were found.
+    """
     return {name for one in found for name in one.names}
 
 
 def best_of(found: Sequence[Found]) -> Found:
-    """The most alike; of equals that with precedence, or the first that has exchanges."""
+    """The most alike; of equals that with precedence, or the first that has exchanges.
+
+    Args:
+        found: wires that were found.
+    """
 
     def rank(row: Found) -> tuple[int, int, bool]:
         asked = row.likeness is Likeness.ASKED
@@ -136,7 +144,11 @@ class Looker:
         return self.best((line,), progress)
 
     def pairs(self, free: Sequence[Line]) -> list[Found]:
-        """Pairs of lines that make a wire; each line is used once."""
+        """Pairs of lines that make a wire; each line is used once.
+
+        Args:
+            free: lines that carry no wire yet.
+        """
         found: list[Found] = []
         if not free or len(free) > MOST_PAIRED or not any(self._able(2)):
             return found
@@ -148,7 +160,11 @@ class Looker:
         return found or self._unanswered(free)
 
     def turned(self, lines: tuple[Line, ...]) -> Found | None:
-        """A look at lines of which some are turned over, if they carry answers then."""
+        """A look at lines of which some are turned over, if they carry answers then.
+
+        Args:
+            lines: the lines of a wire.
+        """
         for over in TURNED[len(lines)]:
             pairs = zip(lines, over, strict=True)
             found = self._answered(tuple(row.turned_over() if turn else row for row, turn in pairs))

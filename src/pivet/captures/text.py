@@ -53,7 +53,11 @@ def wire_lines(wire: Wire, rows: Iterable[int], names: Mapping[str, str]) -> Ite
 
 
 def summary_lines(capture: Capture) -> Iterator[str]:
-    """What a capture holds, and what had to be assumed or left out."""
+    """What a capture holds, and what had to be assumed or left out.
+
+    Args:
+        capture: that is open.
+    """
     if capture.trace is not None:
         trace = capture.trace
         length = (trace.end_ns - trace.start_ns) / 1e9
@@ -73,13 +77,21 @@ def summary_lines(capture: Capture) -> Iterator[str]:
 
 
 def offer_lines(capture: Capture) -> Iterator[str]:
-    """What lines may be that nobody recognised, and how to decode them."""
+    """What lines may be that nobody recognised, and how to decode them.
+
+    Args:
+        capture: that is open.
+    """
     for offer in capture.offers:
         yield f"{offer.names}: {offer.says}; {how_to_take(offer)}"
 
 
 def how_to_take(offer: Offer) -> str:
-    """What to write to decode it all the same."""
+    """What to write to decode it all the same.
+
+    Args:
+        offer: what a line may be.
+    """
     invert = " --invert" if offer.inverted else ""
     sensor = "" if offer.inverted else f" --sensor {offer.sheet.id if offer.sheet else '…'}"
     return f"decode it with --wire {offer.names}{sensor}{invert}"
@@ -99,7 +111,11 @@ def _kept_lines(capture: Capture, kept: Kept) -> Iterator[str]:
 
 
 def short_names(names: Sequence[str]) -> list[str]:
-    """Dotted names without the parts at either end that all of them share."""
+    """Dotted names without the parts at either end that all of them share.
+
+    Args:
+        names: of lines, with dots between their parts.
+    """
     parts = [name.split(".") for name in names]
     if len(set(names)) < 2:
         return list(names)
@@ -110,7 +126,11 @@ def short_names(names: Sequence[str]) -> list[str]:
 
 
 def wire_names(capture: Capture) -> list[str]:
-    """The names of a capture's wires, short; those of a recording stay as they are."""
+    """The names of a capture's wires, short; those of a recording stay as they are.
+
+    Args:
+        capture: that is open.
+    """
     labels = [wire.label for wire in capture.wires]
     return labels if capture.kept is not None else short_names(labels)
 
@@ -138,7 +158,11 @@ def _shared(rows: Sequence[Sequence[str]]) -> int:
 
 
 def wire_line(wire: Wire) -> str:
-    """A wire and how its exchanges stand."""
+    """A wire and how its exchanges stand.
+
+    Args:
+        wire: that is looked at.
+    """
     how = "recognised" if wire.recognised else "chosen"
     how += ", turned over" if any(line.turned for line in wire.lines) else ""
     counts = ", ".join(
@@ -171,7 +195,11 @@ def exchange_lines(report: Report, told: Collection[str] = ()) -> Iterator[str]:
 
 
 def value_text(value: Value) -> str:
-    """A value with its unit, and what else is to be known of it."""
+    """A value with its unit, and what else is to be known of it.
+
+    Args:
+        value: read from an exchange.
+    """
     about = f" ({value.told()})" if value.about else ""
     return f"{value.text} {value.unit}{about}"
 
@@ -182,7 +210,11 @@ def _nothing(report: Report) -> str:
 
 
 def exchange_text(report: Report) -> str:
-    """One exchange in full, as it is copied to the clipboard."""
+    """One exchange in full, as it is copied to the clipboard.
+
+    Args:
+        report: of the exchange.
+    """
     lines = [
         f"Exchange {report.number} · {report.wire} · {report.sheet.name}",
         *exchange_lines(report),
@@ -225,7 +257,11 @@ def pulse_text(report: Report, columns: frozenset[int]) -> str:
 
 
 def limits_words(window: Window) -> str:
-    """The limits of a window, and how far copies of the part are known to go beyond."""
+    """The limits of a window, and how far copies of the part are known to go beyond.
+
+    Args:
+        window: of the sheet.
+    """
     limits = limits_of(window)
     if window.common_us is None:
         return limits

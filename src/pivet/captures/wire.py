@@ -142,17 +142,29 @@ class Wire:
         return found
 
     def chosen(self, choices: WireChoices) -> "Wire":
-        """The same wire with other choices, judged anew."""
+        """The same wire with other choices, judged anew.
+
+        Args:
+            choices: what the person wants of the wire.
+        """
         uncertain = _uncertainty(self.lines, self.exchanges, self.resolution_ns)
         judged = self.family.judge(self.exchanges, len(self.lines), uncertain, choices)
         return replace(self, judged=judged, choices=choices)
 
     def judged_as(self, sheet: Sheet | None) -> "Wire":
-        """The same wire against another sheet; None lets it be recognised."""
+        """The same wire against another sheet; None lets it be recognised.
+
+        Args:
+            sheet: the other one; None lets it be recognised.
+        """
         return self.chosen(replace(self.choices, sheet=sheet))
 
     def count(self, verdict: Verdict) -> int:
-        """Number of exchanges with this verdict."""
+        """Number of exchanges with this verdict.
+
+        Args:
+            verdict: that is counted.
+        """
         return int(np.count_nonzero(self.verdicts == verdict))
 
     def next_not_sound(self, index: int, step: int) -> int | None:
@@ -167,7 +179,11 @@ class Wire:
         return int(found[0]) if found.size else None
 
     def nearest(self, t_ns: int) -> int | None:
-        """The exchange that stands at a time, or nearest to it."""
+        """The exchange that stands at a time, or nearest to it.
+
+        Args:
+            t_ns: the moment, ns.
+        """
         starts = self.exchanges.start_ns
         if not starts.size:
             return None

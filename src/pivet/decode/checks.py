@@ -56,5 +56,9 @@ def crc8(payload: Bytes) -> Bytes:
 
 @lru_cache(maxsize=4096)
 def crc8_of(data: bytes) -> int:
-    """CRC-8 of a few bytes, see ``crc8``."""
+    """CRC-8 of a few bytes, see ``crc8``.
+
+    Args:
+        data: bytes, in the order on the wire.
+    """
     return int(crc8(np.frombuffer(data, dtype=np.uint8).reshape(-1, 1))[0]) if data else 0

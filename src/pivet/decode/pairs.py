@@ -44,7 +44,11 @@ class Pulses:
         return Pulses(self.start_ns[first:last], self.width_ns[first:last], clipped)
 
     def then(self, other: "Pulses") -> "Pulses":
-        """These pulses and those that follow."""
+        """These pulses and those that follow.
+
+        Args:
+            other: what comes behind it.
+        """
         if not self.size:
             return other
         if not other.size:
@@ -83,7 +87,11 @@ class Pairs:
         return self._clipped
 
     def feed(self, edges_ns: Int64Array) -> Pulses:
-        """Takes further edges; gives the pulses that are over."""
+        """Takes further edges; gives the pulses that are over.
+
+        Args:
+            edges_ns: when they were, int64 (n,), ns, rising.
+        """
         if not edges_ns.size:
             return EMPTY
         if self._open_ns is not None:

@@ -50,6 +50,9 @@ FAMILIES: Mapping[str, AnyFamily] = _Families()
 def find_family(key: str) -> AnyFamily:
     """A family by its key, from a file.
 
+    Args:
+        key: as it stands in the file.
+
     Raises:
         InputError: there is none.
     """
@@ -59,5 +62,9 @@ def find_family(key: str) -> AnyFamily:
 
 
 def family_of(sheet: Sheet) -> AnyFamily:
-    """The family of a sensor type."""
+    """The family of a sensor type.
+
+    Args:
+        sheet: of the sensor type.
+    """
     return FAMILIES[sheet.family]

@@ -45,7 +45,11 @@ class Echo(Family[EchoExchanges, JudgedShots, Before]):
         return EchoDecoder(initial, start_ns)
 
     def join(self, batches: Sequence[EchoExchanges]) -> EchoExchanges:
-        """Batches of one wire as one."""
+        """Batches of one wire as one.
+
+        Args:
+            batches: columns, in order of time.
+        """
         return join(batches)
 
     def likeness(self, exchanges: EchoExchanges, lines: int, step_ns: int = 1) -> Likeness:
@@ -53,19 +57,31 @@ class Echo(Family[EchoExchanges, JudgedShots, Before]):
         return likeness(exchanges, lines)
 
     def nearest(self, exchanges: EchoExchanges) -> tuple[str, Sheet | None] | None:
-        """An echo line without its trigger looks like many other things."""
+        """An echo line without its trigger looks like many other things.
+
+        Args:
+            exchanges: decoded, columns of n exchanges.
+        """
         if not looks_alone(exchanges):
             return None
         says = "may be an echo line without its trigger, or a button, a servo, a dimmer"
         return says, find_sheet(USUAL[2])
 
     def answering(self, quiet: Sequence[Line]) -> Line | None:
-        """The one that is called so, or the only one."""
+        """The one that is called so, or the only one.
+
+        Args:
+            quiet: lines that hardly move.
+        """
         named = [line for line in quiet if "echo" in line.name.lower()] or list(quiet)
         return named[0] if len(named) == 1 else None
 
     def remarks(self, lines: tuple[Line, ...]) -> Sequence[str]:
-        """That the names of trigger and echo say the opposite of what the lines carry."""
+        """That the names of trigger and echo say the opposite of what the lines carry.
+
+        Args:
+            lines: the lines of a wire.
+        """
         names = [line.name.rpartition(".")[2].lower() for line in lines]
         if len(names) == 2 and "echo" in names[0] and "trig" in names[1]:
             return (
@@ -151,7 +167,11 @@ class Echo(Family[EchoExchanges, JudgedShots, Before]):
         return report(exchanges, judged, index, wire)
 
     def margins(self, judged: JudgedShots) -> LeastMargins:
-        """The least margin of each exchange."""
+        """The least margin of each exchange.
+
+        Args:
+            judged: what the judge says of a wire.
+        """
         windows = list(judged.sheet.windows.values())
         return least_margins(windows, judged.classes.least_ns, judged.classes.most_ns)
 

@@ -61,11 +61,19 @@ class Family(ABC, Generic[E, J, B]):
     watched_s: float = 2.0
 
     def least_interval_s(self, sheet: Sheet) -> float:
-        """How often a sensor can be asked at most, s."""
+        """How often a sensor can be asked at most, s.
+
+        Args:
+            sheet: of the sensor type.
+        """
         return max(sheet.interval_s, SHARED_LEAST_S)
 
     def why_interval(self, sheet: Sheet) -> str:
-        """Why not sooner, in a few words."""
+        """Why not sooner, in a few words.
+
+        Args:
+            sheet: of the sensor type.
+        """
         return sheet.interval_note or "its conversion takes so long"
 
     @property
@@ -84,7 +92,11 @@ class Family(ABC, Generic[E, J, B]):
 
     @abstractmethod
     def join(self, batches: Sequence[E]) -> E:
-        """Batches of one wire, in order of time, as one."""
+        """Batches of one wire, in order of time, as one.
+
+        Args:
+            batches: columns, in order of time.
+        """
 
     @abstractmethod
     def likeness(self, exchanges: E, lines: int, step_ns: int = 1) -> Likeness:
@@ -99,6 +111,9 @@ class Family(ABC, Generic[E, J, B]):
     def nearest(self, exchanges: E) -> tuple[str, Sheet | None] | None:
         """What lines may be that do not look like a wire of this family.
 
+        Args:
+            exchanges: decoded, columns of n exchanges.
+
         Returns:
             a sentence, and the sheet as which they can be decoded (None where none fits); None
             where there is nothing to say.
@@ -106,11 +121,19 @@ class Family(ABC, Generic[E, J, B]):
         return None
 
     def answering(self, quiet: Sequence[Line]) -> Line | None:
-        """Of lines that are low all the time, that on which a second line's asks are answered."""
+        """Of lines that are low all the time, that on which a second line's asks are answered.
+
+        Args:
+            quiet: lines that hardly move.
+        """
         return None
 
     def remarks(self, lines: tuple[Line, ...]) -> Sequence[str]:
-        """What is odd about which lines a wire is made of, in plain words."""
+        """What is odd about which lines a wire is made of, in plain words.
+
+        Args:
+            lines: the lines of a wire.
+        """
         return ()
 
     @abstractmethod
@@ -182,7 +205,11 @@ class Family(ABC, Generic[E, J, B]):
 
     @abstractmethod
     def margins(self, judged: J) -> LeastMargins:
-        """The least margin of each exchange."""
+        """The least margin of each exchange.
+
+        Args:
+            judged: what the judge says of a wire.
+        """
 
     @property
     def silencing(self) -> int:
@@ -199,7 +226,11 @@ class Family(ABC, Generic[E, J, B]):
         """
 
     def meanings(self, copied: Copied) -> Sequence[Meaning]:
-        """What bytes that somebody copied mean for each of its types; empty where none has them."""
+        """What bytes that somebody copied mean for each of its types; empty where none has them.
+
+        Args:
+            copied: the bytes, and what was said of them.
+        """
         return ()
 
     def device(self, judged: J, index: int) -> str:

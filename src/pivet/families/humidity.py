@@ -41,7 +41,11 @@ class Humidity(Family[HumidityExchanges, JudgedFrames, Before]):
         return HumidityDecoder(initial[0], start_ns)
 
     def join(self, batches: Sequence[HumidityExchanges]) -> HumidityExchanges:
-        """Batches of one line as one."""
+        """Batches of one line as one.
+
+        Args:
+            batches: columns, in order of time.
+        """
         return join(batches)
 
     def likeness(self, exchanges: HumidityExchanges, lines: int, step_ns: int = 1) -> Likeness:
@@ -51,7 +55,11 @@ class Humidity(Family[HumidityExchanges, JudgedFrames, Before]):
         return Likeness.ASKED if looks_asked(exchanges) else Likeness.POSSIBLE
 
     def nearest(self, exchanges: HumidityExchanges) -> tuple[str, Sheet | None] | None:
-        """Which sheet is nearest to frames of nobody that is known."""
+        """Which sheet is nearest to frames of nobody that is known.
+
+        Args:
+            exchanges: decoded, columns of n exchanges.
+        """
         says = nearest(exchanges)
         return None if says is None else (says, None)
 
@@ -112,7 +120,11 @@ class Humidity(Family[HumidityExchanges, JudgedFrames, Before]):
         return report(exchanges, judged, index, wire)
 
     def margins(self, judged: JudgedFrames) -> LeastMargins:
-        """The least margin of each exchange."""
+        """The least margin of each exchange.
+
+        Args:
+            judged: what the judge says of a wire.
+        """
         windows = [judged.sheet.windows[key] for key in KEYS]
         return least_margins(windows, judged.classes.least_ns, judged.classes.most_ns)
 
@@ -121,7 +133,11 @@ class Humidity(Family[HumidityExchanges, JudgedFrames, Before]):
         return exchanges.packed[: int(exchanges.bit_count[index]) // 8, index].tobytes()
 
     def meanings(self, copied: Copied) -> Sequence[Meaning]:
-        """As a frame of each type that sends such."""
+        """As a frame of each type that sends such.
+
+        Args:
+            copied: the bytes, and what was said of them.
+        """
         return meanings(copied)
 
     def is_part(self, exchanges: HumidityExchanges, other: HumidityExchanges) -> bool:

@@ -48,11 +48,19 @@ class OneWire(Family[OneWireExchanges, JudgedTransactions, Before]):
     precedence = 0
 
     def least_interval_s(self, sheet: Sheet) -> float:
-        """A round converts once, then reads each device."""
+        """A round converts once, then reads each device.
+
+        Args:
+            sheet: of the sensor type.
+        """
         return CONVERSION_US[12] / 1e6 + ROUND_S
 
     def why_interval(self, sheet: Sheet) -> str:
-        """The conversion."""
+        """The conversion.
+
+        Args:
+            sheet: of the sensor type.
+        """
         return "a conversion of 12 bits takes 750 ms, then each device is read"
 
     def decoder(self, initial: tuple[Level, ...], start_ns: int) -> Decoder[OneWireExchanges]:
@@ -60,7 +68,11 @@ class OneWire(Family[OneWireExchanges, JudgedTransactions, Before]):
         return OneWireDecoder(initial[0], start_ns)
 
     def join(self, batches: Sequence[OneWireExchanges]) -> OneWireExchanges:
-        """Batches of one line as one."""
+        """Batches of one line as one.
+
+        Args:
+            batches: columns, in order of time.
+        """
         return join(batches)
 
     def likeness(self, exchanges: OneWireExchanges, lines: int, step_ns: int = 1) -> Likeness:
@@ -129,7 +141,11 @@ class OneWire(Family[OneWireExchanges, JudgedTransactions, Before]):
         return report(exchanges, judged, index, wire, names)
 
     def margins(self, judged: JudgedTransactions) -> LeastMargins:
-        """The least margin of each exchange."""
+        """The least margin of each exchange.
+
+        Args:
+            judged: what the judge says of a wire.
+        """
         windows = [judged.sheet.windows[key] for key in KEYS]
         return least_margins(windows, judged.classes.least_ns, judged.classes.most_ns)
 
@@ -148,7 +164,11 @@ class OneWire(Family[OneWireExchanges, JudgedTransactions, Before]):
         return np.packbits(bits, bitorder="little").tobytes()
 
     def meanings(self, copied: Copied) -> Sequence[Meaning]:
-        """As a ROM code or a scratchpad."""
+        """As a ROM code or a scratchpad.
+
+        Args:
+            copied: the bytes, and what was said of them.
+        """
         return meanings(copied)
 
     def device(self, judged: JudgedTransactions, index: int) -> str:

@@ -51,7 +51,11 @@ def read_capture(path: Path, progress: Progress = silent, where: str = "") -> Tr
 
 
 def looks_like_vcd(content: bytes) -> bool:
-    """Whether some content is a value change dump, whole or cut off."""
+    """Whether some content is a value change dump, whole or cut off.
+
+    Args:
+        content: how the file begins.
+    """
     return VCD_HEAD.match(content) is not None or VCD_END in content[:LOOKED_AT]
 
 

@@ -129,6 +129,9 @@ class RowReader:
     def read(self, progress: Progress) -> Rows:
         """Reads all rows.
 
+        Args:
+            progress: told the share done.
+
         Raises:
             InputError: a row has too few columns, no time, no level, or goes back in time.
         """
@@ -232,7 +235,11 @@ def _trimmed(buffer: ByteArray, starts: IntArray, lengths: IntArray) -> Words:
 
 
 def with_exponent(text: str) -> tuple[int, int] | None:
-    """A number like 1.25e-3 as digits and decimals; None when it is no such number."""
+    """A number like 1.25e-3 as digits and decimals; None when it is no such number.
+
+    Args:
+        text: as somebody wrote it.
+    """
     mantissa, mark, exponent = text.lower().partition("e")
     whole, _, fraction = mantissa.partition(".")
     try:

@@ -102,6 +102,9 @@ def _umask() -> int:
 def make_folder(path: Path) -> None:
     """Makes a folder to write into, if it is not there.
 
+    Args:
+        path: of the folder.
+
     Raises:
         OutputError: it cannot be made.
     """

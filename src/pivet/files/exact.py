@@ -8,7 +8,11 @@ COARSEST_NS = 10**9
 
 
 def exact_step_ns(trace: Trace) -> int:
-    """The largest power of ten, at most the resolution, that all times are multiples of; ns."""
+    """The largest power of ten, at most the resolution, that all times are multiples of; ns.
+
+    Args:
+        trace: the capture's lines.
+    """
     ends = np.array([trace.start_ns, trace.end_ns], dtype=np.int64)
     columns = [ends, *(line.edges_ns for line in trace.lines)]
     step = 1

@@ -39,7 +39,11 @@ STANDARD_INPUT = Path("/dev/stdin")
 
 
 def called(path: Path) -> str:
-    """A file as it was named."""
+    """A file as it was named.
+
+    Args:
+        path: of the file.
+    """
     return "standard input" if path == STANDARD_INPUT else str(path)
 
 

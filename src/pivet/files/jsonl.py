@@ -10,7 +10,11 @@ from pivet.judge.report import Report, Value
 
 
 def exchange_object(report: Report) -> dict[str, Any]:
-    """A judged exchange as a JSON object; times in s from the capture's zero."""
+    """A judged exchange as a JSON object; times in s from the capture's zero.
+
+    Args:
+        report: of the exchange.
+    """
     check = report.check
     return {
         "exchange": report.number,
@@ -64,7 +68,11 @@ def json_lines(reports: Iterable[Report], file: str = "") -> Iterator[str]:
 
 
 def json_text(found: Any) -> str:
-    """An object as JSON on one line, with a space behind each comma and colon."""
+    """An object as JSON on one line, with a space behind each comma and colon.
+
+    Args:
+        found: what is to be written.
+    """
     return msgspec.json.format(msgspec.json.encode(found), indent=0).decode()
 
 

@@ -44,7 +44,11 @@ class RunningLog:
         return self._table
 
     def use(self, table: Table) -> None:
-        """Makes lines by another table from now on; with another header in another file."""
+        """Makes lines by another table from now on; with another header in another file.
+
+        Args:
+            table: how lines are written.
+        """
         self._table = table
         self._end()
 

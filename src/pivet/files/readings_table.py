@@ -123,7 +123,11 @@ class Table:
         return [*names, "verdict", "reason"]
 
     def lines(self, row: TableRow) -> str:
-        """A row as text, with its line ends."""
+        """A row as text, with its line ends.
+
+        Args:
+            row: as it stands in the file.
+        """
         if self.form is Form.LINES:
             return json.dumps(self._object(row), ensure_ascii=False) + "\n"
         if self.form is Form.LONG:
@@ -132,7 +136,11 @@ class Table:
         return self._line(self.cells(row))
 
     def cells(self, row: TableRow) -> list[object]:
-        """A row of the wide form; values are texts with their decimals."""
+        """A row of the wide form; values are texts with their decimals.
+
+        Args:
+            row: as it stands in the file.
+        """
         return [*self._who(row), *self._wide(row), row.verdict, row.reason]
 
     def _who(self, row: TableRow) -> list[object]:

@@ -71,6 +71,9 @@ AGAIN = "save the log of the instrument again"
 def read_reference(path: Path) -> list[LoggedColumn]:
     """The columns of numbers of a log.
 
+    Args:
+        path: of the file.
+
     Raises:
         InputError: it cannot be read, or holds no times, or no numbers.
     """

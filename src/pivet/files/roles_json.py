@@ -42,6 +42,9 @@ class _Roles(_Version):
 def read_roles(path: Path) -> Rows:
     """Reads a file of roles.
 
+    Args:
+        path: of the file.
+
     Raises:
         InputError: it is no such file, or cannot be read.
     """

@@ -32,7 +32,11 @@ class Words:
     lengths: IntArray = field(repr=False)
 
     def text(self, index: int) -> str:
-        """One word, as text; what is no UTF-8 is replaced."""
+        """One word, as text; what is no UTF-8 is replaced.
+
+        Args:
+            index: number of the word, from 0.
+        """
         start = int(self.starts[index])
         return (
             self.buffer[start : start + int(self.lengths[index])]
@@ -41,14 +45,22 @@ class Words:
         )
 
     def character(self, place: int) -> ByteArray:
-        """Character ``place`` of each word; a space where a word is shorter."""
+        """Character ``place`` of each word; a space where a word is shorter.
+
+        Args:
+            place: of the character, from 0.
+        """
         at = np.minimum(self.starts + place, self.buffer.size - 1)
         found: ByteArray = np.where(self.lengths > place, self.buffer[at], np.uint8(SPACE))
         return found
 
 
 def split_words(buffer: ByteArray) -> Words:
-    """Words between white space (any byte up to 32)."""
+    """Words between white space (any byte up to 32).
+
+    Args:
+        buffer: uint8 (b,).
+    """
     inside = np.empty(buffer.size + 2, dtype=np.int8)
     inside[0] = inside[-1] = 0
     np.greater(buffer, SPACE, out=inside[1:-1].view(bool))
@@ -58,6 +70,9 @@ def split_words(buffer: ByteArray) -> Words:
 
 def whole_numbers(words: Words) -> tuple[IntArray, BoolArray]:
     """Unsigned decimal numbers.
+
+    Args:
+        words: in the buffer.
 
     Returns:
         values int64 (n,), and which words are no such number or have over 18 digits.

@@ -93,6 +93,9 @@ class BodyReader:
     def read(self, progress: Progress) -> Body:
         """Reads all changes.
 
+        Args:
+            progress: told the share done.
+
         Raises:
             InputError: a word is no value change, names no signal, or time goes back.
         """

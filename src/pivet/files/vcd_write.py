@@ -65,7 +65,11 @@ def _write(trace: Trace, stream: IO[str], progress: Progress) -> None:
 
 
 def vcd_names(names: Sequence[str]) -> list[tuple[str, str]]:
-    """Scope and name for each line, such as a VCD can hold: no blanks, no keywords, no doubles."""
+    """Scope and name for each line, such as a VCD can hold: no blanks, no keywords, no doubles.
+
+    Args:
+        names: of lines, with dots between their parts.
+    """
     found: list[tuple[str, str]] = []
     for full in names:
         parts = ["_".join(part.split()).replace("$", "_") for part in full.split(".")]

@@ -36,7 +36,11 @@ class Comparison:
 
 
 def accuracy_of(series: Series) -> float | None:
-    """What the maker promises where the sensor measures mostly; None when nothing is promised."""
+    """What the maker promises where the sensor measures mostly; None when nothing is promised.
+
+    Args:
+        series: readings of one sensor.
+    """
     given = series.values[series.given]
     if not given.size or series.derived:
         return None
@@ -141,7 +145,11 @@ def suggested(comparison: Comparison, before: Correction | None) -> Correction |
 
 
 def verdict_of(comparison: Comparison) -> Verdict:
-    """How the difference stands against what both sheets allow."""
+    """How the difference stands against what both sheets allow.
+
+    Args:
+        comparison: of a sensor and what it is held against.
+    """
     found = comparison.found
     if found is None or found.inside is None:
         return Verdict.UNKNOWN

@@ -21,7 +21,11 @@ class Growing:
         return self._size
 
     def cut(self, size: int) -> None:
-        """Forgets all rows from a place on."""
+        """Forgets all rows from a place on.
+
+        Args:
+            size: so many rows stay.
+        """
         if size < self._shared:
             # Somebody holds rows that are to be put anew.
             self._room = self._room.copy()
@@ -29,7 +33,11 @@ class Growing:
         self._size = min(size, self._size)
 
     def extend(self, values: npt.NDArray[np.generic]) -> None:
-        """Adds rows."""
+        """Adds rows.
+
+        Args:
+            values: the new rows.
+        """
         end = self._size + values.size
         if end > self._room.size:
             room = np.empty(max(end, 2 * self._room.size), dtype=self._room.dtype)

@@ -39,7 +39,11 @@ class Readings:
     given: Annotations = NOTHING
 
     def series(self, derived: bool = True) -> list[Series]:
-        """Every series."""
+        """Every series.
+
+        Args:
+            derived: also what follows from other readings.
+        """
         return all_series(self.histories, self.roles, self.given.corrections, derived)
 
     def wires(self) -> dict[str, list[WireHistory]]:
@@ -47,7 +51,11 @@ class Readings:
         return by_wire(self.histories)
 
     def of_wires(self, names: Sequence[str]) -> "Readings":
-        """Only some wires; all when none is named."""
+        """Only some wires; all when none is named.
+
+        Args:
+            names: of wires; none means all.
+        """
         rows = tuple(history for history in self.histories if not names or history.name in names)
         return replace(self, histories=rows)
 
@@ -73,7 +81,11 @@ class Readings:
 
 
 def capture_histories(capture: Capture) -> tuple[WireHistory, ...]:
-    """The histories of a capture from a file, under the short names of its wires."""
+    """The histories of a capture from a file, under the short names of its wires.
+
+    Args:
+        capture: that is open.
+    """
     names = short_names([wire.label for wire in capture.wires])
     return tuple(
         replace(wire_history(wire, 0), name=name)

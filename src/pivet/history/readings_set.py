@@ -65,15 +65,27 @@ class ReadingsSet:
         return min(int(times[0]) for times in there), max(int(times[-1]) for times in there)
 
     def is_made(self, sensor: Sensor) -> bool:
-        """Whether its series is there already."""
+        """Whether its series is there already.
+
+        Args:
+            sensor: wire, device and quantity.
+        """
         return sensor not in self._follows or sensor in self._derived
 
     def is_derived(self, sensor: Sensor) -> bool:
-        """Whether it follows from other readings."""
+        """Whether it follows from other readings.
+
+        Args:
+            sensor: wire, device and quantity.
+        """
         return sensor in self._follows
 
     def series_of(self, sensor: Sensor) -> Series | None:
-        """A series; what is derived is made when it is first asked for, in any thread."""
+        """A series; what is derived is made when it is first asked for, in any thread.
+
+        Args:
+            sensor: wire, device and quantity.
+        """
         if sensor not in self._follows:
             return self._by_sensor.get(sensor)
         if sensor not in self._derived:

@@ -145,6 +145,9 @@ class KeptHistory:
     def read(self, progress: Progress = silent) -> list[WireHistory]:
         """Reads what is new, and gives the history of each wire of each capture.
 
+        Args:
+            progress: told the share done.
+
         Raises:
             InputError: the file cannot be read.
             Cancelled: from ``progress``.

@@ -79,7 +79,11 @@ class Reliability:
         return int(self.counts.sum())
 
     def share(self, verdict: Verdict) -> float:
-        """Share of exchanges with a verdict; 0 without any."""
+        """Share of exchanges with a verdict; 0 without any.
+
+        Args:
+            verdict: that is counted.
+        """
         return float(self.counts[verdict]) / self.count if self.count else 0.0
 
 

@@ -15,7 +15,11 @@ MOST_REASONS = 4
 
 
 def lasting(passed_s: float) -> str:
-    """A stretch of time as a person would say it."""
+    """A stretch of time as a person would say it.
+
+    Args:
+        passed_s: how long, s.
+    """
     if math.isnan(passed_s):
         return "–"
     if passed_s < 119.5:
@@ -38,7 +42,11 @@ def moment(at_ns: int, clock: bool) -> str:
 
 
 def percent(share: float) -> str:
-    """A share: never 100 % or 0 % when it is not quite."""
+    """A share: never 100 % or 0 % when it is not quite.
+
+    Args:
+        share: 0 to 1.
+    """
     text = f"{100 * share:.1f}"
     if text == "100.0" and share < 1:
         text = "99.9"
@@ -48,7 +56,11 @@ def percent(share: float) -> str:
 
 
 def sentence(words: str) -> str:
-    """Words with a capital at their beginning."""
+    """Words with a capital at their beginning.
+
+    Args:
+        words: the words.
+    """
     return words[:1].upper() + words[1:]
 
 
@@ -82,7 +94,11 @@ def reliability_lines(told: Reliability, clock: bool) -> Iterator[str]:
 
 
 def margin_text(share: float) -> str:
-    """A least margin in words."""
+    """A least margin in words.
+
+    Args:
+        share: 0 to 1; negative where a pulse was outside.
+    """
     return (
         "none: a pulse was outside" if share < 0 else f"{percent(share)} of the way from its limit"
     )

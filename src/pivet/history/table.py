@@ -33,7 +33,11 @@ class _Group:
 
 
 def quantities_of(series: Sequence[Series]) -> list[str]:
-    """The quantities that occur, in their usual order."""
+    """The quantities that occur, in their usual order.
+
+    Args:
+        series: of any sensors.
+    """
     there = {one.quantity for one in series}
     return [quantity for quantity in QUANTITIES if quantity in there]
 

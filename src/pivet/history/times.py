@@ -14,7 +14,11 @@ UTC_SUFFIX = "+00:00"
 
 
 def zone_ns(at_ns: int) -> int:
-    """What the local time is ahead of UTC at a moment, ns."""
+    """What the local time is ahead of UTC at a moment, ns.
+
+    Args:
+        at_ns: the moment, ns since 1970.
+    """
     offset = datetime.fromtimestamp(at_ns / 1e9).astimezone().utcoffset()
     return 0 if offset is None else round(offset.total_seconds() * 1e9)
 
@@ -44,7 +48,11 @@ def utc_times(times_ns: npt.NDArray[np.int64]) -> list[str]:
 
 
 def utc_time(at_ns: int) -> str:
-    """One time, as ``utc_times`` gives them."""
+    """One time, as ``utc_times`` gives them.
+
+    Args:
+        at_ns: the moment, ns since 1970.
+    """
     return f"{_utc_second(at_ns // 1_000_000_000)}.{at_ns // 1_000_000 % 1000:03d}{UTC_SUFFIX}"
 
 
@@ -54,7 +62,11 @@ def _utc_second(second: int) -> str:
 
 
 def iso_time(at_ns: int) -> str:
-    """One time, as ``iso_times`` gives them; readings that come live share their seconds."""
+    """One time, as ``iso_times`` gives them; readings that come live share their seconds.
+
+    Args:
+        at_ns: the moment, ns since 1970.
+    """
     whole, suffix = _second(at_ns // 1_000_000_000)
     return f"{whole}.{at_ns // 1_000_000 % 1000:03d}{suffix}"
 
@@ -78,12 +90,19 @@ def _suffix(zone: int) -> str:
 
 
 def second_times(times_ns: npt.NDArray[np.int64]) -> list[str]:
-    """Seconds with nine decimals."""
+    """Seconds with nine decimals.
+
+    Args:
+        times_ns: rising, int64 (n,), ns.
+    """
     return [f"{t_ns // 1_000_000_000}.{t_ns % 1_000_000_000:09d}" for t_ns in times_ns.tolist()]
 
 
 def parse_time(text: str) -> int:
     """A moment that somebody wrote: ISO 8601, without a zone in the local one; ns since 1970.
+
+    Args:
+        text: as somebody wrote it.
 
     Raises:
         ValueError: it is none.

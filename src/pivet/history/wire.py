@@ -153,7 +153,11 @@ def decimals_of(quantity: str, rom: str) -> int:
 
 
 def by_wire(histories: Iterable[WireHistory]) -> dict[str, list[WireHistory]]:
-    """Histories by name of their wire, in their order."""
+    """Histories by name of their wire, in their order.
+
+    Args:
+        histories: of any wires.
+    """
     found: dict[str, list[WireHistory]] = {}
     for history in histories:
         found.setdefault(history.name, []).append(history)

@@ -142,7 +142,11 @@ def either(first: FloatArray, second: FloatArray | float) -> FloatArray:
 
 
 def chance(doubt: float) -> str:
-    """A probability as people say it: ``1 in 300``."""
+    """A probability as people say it: ``1 in 300``.
+
+    Args:
+        doubt: how likely the value is wrong, 0 to 1.
+    """
     if doubt >= 0.5:
         return "more likely wrong than right"
     number = round(1 / max(doubt, 1e-9))
@@ -151,7 +155,11 @@ def chance(doubt: float) -> str:
 
 
 def doubt_words(doubt: float) -> str:
-    """Why a value is refused."""
+    """Why a value is refused.
+
+    Args:
+        doubt: how likely the value is wrong, 0 to 1.
+    """
     return (
         f"too doubtful: {chance(doubt)}"
         if doubt >= 0.5
@@ -177,5 +185,9 @@ def says_doubt(check: str, doubt: float) -> str:
 
 
 def refused_doubt(doubt: float) -> float | None:
-    """The doubt for which a value is refused; None where that is not why."""
+    """The doubt for which a value is refused; None where that is not why.
+
+    Args:
+        doubt: how likely the value is wrong, 0 to 1.
+    """
     return doubt if doubt >= LIMIT else None

@@ -38,7 +38,11 @@ class Case(Generic[E, J]):
         return int(self.judged.notices[self.index])
 
     def has(self, notice: NoticeBit) -> bool:
-        """Whether the exchange bears this notice."""
+        """Whether the exchange bears this notice.
+
+        Args:
+            notice: of its family.
+        """
         return self.bits & int(notice) != 0
 
     @property

@@ -68,7 +68,11 @@ def order(kind: type[NoticeBit], explains: Mapping[Any, int], told: Sequence[Not
 
 
 def bits_of(kind: type[NoticeBit]) -> dict[str, int]:
-    """The bit of each of a family's notices, by code."""
+    """The bit of each of a family's notices, by code.
+
+    Args:
+        kind: the notices of the family.
+    """
     return {notice.code: int(notice) for notice in kind}
 
 
@@ -145,7 +149,11 @@ def noted(*rows: tuple[npt.NDArray[np.bool_], NoticeBit]) -> Flags:
 
 
 def spiked(exchanges: Exchanges) -> npt.NDArray[np.bool_]:
-    """Whether spikes were taken out of each exchange, bool (n,)."""
+    """Whether spikes were taken out of each exchange, bool (n,).
+
+    Args:
+        exchanges: decoded, columns of n exchanges.
+    """
     starts = exchanges.spike_start_ns
     if not starts.size:
         return np.zeros(len(exchanges), dtype=bool)

@@ -46,7 +46,11 @@ class Value:
     doubt: float | None = None
 
     def told(self, units: UnitChoice = AS_KEPT) -> str:
-        """What else is to be known of it, in the units that were chosen."""
+        """What else is to be known of it, in the units that were chosen.
+
+        Args:
+            units: in which values are shown.
+        """
         if not self.amounts:
             return self.about
         return self.about.format(*(units.words(*amount) for amount in self.amounts))
@@ -115,7 +119,11 @@ class Classes(Protocol):
         ...
 
     def counts_at(self, index: int) -> list[int]:
-        """Number of pulses of each window in one exchange."""
+        """Number of pulses of each window in one exchange.
+
+        Args:
+            index: of the exchange, from 0.
+        """
         ...
 
 
@@ -273,5 +281,9 @@ def headline_of(
 
 
 def as_float(value: np.floating | float) -> float:
-    """A value without the dust of binary fractions."""
+    """A value without the dust of binary fractions.
+
+    Args:
+        value: in the kept unit.
+    """
     return round(float(value), 6)

@@ -18,7 +18,11 @@ WindowSentence = tuple[str, int | None, tuple[int, ...]]
 
 
 def by_window(pulses: Sequence[Pulse]) -> dict[str, list[Pulse]]:
-    """Pulses by the key of their window."""
+    """Pulses by the key of their window.
+
+    Args:
+        pulses: of an exchange.
+    """
     groups: dict[str, list[Pulse]] = {}
     for pulse in pulses:
         groups.setdefault(pulse.window.key, []).append(pulse)

@@ -4,7 +4,11 @@ from pivet.sheets.model import Window
 
 
 def us(width_us: float) -> str:
-    """A length as a person would say it, from ns to s."""
+    """A length as a person would say it, from ns to s.
+
+    Args:
+        width_us: the length, µs.
+    """
     if abs(width_us) >= 10_000_000:
         return f"{width_us / 1e6:.1f} s"
     if abs(width_us) >= 1000:
@@ -29,12 +33,20 @@ def span(low_us: float, high_us: float | None) -> str:
 
 
 def limits_of(window: Window) -> str:
-    """The limits of a window, and whether they are assumed."""
+    """The limits of a window, and whether they are assumed.
+
+    Args:
+        window: of the sheet.
+    """
     return span(window.min_us, window.max_us) + (" (assumed)" if window.assumed else "")
 
 
 def limit_of(limit_us: float) -> str:
-    """A limit, without decimals that nobody gave."""
+    """A limit, without decimals that nobody gave.
+
+    Args:
+        limit_us: the limit, µs.
+    """
     return f"{limit_us / 1000:g} ms" if limit_us >= 1000 else f"{limit_us:g} µs"
 
 
@@ -50,7 +62,11 @@ def count(number: int, one: str, many: str = "") -> str:
 
 
 def seconds(time_ns: int) -> str:
-    """A point in time from the capture's zero: h:mm:ss.mmm."""
+    """A point in time from the capture's zero: h:mm:ss.mmm.
+
+    Args:
+        time_ns: from the capture's zero, ns.
+    """
     sign, size = ("-", -time_ns) if time_ns < 0 else ("", time_ns)
     total_ms, _ = divmod(size, 1_000_000)
     total_s, ms = divmod(total_ms, 1000)
@@ -77,7 +93,11 @@ def stretch_of_time(begin_ns: int, end_ns: int) -> str:
 
 
 def age(passed_s: float) -> str:
-    """How long ago something was, as short as it goes: ``now``, ``4 s``, ``3 min``, ``2 h``."""
+    """How long ago something was, as short as it goes: ``now``, ``4 s``, ``3 min``, ``2 h``.
+
+    Args:
+        passed_s: how long, s.
+    """
     if passed_s < 1:
         return "now"
     if passed_s < 60:

@@ -58,7 +58,11 @@ class KeptCapture:
         return self._wires[name]
 
     def count(self, wire: Wire) -> int:
-        """Number of exchanges of a wire; of a live one those that are written."""
+        """Number of exchanges of a wire; of a live one those that are written.
+
+        Args:
+            wire: that is looked at.
+        """
         try:
             return len(self._wire(wire.title))
         except InputError:
@@ -143,6 +147,9 @@ class KeptCapture:
     def trace(self, progress: Progress) -> Trace:
         """All lines, as one trace; what is not known stands in its notes.
 
+        Args:
+            progress: told the share done.
+
         Raises:
             InputError: they are too many, or cannot be read.
         """
@@ -175,11 +182,19 @@ class KeptCapture:
         return Trace(tuple(lines), 0, max(ends), step, tuple(notes))
 
     def capture(self, wires: tuple[Wire, ...] = ()) -> Capture:
-        """As the window shows it."""
+        """As the window shows it.
+
+        Args:
+            wires: with their latest exchanges.
+        """
         return Capture(self._bench.path, None, wires, kept=self, title=self._row.name)
 
     def last_parts(self, progress: Progress = silent) -> tuple[tuple[Wire, ...], tuple[str, ...]]:
-        """The newest part of each wire, and why some cannot be shown."""
+        """The newest part of each wire, and why some cannot be shown.
+
+        Args:
+            progress: told the share done.
+        """
         wires, notes = [], []
         rows = self._bench.wires(self.id)
         for done, row in enumerate(rows):

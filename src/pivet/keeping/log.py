@@ -53,7 +53,11 @@ class LogWish:
 
 
 def read_wish(text: str) -> LogWish | None:
-    """A wish from JSON; None when it makes no sense."""
+    """A wish from JSON; None when it makes no sense.
+
+    Args:
+        text: as somebody wrote it.
+    """
     try:
         rows = json.loads(text)
         units = AS_KEPT
@@ -109,7 +113,11 @@ class ReadingsLog(Taker):
         return Table(self.wish.form, quantities, self.wish.units, self._raw)
 
     def take(self, events: Sequence[Event]) -> None:
-        """Takes what the listener told; a trouble is said once until it changes."""
+        """Takes what the listener told; a trouble is said once until it changes.
+
+        Args:
+            events: in the order in which they were told.
+        """
         for event in events:
             if isinstance(event, Heard):
                 try:

@@ -178,5 +178,9 @@ def _gap_between(before: Piece, level: Level, block: Block, gaps: list[GapRow]) 
 
 
 def recorded_wires(bench: BenchFile) -> list[RecordedWire]:
-    """All wires of a bench file."""
+    """All wires of a bench file.
+
+    Args:
+        bench: the bench file.
+    """
     return [RecordedWire(bench, wire) for wire in bench.wires()]

@@ -147,7 +147,11 @@ class Recorder(Taker):
             renumber(bench, codes)
 
     def take(self, events: Sequence[Event]) -> None:
-        """Takes what the listener told."""
+        """Takes what the listener told.
+
+        Args:
+            events: in the order in which they were told.
+        """
         margins: dict[int, LeastMargins] = {}
         for event in events:
             if isinstance(event, Edges):
@@ -161,7 +165,11 @@ class Recorder(Taker):
                 self._notes.append((time.time_ns(), event))
 
     def skip(self, events: Sequence[Event]) -> Sequence[Event]:
-        """Edges that could not be taken are a gap of their lines."""
+        """Edges that could not be taken are a gap of their lines.
+
+        Args:
+            events: in the order in which they were told.
+        """
         spans: dict[str, Gap] = {}
         for event in events:
             for piece in event.pieces if isinstance(event, Edges) else ():
@@ -298,6 +306,9 @@ class Recorder(Taker):
 
     def keep(self, now: bool = False) -> None:
         """Writes what is due, or all of it.
+
+        Args:
+            now: all of it, whether it is due or not.
 
         Raises:
             OutputError: it cannot be written; it stays in memory for the next time.

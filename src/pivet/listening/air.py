@@ -14,7 +14,11 @@ FROM = "from "
 
 
 def air_from(label: str) -> Air:
-    """The air of a thermometer that has not been read yet: the usual, until it is."""
+    """The air of a thermometer that has not been read yet: the usual, until it is.
+
+    Args:
+        label: wire, and the device on it.
+    """
     return replace(USUAL_AIR, label=FROM + label)
 
 
@@ -36,7 +40,11 @@ def refuse_unknown_air(label: str, names: Sequence[str]) -> None:
 
 
 def renew_air(wires: Sequence[HeardWire]) -> None:
-    """Tells echo wires what the thermometer that they go by has read since."""
+    """Tells echo wires what the thermometer that they go by has read since.
+
+    Args:
+        wires: of the listener.
+    """
     for wire in wires:
         air = wire.setup.choices.air
         if air is None or wire.live is None or not air.label.startswith(FROM):

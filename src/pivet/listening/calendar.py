@@ -32,9 +32,17 @@ class Calendar:
             self.zero_ns = self._wall() - source.now_ns()
 
     def wall_ns(self, t_ns: int) -> int:
-        """A moment of the source's clock, ns since 1970."""
+        """A moment of the source's clock, ns since 1970.
+
+        Args:
+            t_ns: the moment, ns.
+        """
         return self.zero_ns + t_ns
 
     def wall_time(self, t_ns: int) -> datetime:
-        """The same, in the local zone."""
+        """The same, in the local zone.
+
+        Args:
+            t_ns: the moment, ns.
+        """
         return datetime.fromtimestamp(self.wall_ns(t_ns) / 1e9).astimezone()

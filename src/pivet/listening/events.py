@@ -137,7 +137,11 @@ class Heard:
     setup: WireSetup = field(default=NO_SETUP, repr=False)
 
     def report(self, names: Mapping[str, str] = NO_NAMES) -> Report:
-        """Everything about it; ``names`` are the person's names of devices."""
+        """Everything about it; ``names`` are the person's names of devices.
+
+        Args:
+            names: the person's names of devices, by code.
+        """
         return self.shown.report(self.index, names)
 
 

@@ -105,7 +105,11 @@ class Feeds:
         self._broken: list[Gap] = []
 
     def hear(self, piece: Piece) -> bool:
-        """Takes a piece; whether it is of one of these lines."""
+        """Takes a piece; whether it is of one of these lines.
+
+        Args:
+            piece: of one line.
+        """
         line = self._lines.get(piece.line)
         if line is None:
             return False
@@ -127,7 +131,11 @@ class Feeds:
         return max(sum(part.size for part in line) for line in self._lines.values())
 
     def level(self, name: str) -> Level:
-        """A line's level before what waits; high while nobody knows."""
+        """A line's level before what waits; high while nobody knows.
+
+        Args:
+            name: of the line.
+        """
         line = self._lines[name]
         return line[0].level if line else Level.HIGH
 

@@ -108,7 +108,11 @@ class HeardWire:
         live.hear(self._levels.beginning(self.setup.lines))
 
     def carry(self, family: AnyFamily) -> None:
-        """It is known what the wire carries; its sensor is still to be recognised."""
+        """It is known what the wire carries; its sensor is still to be recognised.
+
+        Args:
+            family: what it carries.
+        """
         self._begin(family, self.setup.choices)
 
     @property
@@ -227,7 +231,11 @@ class HeardWire:
             self._state.move(WireMove.REST)
 
     def ask_from(self, t_ns: int) -> None:
-        """The next round begins at a moment, or as soon after as the sheet allows, ns."""
+        """The next round begins at a moment, or as soon after as the sheet allows, ns.
+
+        Args:
+            t_ns: the moment, ns.
+        """
         self._due_ns = t_ns
 
     def ask_now(self) -> None:
@@ -368,7 +376,11 @@ class HeardWire:
         )
 
     def choose(self, choices: WireChoices) -> None:
-        """Judges it by other choices from now on; what was told stays as it was told."""
+        """Judges it by other choices from now on; what was told stays as it was told.
+
+        Args:
+            choices: what the person wants of the wire.
+        """
         self.setup = replace(self.setup, sheet=choices.sheet or self.sheet, choices=choices)
         if self.live is not None:
             self._told.choose(self.live.choose(choices))
@@ -376,7 +388,11 @@ class HeardWire:
             self._know(self.sheet)
 
     def learn(self, choices: WireChoices) -> None:
-        """What is known beside it has changed: what that changes is told again."""
+        """What is known beside it has changed: what that changes is told again.
+
+        Args:
+            choices: what the person wants of the wire.
+        """
         self.setup = replace(self.setup, choices=choices)
         if self.live is not None:
             self.live.choose(choices)

@@ -30,7 +30,11 @@ class Lane(Protocol):
     taker: Taker
 
     def put(self, events: Sequence[Event]) -> None:
-        """Gives it events."""
+        """Gives it events.
+
+        Args:
+            events: in the order in which they were told.
+        """
         ...
 
     def close(self) -> None:
@@ -45,7 +49,11 @@ class Guard:
         self._taker, self._say, self._once = taker, say, Once(time.monotonic)
 
     def call(self, work: Callable[[], None]) -> None:
-        """Does something with the taker."""
+        """Does something with the taker.
+
+        Args:
+            work: what is to be done.
+        """
         try:
             work()
         except PivetError as error:
@@ -68,7 +76,11 @@ class Direct:
         self._guard = Guard(taker, say)
 
     def put(self, events: Sequence[Event]) -> None:
-        """Gives it events."""
+        """Gives it events.
+
+        Args:
+            events: in the order in which they were told.
+        """
         if events:
             self._guard.call(lambda: self.taker.take(events))
         self._guard.call(self.taker.tick)
@@ -99,7 +111,11 @@ class Threaded:
         self._thread.start()
 
     def put(self, events: Sequence[Event]) -> None:
-        """Lets events wait for the taker; says when it hangs."""
+        """Lets events wait for the taker; says when it hangs.
+
+        Args:
+            events: in the order in which they were told.
+        """
         if events:
             with self._news:
                 self._waiting.extend(events)
@@ -155,7 +171,11 @@ class Threaded:
 
 
 def weight(event: Event) -> int:
-    """Edges that wait with an event."""
+    """Edges that wait with an event.
+
+    Args:
+        event: that was told.
+    """
     if not isinstance(event, Edges):
         return 0
     return sum(piece.edges_ns.size for piece in event.pieces)

@@ -32,7 +32,11 @@ class Limits(Taker):
         self._watched: dict[Sensor, LimitWatch] = {}
 
     def take(self, events: Sequence[Event]) -> None:
-        """Holds readings against the limits as they are now; what is told again is not new."""
+        """Holds readings against the limits as they are now; what is told again is not new.
+
+        Args:
+            events: in the order in which they were told.
+        """
         labels = self._labels()
         limits = labels.annotations.limits
         self._watched = {

@@ -144,6 +144,9 @@ class Listener:
     def wire(self, name: str) -> HeardWire:
         """A wire by name.
 
+        Args:
+            name: of the wire.
+
         Raises:
             InputError: there is none.
         """
@@ -159,6 +162,9 @@ class Listener:
 
     def add(self, setup: WireSetup) -> None:
         """Listens to one wire more.
+
+        Args:
+            setup: its lines, its sensor and how it is asked.
 
         Raises:
             InputError: its name is taken, or its interval too short.
@@ -181,6 +187,9 @@ class Listener:
 
     def look(self, setup: WireSetup) -> None:
         """Finds out what is on lines that are no wire; ``Known`` tells it, under this name.
+
+        Args:
+            setup: its lines, its sensor and how it is asked.
 
         Raises:
             SourceError: there is no such line, or the source is gone.
@@ -242,7 +251,11 @@ class Listener:
             self._begin(wire)
 
     def step(self, timeout_s: float) -> Iterator[Event]:
-        """Does what is to be done now; waits for news at most so long, s."""
+        """Does what is to be done now; waits for news at most so long, s.
+
+        Args:
+            timeout_s: so long at most, s.
+        """
         if not self.here:
             yield from self._come_back(timeout_s)
             return

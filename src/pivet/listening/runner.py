@@ -30,7 +30,11 @@ class Runner:
         self._said: queue.SimpleQueue[Event] = queue.SimpleQueue()
 
     def add(self, taker: Taker) -> None:
-        """One taker more, before the next step."""
+        """One taker more, before the next step.
+
+        Args:
+            taker: of what is told.
+        """
         taker.say = self._said.put
         self._orders.put(lambda: self._add(taker))
 
@@ -39,7 +43,11 @@ class Runner:
         self._lanes.append(make(taker, self._said.put))
 
     def remove(self, taker: Taker) -> None:
-        """A taker ends, before the next step."""
+        """A taker ends, before the next step.
+
+        Args:
+            taker: of what is told.
+        """
 
         def work() -> None:
             for lane in [other for other in self._lanes if other.taker is taker]:
@@ -49,15 +57,27 @@ class Runner:
         self._orders.put(work)
 
     def order(self, order: Order) -> None:
-        """Has something done between two steps; what it refuses becomes a note."""
+        """Has something done between two steps; what it refuses becomes a note.
+
+        Args:
+            order: is called by the listener's own thread.
+        """
         self._orders.put(lambda: order(self.listener))
 
     def say(self, event: Event) -> None:
-        """Tells all takers something."""
+        """Tells all takers something.
+
+        Args:
+            event: that was told.
+        """
         self._said.put(event)
 
     def step(self, timeout_s: float = STEP_S) -> None:
-        """Obeys, listens, tells; waits for news at most so long, s."""
+        """Obeys, listens, tells; waits for news at most so long, s.
+
+        Args:
+            timeout_s: so long at most, s.
+        """
         self._obey()
         self._give(list(self.listener.step(timeout_s)))
 
@@ -79,6 +99,9 @@ class Runner:
         """Listens until it is told to stop, or the source has given all.
 
         Whatever happens, what was heard is told, and takers have it before they end.
+
+        Args:
+            stopped: asked between two steps.
         """
         try:
             while not stopped() and not self.listener.over:

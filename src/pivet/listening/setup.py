@@ -34,17 +34,29 @@ NO_SETUP = WireSetup("", ())
 
 
 def least_interval_s(sheet: Sheet) -> float:
-    """How often a sensor can be asked at most, s."""
+    """How often a sensor can be asked at most, s.
+
+    Args:
+        sheet: of the sensor type.
+    """
     return family_of(sheet).least_interval_s(sheet)
 
 
 def usual_interval_s(sheet: Sheet) -> float:
-    """How often a sensor is asked when the person does not say, s."""
+    """How often a sensor is asked when the person does not say, s.
+
+    Args:
+        sheet: of the sensor type.
+    """
     return max(family_of(sheet).watched_s, least_interval_s(sheet))
 
 
 def reason_of_interval(sheet: Sheet) -> str:
-    """The shortest interval of a sensor and why, in a sentence."""
+    """The shortest interval of a sensor and why, in a sentence.
+
+    Args:
+        sheet: of the sensor type.
+    """
     return f"Not under {least_interval_s(sheet):g} s: {family_of(sheet).why_interval(sheet)}."
 
 
@@ -69,6 +81,9 @@ def refuse_hurry(sheet: Sheet, every_s: float) -> None:
 
 def refuse_doubles(setups: Sequence[WireSetup]) -> None:
     """Refuses two wires of one name, and a line that two wires want, or one twice.
+
+    Args:
+        setups: of all wires.
 
     Raises:
         InputError: says which.

@@ -21,7 +21,11 @@ class Sight:
         self._parts: list[Int64Array] = []
 
     def add(self, edges: Int64Array) -> None:
-        """Further edges; one at the moment of the last undoes it."""
+        """Further edges; one at the moment of the last undoes it.
+
+        Args:
+            edges: when they were, int64 (n,), ns, rising.
+        """
         if edges.size and 0 < edges[0] <= self.end_ns:
             self._drop_last()
             edges = edges[1:]
@@ -69,14 +73,22 @@ class Sight:
         return int(last[-1]) if last.size else 0
 
     def cut(self, before_ns: int) -> None:
-        """Forgets edges before a moment."""
+        """Forgets edges before a moment.
+
+        Args:
+            before_ns: the moment, ns.
+        """
         edges = self._whole()
         count = int(np.searchsorted(edges, before_ns))
         self._initial = Level(self._initial ^ (count & 1))
         self._parts = [edges[count:].copy()]
 
     def line(self, name: str) -> Line:
-        """What is in sight."""
+        """What is in sight.
+
+        Args:
+            name: of the line.
+        """
         edges = self._whole()
         self._parts = [edges]
         return Line(name, self._initial, edges)

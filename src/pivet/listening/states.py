@@ -99,11 +99,18 @@ class Machine(Generic[S, M]):
         self._table, self.state = table, state
 
     def may(self, move: M) -> bool:
-        """Whether a move is open now."""
+        """Whether a move is open now.
+
+        Args:
+            move: what is wanted.
+        """
         return move in self._table[self.state]
 
     def move(self, move: M) -> None:
         """Makes a move.
+
+        Args:
+            move: what is wanted.
 
         Raises:
             AssertionError: it is not open now.

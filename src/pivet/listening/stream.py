@@ -106,7 +106,11 @@ class LiveWire:
         return self._decoder is None
 
     def hear(self, pieces: Iterable[Piece]) -> None:
-        """Takes what was heard of its lines; pieces of other lines are left out."""
+        """Takes what was heard of its lines; pieces of other lines are left out.
+
+        Args:
+            pieces: in order of time for each line.
+        """
         for piece in pieces:
             if self._feeds.hear(piece):
                 self._resolution_ns = max(self._resolution_ns, piece.resolution_ns)
@@ -274,7 +278,11 @@ class LiveWire:
         )
 
     def choose(self, choices: WireChoices) -> Wire | None:
-        """Judges what is in sight anew; gives what was shown last, judged so."""
+        """Judges what is in sight anew; gives what was shown last, judged so.
+
+        Args:
+            choices: what the person wants of the wire.
+        """
         self.choices, shown = choices, self._wire
         if shown is not None:
             judged = self.family.judge(

@@ -28,13 +28,21 @@ class Taker:
     say: Callable[[Event], None] = staticmethod(_nobody)
 
     def take(self, events: Sequence[Event]) -> None:
-        """Takes further events, in order; each comes once."""
+        """Takes further events, in order; each comes once.
+
+        Args:
+            events: in the order in which they were told.
+        """
 
     def tick(self) -> None:
         """Some time has passed."""
 
     def skip(self, events: Sequence[Event]) -> Sequence[Event]:
-        """Events that it could not take in time; gives what it must know of them."""
+        """Events that it could not take in time; gives what it must know of them.
+
+        Args:
+            events: in the order in which they were told.
+        """
         return ()
 
     def close(self) -> None:
@@ -56,7 +64,11 @@ class Once:
         self._well_since: float | None = None
 
     def failed(self, says: str) -> str:
-        """It went wrong: what is to be said of it now, or nothing."""
+        """It went wrong: what is to be said of it now, or nothing.
+
+        Args:
+            says: the sentence; empty when all is well.
+        """
         self._well_since = None
         before, self._said = self._said, says
         return "" if before == says else says

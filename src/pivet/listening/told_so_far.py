@@ -35,7 +35,11 @@ class ToldSoFar:
         self._aside: Wire | None = None
 
     def look(self, now: Wire) -> WireNews:
-        """Takes a further look; all that it shows counts as told."""
+        """Takes a further look; all that it shows counts as told.
+
+        Args:
+            now: the wire with its latest exchanges.
+        """
         assert now.first <= self.count, f"exchanges from {self.count} on were never told"
         revised = self._changed(self.last, now, 0)
         if self.last is not None:
@@ -70,7 +74,11 @@ class ToldSoFar:
         return [(number, int(wire.verdicts[number - wire.first])) for number in gone]
 
     def choose(self, shown: Wire | None) -> None:
-        """The last look is judged by other choices: that is no news."""
+        """The last look is judged by other choices: that is no news.
+
+        Args:
+            shown: the last look; None when there was none.
+        """
         self.last = shown
 
 

@@ -34,7 +34,11 @@ class Unknown:
         self._until = 0
 
     def hear(self, pieces: Sequence[Piece]) -> Wire | None:
-        """Takes pieces; gives the wire when they show what it is."""
+        """Takes pieces; gives the wire when they show what it is.
+
+        Args:
+            pieces: in order of time for each line.
+        """
         own = [piece for piece in pieces if piece.line in self._lines]
         if not own:
             return None

@@ -64,11 +64,19 @@ class Annotations:
     references: tuple[Reference, ...] = ()
 
     def marked(self, mark: Mark) -> "Annotations":
-        """With one mark more."""
+        """With one mark more.
+
+        Args:
+            mark: the moment, and what happened.
+        """
         return replace(self, marks=tuple(sorted((*self.marks, mark))))
 
     def unmarked(self, mark: Mark) -> "Annotations":
-        """Without a mark."""
+        """Without a mark.
+
+        Args:
+            mark: the moment, and what happened.
+        """
         return replace(self, marks=tuple(one for one in self.marks if one != mark))
 
     def corrected(self, sensor: Sensor, correction: Correction | None) -> "Annotations":
@@ -94,11 +102,19 @@ class Annotations:
         return replace(self, limits=rows if limit is None else rows | {sensor: limit})
 
     def referred(self, reference: Reference) -> "Annotations":
-        """With one reference more; one of the same name and quantity goes."""
+        """With one reference more; one of the same name and quantity goes.
+
+        Args:
+            reference: what another instrument said.
+        """
         return replace(self, references=(*self.without(reference).references, reference))
 
     def without(self, reference: Reference) -> "Annotations":
-        """Without the reference of this name and quantity."""
+        """Without the reference of this name and quantity.
+
+        Args:
+            reference: what another instrument said.
+        """
         key = (reference.name, reference.quantity)
         rows = tuple(other for other in self.references if (other.name, other.quantity) != key)
         return replace(self, references=rows)
@@ -117,6 +133,9 @@ class Labels:
 
 def read_annotations(bench: BenchReader) -> Annotations:
     """What a bench file holds; rows that make no sense are left out.
+
+    Args:
+        bench: the bench file.
 
     Raises:
         InputError: it cannot be read.
@@ -201,6 +220,9 @@ def _put_references(bench: BenchFile, references: tuple[Reference, ...]) -> None
 
 def read_crossings(bench: BenchReader) -> list[tuple[Sensor, Crossing]]:
     """The crossings that a bench file holds, in order of time.
+
+    Args:
+        bench: the bench file.
 
     Raises:
         InputError: they cannot be read.

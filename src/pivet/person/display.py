@@ -41,7 +41,11 @@ class Display:
     roles: Roles = NO_ROLES
 
     def who(self, rom: str) -> str:
-        """Role of a device, or its code while it has none."""
+        """Role of a device, or its code while it has none.
+
+        Args:
+            rom: of the device, in kernel form.
+        """
         role = self.roles.holding(rom)
         return rom if role is None else role.name
 

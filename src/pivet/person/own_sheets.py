@@ -54,6 +54,9 @@ def use_folder(folder: Path) -> list[InputError]:
 def bring_sheet(path: Path) -> Sheet:
     """Takes one more sheet from a file, in place of an own one with the same id.
 
+    Args:
+        path: of the file.
+
     Raises:
         InputError: it cannot be used; the message names file and line.
     """
@@ -65,6 +68,9 @@ def bring_sheet(path: Path) -> Sheet:
 def read_sheet(path: Path) -> OwnSheet:
     """A sheet of the person, from its file.
 
+    Args:
+        path: of the file.
+
     Raises:
         InputError: it cannot be read or used; the message names file and line.
     """
@@ -74,6 +80,9 @@ def read_sheet(path: Path) -> OwnSheet:
 
 def sheet_file(path: Path) -> str:
     """The text of a sheet's file.
+
+    Args:
+        path: of the file.
 
     Raises:
         InputError: it cannot be read, or is no text.

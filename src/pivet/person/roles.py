@@ -46,11 +46,19 @@ class Roles:
         return found | {role.code: role.name for role in self.roles}
 
     def role_of(self, code: str) -> Role | None:
-        """The role that a device holds now."""
+        """The role that a device holds now.
+
+        Args:
+            code: of the device, in kernel form.
+        """
         return next((role for role in self.roles if role.code == code), None)
 
     def holding(self, code: str) -> Role | None:
-        """The role that a device holds or held."""
+        """The role that a device holds or held.
+
+        Args:
+            code: of the device, in kernel form.
+        """
         return next((role for role in self.roles if code in role.codes), None)
 
     def named(self, code: str, name: str) -> "Roles":
@@ -88,17 +96,29 @@ class Roles:
         return replace(self, roles=tuple(other for other in rows if other is not given_up))
 
     def joined(self, other: "Roles") -> "Roles":
-        """These roles and those of another set for devices that have none here."""
+        """These roles and those of another set for devices that have none here.
+
+        Args:
+            other: another set.
+        """
         known = {code for role in self.roles for code in role.codes}
         more = tuple(role for role in other.roles if not known & set(role.codes))
         return replace(self, roles=(*self.roles, *more))
 
     def without(self, other: "Roles") -> "Roles":
-        """These roles but for those that another set has just so."""
+        """These roles but for those that another set has just so.
+
+        Args:
+            other: another set.
+        """
         return replace(self, roles=tuple(role for role in self.roles if role not in other.roles))
 
     def told(self, tracks: Sequence[Track]) -> tuple[Track, ...]:
-        """Tracks under their roles' names; those of one role, one after the other, as one."""
+        """Tracks under their roles' names; those of one role, one after the other, as one.
+
+        Args:
+            tracks: of one wire.
+        """
         by_code = {track.rom: track for track in tracks if track.rom}
         found, done = [], set()
         for track in tracks:

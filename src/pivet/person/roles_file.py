@@ -8,6 +8,9 @@ from pivet.person.roles import Role, Roles
 def load_roles(path: Path) -> Roles:
     """Roles from a file; none when there is no such file.
 
+    Args:
+        path: of the file.
+
     Raises:
         InputError: it cannot be used.
     """

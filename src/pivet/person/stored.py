@@ -29,6 +29,9 @@ class LastLook:
 def read_roles(bench: BenchFile) -> Roles:
     """The roles of a bench; rows that make no sense are left out.
 
+    Args:
+        bench: the bench file.
+
     Raises:
         InputError: they cannot be read.
     """
@@ -56,6 +59,9 @@ def write_roles(bench: BenchFile, roles: Roles) -> None:
 
 def read_looked(bench: BenchFile) -> LastLook | None:
     """Where the person looked last; None when that is not known.
+
+    Args:
+        bench: the bench file.
 
     Raises:
         InputError: it cannot be read.

@@ -36,7 +36,11 @@ class WireSettings:
 
 
 def wire_settings_text(settings: WireSettings) -> str:
-    """Settings of a wire as JSON."""
+    """Settings of a wire as JSON.
+
+    Args:
+        settings: as the person chose them.
+    """
     rows: dict[str, Any] = {"every_s": settings.every_s, "retries": settings.retries}
     choices = settings.choices
     if choices.air is not None:
@@ -67,7 +71,11 @@ def _air_row(air: Air) -> Any:
 
 
 def read_wire_settings(text: str) -> WireSettings:
-    """Settings of a wire from JSON; what makes no sense is as if it had not been said."""
+    """Settings of a wire from JSON; what makes no sense is as if it had not been said.
+
+    Args:
+        text: as somebody wrote it.
+    """
     rows = decoded(text, dict[str, Any])
     if rows is None:
         return WireSettings()

@@ -36,7 +36,11 @@ class Correction:
     def applied(self, raw: FloatArray) -> FloatArray: ...
 
     def applied(self, raw: float | FloatArray) -> float | FloatArray:
-        """Raw values, corrected; in the kept unit."""
+        """Raw values, corrected; in the kept unit.
+
+        Args:
+            raw: in the kept unit.
+        """
         return self.gain * raw + self.offset
 
     def text(self, quantity: str, units: UnitChoice = AS_KEPT) -> str:
@@ -58,6 +62,9 @@ class Correction:
 
 def by_offset(offset: float) -> Correction:
     """Adds so much to every value, in the kept unit.
+
+    Args:
+        offset: in the kept unit.
 
     Raises:
         InputError: that is no number.

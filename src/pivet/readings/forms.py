@@ -107,7 +107,11 @@ FORMS: dict[str, Callable[[Bytes, Bytes], Values]] = {
 
 
 def byte_names(sheet: Sheet) -> tuple[str, ...]:
-    """What each of the five bytes holds, for people."""
+    """What each of the five bytes holds, for people.
+
+    Args:
+        sheet: of the sensor type.
+    """
     names = [""] * 4
     for rule in sheet.values:
         for offset, part in enumerate(PARTS[rule.form]):

@@ -77,7 +77,11 @@ class Response:
     settled: Measure = field(default=Measure(0.0, 0.0))
 
     def course(self, times_s: FloatArray) -> FloatArray:
-        """The fitted curve at times after the moment, float64 (n,)."""
+        """The fitted curve at times after the moment, float64 (n,).
+
+        Args:
+            times_s: after the moment, float64 (n,), s.
+        """
         return model(
             times_s - self.begin_s,
             self.dead.value,

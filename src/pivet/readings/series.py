@@ -111,7 +111,11 @@ class Series:
         return self.rows(first, max(first, last))
 
     def nearest(self, t_ns: int) -> int | None:
-        """The row nearest to a time; None when there is none."""
+        """The row nearest to a time; None when there is none.
+
+        Args:
+            t_ns: the moment, ns.
+        """
         if not len(self):
             return None
         after = int(np.searchsorted(self.times_ns, t_ns))
@@ -123,5 +127,9 @@ class Series:
         return after - 1 if before_ns <= int(self.times_ns[after]) - t_ns else after
 
     def why_text(self, row: int) -> str:
-        """Why a row has no value; empty for a value."""
+        """Why a row has no value; empty for a value.
+
+        Args:
+            row: number of the row.
+        """
         return self.reasons[int(self.why[row])]

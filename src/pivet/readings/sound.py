@@ -67,7 +67,11 @@ class Air:
     given: bool = True
 
     def at(self, times_ns: Int64Array) -> FloatArray:
-        """The last temperature read at each time; before the first the first, °C."""
+        """The last temperature read at each time; before the first the first, °C.
+
+        Args:
+            times_ns: rising, int64 (n,), ns.
+        """
         if self.values.size == 1:
             return np.full(times_ns.shape, self.values[0])
         place = np.searchsorted(self.times_ns, times_ns, side="right") - 1
@@ -119,18 +123,34 @@ class Vessel:
             )
 
     def level_m(self, distance: float) -> float:
-        """Level for a distance from the sensor to the surface, m; never below the bottom."""
+        """Level for a distance from the sensor to the surface, m; never below the bottom.
+
+        Args:
+            distance: from the sensor, m.
+        """
         return max(self.depth_m - distance, 0.0)
 
     def share(self, level: float) -> float:
-        """Level as a share of the full one."""
+        """Level as a share of the full one.
+
+        Args:
+            level: of the surface, m.
+        """
         return level / self.full_m
 
     def litres(self, level: float) -> float | None:
-        """Volume, l; None when the cross-section is not known."""
+        """Volume, l; None when the cross-section is not known.
+
+        Args:
+            level: of the surface, m.
+        """
         return level * self.area_m2 * 1000 if self.area_m2 else None
 
 
 def round_area(diameter_m: float) -> float:
-    """Cross-section of a round vessel, m²."""
+    """Cross-section of a round vessel, m².
+
+    Args:
+        diameter_m: its inner diameter, m.
+    """
     return math.pi * diameter_m**2 / 4

@@ -71,7 +71,11 @@ def summarise(values: FloatArray) -> Summary:
 
 
 def robust_spread(values: FloatArray) -> float:
-    """Standard deviation by the median absolute deviation: outliers hardly count."""
+    """Standard deviation by the median absolute deviation: outliers hardly count.
+
+    Args:
+        values: float64 (n,).
+    """
     if not values.size:
         return float("nan")
     return MAD_TO_SD * float(np.median(np.abs(values - np.median(values))))
@@ -82,7 +86,11 @@ REACH = 3.0
 
 
 def reach_ns(times_ns: Int64Array) -> float:
-    """How far from a reading it still counts, ns; infinite without two, see ``REACH``."""
+    """How far from a reading it still counts, ns; infinite without two, see ``REACH``.
+
+    Args:
+        times_ns: rising, int64 (n,), ns.
+    """
     return REACH * usual_interval_ns(times_ns)
 
 

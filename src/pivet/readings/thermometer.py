@@ -46,6 +46,9 @@ def looks_half_degrees(pads: Bytes) -> npt.NDArray[np.bool_]:
     """Whether scratchpads are of family 10, when the family is not known, bool (m,).
 
     Its bytes 4 and 5 are FF; of the others only byte 5 is.
+
+    Args:
+        pads: uint8 (9, p), a column a scratchpad.
     """
     found: npt.NDArray[np.bool_] = (pads[CONFIG] == 0xFF) & (pads[PER_DEGREE] != 0)
     return found
@@ -77,7 +80,11 @@ def temperatures(
 
 
 def text_of(value: float) -> str:
-    """A temperature with the decimals it has, at least one."""
+    """A temperature with the decimals it has, at least one.
+
+    Args:
+        value: in the kept unit.
+    """
     text = f"{value:.4f}".rstrip("0")
     return text + "0" if text.endswith(".") else text
 
@@ -150,7 +157,11 @@ def explain(data: bytes, family: int | None) -> Scratchpad:
 
 
 def byte_words(pad: Scratchpad) -> list[tuple[str, str]]:
-    """Name and meaning of each byte that came, for people."""
+    """Name and meaning of each byte that came, for people.
+
+    Args:
+        pad: what was read of it.
+    """
     rows = list(zip(BYTE_NAMES_HALF if pad.half_degrees else BYTE_NAMES, pad.data, strict=False))
     return [(name, _meaning(pad, number, byte)) for number, (name, byte) in enumerate(rows)]
 

@@ -30,5 +30,9 @@ class Track:
     rom: str = ""
 
     def text(self, value: float) -> str:
-        """A value as people read it."""
+        """A value as people read it.
+
+        Args:
+            value: as it stands in the unit of the message.
+        """
         return f"{value:z.{self.decimals}f}"

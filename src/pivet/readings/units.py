@@ -73,7 +73,11 @@ QUANTITIES: Mapping[str, Dimension] = {
 
 
 def kept_unit(quantity: str) -> str:
-    """The unit in which a quantity is kept."""
+    """The unit in which a quantity is kept.
+
+    Args:
+        quantity: what is measured.
+    """
     return UNITS[QUANTITIES[quantity]][0].symbol
 
 
@@ -91,7 +95,11 @@ class UnitChoice:
     chosen: Mapping[Dimension, str] = field(default_factory=dict)
 
     def of(self, quantity: str) -> Unit:
-        """The unit for a quantity; of one that is not known an empty one."""
+        """The unit for a quantity; of one that is not known an empty one.
+
+        Args:
+            quantity: what is measured.
+        """
         return self._units.get(quantity, NO_UNIT)
 
     @cached_property
@@ -106,13 +114,21 @@ class UnitChoice:
         return {quantity: chosen[dimension] for quantity, dimension in QUANTITIES.items()}
 
     def next(self, dimension: Dimension) -> "UnitChoice":
-        """The next unit of a dimension; after the last the first."""
+        """The next unit of a dimension; after the last the first.
+
+        Args:
+            dimension: of the unit.
+        """
         symbols = [unit.symbol for unit in UNITS[dimension]]
         here = symbols.index(self.chosen.get(dimension, symbols[0]))
         return self.with_unit(symbols[(here + 1) % len(symbols)])
 
     def with_unit(self, symbol: str) -> "UnitChoice":
-        """Another unit for the dimension that it belongs to."""
+        """Another unit for the dimension that it belongs to.
+
+        Args:
+            symbol: of the unit.
+        """
         dimension = dimension_of(symbol)
         return self if dimension is None else UnitChoice({**self.chosen, dimension: symbol})
 
@@ -210,14 +226,22 @@ def chosen_symbols() -> list[str]:
 
 
 def symbol_of(written: str) -> str | None:
-    """The symbol of a unit as people type it: ``F`` and ``f`` for °F; None when there is none."""
+    """The symbol of a unit as people type it: ``F`` and ``f`` for °F; None when there is none.
+
+    Args:
+        written: as a person writes it.
+    """
     plain = written.strip().lower().removeprefix("°").removeprefix("deg")
     every = [unit.symbol for units in UNITS.values() for unit in units]
     return next((known for known in every if known.lower().removeprefix("°") == plain), None)
 
 
 def dimension_of(symbol: str) -> Dimension | None:
-    """The dimension that a unit belongs to; None when there is no such unit."""
+    """The dimension that a unit belongs to; None when there is no such unit.
+
+    Args:
+        symbol: of the unit.
+    """
     return next((key for key, units in UNITS.items() if symbol in [u.symbol for u in units]), None)
 
 

@@ -50,7 +50,11 @@ def quantity(rule: ValueRule, packed: Bytes) -> Quantity:
 
 
 def decimals_of(rule: ValueRule) -> int:
-    """As many decimals as the sensor's step has."""
+    """As many decimals as the sensor's step has.
+
+    Args:
+        rule: how the sheet reads it.
+    """
     return 0 if rule.step >= 1 else 1
 
 

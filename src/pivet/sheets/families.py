@@ -10,10 +10,18 @@ FORMER_KEYS = {"humidity": HUMIDITY_FRAME, "onewire": ONE_WIRE, "echo": ECHO_PUL
 
 
 def family_key(written: str) -> str:
-    """The key that a sheet or a bench file means, which may be older; else what is written."""
+    """The key that a sheet or a bench file means, which may be older; else what is written.
+
+    Args:
+        written: as a person writes it.
+    """
     return FORMER_KEYS.get(written, written)
 
 
 def known_as(key: str) -> tuple[str, ...]:
-    """A key, and what it was before."""
+    """A key, and what it was before.
+
+    Args:
+        key: as it stands in the file.
+    """
     return key, *(former for former, now in FORMER_KEYS.items() if now == key)

@@ -150,7 +150,11 @@ def own_sheets() -> Mapping[str, OwnSheet]:
 
 
 def use_own(sheets: Iterable[OwnSheet]) -> None:
-    """These are the person's sheets from now on, for all that this process judges."""
+    """These are the person's sheets from now on, for all that this process judges.
+
+    Args:
+        sheets: all of them.
+    """
     _own.clear()
     _own.update((own.sheet.id, own) for own in sheets)
     all_sheets.cache_clear()
@@ -158,6 +162,9 @@ def use_own(sheets: Iterable[OwnSheet]) -> None:
 
 def find_sheet(sheet_id: str) -> Sheet:
     """The sheet with this id.
+
+    Args:
+        sheet_id: of a sheet of Pivet or of the person.
 
     Raises:
         InputError: there is none; the message lists those that are there.
@@ -169,7 +176,11 @@ def find_sheet(sheet_id: str) -> Sheet:
 
 
 def sheet_text(sheet_id: str) -> str:
-    """The data file of a sheet, as text; empty when there is none."""
+    """The data file of a sheet, as text; empty when there is none.
+
+    Args:
+        sheet_id: of a sheet of Pivet or of the person.
+    """
     if sheet_id in _own:
         return _own[sheet_id].text
     path = DATA / f"{sheet_id}.toml"
@@ -177,10 +188,18 @@ def sheet_text(sheet_id: str) -> str:
 
 
 def sheets_of(family: str) -> tuple[Sheet, ...]:
-    """The sheets of one family, those of Pivet first."""
+    """The sheets of one family, those of Pivet first.
+
+    Args:
+        family: its key.
+    """
     return tuple(sheet for sheet in all_sheets().values() if sheet.family == family)
 
 
 def recognisable(family: str) -> tuple[Sheet, ...]:
-    """Those of a family that can be told by their signals."""
+    """Those of a family that can be told by their signals.
+
+    Args:
+        family: its key.
+    """
     return tuple(sheet for sheet in sheets_of(family) if not sheet.by_choice)

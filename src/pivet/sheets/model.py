@@ -67,7 +67,11 @@ class Window:
         return self.origin is Origin.ASSUMED
 
     def room_us(self, above: bool) -> float:
-        """From the typical length to the upper or the lower limit, µs."""
+        """From the typical length to the upper or the lower limit, µs.
+
+        Args:
+            above: the upper side; else the lower.
+        """
         if above:
             return (self.max_us if self.max_us is not None else self.typ_us) - self.typ_us
         return self.typ_us - self.min_us

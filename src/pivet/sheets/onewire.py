@@ -170,12 +170,20 @@ UNNAMED = "device of a family without a name here"
 
 
 def kind_name(family: int) -> str:
-    """What a family is, for people."""
+    """What a family is, for people.
+
+    Args:
+        family: the lowest byte of a ROM code.
+    """
     return KINDS[family].name if family in KINDS else UNNAMED
 
 
 def is_thermometer(family: int) -> bool:
-    """Whether a family's scratchpad holds a temperature."""
+    """Whether a family's scratchpad holds a temperature.
+
+    Args:
+        family: the lowest byte of a ROM code.
+    """
     return family in KINDS and KINDS[family].thermometer
 
 
@@ -184,12 +192,20 @@ _FUNCTION_NAMES = {int(command): name for command, name in FUNCTION_NAMES.items(
 
 
 def rom_name(command: int) -> str:
-    """A ROM command's name, for people."""
+    """A ROM command's name, for people.
+
+    Args:
+        command: the byte.
+    """
     return _ROM_NAMES.get(command, "unknown ROM command")
 
 
 def function_name(command: int) -> str:
-    """A function command's name, for people."""
+    """A function command's name, for people.
+
+    Args:
+        command: the byte.
+    """
     return _FUNCTION_NAMES.get(command, "function of another family")
 
 
@@ -204,5 +220,9 @@ def code_text(code: int) -> str:
 
 
 def code_bytes(code: int) -> bytes:
-    """A ROM code's eight bytes in the order on the wire."""
+    """A ROM code's eight bytes in the order on the wire.
+
+    Args:
+        code: of the device: eight bytes as a number, the family in the lowest.
+    """
     return int(code).to_bytes(ROM_BYTES, "little")

@@ -23,7 +23,11 @@ class Reach:
     farthest_m: float | None = None
 
     def of(self, sheet: Sheet) -> Sheet:
-        """The sheet with what was given."""
+        """The sheet with what was given.
+
+        Args:
+            sheet: of the sensor type.
+        """
         if sheet.echo is None or self == AS_IN_SHEET:
             return sheet
         rule = sheet.echo

@@ -63,7 +63,11 @@ class SpikeFilter:
         return _without(edges, close)
 
     def settled_until(self, known_until_ns: int) -> int:
-        """Up to when the edges given so far are the whole truth, ns."""
+        """Up to when the edges given so far are the whole truth, ns.
+
+        Args:
+            known_until_ns: up to when the line is known, ns.
+        """
         return min(int(self._held[0]), known_until_ns) if self._held.size else known_until_ns
 
     def finish(self) -> Cleaned:

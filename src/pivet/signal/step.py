@@ -29,7 +29,11 @@ MANY_KINDS, MANY_FROM_NS = 12, 5_000
 
 
 def step_of(trace: Trace) -> int:
-    """The step of a capture, ns; that of its stamps where no longer one shows."""
+    """The step of a capture, ns; that of its stamps where no longer one shows.
+
+    Args:
+        trace: the capture's lines.
+    """
     stamp = trace.resolution_ns
     parts = [np.diff(line.edges_ns[: LOOKED_AT + 1]) for line in trace.lines]
     widths = np.sort(np.concatenate(parts)) if parts else np.empty(0, dtype=np.int64)

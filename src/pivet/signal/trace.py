@@ -22,7 +22,11 @@ class Level(IntEnum):
 
 
 def frozen(array: Int64Array) -> Int64Array:
-    """A view of ``array`` as contiguous int64 through which nobody can write."""
+    """A view of ``array`` as contiguous int64 through which nobody can write.
+
+    Args:
+        array: int64 (n,).
+    """
     own = np.ascontiguousarray(array, dtype=np.int64).view()
     own.flags.writeable = False
     return own
@@ -55,11 +59,19 @@ class Line:
         object.__setattr__(self, "edges_ns", frozen(self.edges_ns))
 
     def level_after(self, index: int) -> Level:
-        """Level after edge ``index``; -1 stands for before the first edge."""
+        """Level after edge ``index``; -1 stands for before the first edge.
+
+        Args:
+            index: of the edge, from 0; -1 for before the first.
+        """
         return Level(self.initial ^ ((index + 1) & 1))
 
     def level_at(self, t_ns: int) -> Level:
-        """Level at time ``t_ns``."""
+        """Level at time ``t_ns``.
+
+        Args:
+            t_ns: the moment, ns.
+        """
         return self.level_after(int(np.searchsorted(self.edges_ns, t_ns, side="right")) - 1)
 
     def turned_over(self) -> "Line":
@@ -67,7 +79,11 @@ class Line:
         return replace(self, initial=Level(1 - self.initial), turned=not self.turned)
 
     def answers_to(self, name: str) -> bool:
-        """True when ``name`` is the full name, an alias or a last part of one of them."""
+        """True when ``name`` is the full name, an alias or a last part of one of them.
+
+        Args:
+            name: as a person writes it.
+        """
         return any(own == name or own.endswith("." + name) for own in (self.name, *self.aliases))
 
 
@@ -91,7 +107,11 @@ class Trace:
     notes: tuple[str, ...] = ()
 
     def find(self, name: str) -> tuple[Line, ...]:
-        """The lines that ``name`` can mean: an exact name wins over last parts."""
+        """The lines that ``name`` can mean: an exact name wins over last parts.
+
+        Args:
+            name: of it, as people write it.
+        """
         exact = tuple(line for line in self.lines if line.name == name)
         return exact or tuple(line for line in self.lines if line.answers_to(name))
 

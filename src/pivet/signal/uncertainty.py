@@ -47,7 +47,11 @@ def pick(uncertainty: Uncertainty, rows: Int64Array) -> Uncertainty:
 
 
 def worst(uncertainty: Uncertainty) -> int:
-    """Of any width, ns."""
+    """Of any width, ns.
+
+    Args:
+        uncertainty: of widths, ns.
+    """
     if isinstance(uncertainty, int):
         return uncertainty
     return int(uncertainty.max()) if uncertainty.size else 0

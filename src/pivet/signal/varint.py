@@ -14,7 +14,11 @@ NONE = np.empty(0, dtype=np.int64)
 
 
 def packed(numbers: Iterable[int]) -> bytes:
-    """Numbers from 0 on as bytes."""
+    """Numbers from 0 on as bytes.
+
+    Args:
+        numbers: each at least 0.
+    """
     data = bytearray()
     for number in numbers:
         while number > 0x7F:
@@ -25,7 +29,11 @@ def packed(numbers: Iterable[int]) -> bytes:
 
 
 def packed_array(numbers: Int64Array) -> bytes:
-    """The same for an int64 array (n,), in a few passes."""
+    """The same for an int64 array (n,), in a few passes.
+
+    Args:
+        numbers: int64 (n,), each at least 0.
+    """
     if not numbers.size:
         return b""
     places = np.arange(max(-(-int(numbers.max()).bit_length() // 7), 1))

@@ -63,7 +63,11 @@ class FolderSource(Source):
         return About(f"folder {self._folder}", (), 1, (("takes in", ", ".join(SUFFIXES)),))
 
     def listen(self, lines: Sequence[str]) -> None:
-        """Keeps to these lines; none keeps all."""
+        """Keeps to these lines; none keeps all.
+
+        Args:
+            lines: names of lines; none means all.
+        """
         self._wanted = frozenset(lines)
 
     def now_ns(self) -> int:
@@ -88,7 +92,11 @@ class FolderSource(Source):
         return found
 
     def read(self, timeout_s: float) -> Batch:
-        """Takes in one finished capture, if there is one; see ``Source.read``."""
+        """Takes in one finished capture, if there is one; see ``Source.read``.
+
+        Args:
+            timeout_s: so long at most, s.
+        """
         until = self._clock() + timeout_s
         while True:
             path = self._finished()

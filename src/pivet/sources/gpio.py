@@ -170,6 +170,9 @@ class GpioSource(Source):
     def listen(self, lines: Sequence[str]) -> None:
         """Requests these lines with both edges; see ``Source.listen``.
 
+        Args:
+            lines: names of lines; none means all.
+
         Raises:
             SourceError: a line is not there, or somebody else has it.
             SourceLost: the chip is not open.
@@ -201,7 +204,11 @@ class GpioSource(Source):
         return Level(int(self._request.get_value(offset) == active))
 
     def read(self, timeout_s: float) -> Batch:
-        """Takes the kernel's events; see ``Source.read``."""
+        """Takes the kernel's events; see ``Source.read``.
+
+        Args:
+            timeout_s: so long at most, s.
+        """
         if self._request is None:
             time.sleep(timeout_s)
             return Batch()
@@ -262,6 +269,9 @@ class GpioSource(Source):
 
     def ask(self, ask: Ask) -> int:
         """Drives a line by this computer's own hand; see ``Source.ask`` and the module.
+
+        Args:
+            ask: what is to be driven, and how.
 
         Raises:
             SourceError: the line is not listened to, or cannot be driven so.

@@ -29,11 +29,19 @@ class AnyPort(Protocol):
     """What a probe's bytes go through."""
 
     def read(self, timeout_s: float) -> bytes:
-        """Whatever arrived; waits at most so long for something, s."""
+        """Whatever arrived; waits at most so long for something, s.
+
+        Args:
+            timeout_s: so long at most, s.
+        """
         ...
 
     def write(self, data: bytes) -> None:
-        """Sends bytes."""
+        """Sends bytes.
+
+        Args:
+            data: to the device.
+        """
         ...
 
     def close(self) -> None:
@@ -109,6 +117,9 @@ class Port:
     def read(self, timeout_s: float) -> bytes:
         """Whatever arrived; waits at most so long for something, s.
 
+        Args:
+            timeout_s: so long at most, s.
+
         Raises:
             SourceLost: the port is gone.
         """
@@ -123,6 +134,9 @@ class Port:
 
     def write(self, data: bytes) -> None:
         """Sends bytes.
+
+        Args:
+            data: to the device.
 
         Raises:
             SourceLost: the port is gone, or takes nothing any more.
@@ -179,7 +193,11 @@ def refusal(url: str, error: Exception) -> SourceError:
 
 
 def group_of(path: str) -> str:
-    """The group whose members may use a device."""
+    """The group whose members may use a device.
+
+    Args:
+        path: of the device file.
+    """
     try:
         return grp.getgrgid(Path(path).stat().st_gid).gr_name
     except (OSError, KeyError):

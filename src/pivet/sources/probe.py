@@ -235,7 +235,11 @@ class ProbeSource(Source):
         return self._elapsed_ns() - (self._clocks.ahead_ns or 0)
 
     def listen(self, lines: Sequence[str]) -> None:
-        """Listens to these lines; see ``Source.listen``."""
+        """Listens to these lines; see ``Source.listen``.
+
+        Args:
+            lines: names of lines; none means all.
+        """
         wanted = frozenset(self._number(name) for name in lines)
         number = self._send(msg.Listen(sum(1 << line for line in wanted)))
         self._accepted(number, "listen to these lines")
@@ -270,6 +274,9 @@ class ProbeSource(Source):
 
     def read(self, timeout_s: float) -> Batch:
         """What the probe has to tell; see ``Source.read``.
+
+        Args:
+            timeout_s: so long at most, s.
 
         Raises:
             SourceLost: the probe is gone, or has not spoken for too long.
@@ -351,6 +358,9 @@ class ProbeSource(Source):
     def ask(self, ask: Ask) -> int:
         """Sends an ask to the probe; see ``Source.ask``.
 
+        Args:
+            ask: what is to be driven, and how.
+
         Raises:
             SourceError: the line cannot be driven so.
         """
@@ -374,7 +384,11 @@ class ProbeSource(Source):
         return self._ident
 
     def fits(self, ask: Ask) -> bool:
-        """Whether the probe has memory for an ask."""
+        """Whether the probe has memory for an ask.
+
+        Args:
+            ask: what is to be driven, and how.
+        """
         return len(packed_steps(ask)) <= self._most_steps
 
     @property

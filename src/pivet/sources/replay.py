@@ -74,7 +74,11 @@ class ReplaySource(Source):
         return About(self._name, lines, self._trace.resolution_ns, facts)
 
     def listen(self, lines: Sequence[str]) -> None:
-        """Plays these lines; see ``Source.listen``."""
+        """Plays these lines; see ``Source.listen``.
+
+        Args:
+            lines: names of lines; none means all.
+        """
         about = self.open()
         names = [about.line(name).name for name in lines]
         by_name = {line.name: line for line in self._trace.lines}
@@ -94,6 +98,9 @@ class ReplaySource(Source):
 
     def read(self, timeout_s: float) -> Batch:
         """What was played since the last read; see ``Source.read``.
+
+        Args:
+            timeout_s: so long at most, s.
 
         Raises:
             SourceEnded: all was played.

@@ -69,6 +69,9 @@ class About:
     def line(self, name: str) -> LineInfo:
         """A line by name, or by a last part of its name that only one line has.
 
+        Args:
+            name: of the line.
+
         Raises:
             SourceError: there is no such line.
         """
@@ -204,6 +207,9 @@ class Source(ABC):
     def listen(self, lines: Sequence[str]) -> None:
         """Listens to these lines from now on, and to no others.
 
+        Args:
+            lines: names of lines; none means all.
+
         Raises:
             SourceError: there is no such line, or too many are wanted.
             SourceLost: it is gone.
@@ -212,6 +218,9 @@ class Source(ABC):
     @abstractmethod
     def read(self, timeout_s: float) -> Batch:
         """What is new; waits for news at most so long, s.
+
+        Args:
+            timeout_s: so long at most, s.
 
         Raises:
             SourceLost: it is gone.
@@ -224,6 +233,9 @@ class Source(ABC):
     def ask(self, ask: Ask) -> int:
         """Begins an ask; its number comes back in a batch when it was carried out.
 
+        Args:
+            ask: what is to be driven, and how.
+
         Raises:
             SourceError: the line cannot do that.
             SourceLost: it is gone.
@@ -231,7 +243,11 @@ class Source(ABC):
         raise SourceError(f"{self.name} can only listen", "choose a probe to ask sensors")
 
     def fits(self, ask: Ask) -> bool:
-        """Whether an ask can be made in one piece."""
+        """Whether an ask can be made in one piece.
+
+        Args:
+            ask: what is to be driven, and how.
+        """
         return True
 
     @abstractmethod

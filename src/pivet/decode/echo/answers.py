@@ -28,7 +28,11 @@ def in_turn(triggers: Highs, echoes: Highs) -> EchoExchanges:
 
 
 def gaps(highs: Highs) -> npt.NDArray[np.uint8]:
-    """What gaps that were closed say of echoes, as marks."""
+    """What gaps that were closed say of echoes, as marks.
+
+    Args:
+        highs: those of one line.
+    """
     ragged = highs.ragged_ns > layout.RAGGED_NS
     marks: npt.NDArray[np.uint8] = np.where(highs.broken, DecodeMark.BROKEN, 0).astype(np.uint8)
     marks[ragged] = DecodeMark.RAGGED

@@ -86,7 +86,11 @@ class EchoExchanges:
         return replace(self, **{name: getattr(self, name)[first:last] for name in OWN})
 
     def pick(self, indices: Int64Array) -> "EchoExchanges":
-        """Chosen measurements, copied."""
+        """Chosen measurements, copied.
+
+        Args:
+            indices: which, int64 (k,).
+        """
         return replace(self, **{name: getattr(self, name)[indices] for name in OWN})
 
 
@@ -105,5 +109,9 @@ def made(**columns: npt.NDArray[Any]) -> EchoExchanges:
 
 
 def join(batches: Sequence[EchoExchanges]) -> EchoExchanges:
-    """Batches of one wire, in order of time, as one."""
+    """Batches of one wire, in order of time, as one.
+
+    Args:
+        batches: columns, in order of time.
+    """
     return join_batches(batches, made)

@@ -52,11 +52,19 @@ class Highs:
         return self._rows(rows, self.clipped and first == 0)
 
     def chosen(self, mask: npt.NDArray[np.bool_]) -> "Highs":
-        """Some of them."""
+        """Some of them.
+
+        Args:
+            mask: which, bool (n,).
+        """
         return self._rows(mask, False)
 
     def taken(self, indices: Int64Array) -> "Highs":
-        """Some of them, in an order."""
+        """Some of them, in an order.
+
+        Args:
+            indices: which, int64 (k,).
+        """
         return self._rows(indices, False)
 
     def _rows(self, rows: "slice | npt.NDArray[Any]", clipped: bool) -> "Highs":
@@ -69,7 +77,11 @@ class Highs:
         )
 
     def then(self, other: "Highs") -> "Highs":
-        """These highs and those that follow."""
+        """These highs and those that follow.
+
+        Args:
+            other: what comes behind it.
+        """
         if not self.size:
             return other
         if not other.size:
@@ -84,7 +96,11 @@ class Highs:
 
 
 def whole(pulses: Pulses) -> Highs:
-    """Highs without gaps."""
+    """Highs without gaps.
+
+    Args:
+        pulses: of one line.
+    """
     size = pulses.size
     return Highs(
         pulses.start_ns,

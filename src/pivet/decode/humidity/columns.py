@@ -83,16 +83,28 @@ class HumidityExchanges:
         return self.widths_ns[layout.FIRST_LOW : layout.END_LOW : 2]
 
     def bits(self, index: int) -> npt.NDArray[np.uint8]:
-        """The received bits of one exchange, uint8 (bit_count,)."""
+        """The received bits of one exchange, uint8 (bit_count,).
+
+        Args:
+            index: of the exchange, from 0.
+        """
         return np.unpackbits(self.packed[:, index])[: int(self.bit_count[index])]
 
     def pulse_starts_ns(self, index: int) -> Int64Array:
-        """Start of each pulse of one exchange by column, int64 (84,), ns."""
+        """Start of each pulse of one exchange by column, int64 (84,), ns.
+
+        Args:
+            index: of the exchange, from 0.
+        """
         widths = np.maximum(self.widths_ns[:, index].astype(np.int64), 0)
         return int(self.body_ns[index]) + np.concatenate(([0], np.cumsum(widths)[:-1]))
 
     def spikes_in(self, index: int) -> tuple[Int64Array, Int64Array]:
-        """Start and width of the spikes taken out of one exchange, ns."""
+        """Start and width of the spikes taken out of one exchange, ns.
+
+        Args:
+            index: of the exchange, from 0.
+        """
         first, last = np.searchsorted(
             self.spike_start_ns, (int(self.start_ns[index]), int(self.end_ns[index]))
         )
@@ -110,7 +122,11 @@ class HumidityExchanges:
         return HumidityExchanges(**of_exchange, **others)
 
     def pick(self, indices: Int64Array) -> "HumidityExchanges":
-        """Chosen exchanges, copied."""
+        """Chosen exchanges, copied.
+
+        Args:
+            indices: which, int64 (k,).
+        """
         of_exchange = {name: getattr(self, name)[..., indices] for name in EXCHANGE_COLUMNS}
         others = {name: getattr(self, name) for name in LINE_COLUMNS}
         return HumidityExchanges(**of_exchange, **others)
@@ -151,5 +167,9 @@ def empty() -> HumidityExchanges:
 
 
 def join(batches: Sequence[HumidityExchanges]) -> HumidityExchanges:
-    """Batches of one line, in order of time, as one."""
+    """Batches of one line, in order of time, as one.
+
+    Args:
+        batches: columns, in order of time.
+    """
     return join_batches(batches, empty)

@@ -48,15 +48,27 @@ ANSWER_OVER_BIT = 1.1
 
 
 def low_column(bit: int) -> int:
-    """Column of a bit's low."""
+    """Column of a bit's low.
+
+    Args:
+        bit: its number in the frame, from 0.
+    """
     return FIRST_LOW + 2 * bit
 
 
 def high_column(bit: int) -> int:
-    """Column of a bit's high."""
+    """Column of a bit's high.
+
+    Args:
+        bit: its number in the frame, from 0.
+    """
     return FIRST_HIGH + 2 * bit
 
 
 def bit_of(column: int) -> int | None:
-    """The bit that a column belongs to; None outside the bits."""
+    """The bit that a column belongs to; None outside the bits.
+
+    Args:
+        column: of the stack: a pulse of the exchange.
+    """
     return (column - FIRST_LOW) // 2 if FIRST_LOW <= column < END_LOW else None

@@ -106,7 +106,11 @@ class OneWireExchanges:
         return ends - self.slot_count
 
     def slots_of(self, index: int) -> slice:
-        """Where the slots of one transaction stand."""
+        """Where the slots of one transaction stand.
+
+        Args:
+            index: of the exchange, from 0.
+        """
         if not self._first:
             self._first.append(self.first_slot)
         first = int(self._first[0][index])
@@ -134,7 +138,11 @@ class OneWireExchanges:
 
 
 def positions(counts: Int64Array) -> Int64Array:
-    """Number of each slot in its transaction, int64 (s,)."""
+    """Number of each slot in its transaction, int64 (s,).
+
+    Args:
+        counts: of each transaction, int64 (n,).
+    """
     ends = np.cumsum(counts)
     total = int(ends[-1]) if ends.size else 0
     within: Int64Array = np.arange(total, dtype=np.int64)
@@ -188,5 +196,9 @@ def made(**columns: npt.NDArray[Any]) -> OneWireExchanges:
 
 
 def join(batches: Sequence[OneWireExchanges]) -> OneWireExchanges:
-    """Batches of one line, in order of time, as one."""
+    """Batches of one line, in order of time, as one.
+
+    Args:
+        batches: columns, in order of time.
+    """
     return join_batches(batches, made)

@@ -86,7 +86,11 @@ class Slots:
 
 
 def make_sense(slots: Slots) -> SlotMeanings:
-    """Commands, codes, speakers and bits of transactions."""
+    """Commands, codes, speakers and bits of transactions.
+
+    Args:
+        slots: of the transactions.
+    """
     any_fast = bool(slots.fast.any())
     written = slots.low_ns < _limit(slots, any_fast, True)
     read = slots.low_ns <= _limit(slots, any_fast, False)

@@ -32,7 +32,11 @@ class Cuts:
     turns_fast: BoolArray = field(repr=False)
 
     def rows(self, count: int) -> "Cuts":
-        """The first ``count`` transactions."""
+        """The first ``count`` transactions.
+
+        Args:
+            count: so many.
+        """
         return Cuts(
             self.reset[:count], self.fast[:count], self.present[:count], self.turns_fast[:count]
         )
@@ -127,6 +131,9 @@ def begins_fast(lows: Pulses) -> bool:
     """Whether lows before any standard reset look like overdrive speed.
 
     There every low is short, but for resets that are each followed by presence.
+
+    Args:
+        lows: of one line, in order of time.
     """
     head = lows.part(0, layout.HEAD_LOWS)
     long = np.flatnonzero(head.width_ns >= layout.FAST_RESET_FLOOR_NS)

@@ -10,7 +10,11 @@ GOES_ON = "goes on"
 
 
 def remove_bench(path: Path) -> None:
-    """Takes a bench away, with what SQLite keeps beside it."""
+    """Takes a bench away, with what SQLite keeps beside it.
+
+    Args:
+        path: of the file.
+    """
     for ending in ENDINGS:
         path.with_name(path.name + ending).unlink(missing_ok=True)
 
@@ -50,7 +54,11 @@ def continuations(path: Path, folder: Path | None = None) -> list[Path]:
 
 
 def gone_advice(path: Path) -> str:
-    """What to do about a bench file that is not there."""
+    """What to do about a bench file that is not there.
+
+    Args:
+        path: of the file.
+    """
     rows = continuations(path)
     if not rows:
         return "check the name, or whether it was moved"
@@ -61,12 +69,20 @@ SQLITE = b"SQLite format 3\0"
 
 
 def is_bench(path: Path) -> bool:
-    """Whether a file is a bench file, by its ending or by how it begins."""
+    """Whether a file is a bench file, by its ending or by how it begins.
+
+    Args:
+        path: of the file.
+    """
     return path.suffix == SUFFIX or is_bench_content(path)
 
 
 def is_bench_content(path: Path) -> bool:
-    """Whether a file begins as a bench file does."""
+    """Whether a file begins as a bench file does.
+
+    Args:
+        path: of the file.
+    """
     try:
         if not path.is_file():
             return False

@@ -45,6 +45,9 @@ def connect(path: Path, prepare: Callable[[sqlite3.Connection], None]) -> sqlite
 def strange(path: Path) -> sqlite3.Connection:
     """A connection to a file of which nothing is believed, only for reading.
 
+    Args:
+        path: of the file.
+
     Raises:
         InputError: it cannot be opened.
     """
@@ -158,6 +161,9 @@ def is_full(path: Path) -> bool:
     """Whether the disk of a file has no room left.
 
     SQLite tells a full disk by many errors, after the file that could not grow.
+
+    Args:
+        path: of the file.
     """
     try:
         found = os.statvfs(path.parent)

@@ -54,7 +54,11 @@ class BenchReader:
         self._open(path)
 
     def look_at(self, path: Path) -> None:
-        """Reads this file from now on."""
+        """Reads this file from now on.
+
+        Args:
+            path: of the file.
+        """
         with self._reading:
             self._reader.close()
             self._open(path)
@@ -112,7 +116,11 @@ class BenchReader:
         return [CaptureRow(*row) for row in rows]
 
     def wires(self, capture: int | None = None) -> list[WireRow]:
-        """The wires of a capture, or all."""
+        """The wires of a capture, or all.
+
+        Args:
+            capture: its number in the file; None for all.
+        """
         rows = self.rows(
             "SELECT id, capture, name, lines, family, sheet, setup FROM wire "
             "WHERE ?1 IS NULL OR capture = ?1 ORDER BY id",
@@ -122,7 +130,11 @@ class BenchReader:
         return [replace(row, family=family_key(row.family)) for row in starmap(WireRow, rows)]
 
     def lines(self, capture: int) -> dict[str, int]:
-        """The lines of a capture, with the number of their edges."""
+        """The lines of a capture, with the number of their edges.
+
+        Args:
+            capture: its number in the file.
+        """
         rows = self.rows(
             "SELECT name, coalesce(sum(edges), 0) FROM line LEFT JOIN block "
             "ON block.line = line.id WHERE capture = ? GROUP BY line.id ORDER BY line.id",
@@ -132,7 +144,11 @@ class BenchReader:
         return dict(rows)
 
     def count(self, wire: int) -> int:
-        """Number of exchanges of a wire."""
+        """Number of exchanges of a wire.
+
+        Args:
+            wire: its number in the file.
+        """
         sql = "SELECT max(number) FROM exchange WHERE wire = ?"
         last = self.rows(sql, (wire,), tuple[Number | None])[0][0]
         return 0 if last is None else last + 1
@@ -264,7 +280,11 @@ class BenchReader:
         return rows[0][0] if rows else ""
 
     def sheet_content(self, sheet: str) -> str:
-        """The data file of a sheet as it was when it was used; empty in older files."""
+        """The data file of a sheet as it was when it was used; empty in older files.
+
+        Args:
+            sheet: its id.
+        """
         if not self.has("sheet", "content"):
             return ""
         rows = self.rows("SELECT content FROM sheet WHERE id = ?", (sheet,), tuple[Text])

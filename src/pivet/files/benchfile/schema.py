@@ -125,7 +125,11 @@ def _keep_more_notices(connection: sqlite3.Connection) -> None:
 
 
 def name_families_anew(connection: sqlite3.Connection) -> None:
-    """Up to version 4 two families were named like quantities."""
+    """Up to version 4 two families were named like quantities.
+
+    Args:
+        connection: to the file.
+    """
     for table in ("sheet", "code", "wire"):
         for former, key in FORMER_KEYS.items():
             connection.execute(f"UPDATE {table} SET family = ? WHERE family = ?", (key, former))
@@ -141,12 +145,20 @@ MIGRATIONS: Mapping[int, Migration] = {
 
 
 def use_wal(connection: sqlite3.Connection) -> None:
-    """What is written goes into a journal beside the file first; a copy forgets that."""
+    """What is written goes into a journal beside the file first; a copy forgets that.
+
+    Args:
+        connection: to the file.
+    """
     connection.execute("PRAGMA journal_mode = WAL")
 
 
 def create(connection: sqlite3.Connection) -> None:
-    """Makes the tables of a new file."""
+    """Makes the tables of a new file.
+
+    Args:
+        connection: to the file.
+    """
     use_wal(connection)
     connection.executescript(
         f"BEGIN; {TABLES} {GIVEN} PRAGMA application_id = {APPLICATION_ID}; "

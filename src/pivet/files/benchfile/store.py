@@ -56,6 +56,9 @@ class BenchFile(BenchReader):
     def create(cls, path: Path) -> "BenchFile":
         """Makes a new file.
 
+        Args:
+            path: of the file.
+
         Raises:
             OutputError: it is there already, or cannot be written.
         """
@@ -78,6 +81,9 @@ class BenchFile(BenchReader):
         """Opens a file; read-only when another instance writes it.
 
         One without any content, as a full disk leaves it behind, is a new one.
+
+        Args:
+            path: of the file.
 
         Raises:
             InputError: it is not there, no bench file, too new, or damaged.
@@ -189,7 +195,11 @@ class BenchFile(BenchReader):
         return WireRow(int(made.lastrowid or 0), capture, name, lines, family, sheet, setup)
 
     def change_wire(self, row: WireRow) -> None:
-        """A wire has another name, sheet or setup."""
+        """A wire has another name, sheet or setup.
+
+        Args:
+            row: as it stands in the file.
+        """
         self._connection.execute(
             "UPDATE wire SET name = ?, sheet = ?, setup = ? WHERE id = ?",
             (row.name, row.sheet, row.setup, row.id),
@@ -381,7 +391,11 @@ class BenchFile(BenchReader):
         self._connection.execute("INSERT OR REPLACE INTO setting VALUES (?, ?)", (key, value))
 
     def put_roles(self, rows: Iterable[tuple[str, str]]) -> None:
-        """All roles: name, and codes as JSON."""
+        """All roles: name, and codes as JSON.
+
+        Args:
+            rows: all that are to stand there.
+        """
         self._connection.execute("DELETE FROM role")
         self._connection.executemany("INSERT INTO role (name, codes) VALUES (?, ?)", list(rows))
 
@@ -462,6 +476,9 @@ class BenchFile(BenchReader):
     def save_as(self, path: Path) -> None:
         """Writes a whole copy.
 
+        Args:
+            path: where the copy is to stand.
+
         Raises:
             OutputError: it cannot be written, or something stands there.
         """
@@ -489,6 +506,9 @@ class BenchFile(BenchReader):
         """Goes on in a whole copy; what stood before stays, closed.
 
         Whoever writes waits meanwhile, and then writes into the copy.
+
+        Args:
+            path: where the copy is to stand.
 
         Raises:
             OutputError: it cannot be written; the bench stays where it was.

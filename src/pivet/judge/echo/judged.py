@@ -74,7 +74,11 @@ class Lengths:
         return self.least_ns
 
     def counts_at(self, index: int) -> list[int]:
-        """1 where there is a pulse."""
+        """1 where there is a pulse.
+
+        Args:
+            index: of the exchange, from 0.
+        """
         return [int(length != ABSENT) for length in self.least_ns[:, index].tolist()]
 
 
@@ -124,6 +128,9 @@ class JudgedShots:
 def rule_of(sheet: Sheet) -> EchoRule:
     """Range and timeout of an echo sensor's sheet.
 
+    Args:
+        sheet: of the sensor type.
+
     Raises:
         ValueError: it is a sheet of another family.
     """
@@ -152,7 +159,11 @@ def _echo_window(window: Window, rule: EchoRule, speed: float) -> Window:
 
 
 def latest_us(sheet: Sheet) -> float:
-    """From trigger to echo at most, µs."""
+    """From trigger to echo at most, µs.
+
+    Args:
+        sheet: of the sensor type.
+    """
     window = sheet.windows["wait"]
     return window.typ_us if window.max_us is None else window.max_us
 

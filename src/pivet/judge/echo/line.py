@@ -11,7 +11,11 @@ SWAPPED_NS = 116 * layout.US
 
 
 def swapped(exchanges: EchoExchanges) -> BoolArray:
-    """Triggers as long as echoes, and echoes as short as triggers ahead of them."""
+    """Triggers as long as echoes, and echoes as short as triggers ahead of them.
+
+    Args:
+        exchanges: decoded, columns of n exchanges.
+    """
     if not (exchanges.trigger_ns >= SWAPPED_NS).any():
         return np.zeros(len(exchanges), dtype=bool)
     found: BoolArray = (exchanges.trigger_ns >= SWAPPED_NS) & (exchanges.flight_ns != ABSENT)
@@ -26,7 +30,11 @@ def swapped(exchanges: EchoExchanges) -> BoolArray:
 
 
 def torn_by_spikes(exchanges: EchoExchanges) -> BoolArray:
-    """Whether a spike that was taken out may have parted an echo from a pulse beside it."""
+    """Whether a spike that was taken out may have parted an echo from a pulse beside it.
+
+    Args:
+        exchanges: decoded, columns of n exchanges.
+    """
     spikes = exchanges.spike_start_ns
     if not spikes.size:
         return np.zeros(len(exchanges), dtype=bool)

@@ -87,7 +87,11 @@ def _alone(exchanges: EchoExchanges) -> Likeness:
 
 
 def looks_alone(exchanges: EchoExchanges) -> bool:
-    """Whether a line may be that of echoes without its trigger."""
+    """Whether a line may be that of echoes without its trigger.
+
+    Args:
+        exchanges: decoded, columns of n exchanges.
+    """
     flight, rises = exchanges.flight_ns, np.diff(exchanges.rise_ns)
     fits = (flight >= ALONE_NS[0]) & (flight <= ALONE_NS[1])
     untriggered = bool((exchanges.trigger_ns == ABSENT).all())

@@ -121,7 +121,11 @@ def _rounded(value: float | None, places: int) -> float | None:
 
 
 def sound_words(detail: Measurement) -> str:
-    """Flight time, speed of sound and what follows, as a person would work it out."""
+    """Flight time, speed of sound and what follows, as a person would work it out.
+
+    Args:
+        detail: what only an exchange of its family has.
+    """
     air = f"{detail.speed:.1f} m/s at {detail.air_c:.1f} °C ({detail.air_from})"
     if detail.flight_us is None or detail.distance_m is None:
         return f"Speed of sound {air}"

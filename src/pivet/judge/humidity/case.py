@@ -18,9 +18,17 @@ class Case(AnyCase[HumidityExchanges, JudgedFrames]):
         return float(self.exchanges.body_ns[self.index] - self.start_ns) / 1000
 
     def width_us(self, column: int) -> float:
-        """Width of the pulse in a column, µs."""
+        """Width of the pulse in a column, µs.
+
+        Args:
+            column: of the stack: a pulse of the exchange.
+        """
         return float(self.exchanges.widths_ns[column, self.index]) / 1000
 
     def find(self, column: int) -> Pulse:
-        """The pulse in a column."""
+        """The pulse in a column.
+
+        Args:
+            column: of the stack: a pulse of the exchange.
+        """
         return next(pulse for pulse in self.pulses if pulse.column == column)

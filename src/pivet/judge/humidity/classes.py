@@ -39,13 +39,21 @@ class PulseClasses:
     count: npt.NDArray[np.int16] = field(repr=False)
 
     def counts_at(self, index: int) -> list[int]:
-        """Number of pulses of each window in one exchange."""
+        """Number of pulses of each window in one exchange.
+
+        Args:
+            index: of the exchange, from 0.
+        """
         counts: list[int] = self.count[:, index].tolist()
         return counts
 
 
 def sort_pulses(exchanges: HumidityExchanges) -> PulseClasses:
-    """Shortest, longest and mean pulse of every window, exchange by exchange."""
+    """Shortest, longest and mean pulse of every window, exchange by exchange.
+
+    Args:
+        exchanges: decoded, columns of n exchanges.
+    """
     size = len(exchanges)
     shape = (len(KEYS), size)
     least = np.full(shape, ABSENT, dtype=np.int32)

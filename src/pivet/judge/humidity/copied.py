@@ -14,7 +14,11 @@ from pivet.sheets.model import Sheet
 
 
 def meanings(copied: Copied) -> list[Meaning]:
-    """What the bytes would say for each sheet; none where they are not five."""
+    """What the bytes would say for each sheet; none where they are not five.
+
+    Args:
+        copied: the bytes, and what was said of them.
+    """
     if len(copied.data) != BYTES:
         return []
     return [_as_frame(copied.data, sheet) for sheet in recognisable(HUMIDITY_FRAME)]

@@ -111,6 +111,9 @@ class Ranking:
         """The sheet that fits clearly better than another; None when there is none.
 
         A sheet that is not among them, as one that only a bench file knows, is not compared.
+
+        Args:
+            sheet: of the sensor type.
         """
         own = next((fit.score for fit in self.fits if fit.sheet.id == sheet.id), np.inf)
         return self.best if self.settled and self._best.score > own + CLEARLY else None
@@ -147,7 +150,11 @@ def _begin_as_answers(exchanges: HumidityExchanges, step_ns: int) -> bool:
 
 
 def nearest(exchanges: HumidityExchanges) -> str | None:
-    """Frames of nobody that is known: which sheet is nearest, and in what they differ."""
+    """Frames of nobody that is known: which sheet is nearest, and in what they differ.
+
+    Args:
+        exchanges: decoded, columns of n exchanges.
+    """
     shaped = _shaped(exchanges)
     if shaped is None or _known(shaped):
         return None
@@ -231,6 +238,9 @@ def looks_asked(exchanges: HumidityExchanges) -> bool:
     """Whether a line carries asks of the length for humidity sensors, and nothing else.
 
     A host's asks are all alike and come seldom; a finger on a button, a servo, an LED do not.
+
+    Args:
+        exchanges: decoded, columns of n exchanges.
     """
     if not len(exchanges) or exchanges.stray_edges.size:
         return False
@@ -247,6 +257,9 @@ def rank_sheets(exchanges: HumidityExchanges) -> Ranking:
     """All humidity sheets, the best fitting first.
 
     The first exchanges settle it where a whole frame is among them: what comes later says no more.
+
+    Args:
+        exchanges: decoded, columns of n exchanges.
     """
     early = exchanges.rows(0, LOOKED_AT)
     if (early.bit_count == layout.BITS).any():

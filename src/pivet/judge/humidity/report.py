@@ -113,7 +113,11 @@ def _check(judged: JudgedFrames, index: int, data: bytes) -> Check:
 
 @lru_cache(maxsize=4096)
 def sum_check(data: bytes) -> Check:
-    """The sum of five bytes, written out as a person would do it."""
+    """The sum of five bytes, written out as a person would do it.
+
+    Args:
+        data: bytes, in the order on the wire.
+    """
     payload, sent = data[:4], data[4]
     total = sum(payload)
     computed = total & 0xFF

@@ -61,7 +61,11 @@ class Device:
         return _conversion_ns(self.code & 0xFF, self.resolution)[0]
 
     def saw_reserved(self, byte: int) -> None:
-        """Takes note of byte 6 of a scratchpad, which follows the temperature in some parts."""
+        """Takes note of byte 6 of a scratchpad, which follows the temperature in some parts.
+
+        Args:
+            byte: the byte, 0 to 255.
+        """
         self.moves = self.moves or (self.reserved is not None and self.reserved != byte)
         self.reserved = byte
 
@@ -92,7 +96,11 @@ class Bus:
     numbers: dict[int, int] = field(default_factory=dict)
 
     def number_of(self, code: int) -> int:
-        """Number of the device with a code, met now if it was not before."""
+        """Number of the device with a code, met now if it was not before.
+
+        Args:
+            code: of the device: eight bytes as a number, the family in the lowest.
+        """
         if code not in self.numbers:
             self.numbers[code] = len(self.devices)
             met = Device(code)
@@ -102,19 +110,31 @@ class Bus:
         return self.numbers[code]
 
     def meant(self, target: int) -> list[Device]:
-        """The devices that a target means."""
+        """The devices that a target means.
+
+        Args:
+            target: number of a device, or all of them, or nobody.
+        """
         if target == EVERY:
             return [*self.devices, self.anyone]
         return [self.devices[target]] if target >= 0 else []
 
     def one(self, target: int) -> Device | None:
-        """The device whose answer is read."""
+        """The device whose answer is read.
+
+        Args:
+            target: number of a device, or all of them, or nobody.
+        """
         if target == EVERY:
             return self.devices[0] if len(self.devices) == 1 else self.anyone
         return self.devices[target] if target >= 0 else None
 
     def near(self, code: int) -> int | None:
-        """The known device whose code differs from this one in a single bit."""
+        """The known device whose code differs from this one in a single bit.
+
+        Args:
+            code: of the device: eight bytes as a number, the family in the lowest.
+        """
         found = [
             number for number, row in enumerate(self.devices) if (row.code ^ code).bit_count() == 1
         ]

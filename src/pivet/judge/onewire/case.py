@@ -18,12 +18,20 @@ class Case(AnyCase[OneWireExchanges, JudgedTransactions]):
     names: Mapping[str, str]
 
     def called(self, code: int) -> str:
-        """A device as people call it: its role if it has one, and its code."""
+        """A device as people call it: its role if it has one, and its code.
+
+        Args:
+            code: of the device: eight bytes as a number, the family in the lowest.
+        """
         text = code_text(code)
         return f"{self.names[text]} ({text})" if text in self.names else text
 
     def listed(self, codes: list[int]) -> str:
-        """Some devices."""
+        """Some devices.
+
+        Args:
+            codes: of the devices, as numbers.
+        """
         return ", ".join(self.called(code) for code in codes)
 
     @property
@@ -39,5 +47,9 @@ class Case(AnyCase[OneWireExchanges, JudgedTransactions]):
         return tuple(pulse.column for pulse in self.pulses if pulse.column >= first)
 
     def at_column(self, column: int) -> int | None:
-        """When a pulse begins, ns."""
+        """When a pulse begins, ns.
+
+        Args:
+            column: of the stack: a pulse of the exchange.
+        """
         return next((pulse.start_ns for pulse in self.pulses if pulse.column == column), None)

@@ -35,7 +35,11 @@ class SlotClasses:
     count: Int32Array = field(repr=False)
 
     def counts_at(self, index: int) -> list[int]:
-        """Number of pulses of each window in one exchange."""
+        """Number of pulses of each window in one exchange.
+
+        Args:
+            index: of the exchange, from 0.
+        """
         counts: list[int] = self.count[:, index].tolist()
         return counts
 
@@ -45,7 +49,11 @@ def _int32(lengths_ns: Int64Array) -> Int32Array:
 
 
 def sort_pulses(exchanges: OneWireExchanges) -> SlotClasses:
-    """Shortest and longest pulse of every window, transaction by transaction."""
+    """Shortest and longest pulse of every window, transaction by transaction.
+
+    Args:
+        exchanges: decoded, columns of n exchanges.
+    """
     size = len(exchanges)
     least = np.full((len(KEYS), size), ABSENT, dtype=np.int32)
     most = least.copy()

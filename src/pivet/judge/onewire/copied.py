@@ -16,7 +16,11 @@ SIXTEENTHS_FAMILY = 0x28
 
 
 def meanings(copied: Copied) -> list[Meaning]:
-    """What the bytes would say; none where they are neither eight nor nine."""
+    """What the bytes would say; none where they are neither eight nor nine.
+
+    Args:
+        copied: the bytes, and what was said of them.
+    """
     if len(copied.data) == ROM:
         return _as_codes(copied)
     if len(copied.data) == SCRATCHPAD:

@@ -113,7 +113,11 @@ class JudgedTransactions:
         return int(self.verdict.size)
 
     def pad_of(self, index: int) -> int | None:
-        """Number of the scratchpad that a transaction read whole."""
+        """Number of the scratchpad that a transaction read whole.
+
+        Args:
+            index: of the exchange, from 0.
+        """
         pads = self.pads.at
         at = int(pads.searchsorted(index))
         return at if at < pads.size and pads[at] == index else None

@@ -21,12 +21,20 @@ thousands of bits alike.  Their windows count all of them."""
 
 
 def low_column(slot: int) -> int:
-    """Column of a slot's low."""
+    """Column of a slot's low.
+
+    Args:
+        slot: its number in the transaction, from 0.
+    """
     return 2 * slot
 
 
 def shown_slots(count: int) -> list[int]:
-    """The slots of a transaction of which the pulses are listed."""
+    """The slots of a transaction of which the pulses are listed.
+
+    Args:
+        count: so many.
+    """
     if count <= MOST_SHOWN:
         return list(range(count))
     half = MOST_SHOWN // 2

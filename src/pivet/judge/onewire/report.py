@@ -125,7 +125,11 @@ def _facts(detail: Transaction) -> dict[str, object]:
 
 
 def done_words(detail: Transaction) -> str:
-    """What a transaction does, in a few words."""
+    """What a transaction does, in a few words.
+
+    Args:
+        detail: what only an exchange of its family has.
+    """
     if detail.command is None:
         return "a device is present" if detail.presence else "a reset"
     if detail.searches:

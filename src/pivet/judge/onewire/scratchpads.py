@@ -60,7 +60,11 @@ def payload_bytes(
 
 
 def read_pads(exchanges: OneWireExchanges) -> Scratchpads:
-    """All scratchpads that thermometers were asked for."""
+    """All scratchpads that thermometers were asked for.
+
+    Args:
+        exchanges: decoded, columns of n exchanges.
+    """
     family = (exchanges.rom & np.uint64(0xFF)).astype(np.int64)
     asked = exchanges.function == Function.READ_SCRATCHPAD
     asked &= ~exchanges.has_rom | np.isin(family, THERMOMETERS)
@@ -83,7 +87,11 @@ def read_pads(exchanges: OneWireExchanges) -> Scratchpads:
 
 
 def rom_holds(exchanges: OneWireExchanges) -> npt.NDArray[np.bool_]:
-    """Whether the CRC of each transaction's ROM code holds, bool (n,); False without one."""
+    """Whether the CRC of each transaction's ROM code holds, bool (n,); False without one.
+
+    Args:
+        exchanges: decoded, columns of n exchanges.
+    """
     data = exchanges.rom.astype("<u8").view(np.uint8).reshape(-1, 8).T
     holds: npt.NDArray[np.bool_] = (crc8(data) == 0) & exchanges.has_rom & (exchanges.rom != 0)
     return holds

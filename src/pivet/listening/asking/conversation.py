@@ -93,7 +93,11 @@ class Levels:
         self._until: dict[str, int] = {}
 
     def hear(self, pieces: Iterable[Piece]) -> None:
-        """Takes pieces, before anybody else does."""
+        """Takes pieces, before anybody else does.
+
+        Args:
+            pieces: in order of time for each line.
+        """
         for piece in pieces:
             if piece.gap is not None:
                 self._levels[piece.line] = piece.gap.level
@@ -102,11 +106,19 @@ class Levels:
             self._until[piece.line] = piece.known_until_ns
 
     def of(self, line: str) -> Level:
-        """A line's level now; high while nobody knows."""
+        """A line's level now; high while nobody knows.
+
+        Args:
+            line: its name.
+        """
         return self._levels.get(line, Level.HIGH)
 
     def beginning(self, lines: Iterable[str]) -> list[Piece]:
-        """Pieces with which somebody begins to hear lines that were heard before."""
+        """Pieces with which somebody begins to hear lines that were heard before.
+
+        Args:
+            lines: names of lines.
+        """
         rows = ((line, self._until[line]) for line in lines if line in self._until)
         return [
             Piece(line, NONE, until, Gap(until, until, self._levels[line], 0))

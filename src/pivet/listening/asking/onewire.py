@@ -38,7 +38,11 @@ def begin(line: str, program: Program, attempt: int = 1) -> Talk[Spoken]:
 
 
 def search(line: str) -> Talk[list[int] | None]:
-    """Finds the codes of all devices; None when somebody is there, but a pass went wrong."""
+    """Finds the codes of all devices; None when somebody is there, but a pass went wrong.
+
+    Args:
+        line: its name.
+    """
     found: list[int] = []
     path: tuple[int, ...] = ()
     while len(found) < MOST_DEVICES:

@@ -77,7 +77,11 @@ def heard_wire(
 
 
 def heard_report(wire: Wire) -> Report | None:
-    """The one exchange of an answer."""
+    """The one exchange of an answer.
+
+    Args:
+        wire: that is looked at.
+    """
     return wire.report(len(wire) - 1) if len(wire) else None
 
 
@@ -107,7 +111,11 @@ class Single:
         return SAYS[self.sheet.family](self.sheet, self.lines)
 
     def round(self, retries: int) -> Talk[bool]:
-        """Asks, and asks again when that gave no reading, not sooner than the sheet allows."""
+        """Asks, and asks again when that gave no reading, not sooner than the sheet allows.
+
+        Args:
+            retries: so many times at most.
+        """
         for attempt in range(1, retries + 2):
             answer = yield replace(self.say(), attempt=attempt)
             if self._read(answer):

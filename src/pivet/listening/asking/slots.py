@@ -43,7 +43,11 @@ class Program:
         return Program((*self.steps, low, typ["phase"]), True, self.reads)
 
     def bits(self, bits: Iterable[int]) -> "Program":
-        """Then bits that the host writes."""
+        """Then bits that the host writes.
+
+        Args:
+            bits: 0 or 1 each, in order.
+        """
         typ = _typical()
         steps: list[int] = []
         count = 0
@@ -54,17 +58,29 @@ class Program:
         return Program((*self.steps, *steps), self.resets, self.reads + (False,) * count)
 
     def data(self, data: bytes) -> "Program":
-        """Then bytes that the host writes, least significant bit first."""
+        """Then bytes that the host writes, least significant bit first.
+
+        Args:
+            data: what the host writes.
+        """
         return self.bits(byte >> place & 1 for byte in data for place in range(8))
 
     def read(self, count: int) -> "Program":
-        """Then slots in which devices send."""
+        """Then slots in which devices send.
+
+        Args:
+            count: so many.
+        """
         typ = _typical()
         steps = (typ["one"], typ["slot"] - typ["one"]) * count
         return Program((*self.steps, *steps), self.resets, self.reads + (True,) * count)
 
     def then(self, other: "Program") -> "Program":
-        """Then another program without a reset."""
+        """Then another program without a reset.
+
+        Args:
+            other: what comes behind it.
+        """
         return Program(self.steps + other.steps, self.resets, self.reads + other.reads)
 
     def say(self, line: str, attempt: int = 1) -> Say:
@@ -127,7 +143,11 @@ def spoken(program: Program, answer: Answer, line: str) -> Spoken:
 
 
 def triplets(path: Sequence[int]) -> Program:
-    """Search slots along a known path: bit and complement are read, the direction written."""
+    """Search slots along a known path: bit and complement are read, the direction written.
+
+    Args:
+        path: the directions, 0 or 1 each.
+    """
     program = Program()
     for direction in path:
         program = program.read(2).bits((direction,))

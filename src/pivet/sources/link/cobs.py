@@ -9,7 +9,11 @@ FULL = 0xFF
 
 
 def stuff(data: bytes) -> bytes:
-    """Bytes as bytes other than zero; at most one more for every 254."""
+    """Bytes as bytes other than zero; at most one more for every 254.
+
+    Args:
+        data: any bytes.
+    """
     stuffed = bytearray()
     for part in data.split(b"\0"):
         while len(part) >= FULL - 1:
@@ -22,7 +26,11 @@ def stuff(data: bytes) -> bytes:
 
 
 def unstuff(stuffed: bytes) -> bytes | None:
-    """The bytes that were stuffed; None when these are no stuffed bytes."""
+    """The bytes that were stuffed; None when these are no stuffed bytes.
+
+    Args:
+        stuffed: without the zero that ends them.
+    """
     data, at, size = bytearray(), 0, len(stuffed)
     while at < size:
         length = stuffed[at]

@@ -18,7 +18,11 @@ NUMBERS = 256
 
 
 def crc16(data: bytes) -> int:
-    """CRC-16/IBM-3740: x^16 + x^12 + x^5 + 1, start FFFF; of ``123456789`` it is 29B1."""
+    """CRC-16/IBM-3740: x^16 + x^12 + x^5 + 1, start FFFF; of ``123456789`` it is 29B1.
+
+    Args:
+        data: any bytes.
+    """
     return binascii.crc_hqx(data, CRC_START)
 
 
@@ -87,7 +91,11 @@ class FrameReader:
         self.skipped_bytes = 0
 
     def feed(self, data: bytes) -> Iterator[Frame]:
-        """Takes further bytes; gives the frames that they complete."""
+        """Takes further bytes; gives the frames that they complete.
+
+        Args:
+            data: what came, cut anywhere.
+        """
         self._held += data
         *parts, rest = self._held.split(END)
         self._held = rest

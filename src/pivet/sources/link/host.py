@@ -108,7 +108,11 @@ class LinkHost:
         self._listen: int | None = None
 
     def pack(self, message: msg.HostMessage) -> tuple[int, bytes]:
-        """Number and bytes of a message's frame; ``Done`` and ``Refused`` name the number."""
+        """Number and bytes of a message's frame; ``Done`` and ``Refused`` name the number.
+
+        Args:
+            message: to the probe.
+        """
         if isinstance(message, msg.Listen):
             wanted = {line for line in range(msg.MOST_LINES) if message.lines >> line & 1}
             self._waiting = wanted - self._lines.keys()
@@ -118,17 +122,29 @@ class LinkHost:
         return self._writer.write(message.KIND, message.pack())
 
     def believe(self, probe: msg.IAm) -> None:
-        """Which ticks can be, by the length that a probe says they have."""
+        """Which ticks can be, by the length that a probe says they have.
+
+        Args:
+            probe: what the probe said of itself.
+        """
         self.most_tick = min(MOST_NS * 1000 // probe.tick_ps, MOST_TICK)
         self.back_ticks = BACK_NS * 1000 // probe.tick_ps
 
     def whole_tick(self, low: int) -> int:
-        """A tick of 64 bits from its low 32: that nearest to the latest known."""
+        """A tick of 64 bits from its low 32: that nearest to the latest known.
+
+        Args:
+            low: the low 32 bits of the tick.
+        """
         ahead = (low - self.tick + WRAP // 2) % WRAP - WRAP // 2
         return max(self.tick + ahead, 0)
 
     def feed(self, data: bytes) -> Iterator[ProbeMessage]:
-        """Takes bytes from the probe; gives what they tell."""
+        """Takes bytes from the probe; gives what they tell.
+
+        Args:
+            data: what came, cut anywhere.
+        """
         for frame in self.frames.feed(data):
             kind = msg.FROM_PROBE.get(frame.kind)
             if kind is None:
@@ -234,7 +250,11 @@ class LinkHost:
 
 
 def packed_steps(ask: Ask) -> bytes:
-    """The steps of an ask as bytes, runs of alike slots shortened."""
+    """The steps of an ask as bytes, runs of alike slots shortened.
+
+    Args:
+        ask: what is to be driven, and how.
+    """
     data = bytearray()
     for period, times in in_runs(ask.steps_us):
         if times < SHORTEST_RUN:

@@ -21,7 +21,11 @@ class Hello:
 
     @classmethod
     def unpack(cls, data: bytes) -> "Hello":
-        """From a payload."""
+        """From a payload.
+
+        Args:
+            data: payload of the frame.
+        """
         return cls(*unpack_from(struct.Struct("<BB"), data))
 
 
@@ -38,7 +42,11 @@ class AskLine:
 
     @classmethod
     def unpack(cls, data: bytes) -> "AskLine":
-        """From a payload."""
+        """From a payload.
+
+        Args:
+            data: payload of the frame.
+        """
         return cls(*unpack_from(struct.Struct("<B"), data))
 
 
@@ -56,7 +64,11 @@ class Configure:
 
     @classmethod
     def unpack(cls, data: bytes) -> "Configure":
-        """From a payload."""
+        """From a payload.
+
+        Args:
+            data: payload of the frame.
+        """
         line, flags = unpack_from(struct.Struct("<BB"), data)
         return cls(line, bool(flags & 1))
 
@@ -78,7 +90,11 @@ class Listen:
 
     @classmethod
     def unpack(cls, data: bytes) -> "Listen":
-        """From a payload."""
+        """From a payload.
+
+        Args:
+            data: payload of the frame.
+        """
         return cls(*unpack_from(struct.Struct("<I"), data))
 
 
@@ -105,7 +121,11 @@ class Ask:
 
     @classmethod
     def unpack(cls, data: bytes) -> "Ask":
-        """From a payload."""
+        """From a payload.
+
+        Args:
+            data: payload of the frame.
+        """
         ident, line, drive = unpack_from(struct.Struct("<BBB"), data)
         return cls(ident, line, Drive(member(Drive, drive)), data[3:])
 
@@ -122,5 +142,9 @@ class HostBeat:
 
     @classmethod
     def unpack(cls, data: bytes) -> "HostBeat":
-        """From a payload."""
+        """From a payload.
+
+        Args:
+            data: payload of the frame.
+        """
         return cls()

@@ -67,6 +67,9 @@ class IAm:
     def unpack(cls, data: bytes) -> "IAm":
         """From a payload; of another major version only the version is read.
 
+        Args:
+            data: payload of the frame.
+
         Raises:
             Malformed: the payload makes no sense.
         """
@@ -106,7 +109,11 @@ class LineIs:
 
     @classmethod
     def unpack(cls, data: bytes) -> "LineIs":
-        """From a payload."""
+        """From a payload.
+
+        Args:
+            data: payload of the frame.
+        """
         line, can, state = unpack_from(struct.Struct("<BBB"), data)
         return cls(line, Can(can & 7), Level(state & 1), bool(state & 2), text_of(data[3:]))
 
@@ -128,7 +135,11 @@ class Done:
 
     @classmethod
     def unpack(cls, data: bytes) -> "Done":
-        """From a payload."""
+        """From a payload.
+
+        Args:
+            data: payload of the frame.
+        """
         return cls(*unpack_from(struct.Struct("<B"), data))
 
 
@@ -151,7 +162,11 @@ class Refused:
 
     @classmethod
     def unpack(cls, data: bytes) -> "Refused":
-        """From a payload."""
+        """From a payload.
+
+        Args:
+            data: payload of the frame.
+        """
         number, reason = unpack_from(struct.Struct("<BB"), data)
         return cls(number, Reason(member(Reason, reason)))
 
@@ -186,6 +201,9 @@ class Edges:
     @classmethod
     def unpack(cls, data: bytes) -> "Edges":
         """From a payload.
+
+        Args:
+            data: payload of the frame.
 
         Raises:
             Malformed: the payload makes no sense.
@@ -231,6 +249,9 @@ class ProbeBeat:
     def unpack(cls, data: bytes) -> "ProbeBeat":
         """From a payload.
 
+        Args:
+            data: payload of the frame.
+
         Raises:
             Malformed: the payload makes no sense.
         """
@@ -269,7 +290,11 @@ class Asked:
 
     @classmethod
     def unpack(cls, data: bytes) -> "Asked":
-        """From a payload."""
+        """From a payload.
+
+        Args:
+            data: payload of the frame.
+        """
         ident, line, level, sent, begin, end = unpack_from(cls.FORM, data)
         return cls(ident, line, Level(level & 1), sent, begin, end)
 
@@ -299,6 +324,10 @@ class Lost:
 
     @classmethod
     def unpack(cls, data: bytes) -> "Lost":
-        """From a payload."""
+        """From a payload.
+
+        Args:
+            data: payload of the frame.
+        """
         line, level, since, until, count = unpack_from(cls.FORM, data)
         return cls(line, Level(level & 1), since, until, count)

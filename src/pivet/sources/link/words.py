@@ -76,7 +76,11 @@ def unpack_from(form: struct.Struct, data: bytes) -> tuple[int, ...]:
 
 
 def text_of(data: bytes) -> str:
-    """A name or word of the probe; what is no UTF-8 is replaced."""
+    """A name or word of the probe; what is no UTF-8 is replaced.
+
+    Args:
+        data: in UTF-8.
+    """
     return data.decode("utf-8", errors="replace")
 
 
