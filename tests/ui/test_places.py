@@ -282,6 +282,19 @@ class Sentences(WindowTest):
         )
         self.assertEqual([("x", found)], known)
 
+    def test_ends(self) -> None:
+        """Each source is told to end, once; until the last has ended it is said that they end."""
+        live = self.window.live.listening
+        threads = [mock.Mock(), mock.Mock()]
+        live._threads = [*threads]
+        self.addCleanup(live._threads.clear)
+        live.end_one(threads[0])
+        self.assertFalse(live.ends)
+        live.end()
+        live.end()
+        self.assertTrue(live.ends)
+        self.assertEqual([1, 1], [thread.end.call_count for thread in threads])
+
     def test_without_a_live_wire(self) -> None:
         """Asking and its pace need one; stopping needs something to stop."""
         self.show_demo()
