@@ -215,6 +215,10 @@ class Sheets(ManyTest):
         self.assertIn('"sensor": "cave"', ran("decode", DHT, "--json", "--sensor", "cave").stdout)
         made = ran("standin", self.folder / "x.vcd", "--sensor", "cave")
         self.assertEqual(0, made.returncode, made.stderr)
+        asked = {"_PIVET_COMPLETE": "bash_complete", "COMP_CWORD": "3"}
+        with mock.patch.dict(os.environ, asked | {"COMP_WORDS": "pivet sheet show ca"}):
+            offered = ran()
+        self.assertEqual(("plain,cave", ""), (offered.stdout.strip(), offered.stderr))
 
 
 class Wires(ManyTest):

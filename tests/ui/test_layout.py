@@ -15,9 +15,26 @@ from pivet.ui.drawing.painting import polygon_of
 from pivet.ui.stack.echo.scale import EchoScale
 from pivet.ui.stack.onewire.tree import Tree, _line_above, _shared_bits, step_words
 from pivet.ui.strip.scale import TimeScale, outline
+from pivet.ui.trend.axis import LABEL_PX, TimeAxis
 from tests.ui.base import WindowTest
 
 SHEET = find_sheet("hc-sr04")
+
+
+class Times(WindowTest):
+    """The axis at the foot of the plots."""
+
+    def test_as_many_labels_as_there_is_room_for(self) -> None:
+        """Whole steps of the clock, the shortest that leaves each label its room."""
+        axis = TimeAxis()
+        axis.use(0, False)
+        for seconds, labels, step in ((600, 10, 60), (601, 10, 120), (10, 10, 1), (10, 5, 2)):
+            ((found, ticks),) = axis.tickValues(0.0, float(seconds), labels * LABEL_PX)
+            self.assertEqual(step, found)
+            self.assertEqual(list(range(0, seconds + 1, step)), ticks)
+        axis.use(90 * 10**9, False)
+        ((_, ticks),) = axis.tickValues(0.0, 600.0, 10 * LABEL_PX)
+        self.assertEqual(list(range(30, 600, 60)), ticks)
 
 
 class EchoScales(unittest.TestCase):
