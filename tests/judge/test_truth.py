@@ -270,7 +270,7 @@ class Parts(PivetTest):
                 assert window.max_us is not None
                 self.assertLessEqual(window.min_us, window.typ_us)
                 self.assertLessEqual(window.typ_us, window.max_us)
-                reached_m = window.max_us * wire.report(at).detail.speed / 2e6
+                reached_m = window.max_us * float(shots_of(wire).speed[at]) / 2e6
                 self.assertAlmostEqual(farthest, reached_m, delta=0.03 * farthest)
 
     def test_uncertain_edges(self) -> None:

@@ -17,7 +17,7 @@ from pivet.captures.causes import causes_of
 from pivet.judge.verdict import Verdict
 from pivet.ui.drawing import painting
 from pivet.ui.registry import VIEWS
-from pivet.ui.wires.devices import DeviceList
+from pivet.ui.wires.devices import DeviceDelegate, DeviceList
 from tests.night import copy_of_night
 from tests.pages import Page
 from tests.ui.base import WindowTest
@@ -82,7 +82,9 @@ def drawn_on(widget: QWidget) -> Iterator[str]:
     """What is drawn when a part of the window is painted."""
     drawn: list[str] = []
     for row in widget.findChildren(DeviceList):
-        row.itemDelegate()._pictures.clear()
+        delegate = row.itemDelegate()
+        assert isinstance(delegate, DeviceDelegate)
+        delegate._pictures.clear()
     with _drawing(drawn):
         widget.grab()
     # As many marks stand in a row as there is room for, which the font decides.
