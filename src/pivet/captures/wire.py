@@ -56,8 +56,7 @@ class Wire:
     @property
     def name(self) -> str:
         """Names of the lines, as ``--wire`` takes them."""
-        one = len(self.lines) == 1
-        return self.lines[0].name if one else ",".join(line.name for line in self.lines)
+        return ",".join(line.name for line in self.lines)
 
     @property
     def label(self) -> str:

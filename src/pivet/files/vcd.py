@@ -92,9 +92,9 @@ def _lines(header: Header, body: Body, clock: _Clock, first: int, last: int) -> 
     signal = np.concatenate([part.signal for part in body.changes] or [np.empty(0, np.int32)])
     stamp = np.concatenate([part.stamp for part in body.changes] or [np.empty(0, np.int64)])
     value = np.concatenate([part.value for part in body.changes] or [np.empty(0, np.uint8)])
-    # Numbers of 16 bits are sorted digit by digit, and much faster.
-    few = len(header.signals) < MOST_QUIET
-    order = np.argsort(signal.astype(np.uint16) if few else signal, kind="stable")
+    # Numbers of 16 bits and less are sorted digit by digit, and much faster.
+    shortest = signal.astype(np.min_scalar_type(len(header.signals)))
+    order = np.argsort(shortest, kind="stable")
     bounds = np.searchsorted(signal[order], np.arange(len(header.signals) + 1))
     numbers: Int64Array = np.arange(len(header.signals), dtype=np.int64)
     if numbers.size > MOST_QUIET:

@@ -142,15 +142,12 @@ def window_rows(
         verdicts: ``Verdict`` of each window, uint8 (k, n).
         index: number of the exchange.
     """
-    least = classes.least_ns[:, index].tolist()
-    alike = classes.most_ns is classes.least_ns
-    most = least if alike else classes.most_ns[:, index].tolist()
     rows = zip(
         windows,
         verdicts[:, index].tolist(),
         classes.counts_at(index),
-        least,
-        most,
+        classes.least_ns[:, index].tolist(),
+        classes.most_ns[:, index].tolist(),
         strict=True,
     )
     return [row for row in rows if row[3] != ABSENT]

@@ -1,6 +1,5 @@
 """Judging echo measurements against a sheet, as columns."""
 
-from collections.abc import Sequence
 from dataclasses import dataclass, field, replace
 from functools import lru_cache
 
@@ -168,30 +167,17 @@ def latest_us(sheet: Sheet) -> float:
     return window.typ_us if window.max_us is None else window.max_us
 
 
-def windows_at(sheet: Sheet, speed: float) -> Sequence[Window]:
+def windows_at(sheet: Sheet, speed: float) -> list[Window]:
     """The sheet's windows, that of the echo for a speed of sound.
 
     Args:
         sheet: of the sensor.
         speed: of sound, m/s.
     """
-    key = (sheet.id, speed)
-    known = _WINDOWS.get(key)
-    if known is None or known[0] is not sheet:
-        if len(_WINDOWS) >= MOST_KNOWN:
-            _WINDOWS.clear()
-        windows = [
-            echo_window(sheet, speed) if key == "echo" else window
-            for key, window in sheet.windows.items()
-        ]
-        known = _WINDOWS[key] = (sheet, windows)
-    return known[1]
-
-
-_WINDOWS: dict[tuple[str, float], tuple[Sheet, list[Window]]] = {}
-"""By id and speed: most measurements of a wire have the speed of the one before."""
-
-MOST_KNOWN = 256
+    return [
+        echo_window(sheet, speed) if key == "echo" else window
+        for key, window in sheet.windows.items()
+    ]
 
 
 MARKED = {
