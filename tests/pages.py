@@ -2,8 +2,18 @@
 
 import sys
 import unittest
-from collections.abc import Iterable
+from collections.abc import Iterable, Iterator
 from pathlib import Path
+
+from pivet.captures.causes import causes_of
+from pivet.captures.wire import Wire
+from pivet.judge.verdict import Verdict
+
+
+def one_of_each(wire: Wire) -> Iterator[int]:
+    """The first sound exchange of a wire, then the first of each cause."""
+    yield int((wire.verdicts == Verdict.SOUND).argmax())
+    yield from (cause.at[0] for cause in causes_of(wire))
 
 
 class Page:

@@ -5,7 +5,6 @@ live, which mostly wait; those of the window; and all others.
 """
 
 import os
-import signal
 import subprocess
 import sys
 import tempfile
@@ -35,8 +34,6 @@ nowhere is of the others."""
 def main() -> int:
     """Runs the tests whose names are given, else all; returns the exit status."""
     os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
-    # A job in the background is deaf to Ctrl-C, and so would be all that the tests start.
-    signal.signal(signal.SIGINT, signal.default_int_handler)
     sys.path.insert(0, str(ROOT))
     names = sys.argv[1:]
     if not names:

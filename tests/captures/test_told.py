@@ -3,14 +3,14 @@
 from collections.abc import Iterator
 
 from pivet.bench.demo import DEMO_ROLES, demo_capture
-from pivet.captures.causes import causes_of, not_sound_lines, table_lines
+from pivet.captures.causes import not_sound_lines, table_lines
 from pivet.captures.last_readings import given_before
 from pivet.captures.text import exchange_lines, summary_lines
 from pivet.captures.wire import Wire
 from pivet.files.jsonl import exchange_object, json_text
 from pivet.person.display import Display
 from tests.base import PivetTest
-from tests.pages import Page
+from tests.pages import Page, one_of_each
 
 PAGE = Page(__file__)
 
@@ -32,8 +32,7 @@ def lines() -> Iterator[str]:
 def _causes(wire: Wire) -> Iterator[str]:
     """The first sound exchange, then the first of each cause."""
     names = DEMO_ROLES.names
-    sound = int((wire.verdicts == 0).argmax())
-    for at in (sound, *(cause.at[0] for cause in causes_of(wire))):
+    for at in one_of_each(wire):
         report = wire.report(at, names)
         yield from exchange_lines(report)
         yield json_text(exchange_object(report))

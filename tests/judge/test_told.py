@@ -11,13 +11,12 @@ import numpy as np
 
 from pivet.bench.by_hand import explain_bytes
 from pivet.bench.demo import DEMO_ROLES, demo_capture
-from pivet.captures.causes import causes_of
 from pivet.errors import InputError
 from pivet.judge.later import Later
 from pivet.judge.report import Report
 from pivet.sheets.model import Sheet, Window
 from tests.base import PivetTest
-from tests.pages import Page
+from tests.pages import Page, one_of_each
 
 PAGE = Page(__file__)
 MOST = 12
@@ -81,8 +80,7 @@ def told(report: Report) -> Iterator[str]:
 def lines() -> Iterator[str]:
     """The page."""
     for wire in demo_capture().wires:
-        sound = int((wire.verdicts == 0).argmax())
-        for at in (sound, *(cause.at[0] for cause in causes_of(wire))):
+        for at in one_of_each(wire):
             yield f"# {wire.label}, {at}"
             yield from told(wire.report(at, DEMO_ROLES.names))
     for text in COPIED:

@@ -22,7 +22,7 @@ from PySide6.QtGui import QDragEnterEvent, QDropEvent, QWheelEvent
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QLabel, QWidget
 
-from pivet.bench.demo import demo_capture
+from pivet.bench.demo import DEMO_ROLES, demo_capture
 from pivet.ui.app import make_app
 from pivet.ui.drawing.theme import ThemeChoice, apply_theme
 from pivet.ui.exchange.kind import EXCHANGE
@@ -32,6 +32,9 @@ from pivet.ui.wires.model import Row, WiresModel
 from tests.base import PivetTest
 
 PATIENCE_S = 20.0
+WHEELS = (0, 2)
+"""Where the 1-Wire line of the demo stands."""
+
 HARMLESS = ("propagateSizeHints", "plugin does not support")
 """What the offscreen platform says of itself."""
 
@@ -193,6 +196,17 @@ class WindowTest(PivetTest):
             self.window, QDropEvent(QPointF(300, 300), actions, data, button, keys)
         )
         self.finish_jobs()
+
+
+class WheelsTest(WindowTest):
+    """The demo's 1-Wire line is shown, its devices named."""
+
+    def setUp(self) -> None:
+        super().setUp()
+        self.session.put_roles(DEMO_ROLES)
+        self.show_demo()
+        self.session.choose_wire(WHEELS)
+        self.settle()
 
 
 _made = []

@@ -8,7 +8,6 @@ from PySide6.QtGui import QGuiApplication
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QInputDialog, QLabel, QMenu
 
-from pivet.bench.demo import DEMO_ROLES
 from pivet.judge.echo.pulses import ECHO
 from pivet.judge.verdict import Verdict
 from pivet.person.roles import Role, Roles
@@ -19,22 +18,18 @@ from pivet.ui.answer.echo_settings import VesselDialog
 from pivet.ui.window.by_hand import ByHandPane
 from pivet.ui.window.main_window import MainWindow
 from tests.base import CAPTURES
-from tests.ui.base import WindowTest, texts
+from tests.ui.base import WHEELS, WheelsTest, WindowTest, texts
 
-WHEELS, VAT = (0, 2), (0, 3)
+VAT = (0, 3)
 LEFT, DIPPED, ROUND = 239, 330, 3
 """Exchanges of the demo: a probe that left, one whose supply dipped, the end of a search."""
 
 
-class OneWire(WindowTest):
+class OneWire(WheelsTest):
     """Transactions in the stack, devices at the lower left."""
 
     def setUp(self) -> None:
         super().setUp()
-        self.session.put_roles(DEMO_ROLES)
-        self.show_demo()
-        self.session.choose_wire(WHEELS)
-        self.settle()
         self.stack = self.page.stack
         self.list = self.page.devices.devices
 

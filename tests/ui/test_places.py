@@ -30,9 +30,7 @@ from pivet.ui.readings.lines import styles_of
 from pivet.ui.trend.choice import ChoicePanel
 from pivet.ui.window.empty import EmptyPage, shown_folder
 from tests.night import copy_of_night
-from tests.ui.base import WindowTest, texts
-
-WHEELS = (0, 2)
+from tests.ui.base import WHEELS, WheelsTest, WindowTest, texts
 
 
 class Start(WindowTest):
@@ -92,15 +90,11 @@ class Start(WindowTest):
             self.assertNotIn("If you know better", texts(self.window.empty))
 
 
-class Devices(WindowTest):
+class Devices(WheelsTest):
     """The list of a wire's devices."""
 
     def setUp(self) -> None:
         super().setUp()
-        self.session.put_roles(DEMO_ROLES)
-        self.show_demo()
-        self.session.choose_wire(WHEELS)
-        self.settle()
         self.panel = self.page.devices
 
     def test_words(self) -> None:

@@ -13,13 +13,12 @@ from PySide6.QtGui import QFontInfo, QPainter
 from PySide6.QtWidgets import QAbstractButton, QComboBox, QLabel, QLineEdit, QTableWidget, QWidget
 
 from pivet.bench.demo import DEMO_ROLES
-from pivet.captures.causes import causes_of
 from pivet.judge.verdict import Verdict
 from pivet.ui.drawing import painting
 from pivet.ui.registry import VIEWS
 from pivet.ui.wires.devices import DeviceDelegate, DeviceList
 from tests.night import copy_of_night
-from tests.pages import Page
+from tests.pages import Page, one_of_each
 from tests.ui.base import WindowTest
 
 PAGE = Page(__file__)
@@ -104,8 +103,8 @@ class Told(WindowTest):
         self.show_demo()
         for number, wire in enumerate(self.session.captures[0].wires):
             self.session.choose_wire((0, number))
-            sound = int((wire.verdicts == 0).argmax())
-            for at in (sound, *(cause.at[0] for cause in causes_of(wire))):
+            sound, *others = one_of_each(wire)
+            for at in (sound, *others):
                 self.session.choose_exchange(at)
                 self.settle()
                 yield f"# {wire.label}, {at}"
