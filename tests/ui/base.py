@@ -2,9 +2,12 @@
 
 import os
 import re
+import sys
 import time
+import traceback
 from collections.abc import Callable
 from pathlib import Path
+from types import TracebackType
 
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 
@@ -48,7 +51,7 @@ def is_plain(label: QLabel) -> bool:
 
 
 class WindowTest(PivetTest):
-    """A window at 1280 x 800 that remembers nothing; Qt's complaints fail the test."""
+    """A window at 1280 x 800 that remembers nothing; complaints of Qt and mistakes in slots fail the test."""
 
     def setUp(self) -> None:
         super().setUp()
@@ -56,6 +59,8 @@ class WindowTest(PivetTest):
         apply_theme(self.app, ThemeChoice.LIGHT)
         self.complaints: list[str] = []
         qInstallMessageHandler(self.on_message)
+        self.addCleanup(setattr, sys, "excepthook", sys.excepthook)
+        sys.excepthook = self.on_mistake
         self.addCleanup(self.no_complaints)
         self.window = MainWindow(remembers=False)
         self.addCleanup(self.close_window)
@@ -71,6 +76,10 @@ class WindowTest(PivetTest):
         """Qt's messages."""
         if kind is not QtMsgType.QtDebugMsg and not any(part in text for part in HARMLESS):
             self.complaints.append(text)
+
+    def on_mistake(self, kind: type, error: BaseException, trace: TracebackType | None) -> None:
+        """An exception in what Qt calls."""
+        self.complaints.append("".join(traceback.format_exception(kind, error, trace)))
 
     def no_complaints(self) -> None:
         """Qt had nothing to say."""

@@ -3,9 +3,13 @@
 import threading
 from functools import partial
 
-from PySide6.QtCore import QThread
+from PySide6.QtCore import QThread, QThreadPool
+from shiboken6 import delete
 
+from pivet.files.benchfile.store import BenchFile
+from pivet.ui.live.session import LiveSession
 from pivet.ui.work.background import Background
+from pivet.ui.work.jobs import JobBar
 from tests.ui.base import WindowTest
 
 
@@ -98,3 +102,34 @@ class InOtherThread(WindowTest):
         self.settle()
         self.assertFalse(self.background.busy)
         self.assertEqual([], self.came)
+
+
+class Gone(WindowTest):
+    """What is still on its way to somebody who is gone comes to nothing, and is no mistake."""
+
+    def test_news_on_its_way(self) -> None:
+        """Results, errors and ends of jobs, and what a listening thread tells."""
+        bar, background = JobBar(), Background()
+        live = LiveSession(self.window.session, dict)
+        came: list[object] = []
+        gate = threading.Event()
+        bar.start("fails", partial(self.fails, gate), came.append)
+        bar.start("works", lambda progress: progress(0.5), came.append, partial(came.append, "over"))
+        background.ask("a", lambda: gate.wait(5), came.append)
+        background.ask("b", partial(self.fails, gate), came.append)
+        thread = live.listen("line:/nowhere", BenchFile.create(self.folder / "b.pivet"))
+        gate.set()
+        for one in (bar, background):
+            pool = one.findChild(QThreadPool)
+            assert isinstance(pool, QThreadPool)
+            pool.waitForDone()
+        thread.wait()
+        for gone in (bar, background, live):
+            delete(gone)
+        self.settle()
+        self.assertEqual([], came)
+
+    def fails(self, gate: threading.Event, *_: object) -> None:
+        """Ends with an error as soon as the gate is open."""
+        gate.wait(5)
+        raise ValueError

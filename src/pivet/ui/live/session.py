@@ -78,11 +78,11 @@ class LiveSession(QObject):
         """Begins to listen to a source; None as wires takes all."""
         thread = ListeningThread(where, bench, setups, pace, self, self._names)
         self._threads.append(thread)
-        thread.begun.connect(lambda _: self._on_begun(thread))
-        thread.refused.connect(lambda says: self._on_refused(thread, says))
-        thread.rung.connect(lambda: self._on_news(thread))
+        thread.begun.connect(self._on_begun)
+        thread.refused.connect(self._on_refused)
+        thread.rung.connect(self._on_news)
         thread.failed.connect(self.failed)
-        thread.finished.connect(lambda: self._on_finished(thread))
+        thread.over.connect(self._on_over)
         thread.start()
         return thread
 
@@ -156,7 +156,7 @@ class LiveSession(QObject):
     def _silent(self, event: ev.Silent) -> str:
         return f"{self._who(event)} gives no reading any more: {event.says}."
 
-    def _on_finished(self, thread: ListeningThread) -> None:
+    def _on_over(self, thread: ListeningThread) -> None:
         if thread not in self._threads:
             return
         self._threads.remove(thread)
@@ -234,4 +234,4 @@ class LiveSession(QObject):
         """Ends all listening, and waits for the end."""
         for thread in list(self._threads):
             thread.stop()
-            self._on_finished(thread)
+            self._on_over(thread)

@@ -37,16 +37,21 @@ class ListeningThread(QThread):
         parent: owns it.
         names: roles, corrections and limits at this moment.
 
+    Each signal but ``failed`` carries the thread first: a method of the receiver can take
+    it, and what is on its way to a receiver that is gone is dropped.
+
     Signals:
-        begun: the source was opened; carries what it is.
-        refused: it could not be opened; carries the sentence.
+        begun: the source was opened.
+        refused: it could not be opened; carries the sentence too.
         rung: there is news to take.
+        over: it has ended.
         failed: Pivet made a mistake; carries it.
     """
 
     begun = Signal(object)
-    refused = Signal(str)
-    rung = Signal()
+    refused = Signal(object, str)
+    rung = Signal(object)
+    over = Signal(object)
     failed = Signal(object)
 
     def __init__(
@@ -66,6 +71,13 @@ class ListeningThread(QThread):
         self._wires: tuple[WireNow, ...] = ()
         self.about: About | None = None
         self.kept: KeptCapture | None = None
+        self.finished.connect(self._tell_over)
+
+    def _tell_over(self) -> None:
+        self.over.emit(self)
+
+    def _ring(self) -> None:
+        self.rung.emit(self)
 
     def run(self) -> None:
         """Runs until it is stopped, or a replay is over."""
@@ -87,15 +99,14 @@ class ListeningThread(QThread):
                 return everything(about, 0.0 if source.can_ask else None)
 
             listener = Listener(source, wanted)
-            ring = self.rung.emit
-            listening = LiveBench(listener, self._bench, self.where, ring, self._names)
+            listening = LiveBench(listener, self._bench, self.where, self._ring, self._names)
             begun = listening.begin()
         except PivetError as error:
-            self.refused.emit(str(error))
+            self.refused.emit(self, str(error))
             return
         self._listening = listening
         self._take(begun)
-        self.begun.emit(begun)
+        self.begun.emit(self)
         if self._stopped:
             listening.stop()
         listening.run()

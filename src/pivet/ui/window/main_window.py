@@ -145,7 +145,10 @@ class MainWindow(QMainWindow):
         self.empty.wire_asked.connect(self.choose_wire_to_add)
         self.empty.offer_asked.connect(self.take_offer)
         hints = QGuiApplication.styleHints()
-        hints.colorSchemeChanged.connect(lambda _: self._use_theme(self._settings.theme))
+        hints.colorSchemeChanged.connect(self._on_scheme)
+
+    def _on_scheme(self) -> None:
+        self._use_theme(self._settings.theme)
 
     def choose_theme(self, choice: ThemeChoice, _checked: bool = True) -> None:
         """Uses a theme, now and next time."""

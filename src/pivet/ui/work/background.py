@@ -1,7 +1,7 @@
 """What takes longer than a frame, beside the window: of each kind only the newest counts."""
 
 from collections.abc import Callable, Hashable
-from typing import TypeVar
+from typing import Any, TypeVar
 
 from PySide6.QtCore import QObject, QThreadPool, Signal
 
@@ -24,7 +24,7 @@ class Background(QObject):
         self._pool = QThreadPool(self)
         self._pool.setMaxThreadCount(1)
         self._asked: dict[Hashable, Job] = {}
-        self._running: list[Job] = []
+        self._running: dict[Job, tuple[Hashable, Callable[[Any], object]]] = {}
         self._ended = False
 
     @property
@@ -51,10 +51,10 @@ class Background(QObject):
             return
         job = Job("", lambda _: work())
         self._asked[kind] = job
-        job.signals.done.connect(lambda result: self._on_done(kind, job, done, result))
-        job.signals.failed.connect(lambda error: self._on_failed(kind, job, error))
-        job.signals.over.connect(lambda: self._running.remove(job))
-        self._running.append(job)
+        job.signals.done.connect(self._on_done)
+        job.signals.failed.connect(self._on_failed)
+        job.signals.over.connect(self._on_over)
+        self._running[job] = kind, done
         self._pool.start(job)
 
     def forget(self, kind: Hashable) -> None:
@@ -74,12 +74,17 @@ class Background(QObject):
         self.forget_all()
         self._pool.waitForDone()
 
-    def _on_done(self, kind: Hashable, job: Job, done: Callable[[T], object], result: T) -> None:
+    def _on_done(self, job: Job, result: object) -> None:
+        kind, done = self._running[job]
         if self._asked.get(kind) is job:
             del self._asked[kind]
             done(result)
 
-    def _on_failed(self, kind: Hashable, job: Job, error: object) -> None:
+    def _on_failed(self, job: Job, error: object) -> None:
+        kind, _ = self._running[job]
         if self._asked.get(kind) is job:
             del self._asked[kind]
             self.failed.emit(error)
+
+    def _on_over(self, job: Job) -> None:
+        del self._running[job]

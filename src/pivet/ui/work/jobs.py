@@ -15,12 +15,16 @@ STEPS = 1000
 
 
 class _Signals(QObject):
-    """A job's way back into the window's thread."""
+    """A job's way back into the window's thread; each tells whose it is.
+
+    They are for slots that are methods of a ``QObject``: what is still on its way when that
+    object goes is dropped. A function of no object would be called all the same.
+    """
 
     progressed = Signal(float)
-    done = Signal(object)
-    failed = Signal(object)
-    over = Signal()
+    done = Signal(object, object)
+    failed = Signal(object, object)
+    over = Signal(object)
 
 
 class Job(QRunnable):
@@ -56,11 +60,11 @@ class Job(QRunnable):
         except Cancelled:
             pass
         except Exception as error:  # noqa: BLE001  told to the person by the window
-            self.signals.failed.emit(error)
+            self.signals.failed.emit(self, error)
         else:
-            self.signals.done.emit(result)
+            self.signals.done.emit(self, result)
         finally:
-            self.signals.over.emit()
+            self.signals.over.emit(self)
 
 
 class JobBar(QFrame):
@@ -79,7 +83,7 @@ class JobBar(QFrame):
         self.setObjectName("panel")
         self._pool = QThreadPool(self)
         self._pool.setMaxThreadCount(1)
-        self._jobs: list[Job] = []
+        self._jobs: dict[Job, tuple[Callable[[Any], None], Callable[[], None] | None]] = {}
         self._label = plain_label()
         self._bar = QProgressBar()
         self._bar.setRange(0, STEPS)
@@ -118,12 +122,10 @@ class JobBar(QFrame):
         """
         job = Job(label, work)
         job.signals.progressed.connect(self._on_progress)
-        job.signals.done.connect(done)
-        job.signals.failed.connect(self.failed)
-        job.signals.over.connect(lambda: self._on_over(job))
-        if over is not None:
-            job.signals.over.connect(over)
-        self._jobs.append(job)
+        job.signals.done.connect(self._on_done)
+        job.signals.failed.connect(self._on_failed)
+        job.signals.over.connect(self._on_over)
+        self._jobs[job] = done, over
         if len(self._jobs) == 1:
             self._label.setText(label)
             self._bar.setValue(0)
@@ -143,11 +145,19 @@ class JobBar(QFrame):
     def _on_progress(self, share: float) -> None:
         self._bar.setValue(round(share * STEPS))
 
+    def _on_done(self, job: Job, result: object) -> None:
+        self._jobs[job][0](result)
+
+    def _on_failed(self, _: Job, error: object) -> None:
+        self.failed.emit(error)
+
     def _on_over(self, job: Job) -> None:
-        self._jobs.remove(job)
+        _, over = self._jobs.pop(job)
         if self._jobs:
-            self._label.setText(self._jobs[0].label)
+            self._label.setText(next(iter(self._jobs)).label)
         else:
             self._shower.stop()
             self.hide()
             self.idle.emit()
+        if over is not None:
+            over()
