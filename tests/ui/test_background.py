@@ -114,7 +114,9 @@ class Gone(WindowTest):
         came: list[object] = []
         gate = threading.Event()
         bar.start("fails", partial(self.fails, gate), came.append)
-        bar.start("works", lambda progress: progress(0.5), came.append, partial(came.append, "over"))
+        bar.start(
+            "works", lambda progress: progress(0.5), came.append, partial(came.append, "over")
+        )
         background.ask("a", lambda: gate.wait(5), came.append)
         background.ask("b", partial(self.fails, gate), came.append)
         thread = live.listen("line:/nowhere", BenchFile.create(self.folder / "b.pivet"))
