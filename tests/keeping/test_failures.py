@@ -109,17 +109,16 @@ class Statements(CaveTest):
         at, failed = 30, True
         while failed:
             at += 1
-            for rolls_back in (False, True):
-                path = self.folder / f"{at}{rolls_back}.pivet"
-                bench = BenchFile.create(path)
-                recorded = Failing(bench._connection, at, rolls_back)
-                with self.subTest(at=at, rolls_back=rolls_back):
-                    said = self.run_failing(bench, recorded)
-                    self.assertEqual(wanted, content(bench))
-                    self.assertLessEqual(len(said), 1)
-                failed = recorded.failed
-                bench.close()
-                path.unlink()
+            path, rolls_back = self.folder / f"{at}.pivet", at % 2 == 0
+            bench = BenchFile.create(path)
+            recorded = Failing(bench._connection, at, rolls_back)
+            with self.subTest(at=at, rolls_back=rolls_back):
+                said = self.run_failing(bench, recorded)
+                self.assertEqual(wanted, content(bench))
+                self.assertLessEqual(len(said), 1)
+            failed = recorded.failed
+            bench.close()
+            path.unlink()
         self.assertGreater(at, 60)
 
     def run_failing(self, bench: BenchFile, failing: Failing) -> list[ev.Event]:

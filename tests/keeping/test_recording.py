@@ -69,10 +69,10 @@ class Recording(CaveTest):
 
     def test_every_exchange_can_be_looked_at(self) -> None:
         """Bytes, verdict and readings are those of the moment when it was heard."""
-        bench = self.record(40.0, "shelf_A", "wheels", "brine_vat")
+        bench = self.record(20.0, "shelf_A", "wheels", "brine_vat")
         self.cave.plug("wheel_3", False, self.now_us)
         self.cave.circuits["shelf_A"].troubles.noisy = True
-        self.go_on(40.0)
+        self.go_on(20.0)
         self.recorder.keep(now=True)
         wires = {row.row.name: row for row in recorded_wires(bench)}
         self.assertEqual({"shelf_A", "wheels", "brine_vat"}, set(wires))
@@ -171,7 +171,7 @@ class Recording(CaveTest):
         """At most 3 bytes an edge, exchanges and readings included, beside the empty tables."""
         BenchFile.create(self.folder / "empty.pivet").close()
         empty = (self.folder / "empty.pivet").stat().st_size
-        bench = self.record(80.0, "shelf_A", "wheels")
+        bench = self.record(40.0, "shelf_A", "wheels")
         self.recorder.keep(now=True)
         edge_count = bench.edge_count()
         bench.close()

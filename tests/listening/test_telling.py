@@ -40,7 +40,7 @@ class Telling(PivetTest):
         """Each exchange is told new exactly once, in order; counts are those of the last word."""
         for label, step_ns in (("wheels", 7_000_000), ("brine_vat", 40_000_000)):
             with self.subTest(label):
-                listened, heard = self.told(label, step_ns, 140)
+                listened, heard = self.told(label, step_ns, 60)
                 new = [row.number for row in heard if not row.revised]
                 self.assertEqual([*range(1, len(new) + 1)], new)
                 last = {row.number: int(row.shown.verdicts[row.index]) for row in heard}

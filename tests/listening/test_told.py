@@ -29,7 +29,7 @@ from pivet.standin.probe.loop import MadeClock
 from tests.base import PivetTest
 from tests.listening import mutants
 
-CASES = 312
+CASES = 156
 
 Readings = dict[int, set[tuple[Any, ...]]]
 
@@ -313,7 +313,7 @@ class Chosen(PivetTest):
         """Only what comes afterwards is judged by it, and the rest is not told again."""
         wire = next(row for row in demo_capture().wires if "shelf_A" in row.label)
         clock = MadeClock()
-        trace = mutants.part_of(wire, 0, len(wire))
+        trace = mutants.part_of(wire, 0, 40)
         listener = mutants.listener_of(trace, [mutants.setup_of(wire)], 1.0, clock)
         before: list[ev.Event] = [listener.open()]
         while len([event for event in before if isinstance(event, ev.Heard)]) < 4:
@@ -326,7 +326,7 @@ class Chosen(PivetTest):
             clock.sleep(0.2)
             after += listener.step(0.0)
         heard = [event for event in after if isinstance(event, ev.Heard)]
-        self.assertEqual([*range(5, len(wire) + 1)], [event.number for event in heard])
+        self.assertEqual([*range(5, 41)], [event.number for event in heard])
         self.assertFalse(any(event.revised for event in heard))
         self.assertEqual({"dht11"}, {event.report().sheet.id for event in heard})
 

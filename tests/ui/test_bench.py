@@ -36,7 +36,7 @@ class BenchWindowTest(CaveTest, WindowTest):
 
     def record(self, path: Path) -> None:
         """Hundreds of shots, the sensor off at the beginning, and some rounds of thermometers."""
-        self.listen(FAST, wire("wheels", "onewire"))
+        self.listen(FAST, wire("wheels", "onewire", every_s=10.0))
         bench = BenchFile.create(path)
         recorder = self.new_recorder(bench)
         vat = self.cave.circuits["brine_vat"]
@@ -223,7 +223,7 @@ class Following(BenchWindowTest):
         self.session.add_capture(capture)
         self.window.live.keeper.throwaway = True
         stood = None
-        for step in range(100):
+        for step in range(65):
             recorder.take(list(self.passes(0.9)))
             recorder.keep(now=True)
             self.session.hear(capture.key, self.told())
