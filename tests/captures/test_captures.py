@@ -10,7 +10,7 @@ import numpy as np
 
 from pivet.bench.demo import demo_capture
 from pivet.bench.export import export_capture, export_readings, reports
-from pivet.captures.capture import capture_of, open_capture
+from pivet.captures.capture import capture_of, named_lines, open_capture
 from pivet.captures.text import capture_lines, exchange_text, pulse_text, short_names, summary_lines
 from pivet.errors import Cancelled, InputError, OutputError
 from pivet.files.captures import read_capture
@@ -137,13 +137,20 @@ class Lines(PivetTest):
         lines = tuple(Line(n, Level.HIGH, edges) for n in ("a.d", "b.d"))
         trace = Trace((*lines, Line("a.q", Level.HIGH, edges[:0])), 0, 10**9, 1)
         for name, part in (
-            ("x", "no line 'x': choose one of a.d, b.d"),
+            ("x", "t.vcd has no line 'x': choose one of a.d, b.d"),
             ("d", "several lines"),
             ("q", "never changes"),
         ):
             with self.assertRaises(InputError) as caught:
                 capture_of(Path("t.vcd"), trace, None, name)
             self.assertIn(part, str(caught.exception))
+
+    def test_a_line_before_what_two_share(self) -> None:
+        """A name that a line has as a whole is that line, though two others share it."""
+        edges = np.array([10**6, 2 * 10**6])
+        names = ("vat", "vat.trig", "vat.echo")
+        trace = Trace(tuple(Line(n, Level.LOW, edges) for n in names), 0, 10**9, 1)
+        self.assertEqual(["vat"], [line.name for line in named_lines(trace, "vat", "t.vcd")])
 
     def test_driver_of_the_sensor_is_no_wire(self) -> None:
         """A line that shows only the sensor's share of a wire is not told twice."""

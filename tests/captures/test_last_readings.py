@@ -5,7 +5,7 @@ import unittest
 import numpy as np
 
 from pivet.captures.capture import open_capture
-from pivet.captures.last_readings import given_before
+from pivet.captures.last_readings import given_before, last_reading
 from pivet.person.display import Display
 from pivet.person.roles import Roles
 from tests.base import CAPTURES, PivetTest
@@ -54,6 +54,15 @@ class Before(PivetTest):
         shown = Display(roles=Roles().named(code, "wheel 1"))
         self.assertIn("wheel 1: ", given_before(wire, len(wire) - 1, shown).text)
         self.assertTrue(np.any(wire.tracks[0].given))
+
+    def test_many_devices(self) -> None:
+        """No more than five are told of."""
+        made = self.folder / "ow.vcd"
+        pivet("standin", made, "--sensor", "onewire", "--devices", "8", "--count", "2", "-q")
+        wire = open_capture(made).wires[0]
+        self.assertEqual(8, sum(bool(track.given.any()) for track in wire.tracks))
+        self.assertEqual(5, len(given_before(wire, len(wire) - 1).text.splitlines()))
+        self.assertEqual(5, len(last_reading(wire).split(" · ")))
 
 
 if __name__ == "__main__":

@@ -4,7 +4,7 @@ from collections.abc import Iterator
 
 from pivet.bench.demo import DEMO_ROLES, demo_capture
 from pivet.captures.causes import not_sound_lines, table_lines
-from pivet.captures.last_readings import given_before
+from pivet.captures.last_readings import given_before, last_given, last_reading
 from pivet.captures.text import exchange_lines, summary_lines
 from pivet.captures.wire import Wire
 from pivet.files.jsonl import exchange_object, json_text
@@ -22,6 +22,8 @@ def lines() -> Iterator[str]:
     yield from table_lines(capture)
     for wire in capture.wires:
         yield f"# {wire.label}"
+        shown = Display(roles=DEMO_ROLES)
+        yield f"  last: {last_reading(wire, shown, wire.label)!r} {last_given(wire, shown, wire.label)}"
         yield from _causes(wire)
     yield "# heads"
     yield from (

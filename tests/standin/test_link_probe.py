@@ -165,6 +165,9 @@ class Edges(LinkTest):
         self.assertEqual([10, 110, 210, 252, 352], times)
         sent = [dict(one.sent) for _, one in self.of(msg.ProbeBeat)]
         self.assertEqual([{0: 0}, {0: 0}, {0: 0}, {0: 2}, {0: 2}], sent)
+        self.vat.script = [[460_000.0], [461_000.0]]
+        self.run_to(450 * MS, 600 * MS)
+        self.assertEqual([0b001] * 6 + [0b111], [one.levels for _, one in self.of(msg.ProbeBeat)])
 
     def test_alone(self) -> None:
         """Five seconds without a word, and it listens to nothing more."""

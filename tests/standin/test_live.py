@@ -87,6 +87,33 @@ class Bus(PivetTest):
         self.say(Program().reset(), 0.1)
         self.assertEqual(2, self.edges[0].size)
 
+    def test_back_before_the_next_reset(self) -> None:
+        """Who was away at the reset does not go on with what it said before."""
+        self.say(Program().reset().data(bytes([Rom.READ])).read(10), 0.1)
+        self.bus.plug(False, 0.0)
+        self.say(Program().reset(), 0.2)
+        self.bus.plug(True, 0.0)
+        self.edges.clear()
+        self.say(Program().read(54), 0.21)
+        self.assertLess(np.diff(np.concatenate(self.edges))[::2].max(), 15.0)
+
+    def test_a_short_reset(self) -> None:
+        """Only devices at overdrive speed take it for one; they answer, and listen anew."""
+        for at_s, program, edges in (
+            (0.1, Program().reset(), 2),
+            (0.2, Program().reset().data(bytes([Rom.FAST_SKIP])), 4),
+            (0.3, Program().reset(), 2),
+            (0.4, Program().reset().data(bytes([Rom.FAST_SKIP])), 4),
+        ):
+            self.say(program, at_s)
+            (found,) = self.bus.driven(0, [(at_s * 1e6 + 5e4, 60.0)], Level.LOW)
+            self.assertEqual(edges, found.size)
+        bits = [Rom.READ >> at & 1 for at in range(8)] + [1] * 8
+        lows = [(4.6e5 + 12 * at, 1.0 if bit else 8.0) for at, bit in enumerate(bits)]
+        (found,) = self.bus.driven(0, lows, Level.LOW)
+        told = np.diff(found)[::2][8:] < 1.5
+        self.assertEqual(0x28, int(np.packbits(told, bitorder="little")[0]))
+
 
 class Climate(PivetTest):
     """Truth and what sensors feel."""
@@ -105,6 +132,8 @@ class Climate(PivetTest):
         for now_s in (0.0, 899.0, 901.0, 950.0):
             place.disturb(Disturbance.HAND, now_s)
         self.assertEqual([899.0, 901.0, 950.0], [start for _, start in place.disturbed])
+        place.disturb(Disturbance.HAND, 1799.0)
+        self.assertEqual([901.0, 950.0, 1799.0], [start for _, start in place.disturbed])
         self.assertEqual(12.0, place.temperature_at(-1.0))
 
     def test_lag_is_of_first_order(self) -> None:

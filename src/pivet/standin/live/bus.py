@@ -64,8 +64,9 @@ class LiveBus(Circuit):
             if width >= RESET_US:
                 pulses += [(start, held), *self._reset(start + width)]
             else:
-                pulses += self._fast_reset(start, width)
-                hold = self._slot(held)
+                answers = self._fast_reset(start, width)
+                pulses += answers
+                hold = self._slot(held, reset=bool(answers))
                 pulses.append((start, max(held, hold + rise if hold else 0.0)))
         return [self.noise(own_edges(pulses))]
 
@@ -109,11 +110,16 @@ class LiveBus(Circuit):
         row.talk = talk(row.device, self._chosen, lambda: self._now_us / 1e6, speed_up)
         row.wants = next(row.talk)
 
-    def _slot(self, low_us: float) -> float:
-        """A slot that the host began; how long a device holds the line low, µs."""
+    def _slot(self, low_us: float, reset: bool) -> float:
+        """A slot that the host began; how long a device holds the line low, µs.
+
+        Args:
+            low_us: so long the host held it.
+            reset: for devices at overdrive speed it was no slot.
+        """
         hold = 0.0
         for wire in self._there():
-            if wire.talk is None:
+            if wire.talk is None or (reset and wire.fast):
                 continue
             sent = wire.wants
             if sent == 0:
