@@ -23,7 +23,8 @@ def lines() -> Iterator[str]:
     for wire in capture.wires:
         yield f"# {wire.label}"
         shown = Display(roles=DEMO_ROLES)
-        yield f"  last: {last_reading(wire, shown, wire.label)!r} {last_given(wire, shown, wire.label)}"
+        yield f"  last: {last_reading(wire, shown, wire.label)!r}"
+        yield f"  last given: {last_given(wire, shown, wire.label)}"
         yield from _causes(wire)
     yield "# heads"
     yield from (

@@ -1,4 +1,4 @@
-"""What the stand-ins put on the wire: faults one by one, and the long night, as lines of numbers."""
+"""What the stand-ins put on the wire: each fault, a dialog, the long night, in numbers."""
 
 from collections.abc import Callable, Iterable, Iterator
 from functools import partial
