@@ -51,7 +51,7 @@ def is_plain(label: QLabel) -> bool:
 
 
 class WindowTest(PivetTest):
-    """A window at 1280 x 800 that remembers nothing; what Qt says, or a mistake in a slot, fails."""
+    """A window at 1280 x 800 that remembers nothing; Qt has no complaint, no slot a mistake."""
 
     def setUp(self) -> None:
         super().setUp()
