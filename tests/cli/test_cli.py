@@ -211,7 +211,7 @@ class Others(Cli):
                 "--seed",
                 9,
             )
-            self.assertIn("3 times a 11-type", done.stdout)
+            self.assertIn("11-type, 3 times", done.stdout)
         self.assertEqual(paths[0].read_bytes(), paths[1].read_bytes())
         found = self.objects("decode", paths[0], "--json")
         self.assertEqual([47, 21.5], [row["value"] for row in found[1]["readings"]])

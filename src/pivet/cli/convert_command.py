@@ -70,4 +70,5 @@ def _convert(source: Path, target: Path, inputs: Inputs, force: bool) -> None:
     with progress_line(f"Converting {source.name}") as progress:
         trace = read_capture(source, part(progress, 0.0, 0.5), called(source))
         write_capture(trace, target, part(progress, 0.5, 1.0))
-    say_note(f"{target}: {len(trace.lines)} lines, {trace.edge_count} edges")
+    lines = len(trace.lines)
+    say_note(f"{target}: {lines} line{'s' * (lines != 1)}, {trace.edge_count} edges")

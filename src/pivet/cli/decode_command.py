@@ -121,9 +121,10 @@ def _lines(capture: "Capture", every: bool) -> Iterator[str]:
 
     names = own_roles().names
     if is_quiet():
-        if capture.title:
+        lines = list(not_sound_lines(capture, names))
+        if capture.title and lines:
             yield f"{capture.title}:"
-        yield from not_sound_lines(capture, names)
+        yield from lines
     elif every or not is_long(capture):
         yield from capture_lines(capture, names)
     else:

@@ -113,7 +113,8 @@ def capture(out: Path, sensor: str, overdrive: bool, force: bool, **options: obj
     wish = Wish(sheet=find_sheet(sensor), fast=overdrive, **options)  # type: ignore[arg-type]
     trace = MAKERS[wish.sheet.family](wish)
     write_capture(trace, out)
-    say_note(f"{out}: {wish.count} times a {wish.sheet.name}, {trace.edge_count} edges")
+    times = "once" if wish.count == 1 else f"{wish.count} times"
+    say_note(f"{out}: {wish.sheet.name}, {times}, {trace.edge_count} edges")
 
 
 @standin.command()
