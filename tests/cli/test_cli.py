@@ -222,6 +222,11 @@ class Others(Cli):
         self.run_cli("open", "a.vcd", "b.csv")
         self.assertEqual(((), False), self.opened[0])
         self.assertEqual(["a.vcd", "b.csv"], [path.name for path in self.opened[1][0]])
+        self.assertEqual(3, pivet("open", "a.vcd", window=lambda _: 3).exit_code)
+        for display, status in ((":7", 4), ("", 4)):
+            shown = {"DISPLAY": display, "WAYLAND_DISPLAY": "", "QT_QPA_PLATFORM": ""}
+            with mock.patch.dict("os.environ", shown), contextlib.chdir(self.folder):
+                self.assertEqual(status, pivet("demo", demo=lambda _: 4).exit_code)
 
     def test_help_by_one_letter(self) -> None:
         """Of the program and of each command."""

@@ -3,10 +3,13 @@
 import contextlib
 import os
 import tempfile
+import time
 from collections.abc import Iterator
+from pathlib import Path
 from unittest import mock
 
-from tests.base import PivetTest
+from pivet.person.own_sheets import use_folder
+from tests.base import PivetTest, older_bench
 from tests.cli.running import pivet
 from tests.pages import Page
 
@@ -15,6 +18,7 @@ SHOWN = 40
 """So many lines of what a command prints."""
 
 TYPED = """
+sheet copy dht22 pivet/sheets/mine.toml
 --help
 standin --help
 standin off.vcd --sensor dht22 --count 4 --fault pulse-outside@2 --clock 4 --jitter 1.5 --rise 2
@@ -69,7 +73,15 @@ sheet show ping3
 sheet copy dht22 mine.toml
 sheet check mine.toml
 sheet copy dht22 mine.toml
+sheet list
+standin own.vcd --sensor mine --count 2
+decode own.vcd --sensor mine
+decode --help
+readings --help
 bench info plain.vcd
+bench info version1.pivet
+stats version1.pivet
+readings version1.pivet --wire shelf_A --to 10s
 bench rescue nowhere.pivet whole.pivet
 """
 
@@ -80,9 +92,15 @@ def lines() -> Iterator[str]:
         folder = stack.enter_context(tempfile.TemporaryDirectory())
         stack.enter_context(contextlib.chdir(folder))
         own = {f"XDG_{name}_HOME": folder for name in ("DATA", "CONFIG", "STATE")}
-        stack.enter_context(mock.patch.dict(os.environ, own))
+        stack.callback(time.tzset)
+        stack.enter_context(mock.patch.dict(os.environ, own | {"TZ": "UTC"}))
+        time.tzset()
+        (Path(folder) / "pivet" / "sheets").mkdir(parents=True)
+        stack.callback(use_folder, Path(folder) / "none")
+        older_bench(1, Path(folder))
         for typed in TYPED.strip().splitlines():
-            done = pivet(*typed.split())
+            with mock.patch("pivet.cli.choosing._taken", []):
+                done = pivet(*typed.split())
             yield f"$ pivet {typed}   [{done.exit_code}]"
             said = [*done.stdout.splitlines(), *(f"! {line}" for line in done.stderr.splitlines())]
             yield from (line.replace(folder, "HERE").rstrip() for line in said[:SHOWN])
