@@ -4,6 +4,7 @@ from collections.abc import Iterator
 
 from pivet.bench.demo import DEMO_ROLES, demo_capture
 from pivet.captures.causes import not_sound_lines, table_lines
+from pivet.captures.devices import devices_of
 from pivet.captures.last_readings import given_before, last_given, last_reading
 from pivet.captures.text import exchange_lines, summary_lines
 from pivet.captures.wire import Wire
@@ -25,11 +26,23 @@ def lines() -> Iterator[str]:
         shown = Display(roles=DEMO_ROLES)
         yield f"  last: {last_reading(wire, shown, wire.label)!r}"
         yield f"  last given: {last_given(wire, shown, wire.label)}"
+        yield from (f"  {device}" for device in devices_of(wire, DEMO_ROLES, shown, wire.label))
+        yield from _walk(wire)
         yield from _causes(wire)
     yield "# heads"
     yield from (
         line for line in not_sound_lines(capture, {}) if not line or line.endswith("sound:")
     )
+
+
+def _walk(wire: Wire) -> Iterator[str]:
+    """Where one comes to from some exchanges: the next that is not sound, and the nearest."""
+    starts, ends = wire.exchanges.start_ns.tolist(), wire.exchanges.end_ns.tolist()
+    for at in (0, 1, len(wire) // 2, len(wire) - 2, len(wire) - 1):
+        between = (ends[at] + starts[min(at + 1, len(wire) - 1)]) // 2
+        moments = (starts[at] - 1, starts[at], between, between + 1, ends[at] + 10**10)
+        steps = [wire.next_not_sound(at, step) for step in (-1, 1)]
+        yield f"  at {at}: not sound {steps}, nearest {[wire.nearest(now) for now in moments]}"
 
 
 def _causes(wire: Wire) -> Iterator[str]:

@@ -9,7 +9,6 @@ import numpy as np
 from hypothesis import given
 from hypothesis import strategies as st
 
-from pivet.signal import varint
 from pivet.signal.trace import Level
 from pivet.sources.ask import Ask
 from pivet.sources.link import messages as msg
@@ -89,22 +88,6 @@ class Bytes(PivetTest):
     def test_crc_of_the_catalogue(self) -> None:
         """The check value of CRC-16/IBM-3740."""
         self.assertEqual(0x29B1, crc16(b"123456789"))
-
-    @given(st.lists(st.integers(0, 2**32 - 1)))
-    def test_numbers_come_back(self, numbers: list[int]) -> None:
-        """Both writers give the same bytes; the reader gives the numbers."""
-        data = varint.packed(numbers)
-        self.assertEqual(data, varint.packed_array(np.array(numbers, dtype=np.int64)))
-        found = varint.unpacked(data)
-        assert found is not None
-        self.assertEqual(numbers, found.tolist())
-
-    @given(bytes_)
-    def test_broken_numbers(self, data: bytes) -> None:
-        """Bytes are numbers, or are refused; nothing raises."""
-        found = varint.unpacked(data)
-        if data and data[-1] >= 0x80:
-            self.assertIsNone(found)
 
     @given(st.lists(st.tuples(byte, st.binary(max_size=600)), max_size=8), st.data())
     def test_any_pieces_give_the_same_frames(

@@ -12,6 +12,7 @@ from pivet.person.choices import WireChoices
 from pivet.progress import silent
 from pivet.sheets.load import find_sheet
 from pivet.signal.trace import Level, Line
+from pivet.standin.demo import cave_night
 from pivet.standin.echo import EchoFault, EchoScene, echo_lines
 from pivet.standin.faults import Fault
 from pivet.standin.humidity import Conditions
@@ -90,6 +91,7 @@ def lines() -> Iterator[str]:
     ):
         yield f"onewire {made.family:02x} x {made.devices}: {of([session_line(made, 'dq', 5)])}"
     yield from dialog()
+    yield from (f"demo, {line.name}: {of([line])}" for line in cave_night().lines)
     night = long_night()
     yield f"long night: {night.start_ns} to {night.end_ns}"
     yield from (f"{line.name}: {of([line])}" for line in night.lines)
