@@ -98,6 +98,6 @@ class Pairs:
             edges_ns = np.concatenate(([self._open_ns], edges_ns))
         whole = edges_ns.size // 2 * 2
         self._open_ns = int(edges_ns[-1]) if edges_ns.size > whole else None
-        clipped, self._clipped = self._clipped, self._clipped and not whole
+        clipped, self._clipped = self._clipped, False
         starts, ends = edges_ns[0:whole:2], edges_ns[1:whole:2]
-        return Pulses(starts, ends - starts, clipped and whole > 0)
+        return Pulses(starts, ends - starts, clipped)
