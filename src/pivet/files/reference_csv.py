@@ -19,7 +19,7 @@ import numpy.typing as npt
 
 from pivet.errors import InputError
 from pivet.files.incoming import read_bytes
-from pivet.readings.units import QUANTITIES, UNITS, UnitChoice, dimension_of
+from pivet.readings.units import QUANTITIES, UNITS, Dimension, UnitChoice, dimension_of
 
 LEAST_SHARE = 0.8
 """A column holds times or numbers when so many of its first rows do."""
@@ -44,8 +44,15 @@ FORMS = (
     "%Y/%m/%d %H:%M",
 )
 
-SPELLED = {"degc": "°C", "deg c": "°C", "c": "°C", "degf": "°F", "deg f": "°F", "f": "°F"}
-SPELLED |= {"%": "%RH", "% rh": "%RH", "rh": "%RH", "inch": "in", "inches": "in"}
+SPELLED = {"c": "°C", "degc": "°C", "celsius": "°C", "f": "°F", "degf": "°F", "fahrenheit": "°F"}
+SPELLED |= {"k": "K", "% rh": "%RH", "%rh": "%RH", "inch": "in", "inches": "in", "g/m3": "g/m³"}
+"""Units as headings write them, in small letters."""
+
+SHORT = {"rh": "humidity", "hum": "humidity", "temp": "temperature", "dewpt": "dew point"}
+"""Quantities likewise."""
+
+WORD = re.compile(r"g/m[³3]|% ?rh\b|[^\W\d_]+|%")
+SYMBOLS = {unit.symbol.lower(): unit.symbol for units in UNITS.values() for unit in units}
 
 
 @dataclass(frozen=True, slots=True, eq=False)
@@ -200,18 +207,20 @@ def _column(
 
 def _meaning(name: str) -> tuple[str, str]:
     """The quantity and the unit that a heading speaks of."""
-    plain = name.strip().lower().replace("_", " ")
-    unit = ""
-    for part in re.findall(r"[\w%°/³ ]+", plain):
-        word = SPELLED.get(part.strip(), part.strip())
-        for symbol in (unit.symbol for units in UNITS.values() for unit in units):
-            if word.lower() == symbol.lower() or plain.endswith(f" {symbol.lower()}"):
-                unit = symbol
+    plain = name.lower().replace("_", " ").replace("r.h.", "rh").replace("deg ", "deg")
+    words = WORD.findall(plain.replace("°", ""))
     known = sorted(QUANTITIES, key=len, reverse=True)
-    quantity = next((known_word for known_word in known if known_word in plain), "")
-    dimension = dimension_of(unit) if unit else None
-    if not quantity and dimension is not None:
-        quantity = next((row for row, kind in QUANTITIES.items() if kind is dimension), "")
-    if quantity and dimension is not None and QUANTITIES[quantity] is not dimension:
-        unit = ""
-    return quantity, unit
+    quantity = next((row for row in known if row in plain), "")
+    quantity = quantity or next((SHORT[word] for word in words if word in SHORT), "")
+    if not quantity and not any(mark in name for mark in "°(["):
+        words = [word for word in words if len(word) > 1 or word == "%"]
+    found = [SPELLED.get(word, SYMBOLS.get(word, "")) for word in words]
+    if "%" in words and QUANTITIES.get(quantity, Dimension.HUMIDITY) is Dimension.HUMIDITY:
+        found.append("%RH")
+    units = [unit for unit in found if unit]
+    if not quantity:
+        unit = units[-1] if units else ""
+        kind = dimension_of(unit) if unit else None
+        return next((row for row, its in QUANTITIES.items() if its is kind), ""), unit
+    meant = [unit for unit in units if dimension_of(unit) is QUANTITIES[quantity]]
+    return quantity, meant[-1] if meant else ""
