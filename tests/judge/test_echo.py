@@ -207,7 +207,7 @@ class Level(PivetTest):
         values = {row.quantity: row for row in wire.report(7).readings}
         self.assertAlmostEqual(2.6, values["distance"].value, delta=0.05)
         self.assertAlmostEqual(0.5, values["level"].value, delta=1e-4)
-        self.assertAlmostEqual(50.0, values["filling"].value, delta=0.01)
+        self.assertAlmostEqual(50.0, values["fill"].value, delta=0.01)
         self.assertAlmostEqual(251.3, values["volume"].value, delta=0.1)
         self.assertTrue(values["level"].derived)
         self.assertEqual(["single shots", "level"], [track.name for track in wire.tracks])

@@ -235,7 +235,7 @@ class Echo(WindowTest):
         self.settle()
 
     def test_newcomer_sees_how_far_the_brine_is(self) -> None:
-        """Distance, level, filling, and what they rest on."""
+        """Distance, level, fill, and what they rest on."""
         said = texts(self.page.answer)
         for part in ("0.580", "level", "0.820", "by the median, 1.4 m deep", "from shelf_A"):
             self.assertIn(part, said)

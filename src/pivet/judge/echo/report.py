@@ -178,12 +178,12 @@ def _values(case: Case, detail: Measurement) -> tuple[Value, ...]:
 
 
 def _levels(vessel: Vessel, distance: float) -> tuple[Value, ...]:
-    """Level, filling and volume, by the median: a jump is no change of level."""
+    """Level, fill and volume, by the median: a jump is no change of level."""
     level = vessel.level_m(distance)
     share, litres = vessel.share(level) * 100, vessel.litres(level)
     rows: list[tuple[str, float, str, int, str, tuple[Amount, ...]]] = [
         ("level", level, "m", 3, "by the median, {} deep", (_length(vessel.depth_m),)),
-        ("filling", share, "%", 1, "full at {}", (_length(vessel.full_m),)),
+        ("fill", share, "%", 1, "full at {}", (_length(vessel.full_m),)),
     ]
     if litres is not None:
         rows.append(("volume", litres, "l", 1, f"{vessel.area_m2:.3f} m² wide", ()))
