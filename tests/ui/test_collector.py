@@ -5,6 +5,8 @@ import threading
 import weakref
 from unittest import mock
 
+from PySide6.QtCore import QTimer
+
 from pivet.ui.work.collector import THRESHOLDS, Collector
 from tests.ui.base import WindowTest
 
@@ -82,6 +84,9 @@ class Collecting(WindowTest):
     def test_the_end(self) -> None:
         """Python goes on as before."""
         self.assertFalse(gc.isenabled())
+        timer = self.collector.findChild(QTimer)
+        assert isinstance(timer, QTimer)
         self.collector.end()
+        self.assertFalse(timer.isActive())
         self.assertTrue(gc.isenabled())
         self.assertEqual(0, gc.get_freeze_count())

@@ -14,7 +14,9 @@ from PySide6.QtWidgets import QInputDialog, QLabel, QPushButton
 
 from pivet.bench.demo import DEMO_ROLES
 from pivet.bench.live_bench import News
+from pivet.captures.last_readings import given_before
 from pivet.files.benchfile.store import BenchFile
+from pivet.judge.wording import age
 from pivet.listening import events as ev
 from pivet.person.annotations import read_annotations, write_annotations
 from pivet.person.roles import Roles
@@ -212,7 +214,10 @@ class Answer(WindowTest):
         self.session.choose_exchange(round_of)
         self.settle()
         said = texts(self.panel)
-        self.assertRegex(said, r"Last read, .* before:\n")
+        last = given_before(wire, round_of)
+        passed_s = (wire.report(round_of).end_ns - last.end_ns) / 1e9
+        self.assertGreater(passed_s, 1.0)
+        self.assertIn(f"Last read, {age(passed_s)} before:\n", said)
         self.session.choose_exchange(0)
         self.settle()
         self.assertNotIn("Last read", texts(self.panel))
@@ -350,7 +355,8 @@ class Keeper(WindowTest):
         self.assertEqual((f"{path.name} is open already.", False), self.said[-1])
         self.assertIs(bench, self.keeper.bench)
         self.keeper.save_as(path)
-        self.assertIn("is up to date", self.said[-1][0])
+        says = f"{path.name} is up to date: all is written as it comes."
+        self.assertEqual((says, False), self.said[-1])
         self.assertFalse(self.keeper.unnamed)
 
     def test_nothing_to_save(self) -> None:

@@ -277,6 +277,7 @@ class Given(StoreTest):
         self.assertTrue(self.put(marks=(*self.store.annotations.marks, Mark(7, "door"))))
         self.rest()
         self.assertEqual([], self.told)
+        self.assertGreater(self.store.version, version)
         self.assertTrue(self.put(corrections={WASH: by_offset(1.5)}))
         self.rest()
         after = self.store.series(WASH)

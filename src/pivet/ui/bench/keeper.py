@@ -79,6 +79,7 @@ class BenchKeeper(QObject):
             from tempfile import TemporaryDirectory
 
             self._scratch = TemporaryDirectory(prefix="pivet-bench-")
+            self.destroyed.connect(self._scratch.cleanup)
         return Path(self._scratch.name)
 
     @property
