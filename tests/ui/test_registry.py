@@ -109,6 +109,11 @@ class Pages(NightTest):
         }
         for kind in VIEWS:
             self.assertEqual(kind.shortcut, entries[kind.name])
+        taken: dict[str, set[str]] = {}
+        for action in self.window.findChildren(QAction):
+            for shortcut in action.shortcuts():
+                taken.setdefault(shortcut.toString(), set()).add(action.text())
+        self.assertEqual({}, {keys: by for keys, by in taken.items() if len(by) > 1})
 
     def test_help(self) -> None:
         """F1 tells of the view that is shown."""
