@@ -3,8 +3,8 @@
 import unittest
 from dataclasses import replace
 
-from pivet.captures.capture import read_capture
 from pivet.errors import InputError, PivetError
+from pivet.files.captures import read_capture
 from pivet.listening import events as ev
 from pivet.listening.setup import WireSetup
 from pivet.listening.wires_of_source import everything, recognised
