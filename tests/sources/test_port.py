@@ -36,6 +36,9 @@ class FakePort:
         for frame in self.reader.feed(data):
             self._out += self._answer(frame)
 
+    def set_baud(self, baud: int) -> None:
+        pass
+
     def close(self) -> None:
         pass
 

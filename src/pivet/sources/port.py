@@ -44,6 +44,14 @@ class AnyPort(Protocol):
         """
         ...
 
+    def set_baud(self, baud: int) -> None:
+        """Goes on at another speed, without closing the port.
+
+        Args:
+            baud: bits a second.
+        """
+        ...
+
     def close(self) -> None:
         """Lets it go."""
         ...
@@ -145,6 +153,23 @@ class Port:
             self._serial.write(data)
         except OSError as error:
             raise self._gone() from error
+
+    def set_baud(self, baud: int) -> None:
+        """Goes on at another speed; many boards restart when a port is opened, not from this.
+
+        Args:
+            baud: bits a second.
+
+        Raises:
+            SourceError: the port cannot be so fast.
+            SourceLost: it is gone.
+        """
+        try:
+            self._serial.baudrate = baud
+        except OSError as error:
+            raise self._gone() from error
+        except ValueError as error:
+            raise refusal(self.url, error) from error
 
     def _gone(self) -> SourceLost:
         return SourceLost(

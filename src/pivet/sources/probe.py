@@ -4,6 +4,7 @@ import contextlib
 import time
 from collections.abc import Callable, Sequence
 from dataclasses import replace
+from itertools import cycle
 from typing import TypeVar
 
 from pivet.signal.trace import Int64Array, Level
@@ -25,11 +26,11 @@ from pivet.sources.source import (
 )
 
 BAUDS = (1_000_000, 500_000, 115_200)
-"""Tried in turn when none is given."""
+"""Tried in turn, again and again, when none is given."""
 
 HELLO_EVERY_S = 0.25
-HELLO_WAIT_S = 1.5
-"""A board that restarts when its port is opened needs about a second."""
+HELLO_WAIT_S = 4.0
+"""A board that restarts when its port is opened is deaf for 1 to 2 s, its boot loader."""
 
 ANSWER_WAIT_S = 1.0
 BEAT_EVERY_S = 1.0
@@ -96,26 +97,21 @@ class ProbeSource(Source):
             SourceError: nobody answers at the port, or no probe does.
         """
         self.close()
-        troubles = []
-        for baud in self._bauds:
-            self._port = self._open_port(self._url, baud)
-            self._host, self._told, self._clocks = LinkHost(), [], Clocks()
-            self._i_am, self._origin, self._about = None, None, None
-            self._listening = frozenset()
-            try:
-                return self._greet()
-            except SourceError as error:
-                troubles.append(error)
-                self.close()
-                if isinstance(error, _WrongVersion):
-                    break
-        raise troubles[-1]
+        self._port = self._open_port(self._url, self._bauds[0])
+        self._host, self._told, self._clocks = LinkHost(), [], Clocks()
+        self._i_am, self._origin, self._about = None, None, None
+        self._listening = frozenset()
+        try:
+            return self._greet()
+        except SourceError:
+            self.close()
+            raise
 
     def _greet(self) -> About:
         hello = self._said_hello()
         if hello.major != msg.MAJOR:
             newer = hello.major > msg.MAJOR
-            raise _WrongVersion(
+            raise SourceError(
                 f"the probe at {self._url} speaks version {hello.major} of the probe link, Pivet "
                 f"speaks {msg.MAJOR}",
                 "install a newer Pivet" if newer else "put a newer firmware on the probe",
@@ -137,10 +133,14 @@ class ProbeSource(Source):
         return self._about
 
     def _said_hello(self) -> msg.IAm:
-        until = self._now_s() + HELLO_WAIT_S
-        # A zero ends whatever stood half sent on the line.
-        self._need_port().write(b"\0")
-        while self._now_s() < until:
+        port, until = self._need_port(), self._now_s() + HELLO_WAIT_S
+        for baud in cycle(self._bauds):
+            if self._now_s() >= until:
+                break
+            if len(self._bauds) > 1:
+                port.set_baud(baud)
+            # A zero ends whatever stood half sent on the line, also at another speed.
+            port.write(b"\0")
             self._send(msg.Hello())
             try:
                 return self._wait_for(msg.IAm, HELLO_EVERY_S)
@@ -418,7 +418,3 @@ def _told_apart(lines: list[LineInfo]) -> list[LineInfo]:
 
 class _NoAnswer(SourceError):
     """A message that was waited for did not come."""
-
-
-class _WrongVersion(SourceError):
-    """Another speed will not help."""

@@ -125,6 +125,9 @@ class LoopPort:
         self._loop.exchange(b"")
         self._sent += data
 
+    def set_baud(self, baud: int) -> None:
+        """Nothing here has a speed."""
+
     def close(self) -> None:
         """What was still to be said is said."""
         if self._loop.plugged and self._sent:
