@@ -8,7 +8,7 @@ import numpy as np
 
 from pivet.signal.trace import Level
 from pivet.sources.link import messages as msg
-from pivet.sources.link.frames import frame_bytes
+from pivet.sources.link.frames import FrameReader, frame_bytes
 from pivet.sources.link.host import BACK_NS, MOST_NS, Heard, LinkHost, ProbeMessage, Why
 from pivet.sources.link.words import MOST_TICK
 from pivet.sources.probe import NOTE_EVERY_S, ProbeSource, _told_apart
@@ -147,6 +147,28 @@ class Probe(PivetTest):
         self.loop.spoil = None
         notes = self.passes(2 * NOTE_EVERY_S + 1)[1]
         self.assertLessEqual(len(notes), 1)
+
+    def test_times_that_cannot_be(self) -> None:
+        """Whole frames that make no sense are not laid to the cable."""
+        self.source.open()
+        self.source.listen(["shelf_A"])
+        self.passes(2.0)
+        reader = FrameReader()
+
+        def long_ago(data: bytes) -> bytes:
+            """Every beat is of the probe's first moment."""
+            out = b""
+            for frame in reader.feed(data):
+                payload = frame.payload
+                if frame.kind == msg.ProbeBeat.KIND:
+                    payload = replace(msg.ProbeBeat.unpack(payload), tick=0).pack()
+                out += frame_bytes(frame.kind, frame.number, payload)
+            return out
+
+        self.loop.spoil = long_ago
+        notes = self.passes(1.0)[1]
+        self.assertRegex(notes[0], r"cannot be \(\d+ messages?, passed over\): its firmware")
+        self.assertEqual(1, len(notes))
 
     def test_noise_before_the_hello(self) -> None:
         """What was half sent to an earlier listener is nobody's loss."""

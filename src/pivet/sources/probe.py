@@ -82,7 +82,7 @@ class ProbeSource(Source):
         self._told: list[ProbeMessage] = []
         self._known: dict[int, int] = {}
         self._spoke = self._beat = 0.0
-        self._troubles = (0, 0)
+        self._troubles = (0, 0, 0)
         self._noted = -NOTE_EVERY_S
 
     @property
@@ -339,9 +339,10 @@ class ProbeSource(Source):
         return None
 
     @property
-    def _troubles_now(self) -> tuple[int, int]:
+    def _troubles_now(self) -> tuple[int, int, int]:
+        """Frames that were damaged, that are missing, and that were whole but made no sense."""
         frames = self._host.frames
-        return frames.damaged + self._host.malformed, frames.missing
+        return frames.damaged, frames.missing, self._host.malformed
 
     def _notes(self) -> tuple[str, ...]:
         """Bytes that were lost are told at most every few seconds, all that were since."""
@@ -349,11 +350,21 @@ class ProbeSource(Source):
         if self._troubles_now == self._troubles or now < self._noted + NOTE_EVERY_S:
             return ()
         before, self._troubles, self._noted = self._troubles, self._troubles_now, now
-        damaged, missing = (row - then for row, then in zip(self._troubles, before, strict=True))
-        return (
-            f"bytes from {self._url} were lost or damaged "
-            f"({max(damaged, missing)} messages): see the cable and the speed of the port.",
+        damaged, missing, odd = (
+            row - then for row, then in zip(self._troubles, before, strict=True)
         )
+        notes = []
+        if damaged or missing:
+            notes.append(
+                f"bytes from {self._url} were lost or damaged "
+                f"({_messages(max(damaged, missing))}): see the cable and the speed of the port."
+            )
+        if odd:
+            notes.append(
+                f"the probe at {self._url} told times or numbers that cannot be "
+                f"({_messages(odd)}, passed over): its firmware is at fault, not the cable."
+            )
+        return tuple(notes)
 
     def ask(self, ask: Ask) -> int:
         """Sends an ask to the probe; see ``Source.ask``.
@@ -405,6 +416,10 @@ class ProbeSource(Source):
         with contextlib.suppress(SourceLost):
             port.write(self._host.pack(msg.Listen(0))[1])
         port.close()
+
+
+def _messages(number: int) -> str:
+    return f"{number} message{'s' * (number != 1)}"
 
 
 def _told_apart(lines: list[LineInfo]) -> list[LineInfo]:
