@@ -13,6 +13,7 @@ from pivet.families.family import AnyFamily
 from pivet.judge.notices import first_named
 from pivet.listening.asking.conversation import Conversation, Levels, Talk
 from pivet.listening.asking.explore import Found
+from pivet.listening.asking.floor import Floor
 from pivet.listening.asking.onewire import Bus, bus_round
 from pivet.listening.asking.single import Single
 from pivet.listening.attempts import Attempts
@@ -56,6 +57,7 @@ class HeardWire:
         resolution_ns: step of the source's time stamps, ns.
         levels: of the source's lines.
         asked_at: when each line was last asked, by whichever wire, ns.
+        floor: shared by all wires of the source; None for one of its own.
 
     Attributes:
         live: its exchanges; None until it is known what it carries.
@@ -73,8 +75,10 @@ class HeardWire:
         resolution_ns: int,
         levels: Levels,
         asked_at: dict[str, int],
+        floor: Floor | None = None,
     ) -> None:
         self.setup, self._levels, self._asked_at = setup, levels, asked_at
+        self._floor = Floor() if floor is None else floor
         self.live: LiveWire | None = None
         self.counts = Counts()
         self.resting = False
@@ -226,6 +230,8 @@ class HeardWire:
 
     def stop_asking(self) -> None:
         """Whatever is being asked is given up."""
+        if self._talk is not None:
+            self._talk.leave()
         self._talk = None
         if self.talking:
             self._state.move(WireMove.REST)
@@ -289,7 +295,8 @@ class HeardWire:
         self._due_ns = base + round(every * 1e9)
         self._note_ask(now)
         self._state.move(WireMove.ASK)
-        self._talk = Conversation(self._round(self.sheet), self._source, self._levels)
+        talk = self._round(self.sheet)
+        self._talk = Conversation(talk, self._source, self._levels, self._floor)
         self.asks += 1
         try:
             self._talk.start()

@@ -13,6 +13,7 @@ from pivet.errors import InputError, PivetError
 from pivet.listening.air import renew_air
 from pivet.listening.asking.conversation import Conversation, Levels
 from pivet.listening.asking.explore import Found, explore
+from pivet.listening.asking.floor import Floor
 from pivet.listening.calendar import Calendar
 from pivet.listening.events import Away, Edges, Ended, Event, Known, Note, Opened, Total
 from pivet.listening.heard_wire import HeardWire
@@ -66,7 +67,7 @@ class Listener:
         self.source, self._wanted, self._clock = source, wanted, clock
         self._sleep, self.calendar = sleep, Calendar(calendar)
         self.about: About | None = None
-        self._levels = Levels()
+        self._levels, self._floor = Levels(), Floor()
         self.wires: list[HeardWire] = []
         self._asked_at: dict[str, int] = {}
         self._state = Machine(SOURCE, SourceState.NEW)
@@ -110,7 +111,9 @@ class Listener:
         return replace(setup, lines=about.wire_lines(setup.lines))
 
     def _listened(self, setup: WireSetup, about: About) -> HeardWire:
-        return HeardWire(setup, self.source, about.resolution_ns, self._levels, self._asked_at)
+        return HeardWire(
+            setup, self.source, about.resolution_ns, self._levels, self._asked_at, self._floor
+        )
 
     def _lines(self) -> list[str]:
         return list(
@@ -352,6 +355,7 @@ class Listener:
             raise
         except PivetError as error:
             self._exploring.remove((row, talk))
+            talk.leave()
             row.give_up()
             yield Note(str(error), row.name)
             return
@@ -377,7 +381,10 @@ class Listener:
         assert self.about is not None
         line = self.about.line(row.setup.lines[0])
         talk = Conversation(
-            explore(line, self.about.resolution_ns, row.setup.lines[1:]), self.source, self._levels
+            explore(line, self.about.resolution_ns, row.setup.lines[1:]),
+            self.source,
+            self._levels,
+            self._floor,
         )
         try:
             talk.start()
@@ -401,7 +408,8 @@ class Listener:
         self._retry_at = self._clock() + RETRY_S
         for row in self.wires:
             row.stop_asking()
-        for row, _ in self._exploring:
+        for row, talk in self._exploring:
+            talk.leave()
             row.give_up()
             self._to_explore.append(row)
         self._exploring.clear()

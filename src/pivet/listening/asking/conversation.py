@@ -10,6 +10,7 @@ from typing import Generic, TypeVar
 
 import numpy as np
 
+from pivet.listening.asking.floor import Floor
 from pivet.signal.trace import Int64Array, Level
 from pivet.sources.ask import Ask
 from pivet.sources.source import AskDone, Gap, Piece, Source
@@ -133,6 +134,7 @@ class Conversation(Generic[T]):
         talk: the generator.
         source: that is asked.
         levels: of its lines, kept by whoever reads the source.
+        floor: shared by all who ask the source.
 
     Attributes:
         result: what the talk came to; None while it goes on.
@@ -141,8 +143,9 @@ class Conversation(Generic[T]):
         begins: starts of its asks that were carried out, ns, and which attempt each was.
     """
 
-    def __init__(self, talk: Talk[T], source: Source, levels: Levels) -> None:
-        self._talk, self._source, self._levels = talk, source, levels
+    def __init__(self, talk: Talk[T], source: Source, levels: Levels, floor: Floor) -> None:
+        self._talk, self._source, self._levels, self._floor = talk, source, levels, floor
+        self._wish: Say | None = None
         self.result: T | None = None
         self.over = False
         self.asking: Say | None = None
@@ -185,7 +188,9 @@ class Conversation(Generic[T]):
     def tick(self) -> None:
         """Moves on when a rest is over, or an answer is whole or overdue."""
         now = self._source.now_ns()
-        if self._wake_ns is not None:
+        if self._wish is not None:
+            self._say()
+        elif self._wake_ns is not None:
             if now >= self._wake_ns:
                 self._wake_ns = None
                 self._follow(None)
@@ -197,11 +202,9 @@ class Conversation(Generic[T]):
             self._ident, self._done = None, gone
             self._follow(self._answer(gone))
 
-    def wait_s(self) -> float:
-        """So long nothing will happen by itself, s."""
-        if self._wake_ns is None:
-            return PATIENCE_S
-        return max((self._wake_ns - self._source.now_ns()) / 1e9, 0.0)
+    def leave(self) -> None:
+        """It is given up: others may ask."""
+        self._floor.leave(self)
 
     def _patience_ns(self) -> int:
         length_us = self.asking.ask.length_us if self.asking is not None else 0
@@ -254,6 +257,7 @@ class Conversation(Generic[T]):
 
     def _follow(self, answer: Answer | None) -> None:
         """Gives the talk its answer, and does what it wants next."""
+        self.leave()
         self._heard = {}
         self.asking, self._done, self._begin, self._broken = None, None, None, False
         try:
@@ -264,7 +268,15 @@ class Conversation(Generic[T]):
         if isinstance(wish, Rest):
             self._wake_ns = self._source.now_ns() + round(wish.seconds * 1e9)
             return
-        self.asking = wish
+        self._wish = wish
+        self._say()
+
+    def _say(self) -> None:
+        """Says what the talk wants to, once nobody else's answer is waited for."""
+        wish = self._wish
+        if wish is None or not self._floor.take(self):
+            return
+        self._wish, self.asking = None, wish
         self._heard = {line: _Heard(self._levels.of(line)) for line in wish.lines}
         self._parts = in_pieces(wish.ask, self._source)
         self._send(self._parts.pop(0))
