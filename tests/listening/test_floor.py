@@ -1,6 +1,7 @@
 """No wire's ask runs into the answer that another waits for."""
 
 import unittest
+from itertools import pairwise
 
 from pivet.listening.asking.floor import Floor
 from tests.listening.cave import CaveTest, wire
@@ -51,11 +52,7 @@ class Apart(CaveTest):
             reports = [row.report() for row in heard.values()]
             spans += [(one.start_ns, one.end_ns, name) for one in reports]
         spans.sort()
-        overlaps = [
-            (before, after)
-            for before, after in zip(spans, spans[1:], strict=False)
-            if after[0] < before[1]
-        ]
+        overlaps = [(before, after) for before, after in pairwise(spans) if after[0] < before[1]]
         self.assertEqual([], overlaps)
 
 
