@@ -156,6 +156,10 @@ class Listed(PivetTest):
         ]
         with mock.patch("serial.tools.list_ports.comports", return_value=found[:1]):
             (row,) = ports()
+            with mock.patch("os.access", lambda _, how: how == os.R_OK):
+                self.assertFalse(ports()[0].usable)
+            with mock.patch("os.access", lambda _, how: how == os.R_OK | os.W_OK):
+                self.assertTrue(ports()[0].usable)
         self.assertEqual(PortRow(str(mine), "a probe", True), row)
         for one in found[1:]:
             with mock.patch("serial.tools.list_ports.comports", return_value=[one]):

@@ -2,11 +2,12 @@
 
 import unittest
 from pathlib import Path
+from unittest import mock
 
 import numpy as np
 from PySide6.QtCore import Qt
 from PySide6.QtTest import QTest
-from PySide6.QtWidgets import QLabel, QPushButton
+from PySide6.QtWidgets import QDialog, QLabel, QPushButton
 
 from pivet.captures.offers import Offer
 from pivet.files.captures import write_capture
@@ -85,6 +86,23 @@ class Offers(WindowTest):
         self.assertTrue(any("beyond the 1 m" in row for row in said))
         self.press("Ctrl+Z")
         self.assertEqual(before, int(self.session.wire.judged.given.sum()))
+        asked: list[str] = []
+
+        def answer(shown: ReachDialog) -> QDialog.DialogCode:
+            """Looks at what the sheet says, and gives half a metre."""
+            asked.append(f"{shown.farthest_box.text()} {shown.timeout_box.text()}")
+            shown.farthest_box.setValue(0.0)
+            asked.append(shown.farthest_box.text())
+            shown.farthest_box.setValue(0.5)
+            return QDialog.DialogCode.Accepted
+
+        with mock.patch.object(ReachDialog, "exec", answer):
+            settings.ask_reach()
+            self.assertEqual(Reach(None, 0.5), self.session.wire.choices.reach)
+            settings.ask_reach()
+        sheet = "as in the sheet: 4 m"
+        self.assertEqual([f"{sheet} as in the sheet: 36 ms", sheet], asked[:2])
+        self.assertEqual(["0.50 m as in the sheet: 36 ms", sheet], asked[2:])
         dialog._clear()
         dialog.timeout_box.setValue(0.2)
         self.assertEqual(Reach(1.0, None), dialog.reach)
