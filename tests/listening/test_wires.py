@@ -8,6 +8,8 @@ from pivet.files.captures import read_capture
 from pivet.listening import events as ev
 from pivet.listening.setup import WireSetup
 from pivet.listening.wires_of_source import everything, recognised
+from pivet.person.choices import WireChoices
+from pivet.sheets.load import find_sheet
 from pivet.signal.trace import Level
 from pivet.sources.replay import ReplaySource
 from pivet.sources.source import About, LineInfo, SourceError
@@ -123,6 +125,20 @@ class Changed(CaveTest):
         before = len(self.heard("wash_room"))
         self.passes(4.0)
         self.assertEqual(before, len(self.heard("wash_room")))
+
+    def test_a_type_is_chosen(self) -> None:
+        """A wire of which nobody knows what it carries is asked as soon as its type is chosen."""
+        self.listen(wire("wash_room", None, None))
+        self.passes(3.0)
+        row = self.listener.wire("wash_room")
+        self.assertIsNone(row.sheet)
+        row.choose(WireChoices())
+        self.assertIsNone(row.sheet)
+        row.choose(WireChoices(sheet=find_sheet("dht11")))
+        self.assertIs(find_sheet("dht11"), row.sheet)
+        self.listener.change("wash_room", 1.1, 0)
+        self.passes(4.0)
+        self.assertGreater(len(self.heard("wash_room")), 2)
 
     def test_a_look(self) -> None:
         """Lines that are no wire are looked at, told of, and left alone again."""

@@ -203,6 +203,10 @@ class Answer(WindowTest):
         box.setCurrentIndex(1)
         self.panel.renew()
         self.assertEqual(len(sheets), box.currentIndex())
+        self.assertTrue(box.isEnabled())
+        self.window.close_capture()
+        self.settle()
+        self.assertFalse(box.isEnabled())
 
     def test_last_read(self) -> None:
         """Said where an exchange gives none and need not, with how long before it was."""
