@@ -6,7 +6,7 @@ import math
 import unittest
 from collections import Counter
 from dataclasses import replace
-from datetime import datetime
+from datetime import UTC, datetime
 from pathlib import Path
 from typing import Any
 
@@ -21,7 +21,7 @@ from pivet.history.growing import Growing
 from pivet.history.open import capture_histories, open_readings
 from pivet.history.recorded import KeptHistory
 from pivet.history.reliability import reliability
-from pivet.history.sentences import margin_text, worst_hour
+from pivet.history.sentences import day_text, margin_text, whole_moment, worst_hour
 from pivet.history.series import all_series
 from pivet.judge.verdict import Verdict
 from pivet.person.annotations import NOTHING, Mark, Reference, read_annotations, write_annotations
@@ -305,6 +305,21 @@ class Tables(PivetTest):
         )
         self.assertEqual(twice.tolist(), [moment.value for moment in frame["time"]])
         self.assertEqual({"+01:00", "+02:00"}, {text[-6:] for text in local})
+
+
+class Words(PivetTest):
+    """Days in English, whatever language the system speaks."""
+
+    def test_days_and_months(self) -> None:
+        """Each of a week, each of a year."""
+        self.in_zone("UTC")
+        week = [datetime(2026, 3, day, 4, 59, 58, tzinfo=UTC) for day in range(2, 9)]
+        said = [whole_moment(round(at.timestamp()) * 10**9) for at in week]
+        self.assertEqual("Mon Tue Wed Thu Fri Sat Sun".split(), [text[:3] for text in said])
+        self.assertEqual("Sun 8 Mar 2026, 04:59:58", said[-1])
+        year = " ".join(day_text(datetime(2026, month, 1, tzinfo=UTC)) for month in range(1, 13))
+        wanted = "1 Jan 1 Feb 1 Mar 1 Apr 1 May 1 Jun 1 Jul 1 Aug 1 Sep 1 Oct 1 Nov 1 Dec"
+        self.assertEqual(wanted, year)
 
 
 if __name__ == "__main__":

@@ -196,9 +196,10 @@ class Loading(NightTest):
 
 
 class Overview(NightTest):
-    """The start of a day."""
+    """The start of a day, where hours begin with those of UTC."""
 
     def setUp(self) -> None:
+        self.in_zone("UTC")
         super().setUp()
         page = self.go("overview")
         assert isinstance(page, OverviewPage)

@@ -109,10 +109,36 @@ class TrendPointer(TrendTest):
         self.assertLessEqual(int(alone.sum()), sum(row.x.size for row in drawn))
 
 
-class OverviewPointer(NightTest):
-    """The table and the hours."""
+class HalfHours(NightTest):
+    """Where the hours begin at another quarter."""
 
     def setUp(self) -> None:
+        self.in_zone("Asia/Kathmandu")
+        super().setUp()
+
+    def test_hours_of_the_wall(self) -> None:
+        """Each begins when the clock on the wall strikes; a click shows that hour."""
+        page = self.go("overview")
+        assert isinstance(page, OverviewPage)
+        page.choose("wash_room")
+        self.settle()
+        box = page.hours._boxes()[5]
+        point = QPoint(round(box.center().x()), round(box.center().y()))
+        QTest.mouseMove(page.hours, point)
+        self.wait_for(lambda: "unsound" in QToolTip.text(), "the hour's figures")
+        self.assertIn("From 2026-03-08 07:00\n", QToolTip.text())
+        QTest.mouseClick(page.hours, Qt.MouseButton.LeftButton, pos=point)
+        self.finish_jobs()
+        self.settle()
+        low, _ = self.over_time.plots.view_ns
+        self.assertAlmostEqual(75 * 60 * 10**9, low % (3600 * 10**9) + 3600 * 10**9, delta=10**9)
+
+
+class OverviewPointer(NightTest):
+    """The table and the hours, as those of UTC."""
+
+    def setUp(self) -> None:
+        self.in_zone("UTC")
         super().setUp()
         page = self.go("overview")
         assert isinstance(page, OverviewPage)

@@ -11,7 +11,7 @@ import re
 from collections import Counter
 from collections.abc import Sequence
 from dataclasses import dataclass, field
-from datetime import datetime
+from datetime import datetime, timedelta
 from pathlib import Path
 
 import numpy as np
@@ -38,11 +38,12 @@ FORMS = (
     "%d.%m.%Y %H:%M",
     "%m/%d/%Y %H:%M:%S",
     "%m/%d/%Y %H:%M",
-    "%m/%d/%Y %I:%M:%S %p",
-    "%m/%d/%Y %I:%M %p",
     "%Y/%m/%d %H:%M:%S",
     "%Y/%m/%d %H:%M",
 )
+HALVED = "%m/%d/%Y %I:%M:%S", "%m/%d/%Y %I:%M"
+HALF_OF_DAY = re.compile(r"\s*([ap])\.?m\.?$", re.IGNORECASE)
+"""Not by ``%p``: in most languages the system has no word for it."""
 
 SPELLED = {"c": "°C", "degc": "°C", "celsius": "°C", "f": "°F", "degf": "°F", "fahrenheit": "°F"}
 SPELLED |= {"k": "K", "% rh": "%RH", "%rh": "%RH", "inch": "in", "inches": "in", "g/m3": "g/m³"}
@@ -157,11 +158,16 @@ def _time(text: str) -> int | None:
         return _ns(datetime.fromisoformat(text)) if len(text) > 10 else None
     except ValueError:
         pass
-    for form in FORMS:
+    half = HALF_OF_DAY.search(text)
+    if half is not None:
+        text = text[: half.start()]
+    for form in FORMS if half is None else HALVED:
         try:
-            return _ns(datetime.strptime(text, form))
+            found = datetime.strptime(text, form)
         except ValueError:
             continue
+        after_noon = half is not None and half[1] in "pP"
+        return _ns(found + timedelta(hours=12 * after_noon))
     return None
 
 

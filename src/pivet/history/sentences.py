@@ -41,6 +41,30 @@ def moment(at_ns: int, clock: bool) -> str:
     return f"{datetime.fromtimestamp(at_ns / 1e9):%Y-%m-%d %H:%M}"
 
 
+DAYS = "Mon", "Tue", "Wed", "Thu", "Fri", "Sat", "Sun"
+MONTHS = "Jan", "Feb", "Mar", "Apr", "May", "Jun", "Jul", "Aug", "Sep", "Oct", "Nov", "Dec"
+"""As the other words are: what the system calls them is of another language."""
+
+
+def day_text(at: datetime) -> str:
+    """A day of the year, ``8 Mar``.
+
+    Args:
+        at: a moment of it.
+    """
+    return f"{at.day} {MONTHS[at.month - 1]}"
+
+
+def whole_moment(at_ns: int) -> str:
+    """A moment of the local time to the second, ``Sun 8 Mar 2026, 04:59:58``.
+
+    Args:
+        at_ns: since 1970, ns.
+    """
+    at = datetime.fromtimestamp(at_ns / 1e9)
+    return f"{DAYS[at.weekday()]} {day_text(at)} {at:%Y, %H:%M:%S}"
+
+
 def percent(share: float) -> str:
     """A share: never 100 % or 0 % when it is not quite.
 

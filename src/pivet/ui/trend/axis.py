@@ -6,6 +6,7 @@ from typing import Any
 import numpy as np
 import pyqtgraph as pg
 
+from pivet.history.sentences import day_text
 from pivet.history.times import zone_ns
 
 STEPS_S = (
@@ -58,7 +59,7 @@ class TimeAxis(pg.AxisItem):
             return since_text(at_ns, step)
         at = datetime.fromtimestamp(round(at_ns / 1e6) / 1e3)
         if step >= DAY_S or (at.hour, at.minute, at.second, at.microsecond) == (0, 0, 0, 0):
-            return f"{at:%-d %b}"
+            return day_text(at)
         if step >= 60:
             return f"{at:%H:%M}"
         return f"{at:%H:%M:%S}" if step >= 1 else f"{at:%S.%f}"[:-3]

@@ -1,9 +1,9 @@
 """The Trend view in words: values at a moment, responses to a mark."""
 
 from collections.abc import Iterator
-from datetime import datetime
 from html import escape
 
+from pivet.history.sentences import whole_moment
 from pivet.judge.wording import seconds
 from pivet.person.annotations import Mark
 from pivet.readings.response import Measure, Phase, Response
@@ -15,9 +15,7 @@ from pivet.ui.readings.lines import label_of
 
 def moment_text(at_ns: int, clock: bool) -> str:
     """A moment on the time axis."""
-    if not clock:
-        return seconds(at_ns)
-    return f"{datetime.fromtimestamp(at_ns / 1e9):%a %-d %b %Y, %H:%M:%S}"
+    return whole_moment(at_ns) if clock else seconds(at_ns)
 
 
 def value_at(series: Series, at_ns: int, units: UnitChoice) -> str:
