@@ -315,7 +315,8 @@ class Words(PivetTest):
         self.in_zone("UTC")
         week = [datetime(2026, 3, day, 4, 59, 58, tzinfo=UTC) for day in range(2, 9)]
         said = [whole_moment(round(at.timestamp()) * 10**9) for at in week]
-        self.assertEqual(["Mon", "Tue", "Wed", "Thu", "Fri", "Sat", "Sun"], [text[:3] for text in said])
+        days = ["Mon", "Tue", "Wed", "Thu", "Fri", "Sat", "Sun"]
+        self.assertEqual(days, [text[:3] for text in said])
         self.assertEqual("Sun 8 Mar 2026, 04:59:58", said[-1])
         year = " ".join(day_text(datetime(2026, month, 1, tzinfo=UTC)) for month in range(1, 13))
         wanted = "1 Jan 1 Feb 1 Mar 1 Apr 1 May 1 Jun 1 Jul 1 Aug 1 Sep 1 Oct 1 Nov 1 Dec"
