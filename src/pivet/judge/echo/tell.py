@@ -41,7 +41,7 @@ class Case(AnyCase[EchoExchanges, JudgedShots]):
         return int(self.exchanges.rise_ns[self.index])
 
 
-def retriggered(case: Case) -> Iterator[Finding]:
+def _retriggered(case: Case) -> Iterator[Finding]:
     yield case.finding(
         Notice.RETRIGGERED,
         "Triggered while the echo of the shot before was still up.",
@@ -54,7 +54,7 @@ def retriggered(case: Case) -> Iterator[Finding]:
     )
 
 
-def swapped(case: Case) -> Iterator[Finding]:
+def _swapped(case: Case) -> Iterator[Finding]:
     yield case.finding(
         Notice.SWAPPED,
         "The trigger line holds pulses as long as echoes, the echo line such as triggers are, "
@@ -65,7 +65,7 @@ def swapped(case: Case) -> Iterator[Finding]:
     )
 
 
-def stuck_high(case: Case) -> Iterator[Finding]:
+def _stuck_high(case: Case) -> Iterator[Finding]:
     yield case.finding(
         Notice.STUCK_HIGH,
         "The echo line is high for longer than any sensor's timeout: it is stuck.",
@@ -75,7 +75,7 @@ def stuck_high(case: Case) -> Iterator[Finding]:
     )
 
 
-def no_echo(case: Case) -> Iterator[Finding]:
+def _no_echo(case: Case) -> Iterator[Finding]:
     yield case.finding(
         Notice.NO_ECHO,
         "No echo came back on the line.",
@@ -86,7 +86,7 @@ def no_echo(case: Case) -> Iterator[Finding]:
     )
 
 
-def nothing_in_range(case: Case) -> Iterator[Finding]:
+def _nothing_in_range(case: Case) -> Iterator[Finding]:
     if case.exchanges.flight_ns[case.index] < rule_of(case.judged.sheet).timeout_us * 1000:
         yield case.finding(
             Notice.NOTHING_IN_RANGE,
@@ -107,7 +107,7 @@ def nothing_in_range(case: Case) -> Iterator[Finding]:
     )
 
 
-def broken(case: Case) -> Iterator[Finding]:
+def _broken(case: Case) -> Iterator[Finding]:
     yield case.finding(
         Notice.ECHO_BROKEN,
         f"The echo has gaps of less than {us(layout.GAP_NS / 1000)}: it was taken as one.",
@@ -117,7 +117,7 @@ def broken(case: Case) -> Iterator[Finding]:
     )
 
 
-def ragged(case: Case) -> Iterator[Finding]:
+def _ragged(case: Case) -> Iterator[Finding]:
     yield case.finding(
         Notice.ECHO_RAGGED,
         "Short pulses touch the echo: whether they belong to it nobody can say, and they change "
@@ -128,7 +128,7 @@ def ragged(case: Case) -> Iterator[Finding]:
     )
 
 
-def several(case: Case) -> Iterator[Finding]:
+def _several(case: Case) -> Iterator[Finding]:
     yield case.finding(
         Notice.SEVERAL_ECHOES,
         "Several pulses answer this trigger and none stands out: which one is the echo nobody "
@@ -139,7 +139,7 @@ def several(case: Case) -> Iterator[Finding]:
     )
 
 
-def nobody_asked(case: Case) -> Iterator[Finding]:
+def _nobody_asked(case: Case) -> Iterator[Finding]:
     yield case.finding(
         Notice.NOBODY_ASKED,
         f"A pulse of {case.flight} for which no trigger asked: it may be anything.",
@@ -149,7 +149,7 @@ def nobody_asked(case: Case) -> Iterator[Finding]:
     )
 
 
-def strays(case: Case) -> Iterator[Finding]:
+def _strays(case: Case) -> Iterator[Finding]:
     yield case.finding(
         Notice.STRAY_PULSES,
         f"Pulses of up to {us(layout.STRAY_NS / 1000)} beside the echo were passed over.",
@@ -159,7 +159,7 @@ def strays(case: Case) -> Iterator[Finding]:
     )
 
 
-def too_far(case: Case) -> Iterator[Finding]:
+def _too_far(case: Case) -> Iterator[Finding]:
     farthest = rule_of(case.judged.sheet).farthest_m
     yield case.finding(
         Notice.TOO_FAR,
@@ -170,7 +170,7 @@ def too_far(case: Case) -> Iterator[Finding]:
     )
 
 
-def too_near(case: Case) -> Iterator[Finding]:
+def _too_near(case: Case) -> Iterator[Finding]:
     nearest = rule_of(case.judged.sheet).nearest_m
     yield case.finding(
         Notice.TOO_NEAR,
@@ -182,7 +182,7 @@ def too_near(case: Case) -> Iterator[Finding]:
     )
 
 
-def trigger_short(case: Case) -> Iterator[Finding]:
+def _trigger_short(case: Case) -> Iterator[Finding]:
     window = case.judged.sheet.windows["trigger"]
     length = us(float(case.exchanges.trigger_ns[case.index]) / 1000)
     yield case.finding(
@@ -194,7 +194,7 @@ def trigger_short(case: Case) -> Iterator[Finding]:
     )
 
 
-def outside(case: Case) -> Iterator[Finding]:
+def _outside(case: Case) -> Iterator[Finding]:
     own = [("trigger", Notice.TRIGGER_SHORT), ("wait", Notice.LATE_RISE)]
     own.append(("echo", Notice.NOTHING_IN_RANGE | Notice.TOO_FAR | Notice.TOO_NEAR))
     but = [key for key, notice in own if case.has(notice)]
@@ -202,17 +202,17 @@ def outside(case: Case) -> Iterator[Finding]:
         yield case.finding(Notice.PULSE_OUTSIDE, says, "", at_ns, *columns)
 
 
-def near(case: Case) -> Iterator[Finding]:
+def _near(case: Case) -> Iterator[Finding]:
     for says, at_ns, columns in tell_near(case.pulses):
         yield case.finding(Notice.PULSE_NEAR, says, "", at_ns, *columns)
 
 
-def too_coarse(case: Case) -> Iterator[Finding]:
+def _too_coarse(case: Case) -> Iterator[Finding]:
     says, at_ns, columns = tell_coarse(case.pulses, case.uncertain_ns)
     yield case.finding(Notice.TOO_COARSE, says, "Record with a finer step.", at_ns, *columns)
 
 
-def late_rise(case: Case) -> Iterator[Finding]:
+def _late_rise(case: Case) -> Iterator[Finding]:
     window = case.judged.sheet.windows["wait"]
     wait = us(float(case.exchanges.wait_ns[case.index]) / 1000)
     yield case.finding(
@@ -224,7 +224,7 @@ def late_rise(case: Case) -> Iterator[Finding]:
     )
 
 
-def too_soon(case: Case) -> Iterator[Finding]:
+def _too_soon(case: Case) -> Iterator[Finding]:
     sheet = case.judged.sheet
     waited = case.judged.since_last_ns[case.index] / 1e6
     yield case.finding(
@@ -237,7 +237,7 @@ def too_soon(case: Case) -> Iterator[Finding]:
     )
 
 
-def jumped(case: Case) -> Iterator[Finding]:
+def _jumped(case: Case) -> Iterator[Finding]:
     shots, shot = case.judged.shots, int(case.judged.shot_of[case.index])
     yield case.finding(
         Notice.JUMPED,
@@ -249,7 +249,7 @@ def jumped(case: Case) -> Iterator[Finding]:
     )
 
 
-def fixed_speed(case: Case) -> Iterator[Finding]:
+def _fixed_speed(case: Case) -> Iterator[Finding]:
     speed = float(case.judged.speed[case.index])
     fixed = case.distance_m * FIXED_SPEED / speed
     before, behind = _fixed_words(speed)
@@ -272,7 +272,7 @@ def _fixed_words(speed: float) -> tuple[str, str]:
     )
 
 
-def air_assumed(case: Case) -> Iterator[Finding]:
+def _air_assumed(case: Case) -> Iterator[Finding]:
     yield case.finding(
         Notice.AIR_ASSUMED,
         f"No air temperature is known: {case.judged.air_c[case.index]:g} °C is assumed.",
@@ -280,48 +280,48 @@ def air_assumed(case: Case) -> Iterator[Finding]:
     )
 
 
-def trigger_unseen(case: Case) -> Iterator[Finding]:
+def _trigger_unseen(case: Case) -> Iterator[Finding]:
     yield case.finding(
         Notice.TRIGGER_UNSEEN, "No trigger of this echo is known; its length tells enough.", ""
     )
 
 
-def capture_ended(case: Case) -> Iterator[Finding]:
+def _capture_ended(case: Case) -> Iterator[Finding]:
     yield case.finding(
         Notice.CAPTURE_ENDED, "The capture ends before the echo does.", "Record longer."
     )
 
 
-def spikes(case: Case) -> Iterator[Finding]:
+def _spikes(case: Case) -> Iterator[Finding]:
     for says, at_ns, columns in tell_spikes(case.pulses, case.exchanges, case.index):
         yield case.finding(Notice.SPIKE_REMOVED, says, SPIKE_ADVICE, at_ns, *columns)
 
 
 TELL: dict[Notice, Callable[[Case], Iterator[Finding]]] = {
-    Notice.SWAPPED: swapped,
-    Notice.STUCK_HIGH: stuck_high,
-    Notice.RETRIGGERED: retriggered,
-    Notice.TRIGGER_SHORT: trigger_short,
-    Notice.NO_ECHO: no_echo,
-    Notice.SEVERAL_ECHOES: several,
-    Notice.NOTHING_IN_RANGE: nothing_in_range,
-    Notice.TOO_NEAR: too_near,
-    Notice.TOO_FAR: too_far,
-    Notice.PULSE_OUTSIDE: outside,
-    Notice.CAPTURE_ENDED: capture_ended,
-    Notice.ECHO_RAGGED: ragged,
-    Notice.NOBODY_ASKED: nobody_asked,
-    Notice.TOO_COARSE: too_coarse,
-    Notice.TOO_SOON: too_soon,
-    Notice.JUMPED: jumped,
-    Notice.LATE_RISE: late_rise,
-    Notice.ECHO_BROKEN: broken,
-    Notice.STRAY_PULSES: strays,
-    Notice.PULSE_NEAR: near,
-    Notice.TRIGGER_UNSEEN: trigger_unseen,
-    Notice.FIXED_SPEED: fixed_speed,
-    Notice.AIR_ASSUMED: air_assumed,
-    Notice.SPIKE_REMOVED: spikes,
+    Notice.SWAPPED: _swapped,
+    Notice.STUCK_HIGH: _stuck_high,
+    Notice.RETRIGGERED: _retriggered,
+    Notice.TRIGGER_SHORT: _trigger_short,
+    Notice.NO_ECHO: _no_echo,
+    Notice.SEVERAL_ECHOES: _several,
+    Notice.NOTHING_IN_RANGE: _nothing_in_range,
+    Notice.TOO_NEAR: _too_near,
+    Notice.TOO_FAR: _too_far,
+    Notice.PULSE_OUTSIDE: _outside,
+    Notice.CAPTURE_ENDED: _capture_ended,
+    Notice.ECHO_RAGGED: _ragged,
+    Notice.NOBODY_ASKED: _nobody_asked,
+    Notice.TOO_COARSE: _too_coarse,
+    Notice.TOO_SOON: _too_soon,
+    Notice.JUMPED: _jumped,
+    Notice.LATE_RISE: _late_rise,
+    Notice.ECHO_BROKEN: _broken,
+    Notice.STRAY_PULSES: _strays,
+    Notice.PULSE_NEAR: _near,
+    Notice.TRIGGER_UNSEEN: _trigger_unseen,
+    Notice.FIXED_SPEED: _fixed_speed,
+    Notice.AIR_ASSUMED: _air_assumed,
+    Notice.SPIKE_REMOVED: _spikes,
 }
 TELLERS = {notice: TELL[notice] for notice in TOLD}
 """What tells each notice, in the order in which they are told."""

@@ -1,6 +1,6 @@
 """Findings on bytes and values."""
 
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 
 import numpy as np
 
@@ -46,7 +46,7 @@ def doubtful_bit(exchanges: HumidityExchanges, index: int) -> int | None:
     return int(able[np.argmin(distance[able])]) if able.size else None
 
 
-def sum_wrong(case: Case) -> Iterator[Finding]:
+def _sum_wrong(case: Case) -> Iterator[Finding]:
     packed = case.exchanges.packed[:, case.index]
     computed, sent = int(case.judged.computed[case.index]), int(packed[4])
     terms = " + ".join(f"{byte:02x}" for byte in packed[:4])
@@ -73,7 +73,7 @@ def sum_wrong(case: Case) -> Iterator[Finding]:
     )
 
 
-def all_zeros(case: Case) -> Iterator[Finding]:
+def _all_zeros(case: Case) -> Iterator[Finding]:
     yield case.finding(
         Notice.ALL_ZEROS,
         "All five bytes are zero: the sum holds, yet nothing was measured.",
@@ -81,12 +81,12 @@ def all_zeros(case: Case) -> Iterator[Finding]:
     )
 
 
-def too_doubtful(case: Case) -> Iterator[Finding]:
+def _too_doubtful(case: Case) -> Iterator[Finding]:
     doubt = float(case.judged.doubt[case.index])
     yield case.finding(Notice.TOO_DOUBTFUL, says_doubt("the sum", doubt), DOUBT_ADVICE)
 
 
-def wrong_type(case: Case) -> Iterator[Finding]:
+def _wrong_type(case: Case) -> Iterator[Finding]:
     better = case.judged.better
     if better is not None:
         yield case.finding(
@@ -97,7 +97,7 @@ def wrong_type(case: Case) -> Iterator[Finding]:
         )
 
 
-def impossible(case: Case) -> Iterator[Finding]:
+def _impossible(case: Case) -> Iterator[Finding]:
     for quantity in case.judged.quantities:
         if not quantity.possible[case.index]:
             rule = quantity.rule
@@ -110,7 +110,7 @@ def impossible(case: Case) -> Iterator[Finding]:
             )
 
 
-def out_of_range(case: Case) -> Iterator[Finding]:
+def _out_of_range(case: Case) -> Iterator[Finding]:
     for quantity in case.judged.quantities:
         if not quantity.in_range[case.index]:
             rule = quantity.rule
@@ -123,7 +123,7 @@ def out_of_range(case: Case) -> Iterator[Finding]:
             )
 
 
-def other_sign(case: Case) -> Iterator[Finding]:
+def _other_sign(case: Case) -> Iterator[Finding]:
     row = next(quantity for quantity in case.judged.quantities if quantity.other_sign[case.index])
     value = shown(float(row.values[case.index]), row.rule)
     how = {
@@ -137,7 +137,7 @@ def other_sign(case: Case) -> Iterator[Finding]:
     )
 
 
-def scale_edge(case: Case) -> Iterator[Finding]:
+def _scale_edge(case: Case) -> Iterator[Finding]:
     row = next(
         quantity for quantity in case.judged.quantities if quantity.rule.quantity == "humidity"
     )
@@ -146,3 +146,15 @@ def scale_edge(case: Case) -> Iterator[Finding]:
         f"Humidity is exactly {row.values[case.index]:g} %RH, the edge of the scale.",
         "Suspect dew on the sensor, or one that is worn out.",
     )
+
+
+TELL: dict[Notice, Callable[[Case], Iterator[Finding]]] = {
+    Notice.WRONG_TYPE: _wrong_type,
+    Notice.SUM_WRONG: _sum_wrong,
+    Notice.ALL_ZEROS: _all_zeros,
+    Notice.IMPOSSIBLE_VALUE: _impossible,
+    Notice.TOO_DOUBTFUL: _too_doubtful,
+    Notice.OUT_OF_RANGE: _out_of_range,
+    Notice.SCALE_EDGE: _scale_edge,
+    Notice.OTHER_SIGN: _other_sign,
+}

@@ -1,6 +1,6 @@
 """Findings on how an exchange went: asked, answered, ended."""
 
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 
 from pivet.decode.humidity import DecodeMark, layout
 from pivet.judge.finding import Finding
@@ -16,7 +16,7 @@ SPLINTER = 0.4
 """A pulse shorter than this share of its least width may come from a disturbance."""
 
 
-def no_answer(case: Case) -> Iterator[Finding]:
+def _no_answer(case: Case) -> Iterator[Finding]:
     asked = case.asked_us
     yield case.finding(
         Notice.NO_ANSWER,
@@ -27,7 +27,7 @@ def no_answer(case: Case) -> Iterator[Finding]:
     )
 
 
-def held_low(case: Case) -> Iterator[Finding]:
+def _held_low(case: Case) -> Iterator[Finding]:
     yield case.finding(
         Notice.LINE_HELD_LOW,
         f"The line was held low for {us(case.asked_us)}.",
@@ -37,7 +37,7 @@ def held_low(case: Case) -> Iterator[Finding]:
     )
 
 
-def interrupted(case: Case) -> Iterator[Finding]:
+def _interrupted(case: Case) -> Iterator[Finding]:
     bits = int(case.exchanges.bit_count[case.index])
     yield case.finding(
         Notice.INTERRUPTED,
@@ -47,7 +47,7 @@ def interrupted(case: Case) -> Iterator[Finding]:
     )
 
 
-def cut_short(case: Case) -> Iterator[Finding]:
+def _cut_short(case: Case) -> Iterator[Finding]:
     bits, pulses = int(case.exchanges.bit_count[case.index]), case.pulses
     if bits == layout.BITS:
         says = "The frame has all its bits but no end: the last low is missing."
@@ -65,7 +65,7 @@ def cut_short(case: Case) -> Iterator[Finding]:
     )
 
 
-def extra_pulses(case: Case) -> Iterator[Finding]:
+def _extra_pulses(case: Case) -> Iterator[Finding]:
     extra = int(case.exchanges.pulse_count[case.index]) - layout.PULSES
     short = [
         pulse
@@ -85,7 +85,7 @@ def extra_pulses(case: Case) -> Iterator[Finding]:
     )
 
 
-def ask_short(case: Case) -> Iterator[Finding]:
+def _ask_short(case: Case) -> Iterator[Finding]:
     ask = case.judged.sheet.windows["ask"]
     asked = case.asked_us
     yield case.finding(
@@ -97,7 +97,7 @@ def ask_short(case: Case) -> Iterator[Finding]:
     )
 
 
-def late(case: Case) -> Iterator[Finding]:
+def _late(case: Case) -> Iterator[Finding]:
     release = case.judged.sheet.windows["release"]
     yield case.finding(
         Notice.LATE_ANSWER,
@@ -109,7 +109,7 @@ def late(case: Case) -> Iterator[Finding]:
     )
 
 
-def capture_ended(case: Case) -> Iterator[Finding]:
+def _capture_ended(case: Case) -> Iterator[Finding]:
     bits = int(case.exchanges.bit_count[case.index])
     got = f"after {count(bits, 'bit')}" if bits else "before the first bit"
     yield case.finding(
@@ -120,7 +120,7 @@ def capture_ended(case: Case) -> Iterator[Finding]:
     )
 
 
-def capture_began(case: Case) -> Iterator[Finding]:
+def _capture_began(case: Case) -> Iterator[Finding]:
     clipped = int(case.exchanges.marks[case.index]) & DecodeMark.ASK_CLIPPED
     says = (
         "The capture begins inside the ask, so its length is not known."
@@ -130,7 +130,7 @@ def capture_began(case: Case) -> Iterator[Finding]:
     yield case.finding(Notice.CAPTURE_BEGAN, says, "Start recording before the host asks.")
 
 
-def too_soon(case: Case) -> Iterator[Finding]:
+def _too_soon(case: Case) -> Iterator[Finding]:
     sheet = case.judged.sheet
     waited = case.judged.since_last_ns[case.index] / 1e9
     yield case.finding(
@@ -141,3 +141,17 @@ def too_soon(case: Case) -> Iterator[Finding]:
         None,
         ASK,
     )
+
+
+TELL: dict[Notice, Callable[[Case], Iterator[Finding]]] = {
+    Notice.INTERRUPTED: _interrupted,
+    Notice.LINE_HELD_LOW: _held_low,
+    Notice.ASK_TOO_SHORT: _ask_short,
+    Notice.TOO_SOON: _too_soon,
+    Notice.NO_ANSWER: _no_answer,
+    Notice.LATE_ANSWER: _late,
+    Notice.CUT_SHORT: _cut_short,
+    Notice.EXTRA_PULSES: _extra_pulses,
+    Notice.CAPTURE_ENDED: _capture_ended,
+    Notice.CAPTURE_BEGAN: _capture_began,
+}

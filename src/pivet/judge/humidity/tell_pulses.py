@@ -1,6 +1,6 @@
 """Findings on pulses against their windows, and on what explains many at once."""
 
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 
 import numpy as np
 
@@ -26,7 +26,7 @@ TOLD_ELSEWHERE = {
 }
 
 
-def outside(case: Case) -> Iterator[Finding]:
+def _outside(case: Case) -> Iterator[Finding]:
     but = [key for key, notice in TOLD_ELSEWHERE.items() if case.has(notice)]
     unexplained = leading(int(case.judged.notices[case.index]), Notice) is Notice.PULSE_OUTSIDE
     for says, at_ns, columns in tell_outside(case.pulses, but):
@@ -36,19 +36,19 @@ def outside(case: Case) -> Iterator[Finding]:
         yield case.finding(Notice.PULSE_OUTSIDE, says, advice, at_ns, *columns)
 
 
-def too_coarse(case: Case) -> Iterator[Finding]:
+def _too_coarse(case: Case) -> Iterator[Finding]:
     says, at_ns, columns = tell_coarse(case.pulses, case.uncertain_ns)
     yield case.finding(Notice.TOO_COARSE, says, "Record with a finer step.", at_ns, *columns)
 
 
-def near(case: Case) -> Iterator[Finding]:
+def _near(case: Case) -> Iterator[Finding]:
     for says, at_ns, columns in tell_near(
         case.pulses, case.has(Notice.SLOW_RISE) or case.has(Notice.CLOCK_OFF)
     ):
         yield case.finding(Notice.PULSE_NEAR, says, "", at_ns, *columns)
 
 
-def clock_off(case: Case) -> Iterator[Finding]:
+def _clock_off(case: Case) -> Iterator[Finding]:
     off = (float(case.judged.clock.clock[case.index]) - 1) * 100
     longer = "longer" if off > 0 else "shorter"
     yield case.finding(
@@ -59,7 +59,7 @@ def clock_off(case: Case) -> Iterator[Finding]:
     )
 
 
-def slow_rise(case: Case) -> Iterator[Finding]:
+def _slow_rise(case: Case) -> Iterator[Finding]:
     rise = float(case.judged.clock.rise_us[case.index])
     yield case.finding(
         Notice.SLOW_RISE,
@@ -69,7 +69,7 @@ def slow_rise(case: Case) -> Iterator[Finding]:
     )
 
 
-def scatter(case: Case) -> Iterator[Finding]:
+def _scatter(case: Case) -> Iterator[Finding]:
     row = KEYS.index("bit_low")
     least, most = (
         us(int(bound[row, case.index]) / 1000)
@@ -83,7 +83,7 @@ def scatter(case: Case) -> Iterator[Finding]:
     )
 
 
-def reflections(case: Case) -> Iterator[Finding]:
+def _reflections(case: Case) -> Iterator[Finding]:
     _, widths = case.exchanges.spikes_in(case.index)
     typical = us(float(np.median(widths)) / 1000)
     yield case.finding(
@@ -93,7 +93,7 @@ def reflections(case: Case) -> Iterator[Finding]:
     )
 
 
-def two_answer(case: Case) -> Iterator[Finding]:
+def _two_answer(case: Case) -> Iterator[Finding]:
     yield case.finding(
         Notice.TWO_ANSWER,
         "The answer begins as a sensor's, then lows of one sensor lie over highs of another: two "
@@ -102,7 +102,7 @@ def two_answer(case: Case) -> Iterator[Finding]:
     )
 
 
-def copy_habits(case: Case) -> Iterator[Finding]:
+def _copy_habits(case: Case) -> Iterator[Finding]:
     yield case.finding(
         Notice.COPY_HABITS,
         "Its pulses leave the maker's windows, but no further than copies of this part commonly "
@@ -111,8 +111,22 @@ def copy_habits(case: Case) -> Iterator[Finding]:
     )
 
 
-def spikes(case: Case) -> Iterator[Finding]:
+def _spikes(case: Case) -> Iterator[Finding]:
     if case.has(Notice.REFLECTIONS):
         return
     for says, at_ns, columns in tell_spikes(case.pulses, case.exchanges, case.index):
         yield case.finding(Notice.SPIKE_REMOVED, says, SPIKE_ADVICE, at_ns, *columns)
+
+
+TELL: dict[Notice, Callable[[Case], Iterator[Finding]]] = {
+    Notice.TWO_ANSWER: _two_answer,
+    Notice.REFLECTIONS: _reflections,
+    Notice.SLOW_RISE: _slow_rise,
+    Notice.CLOCK_OFF: _clock_off,
+    Notice.SCATTER: _scatter,
+    Notice.TOO_COARSE: _too_coarse,
+    Notice.PULSE_OUTSIDE: _outside,
+    Notice.COPY_HABITS: _copy_habits,
+    Notice.PULSE_NEAR: _near,
+    Notice.SPIKE_REMOVED: _spikes,
+}

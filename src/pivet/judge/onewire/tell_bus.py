@@ -1,6 +1,6 @@
 """Findings on the line and its devices: resets, presence, searches, who left or joined."""
 
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 
 from pivet.judge.finding import Finding
 from pivet.judge.onewire.case import Case
@@ -20,7 +20,7 @@ from pivet.judge.verdict import Verdict
 from pivet.judge.wording import count, span, us
 
 
-def held_low(case: Case) -> Iterator[Finding]:
+def _held_low(case: Case) -> Iterator[Finding]:
     length = us(float(case.exchanges.reset_ns[case.index]) / 1000)
     yield case.finding(
         Notice.LINE_HELD_LOW,
@@ -31,7 +31,7 @@ def held_low(case: Case) -> Iterator[Finding]:
     )
 
 
-def no_presence(case: Case) -> Iterator[Finding]:
+def _no_presence(case: Case) -> Iterator[Finding]:
     yield case.finding(
         Notice.NO_PRESENCE,
         "Nobody answered the reset: there is no presence pulse.",
@@ -41,7 +41,7 @@ def no_presence(case: Case) -> Iterator[Finding]:
     )
 
 
-def reset_short(case: Case) -> Iterator[Finding]:
+def _reset_short(case: Case) -> Iterator[Finding]:
     fast = bool(case.exchanges.fast[case.index])
     window = case.judged.sheet.windows["fast_reset" if fast else "reset"]
     length = us(float(case.exchanges.reset_ns[case.index]) / 1000)
@@ -54,7 +54,7 @@ def reset_short(case: Case) -> Iterator[Finding]:
     )
 
 
-def left(case: Case) -> Iterator[Finding]:
+def _left(case: Case) -> Iterator[Finding]:
     now = case.judged.course.found.get(case.index)
     before = case.judged.course.before.get(case.index)
     if now is None or before is None:
@@ -69,7 +69,7 @@ def left(case: Case) -> Iterator[Finding]:
     yield case.finding(Notice.DEVICE_LEFT, says, advice)
 
 
-def joined(case: Case) -> Iterator[Finding]:
+def _joined(case: Case) -> Iterator[Finding]:
     now = case.judged.course.found.get(case.index)
     before = case.judged.course.before.get(case.index)
     if now is None or before is None:
@@ -84,7 +84,7 @@ def joined(case: Case) -> Iterator[Finding]:
     )
 
 
-def order_shifted(case: Case) -> Iterator[Finding]:
+def _order_shifted(case: Case) -> Iterator[Finding]:
     now = case.judged.course.found.get(case.index, ())
     before = case.judged.course.before.get(case.index, ())
     moved = [
@@ -100,7 +100,7 @@ def order_shifted(case: Case) -> Iterator[Finding]:
     )
 
 
-def search_stopped(case: Case) -> Iterator[Finding]:
+def _search_stopped(case: Case) -> Iterator[Finding]:
     at = int(case.exchanges.nobody_at[case.index])
     column = 2 * (8 + 3 * at)
     if at == 0:
@@ -117,7 +117,7 @@ def search_stopped(case: Case) -> Iterator[Finding]:
     )
 
 
-def search_cut(case: Case) -> Iterator[Finding]:
+def _search_cut(case: Case) -> Iterator[Finding]:
     steps = int(case.exchanges.steps[case.index])
     yield case.finding(
         Notice.SEARCH_CUT,
@@ -127,13 +127,13 @@ def search_cut(case: Case) -> Iterator[Finding]:
     )
 
 
-def no_alarm(case: Case) -> Iterator[Finding]:
+def _no_alarm(case: Case) -> Iterator[Finding]:
     yield case.finding(
         Notice.NO_ALARM, "No device is in alarm: nobody took part in the alarm search.", ""
     )
 
 
-def unknown_command(case: Case) -> Iterator[Finding]:
+def _unknown_command(case: Case) -> Iterator[Finding]:
     yield case.finding(
         Notice.UNKNOWN_COMMAND,
         f"{case.detail.command or 0:02x} is no ROM command of the standard.",
@@ -143,7 +143,7 @@ def unknown_command(case: Case) -> Iterator[Finding]:
     )
 
 
-def capture_began(case: Case) -> Iterator[Finding]:
+def _capture_began(case: Case) -> Iterator[Finding]:
     yield case.finding(
         Notice.CAPTURE_BEGAN,
         "The capture begins inside the reset, so its length is not known.",
@@ -151,7 +151,7 @@ def capture_began(case: Case) -> Iterator[Finding]:
     )
 
 
-def capture_ended(case: Case) -> Iterator[Finding]:
+def _capture_ended(case: Case) -> Iterator[Finding]:
     slots = int(case.exchanges.slot_count[case.index])
     yield case.finding(
         Notice.CAPTURE_ENDED,
@@ -161,7 +161,7 @@ def capture_ended(case: Case) -> Iterator[Finding]:
     )
 
 
-def too_many(case: Case) -> Iterator[Finding]:
+def _too_many(case: Case) -> Iterator[Finding]:
     slots = int(case.exchanges.slot_count[case.index])
     yield case.finding(
         Notice.TOO_MANY_SLOTS,
@@ -170,19 +170,19 @@ def too_many(case: Case) -> Iterator[Finding]:
     )
 
 
-def spikes(case: Case) -> Iterator[Finding]:
+def _spikes(case: Case) -> Iterator[Finding]:
     for says, at_ns, columns in tell_spikes(case.pulses, case.exchanges, case.index):
         yield case.finding(Notice.SPIKE_REMOVED, says, SPIKE_ADVICE, at_ns, *columns)
 
 
-def outside(case: Case) -> Iterator[Finding]:
+def _outside(case: Case) -> Iterator[Finding]:
     told = case.has(Notice.RESET_TOO_SHORT | Notice.LINE_HELD_LOW)
     but = ("reset", "fast_reset") if told else ()
     for says, at_ns, columns in tell_outside(with_unlisted(case, Verdict.UNSOUND), but):
         yield case.finding(Notice.PULSE_OUTSIDE, says, _pulse_advice(says), at_ns, *columns)
 
 
-def near(case: Case) -> Iterator[Finding]:
+def _near(case: Case) -> Iterator[Finding]:
     for says, at_ns, columns in tell_near(with_unlisted(case, Verdict.NEAR)):
         yield case.finding(Notice.PULSE_NEAR, says, _pulse_advice(says), at_ns, *columns)
 
@@ -193,7 +193,7 @@ def _pulse_advice(says: str) -> str:
     return "A long cable or a weak pull-up lets a 1 grow towards a 0." if rises else ""
 
 
-def too_coarse(case: Case) -> Iterator[Finding]:
+def _too_coarse(case: Case) -> Iterator[Finding]:
     if case.uncertain_ns >= COARSE_NS:
         yield case.finding(
             Notice.TOO_COARSE,
@@ -207,7 +207,7 @@ def too_coarse(case: Case) -> Iterator[Finding]:
     yield case.finding(Notice.TOO_COARSE, says, "Record with a finer step.", at_ns, *columns)
 
 
-def slow_rise(case: Case) -> Iterator[Finding]:
+def _slow_rise(case: Case) -> Iterator[Finding]:
     longest = us(float(case.judged.classes.most_ns[ONE, case.index]) / 1000)
     yield case.finding(
         Notice.SLOW_RISE,
@@ -216,7 +216,7 @@ def slow_rise(case: Case) -> Iterator[Finding]:
     )
 
 
-def scatter(case: Case) -> Iterator[Finding]:
+def _scatter(case: Case) -> Iterator[Finding]:
     least, most = (
         us(int(bound[ONE, case.index]) / 1000)
         for bound in (case.judged.classes.least_ns, case.judged.classes.most_ns)
@@ -229,7 +229,7 @@ def scatter(case: Case) -> Iterator[Finding]:
     )
 
 
-def reflections(case: Case) -> Iterator[Finding]:
+def _reflections(case: Case) -> Iterator[Finding]:
     yield case.finding(
         Notice.REFLECTIONS,
         "The line bounces at its edges, many slots are split by it: reflections.",
@@ -237,7 +237,7 @@ def reflections(case: Case) -> Iterator[Finding]:
     )
 
 
-def split_slots(case: Case) -> Iterator[Finding]:
+def _split_slots(case: Case) -> Iterator[Finding]:
     least = us(int(case.judged.classes.least_ns[SLOT, case.index]) / 1000)
     yield case.finding(
         Notice.SPLIT_SLOTS,
@@ -246,10 +246,36 @@ def split_slots(case: Case) -> Iterator[Finding]:
     )
 
 
-def several(case: Case) -> Iterator[Finding]:
+def _several(case: Case) -> Iterator[Finding]:
     number = int(case.judged.course.known[case.index])
     yield case.finding(
         Notice.SEVERAL_ANSWER,
         f"All devices were asked at once, and {number} are known here: their answers mix.",
         "Address one of them by its code (match ROM).",
     )
+
+
+TELL: dict[Notice, Callable[[Case], Iterator[Finding]]] = {
+    Notice.LINE_HELD_LOW: _held_low,
+    Notice.RESET_TOO_SHORT: _reset_short,
+    Notice.NO_PRESENCE: _no_presence,
+    Notice.DEVICE_LEFT: _left,
+    Notice.SEARCH_STOPPED: _search_stopped,
+    Notice.PULSE_OUTSIDE: _outside,
+    Notice.CAPTURE_BEGAN: _capture_began,
+    Notice.CAPTURE_ENDED: _capture_ended,
+    Notice.TOO_COARSE: _too_coarse,
+    Notice.SEVERAL_ANSWER: _several,
+    Notice.SLOW_RISE: _slow_rise,
+    Notice.SCATTER: _scatter,
+    Notice.REFLECTIONS: _reflections,
+    Notice.SPLIT_SLOTS: _split_slots,
+    Notice.UNKNOWN_COMMAND: _unknown_command,
+    Notice.DEVICE_JOINED: _joined,
+    Notice.ORDER_SHIFTED: _order_shifted,
+    Notice.SEARCH_CUT: _search_cut,
+    Notice.PULSE_NEAR: _near,
+    Notice.TOO_MANY_SLOTS: _too_many,
+    Notice.NO_ALARM: _no_alarm,
+    Notice.SPIKE_REMOVED: _spikes,
+}

@@ -1,6 +1,6 @@
 """Findings on what was said on the line: codes, scratchpads, conversions."""
 
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 
 from pivet.decode.checks import crc8_of
 from pivet.judge.belief import DOUBT_ADVICE, says_doubt
@@ -12,7 +12,7 @@ from pivet.readings.thermometer import HIGHEST_C, LOWEST_C, text_of
 from pivet.sheets.onewire import Rom, code_bytes
 
 
-def all_ones(case: Case) -> Iterator[Finding]:
+def _all_ones(case: Case) -> Iterator[Finding]:
     if case.judged.pad_of(case.index) is None:
         says = "All 64 bits of the code are 1: nobody gave one."
     else:
@@ -28,7 +28,7 @@ def all_ones(case: Case) -> Iterator[Finding]:
     )
 
 
-def too_doubtful(case: Case) -> Iterator[Finding]:
+def _too_doubtful(case: Case) -> Iterator[Finding]:
     pad = case.judged.pad_of(case.index)
     if pad is not None:
         doubt = float(case.judged.doubt[pad])
@@ -41,7 +41,7 @@ def too_doubtful(case: Case) -> Iterator[Finding]:
         )
 
 
-def broken_off(case: Case) -> Iterator[Finding]:
+def _broken_off(case: Case) -> Iterator[Finding]:
     pad = case.judged.pad_of(case.index)
     if pad is not None:
         data = case.judged.pads.data[:, pad].tobytes()
@@ -63,7 +63,7 @@ def broken_off(case: Case) -> Iterator[Finding]:
     )
 
 
-def all_zeros(case: Case) -> Iterator[Finding]:
+def _all_zeros(case: Case) -> Iterator[Finding]:
     what = "Nine zero bytes" if case.judged.pad_of(case.index) is not None else "A code of zeros"
     yield case.finding(
         Notice.ALL_ZEROS,
@@ -74,7 +74,7 @@ def all_zeros(case: Case) -> Iterator[Finding]:
     )
 
 
-def crc_wrong(case: Case) -> Iterator[Finding]:
+def _crc_wrong(case: Case) -> Iterator[Finding]:
     pads, pad = case.judged.pads, case.judged.pad_of(case.index)
     if pad is not None and not pads.holds[pad] and not pads.ones[pad]:
         yield case.finding(
@@ -113,7 +113,7 @@ def _crc_words(data: bytes) -> str:
     )
 
 
-def power_on(case: Case) -> Iterator[Finding]:
+def _power_on(case: Case) -> Iterator[Finding]:
     yield case.finding(
         Notice.POWER_ON_VALUE,
         f"Exactly 85 °C is what a thermometer holds from power-on: {_why(case)}.",
@@ -135,7 +135,7 @@ def _power_advice(case: Case) -> str:
     )
 
 
-def maybe_power_on(case: Case) -> Iterator[Finding]:
+def _maybe_power_on(case: Case) -> Iterator[Finding]:
     yield case.finding(
         Notice.MAYBE_POWER_ON,
         "Exactly 85 °C may be measured, or be what a thermometer holds from power-on.",
@@ -151,7 +151,7 @@ def _why(case: Case) -> str:
     return "it was converted before, so its supply dipped in between"
 
 
-def read_early(case: Case) -> Iterator[Finding]:
+def _read_early(case: Case) -> Iterator[Finding]:
     course = case.judged.course
     since, due = int(course.since_ns[case.index]), int(course.due_ns[case.index])
     yield case.finding(
@@ -162,7 +162,7 @@ def read_early(case: Case) -> Iterator[Finding]:
     )
 
 
-def not_converted(case: Case) -> Iterator[Finding]:
+def _not_converted(case: Case) -> Iterator[Finding]:
     since = int(case.judged.course.since_ns[case.index])
     says = (
         "No conversion before this read is in the capture."
@@ -172,7 +172,7 @@ def not_converted(case: Case) -> Iterator[Finding]:
     yield case.finding(Notice.NOT_CONVERTED, says, "")
 
 
-def parasite_disturbed(case: Case) -> Iterator[Finding]:
+def _parasite_disturbed(case: Case) -> Iterator[Finding]:
     yield case.finding(
         Notice.PARASITE_DISTURBED,
         "A device that lives on the line's power converts, but the line does not stay quiet.",
@@ -182,7 +182,7 @@ def parasite_disturbed(case: Case) -> Iterator[Finding]:
     )
 
 
-def parasite_powered(case: Case) -> Iterator[Finding]:
+def _parasite_powered(case: Case) -> Iterator[Finding]:
     yield case.finding(
         Notice.PARASITE_POWERED,
         "A device here lives on the line's power (it answered 0 to read power supply).",
@@ -190,7 +190,7 @@ def parasite_powered(case: Case) -> Iterator[Finding]:
     )
 
 
-def impossible(case: Case) -> Iterator[Finding]:
+def _impossible(case: Case) -> Iterator[Finding]:
     pad = case.judged.pad_of(case.index)
     if pad is not None:
         value = float(case.judged.pads.temperatures.values[pad])
@@ -203,7 +203,7 @@ def impossible(case: Case) -> Iterator[Finding]:
         )
 
 
-def ended_early(case: Case) -> Iterator[Finding]:
+def _ended_early(case: Case) -> Iterator[Finding]:
     got = len(case.detail.pad.data) if case.detail.pad is not None else 0
     yield case.finding(
         Notice.ENDED_EARLY,
@@ -211,3 +211,20 @@ def ended_early(case: Case) -> Iterator[Finding]:
         "there is no CRC to check.",
         "",
     )
+
+
+TELL: dict[Notice, Callable[[Case], Iterator[Finding]]] = {
+    Notice.CRC_WRONG: _crc_wrong,
+    Notice.ALL_ONES: _all_ones,
+    Notice.ALL_ZEROS: _all_zeros,
+    Notice.POWER_ON_VALUE: _power_on,
+    Notice.READ_TOO_EARLY: _read_early,
+    Notice.PARASITE_DISTURBED: _parasite_disturbed,
+    Notice.IMPOSSIBLE_VALUE: _impossible,
+    Notice.TOO_DOUBTFUL: _too_doubtful,
+    Notice.BROKEN_OFF: _broken_off,
+    Notice.MAYBE_POWER_ON: _maybe_power_on,
+    Notice.NOT_CONVERTED: _not_converted,
+    Notice.ENDED_EARLY: _ended_early,
+    Notice.PARASITE_POWERED: _parasite_powered,
+}
