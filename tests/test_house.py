@@ -175,6 +175,19 @@ class House(unittest.TestCase):
             (room / "bad.py").write_text(lines, encoding="utf-8")
             self.assertEqual(3, len(broken_rules(Path(folder))))
 
+    def test_properties_are_set_by_their_setters(self) -> None:
+        """As words of a call Qt's binding does not find them where the capital of i is another."""
+        tests = Path(__file__).parent / "ui"
+        found = [
+            f"{path.name}:{node.lineno}"
+            for folder in (SOURCE / "ui", tests)
+            for path in folder.rglob("*.py")
+            for node in ast.walk(ast.parse(path.read_text(encoding="utf-8")))
+            if isinstance(node, ast.Call) and isinstance(node.func, ast.Name) and node.keywords
+            if node.func.id.startswith("Q") and node.func.id[1:2].isupper()
+        ]
+        self.assertEqual([], found)
+
     def test_one_family_loads_no_other(self) -> None:
         """What a long capture does not carry is not imported: the window is there sooner."""
         code = (

@@ -131,7 +131,8 @@ class Monkey:
         self.window.show()
         self._collector = Collector(self.window)
         # A button with a menu waits until the menu is gone.
-        self._closer = QTimer(interval=100)
+        self._closer = QTimer()
+        self._closer.setInterval(100)
         self._closer.timeout.connect(self._close_popup)
         self._closer.start()
 

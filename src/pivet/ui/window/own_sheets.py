@@ -34,7 +34,11 @@ class OwnSheets(QObject):
     ) -> None:
         super().__init__(notice)
         self._notice, self._folder, self._show = notice, folder or own_folder(), show
-        self._later = QTimer(self, singleShot=True, interval=SETTLED_MS)
+        # Properties are set by their setters: as words of a call they are not found in Turkish,
+        # where the capital of i is another letter.
+        self._later = QTimer(self)
+        self._later.setSingleShot(True)
+        self._later.setInterval(SETTLED_MS)
         self._later.timeout.connect(self.read)
         self._watcher = QFileSystemWatcher(self)
         for changed in (self._watcher.directoryChanged, self._watcher.fileChanged):
