@@ -12,7 +12,8 @@ class Played(PivetTest):
     """Two thousand things, on two seeds; ``./run bench monkey`` does ten times as many on ten."""
 
     def play(self, seed: int, live: bool = False) -> None:
-        """Neither exceptions nor messages of Qt."""
+        """Neither exceptions nor messages of Qt; what there is, is told whole."""
+        self.maxDiff = None
         monkey = Monkey(seed, self.folder, live)
         seen = monkey.play(ACTIONS)
         self.assertEqual([], seen.mistakes[:2])

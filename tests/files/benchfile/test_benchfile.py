@@ -269,6 +269,21 @@ class File(PivetTest):
         with self.assertRaisesRegex(OutputError, "there already"):
             bench.save_as(copy)
 
+    def test_where_nothing_can_be_opened(self) -> None:
+        """A folder that is gone is said in a sentence, by who only reads too; no lock stays."""
+        for path in (self.folder / "gone" / "night.pivet", self.folder):
+            with self.assertRaisesRegex(InputError, "cannot be read"):
+                BenchReader(path)
+        path = self.folder / "new.pivet"
+        refusal = InputError("it cannot be read", "try again")
+        with (
+            mock.patch.object(BenchReader, "_open", side_effect=refusal),
+            self.assertRaisesRegex(InputError, "try again"),
+        ):
+            BenchFile.create(path)
+        self.assertFalse(path.exists())
+        BenchFile.create(path).close()
+
     def test_rescue(self) -> None:
         """Pages full of garbage: what can be read is saved, the damaged file stays."""
         self.made(10_000).close()

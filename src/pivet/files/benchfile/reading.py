@@ -39,7 +39,7 @@ STEPS = 1_000_000
 class BenchReader:
     """Reads a bench file by a connection of its own, which waits for nobody.
 
-    Every method may raise ``InputError``: the file is damaged, or the like.
+    Making it, and every method, may raise ``InputError``: the file is damaged, or the like.
 
     Args:
         path: of the file.
@@ -66,7 +66,10 @@ class BenchReader:
     def _open(self, path: Path) -> None:
         self.path = path
         self._until = 0.0
-        self._reader = connect(path, _only_reads)
+        try:
+            self._reader = connect(path, _only_reads)
+        except READ_ERRORS as error:
+            raise read_error(path, error) from error
         self._reader.set_progress_handler(self._takes_too_long, STEPS)
 
     def close_reader(self) -> None:

@@ -69,12 +69,13 @@ class BenchFile(BenchReader):
         if held:
             raise OutputError(f"{path} cannot be made, for {held}", "choose another place")
         try:
-            connection = connect(path, schema.create)
-        except sqlite3.Error as error:
+            return cls(path, connect(path, schema.create), lock)
+        except (sqlite3.Error, PivetError) as error:
             remove_bench(path)
             lock.give()
+            if isinstance(error, PivetError):
+                raise
             raise write_error(path, error) from error
-        return cls(path, connection, lock)
 
     @classmethod
     def open(cls, path: Path) -> "BenchFile":
