@@ -8,6 +8,7 @@ from pivet.bench.demo import demo_capture
 from pivet.judge.verdict import Verdict
 from pivet.listening import events as ev
 from pivet.listening.asking.conversation import Levels
+from pivet.listening.asking.floor import Floor
 from pivet.listening.heard_wire import HeardWire
 from pivet.listening.setup import WireSetup
 from pivet.sources.link.clock import Clocks
@@ -28,7 +29,7 @@ class Telling(PivetTest):
         names = tuple(line.name for line in wire.lines)
         setup = WireSetup(label, names, wire.sheet, choices=replace(wire.choices))
         source = ReplaySource("night", capture.trace)
-        listened = HeardWire(setup, source, wire.resolution_ns, Levels(), {})
+        listened = HeardWire(setup, source, wire.resolution_ns, Levels(), {}, Floor())
         found: list[ev.Event] = list(listened.hear([begin(line, 0) for line in wire.lines], ()))
         for at in range(0, seconds * S, step_ns):
             pieces = [between(line, at, at + step_ns) for line in wire.lines]

@@ -64,11 +64,12 @@ def _stem(path: Path) -> str:
 def _convert(source: Path, target: Path, inputs: Inputs, force: bool) -> None:
     from pivet.files.captures import read_capture, write_capture
     from pivet.files.targets import Kind, refuse_target
+    from pivet.judge.wording import count
     from pivet.progress import part
 
     refuse_target(target, Kind.CAPTURE, inputs.paths, force)
     with progress_line(f"Converting {source.name}") as progress:
         trace = read_capture(source, part(progress, 0.0, 0.5), called(source))
         write_capture(trace, target, part(progress, 0.5, 1.0))
-    lines = len(trace.lines)
-    say_note(f"{target}: {lines} line{'s' * (lines != 1)}, {trace.edge_count} edges")
+    lines, edges = count(len(trace.lines), "line"), count(trace.edge_count, "edge")
+    say_note(f"{target}: {lines}, {edges}")

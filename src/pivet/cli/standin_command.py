@@ -106,6 +106,7 @@ def capture(out: Path, sensor: str, overdrive: bool, force: bool, **options: obj
     from pivet.cli.standin_scenes import MAKERS, Wish
     from pivet.files.captures import write_capture
     from pivet.files.targets import Kind, refuse_target
+    from pivet.judge.wording import count
     from pivet.sheets.load import find_sheet
 
     take_own_sheets()
@@ -114,7 +115,7 @@ def capture(out: Path, sensor: str, overdrive: bool, force: bool, **options: obj
     trace = MAKERS[wish.sheet.family](wish)
     write_capture(trace, out)
     times = "once" if wish.count == 1 else f"{wish.count} times"
-    say_note(f"{out}: {wish.sheet.name}, {times}, {trace.edge_count} edges")
+    say_note(f"{out}: {wish.sheet.name}, {times}, {count(trace.edge_count, 'edge')}")
 
 
 @standin.command()

@@ -19,7 +19,7 @@ import numpy.typing as npt
 
 from pivet.errors import InputError
 from pivet.files.incoming import read_bytes
-from pivet.readings.units import QUANTITIES, UNITS, Dimension, UnitChoice, dimension_of
+from pivet.readings.units import QUANTITIES, Dimension, UnitChoice, dimension_of, symbol_of
 
 LEAST_SHARE = 0.8
 """A column holds times or numbers when so many of its first rows do."""
@@ -45,15 +45,14 @@ HALVED = "%m/%d/%Y %I:%M:%S", "%m/%d/%Y %I:%M"
 HALF_OF_DAY = re.compile(r"\s*([ap])\.?m\.?$", re.IGNORECASE)
 """Not by ``%p``: in most languages the system has no word for it."""
 
-SPELLED = {"c": "°C", "degc": "°C", "celsius": "°C", "f": "°F", "degf": "°F", "fahrenheit": "°F"}
-SPELLED |= {"k": "K", "% rh": "%RH", "%rh": "%RH", "inch": "in", "inches": "in", "g/m3": "g/m³"}
-"""Units as headings write them, in small letters."""
+SPELLED = {"celsius": "°C", "fahrenheit": "°F", "% rh": "%RH", "inch": "in", "inches": "in"}
+SPELLED |= {"g/m3": "g/m³"}
+"""Units as headings write them beside what ``symbol_of`` knows, in small letters."""
 
 SHORT = {"rh": "humidity", "hum": "humidity", "temp": "temperature", "dewpt": "dew point"}
 """Quantities likewise."""
 
 WORD = re.compile(r"g/m[³3]|% ?rh\b|[^\W\d_]+|%")
-SYMBOLS = {unit.symbol.lower(): unit.symbol for units in UNITS.values() for unit in units}
 
 
 @dataclass(frozen=True, slots=True, eq=False)
@@ -220,7 +219,7 @@ def _meaning(name: str) -> tuple[str, str]:
     quantity = quantity or next((SHORT[word] for word in words if word in SHORT), "")
     if not quantity and not any(mark in name for mark in "°(["):
         words = [word for word in words if len(word) > 1 or word == "%"]
-    found = [SPELLED.get(word, SYMBOLS.get(word, "")) for word in words]
+    found = [SPELLED.get(word) or symbol_of(word) for word in words]
     if "%" in words and QUANTITIES.get(quantity, Dimension.HUMIDITY) is Dimension.HUMIDITY:
         found.append("%RH")
     units = [unit for unit in found if unit]

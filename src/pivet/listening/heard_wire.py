@@ -57,7 +57,7 @@ class HeardWire:
         resolution_ns: step of the source's time stamps, ns.
         levels: of the source's lines.
         asked_at: when each line was last asked, by whichever wire, ns.
-        floor: shared by all wires of the source; None for one of its own.
+        floor: shared by all wires of the source.
 
     Attributes:
         live: its exchanges; None until it is known what it carries.
@@ -75,10 +75,10 @@ class HeardWire:
         resolution_ns: int,
         levels: Levels,
         asked_at: dict[str, int],
-        floor: Floor | None = None,
+        floor: Floor,
     ) -> None:
         self.setup, self._levels, self._asked_at = setup, levels, asked_at
-        self._floor = Floor() if floor is None else floor
+        self._floor = floor
         self.live: LiveWire | None = None
         self.counts = Counts()
         self.resting = False

@@ -7,6 +7,7 @@ from dataclasses import replace
 from itertools import cycle
 from typing import TypeVar
 
+from pivet.judge.wording import count
 from pivet.signal.trace import Int64Array, Level
 from pivet.sources.ask import Ask
 from pivet.sources.link import messages as msg
@@ -357,12 +358,13 @@ class ProbeSource(Source):
         if damaged or missing:
             notes.append(
                 f"bytes from {self._url} were lost or damaged "
-                f"({_messages(max(damaged, missing))}): see the cable and the speed of the port."
+                f"({count(max(damaged, missing), 'message')}): "
+                "see the cable and the speed of the port."
             )
         if odd:
             notes.append(
                 f"the probe at {self._url} told times or numbers that cannot be "
-                f"({_messages(odd)}, passed over): its firmware is at fault, not the cable."
+                f"({count(odd, 'message')}, passed over): its firmware is at fault, not the cable."
             )
         return tuple(notes)
 
@@ -416,10 +418,6 @@ class ProbeSource(Source):
         with contextlib.suppress(SourceLost):
             port.write(self._host.pack(msg.Listen(0))[1])
         port.close()
-
-
-def _messages(number: int) -> str:
-    return f"{number} message{'s' * (number != 1)}"
 
 
 def _told_apart(lines: list[LineInfo]) -> list[LineInfo]:
