@@ -96,11 +96,12 @@ class WindowTest(PivetTest):
 
     def settle(self) -> None:
         """Lets events and deletions happen, and what is made beside the window."""
-        background = self.window.views.background
+        made, read = self.window.views.background, self.window.session.reading
         for _ in range(5):
             self.app.processEvents()
-            if background is not None:
-                self.wait_for(lambda: not background.busy, "readings are made")
+            if made is not None:
+                self.wait_for(lambda: not made.busy, "readings are made")
+            self.wait_for(lambda: not read.busy, "a part is read")
             self.app.sendPostedEvents(None, QEvent.Type.DeferredDelete)
 
     def wait_for(self, condition: Callable[[], bool], what: str) -> None:
@@ -111,6 +112,11 @@ class WindowTest(PivetTest):
                 self.fail(f"waited in vain: {what}")
             self.app.processEvents()
             time.sleep(0.002)
+
+    def look_at(self, number: int) -> None:
+        """Goes to an exchange of the chosen wire, and sees it."""
+        self.session.choose_number(number)
+        self.settle()
 
     def finish_jobs(self) -> None:
         """Waits for all jobs."""

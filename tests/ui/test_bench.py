@@ -86,12 +86,13 @@ class Files(BenchWindowTest):
             self.press("PgUp")
         self.assertEqual(270, self.session.number)
         for _ in range(240):
-            self.session.choose_exchange(self.session.index + 1)
+            self.session.step(1)
+        self.settle()
         self.assertEqual(510, self.session.number)
         self.press("Shift+PgUp")
         self.assertLess(self.session.number, 30)
         for number in (0, 100, 300, last):
-            self.session.choose_number(number)
+            self.look_at(number)
             (row,) = self.bench.exchanges(self.vat, number, number + 1)
             self.assertEqual(row.start_ns, self.session.report.start_ns)
             self.assertEqual(Verdict(row.verdict), self.session.report.verdict)
@@ -100,7 +101,7 @@ class Files(BenchWindowTest):
         """Notes, type, names: kept in the file, undone, redone; the place is remembered."""
         path = self.long_night()
         self.show(path)
-        self.session.choose_number(17)
+        self.look_at(17)
         with mock.patch.object(QInputDialog, "getMultiLineText", return_value=("door open", True)):
             self.press("Ctrl+T")
         self.assertEqual("door open", self.session.note)
@@ -135,7 +136,7 @@ class Files(BenchWindowTest):
             self.press("Ctrl+S")
         self.finish_jobs()
         self.assertIn("copy.pivet", self.window.windowTitle())
-        self.session.choose_number(5)
+        self.look_at(5)
         self.session.edits.change_note("only in the copy")
         self.press("Ctrl+W")
         self.assertTrue(path.exists())
@@ -198,7 +199,7 @@ class Files(BenchWindowTest):
         self.assertEqual(5, len(self.session.capture.wires))
         self.assertEqual("", self.window.notice.text)
         for number in (0, 29):
-            self.session.choose_number(number)
+            self.look_at(number)
             self.assertEqual(number, self.session.report.number)
 
 

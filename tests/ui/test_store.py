@@ -70,6 +70,7 @@ class StoreTest(WindowTest):
         self.store = ReadingsStore(self.own, self.jobs, lambda: self.bench)  # type: ignore[arg-type]
         self.addCleanup(self.store.close)
         self.addCleanup(self.store.background.wait)
+        self.addCleanup(self.own.reading.wait)
         self.told: list[bool] = []
         self.refused: list[str] = []
         self.store.changed.connect(self.told.append)
@@ -88,6 +89,7 @@ class StoreTest(WindowTest):
         for _ in range(4):
             self.app.processEvents()
             self.wait_for(lambda: not self.store.background.busy, "it is made")
+            self.wait_for(lambda: not self.own.reading.busy, "it is read")
 
 
 class Reading(StoreTest):
@@ -345,6 +347,7 @@ class Given(StoreTest):
         self.assertEqual(int(series.number[40]), number)
         self.own.choose_wire(place)
         self.own.choose_number(number)
+        self.rest()
         self.assertEqual("wash_room", self.own.wire_name)
         self.assertEqual(int(series.times_ns[40]), self.store.chosen_ns)
         beyond = mock.patch.object(Session, "number", int(series.number[-1]) + 50)

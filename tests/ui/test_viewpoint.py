@@ -60,7 +60,12 @@ class Account:
         self.number = min(max(number, 0), self.newest.end - 1)
         self.follows = self.number == self.newest.end - 1
 
-    def read(self, _wire: Any, number: int) -> Any:
+    def show(self, view: Viewpoint, number: int) -> None:
+        """The person goes to a number, which is read when it is out of sight."""
+        number = view.within(number)
+        view.go(number, None if view.sees(number) else self.read(number))
+
+    def read(self, number: int) -> Any:
         """A part around a number, as a bench file gives it."""
         self.reads.append(number)
         if self.unreadable:
@@ -84,7 +89,7 @@ class Looking(PivetTest):
             else:
                 number = {"go": value, "step": view.number + value, "end": NOWHERE}[what]
                 account.go(number)
-                view.go(number, account.read)
+                account.show(view, number)
             self.assertEqual(account.number, view.number)
             self.assertEqual(account.follows, view.follows)
             part: Any = view.wire
@@ -101,7 +106,7 @@ class Looking(PivetTest):
                 view.grow(replace(account.newest))  # type: ignore[arg-type]
             elif what == "go":
                 before = len(account.reads)
-                view.go(value, account.read)
+                account.show(view, value)
                 part: Any = view.part
                 if part is not None and len(account.reads) > before:
                     self.assertTrue(part.first == 0 or view.index >= CHAPTER)
@@ -111,9 +116,9 @@ class Looking(PivetTest):
         account, view = Account(), Viewpoint()
         account.grow(3000)
         view.begin(replace(account.newest), at_end=True)  # type: ignore[arg-type]
-        view.go(1500, account.read)
+        account.show(view, 1500)
         for step in (1,) * 25 + (-1,) * 50:
-            view.go(view.number + step, account.read)
+            account.show(view, view.number + step)
         self.assertEqual(1475, view.number)
         self.assertLessEqual(len(account.reads), 3)
 
@@ -122,7 +127,7 @@ class Looking(PivetTest):
         account, view = Account(unreadable=True), Viewpoint()
         account.grow(3000)
         view.begin(replace(account.newest), at_end=True)  # type: ignore[arg-type]
-        view.go(7, account.read)
+        account.show(view, 7)
         self.assertEqual(account.newest.first, view.number)
         self.assertIsNone(view.part)
 

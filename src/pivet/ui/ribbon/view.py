@@ -275,7 +275,7 @@ class RibbonView(QWidget):
         if step is None or event.modifiers():
             super().keyPressEvent(event)
             return
-        self._session.choose_exchange(self._session.index + step)
+        self._session.step(step)
 
 
 def _together(tracks: tuple[Track, ...]) -> Track:

@@ -2,18 +2,23 @@
 
 from collections.abc import Callable, Hashable
 from dataclasses import replace
+from functools import partial
 from pathlib import Path
 
 from PySide6.QtCore import QObject, Signal
 from PySide6.QtGui import QUndoStack
 
-from pivet.captures.capture import Capture
+from pivet.captures.capture import Capture, Kept
 from pivet.captures.text import wire_names
 from pivet.captures.wire import Wire
 from pivet.errors import PivetError
 from pivet.judge.report import Report
 from pivet.person.roles import Roles
-from pivet.ui.session.viewpoint import Viewpoint
+from pivet.ui.session.viewpoint import Viewpoint, holds
+from pivet.ui.work.background import Background
+
+PART = "part"
+"""What the selection asks of its background."""
 
 WirePlace = tuple[int, int]
 """Number of a capture and of a wire in it."""
@@ -27,6 +32,7 @@ class Selection(QObject):
         roles: names of devices.
         undo: what was done to them.
         refuse: told, in a sentence, what could not be done.
+        reading: where parts of long wires are read, beside the window.
 
     Signals:
         captures_changed: captures or their wires were added, taken away or judged anew.
@@ -48,6 +54,8 @@ class Selection(QObject):
         self.roles = Roles()
         self.undo = QUndoStack(self)
         self.refuse: Callable[[str], None] = lambda _: None
+        self.reading = Background(self)
+        self._awaited: int | None = None
         self._place: WirePlace | None = None
         self._view = Viewpoint()
         self._picked = False
@@ -147,6 +155,7 @@ class Selection(QObject):
 
     def _begin_wire(self) -> None:
         """A long wire is shown at its end, others at their beginning."""
+        self._forget_part()
         capture, place = self.capture, self._place
         newest = None if place is None else self._newest(place)
         self._view.begin(newest, capture is not None and capture.kept is not None)
@@ -173,11 +182,11 @@ class Selection(QObject):
         self._place = place
         self._begin_wire()
         capture, wire = self.captures[place[0]], self._newest(place)
-        number = self._remembered.get((capture.key, wire.name))
-        if number is not None:
-            self._view.go(number, self._read)
         self._tell_wire()
         self.follow_changed.emit()
+        number = self._remembered.get((capture.key, wire.name))
+        if number is not None:
+            self.choose_number(number)
 
     def _tell_wire(self) -> None:
         self._report, self._hovered, self._chosen = None, frozenset(), frozenset()
@@ -200,13 +209,30 @@ class Selection(QObject):
         if self.wire is not None:
             self.choose_number(self.wire.first + index)
 
+    def step(self, step: int) -> None:
+        """Goes so many exchanges on, or back."""
+        self.choose_number((self.number if self._awaited is None else self._awaited) + step)
+
     def choose_number(self, number: int) -> None:
-        """Shows the exchange with a number, or the nearest that there is."""
+        """Shows the exchange with a number, or the nearest that there is.
+
+        Of a long wire one that is out of sight is read beside the window, and shown then.
+        """
         wire = self.wire
         if wire is None or not len(wire):
             return
-        stood, followed = self.index, self._view.follows
-        self._view.go(number, self._read)
+        number = self._view.within(number)
+        if self._view.sees(number) or self._kept is None:
+            self._forget_part()
+            self._go(number)
+            return
+        asked, self._awaited = self._awaited is not None, number
+        if not asked:
+            self._ask_part(number)
+
+    def _go(self, number: int, part: Wire | None = None) -> None:
+        wire, stood, followed = self.wire, self.index, self._view.follows
+        self._view.go(number, part)
         if self._view.follows != followed:
             self.follow_changed.emit()
         if self.wire is not wire:
@@ -216,16 +242,27 @@ class Selection(QObject):
             self.exchange_changed.emit()
             self.lit_changed.emit()
 
-    def _read(self, wire: Wire, number: int) -> Wire | None:
-        """A part of a long wire; None when it cannot be read."""
-        kept = self.capture.kept if self.capture is not None else None
-        if kept is None:
-            return None
-        try:
-            return kept.around(wire, number)
-        except PivetError as error:
-            self.refuse(str(error))
-            return None
+    @property
+    def _kept(self) -> Kept | None:
+        return None if self.capture is None else self.capture.kept
+
+    def _ask_part(self, number: int) -> None:
+        assert self._place is not None and self._kept is not None
+        work = partial(_part, self._kept, self._newest(self._place), number)
+        self.reading.ask(PART, work, partial(self._show_part, number))
+
+    def _show_part(self, asked: int, found: Wire | str) -> None:
+        number, self._awaited = self._awaited, None
+        if isinstance(found, str):
+            self.refuse(found)
+        elif number is not None and (number == asked or holds(found, number)):
+            self._go(number, found)
+        elif number is not None:  # the person went on meanwhile
+            self.choose_number(number)
+
+    def _forget_part(self) -> None:
+        self._awaited = None
+        self.reading.forget(PART)
 
     def step_not_sound(self, step: int) -> bool:
         """Shows the next (1) or previous (-1) exchange that is not sound, if there is one."""
@@ -234,7 +271,7 @@ class Selection(QObject):
             return False
         found = wire.next_not_sound(self.index, step)
         number = None if found is None else wire.first + found
-        kept = self.capture.kept if self.capture is not None else None
+        kept = self._kept
         if number is None and kept is not None and (wire.first if step < 0 else self._view.part):
             try:
                 number = kept.next_not_sound(wire, self.number, step)
@@ -263,3 +300,11 @@ class Selection(QObject):
         self._hovered = frozenset()
         self._chosen = columns
         self.lit_changed.emit()
+
+
+def _part(kept: Kept, wire: Wire, number: int) -> Wire | str:
+    """A part of a long wire, or why it cannot be read."""
+    try:
+        return kept.around(wire, number)
+    except PivetError as error:
+        return str(error)

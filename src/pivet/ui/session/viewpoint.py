@@ -1,6 +1,5 @@
 """Where a person looks on a wire: in its newest part, or in one that is read for that."""
 
-from collections.abc import Callable
 from enum import Enum, auto
 
 from pivet.captures.wire import Wire
@@ -9,9 +8,6 @@ from pivet.person.choices import WireChoices
 
 NOWHERE = 1 << 40
 """A number behind every exchange."""
-
-Read = Callable[[Wire, int], Wire | None]
-"""Reads the part of a wire around a number; None when that cannot be."""
 
 
 class Moved(Enum):
@@ -64,17 +60,30 @@ class Viewpoint:
         if self.part is not None:
             self.part = self.part.chosen(choices)
 
-    def go(self, number: int, read: Read) -> None:
-        """Goes to the exchange with a number, or the nearest that there is."""
+    def within(self, number: int) -> int:
+        """The number of an exchange that there is, nearest to one that may not be."""
+        end = self._newest.end if self._newest is not None else 0
+        return min(max(number, 0), max(end - 1, 0))
+
+    def sees(self, number: int) -> bool:
+        """Whether it can go to an exchange without another part."""
+        newest, part = self._newest, self.part
+        return newest is None or number >= newest.first or (part is not None and holds(part, number))
+
+    def go(self, number: int, part: Wire | None = None) -> None:
+        """Goes to an exchange.
+
+        Args:
+            number: of one that there is.
+            part: was read for it; without one that can be seen from here, the oldest that can.
+        """
         newest = self._newest
         if newest is None:
             return
-        number = min(max(number, 0), max(newest.end - 1, 0))
-        part = None
-        if number < newest.first:
+        if number >= newest.first:
+            part = None
+        elif part is None:
             part = self.part
-            if part is None or not _holds(part, number):
-                part = read(newest, number)
         self.part = part
         self.index = max(number - (newest if part is None else part).first, 0)
         self.follows = part is None and self.index >= len(newest) - 1
@@ -96,7 +105,7 @@ class Viewpoint:
         return Moved.STAYS
 
 
-def _holds(part: Wire, number: int) -> bool:
+def holds(part: Wire, number: int) -> bool:
     """Whether a part holds an exchange, and enough before it to judge it as when heard."""
     ahead = 0 if part.first == 0 else CHAPTER
     return part.first + ahead <= number < part.end

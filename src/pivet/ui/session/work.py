@@ -84,6 +84,7 @@ class Work(LiveSelection):
         except PivetError as error:
             self.refuse(str(error))
         self.captures[number] = capture.with_wire(at, newest.chosen(choices))
+        self._forget_part()  # it would be judged by the choices of before
         if place == self._place:
             self._view.choose(self._newest(place), choices)
         else:
@@ -97,6 +98,7 @@ class Work(LiveSelection):
         self.captures[number] = self.captures[number].with_wire(at, wire)
         index = self.index if place == self._place else 0
         self._place = place
+        self._forget_part()
         self._view.put(wire, index)
         self._tell_all()
 

@@ -167,7 +167,7 @@ class StackView(QWidget):
         turned = event.angleDelta().y() / 120
         rows = self.rows
         if rows is not None and rows.steps_exchanges():
-            self._session.choose_exchange(self._session.index - round(turned))
+            self._session.step(-round(turned))
         else:
             self._scroll_to(self._top - turned * NOTCH_PX)
         event.accept()
@@ -190,7 +190,7 @@ class StackView(QWidget):
         back = key in (Qt.Key.Key_Left, Qt.Key.Key_Up)
         sign = -1 if back else 1
         if not sideways and rows.steps_exchanges():
-            self._session.choose_exchange(self._session.index + sign)
+            self._session.step(sign)
             return
         step = sign if sideways else sign * rows.row_step(report)
         self._session.choose_pulses(walk(report.pulses, self._session.chosen, step))

@@ -498,6 +498,7 @@ class MainWindow(QMainWindow):
         # What is still written may take a moment; nobody waits in front of a window for it.
         self.hide()
         self.views.close()
+        self.session.reading.wait()
         self.jobs.wait()
         super().closeEvent(event)
 

@@ -134,8 +134,8 @@ class Menus:
     def _exchange_entries(self) -> list[Entry | None]:
         commands, session = self._commands, self._commands.session
         return [
-            Entry("&Next", "PgDown", lambda: session.choose_exchange(session.index + 1), True),
-            Entry("&Previous", "PgUp", lambda: session.choose_exchange(session.index - 1), True),
+            Entry("&Next", "PgDown", lambda: session.step(1), True),
+            Entry("&Previous", "PgUp", lambda: session.step(-1), True),
             Entry(
                 "Next that is not &sound", "Shift+PgDown", lambda: commands.step_not_sound(1), True
             ),
