@@ -23,7 +23,7 @@ def explain_bytes(text: str) -> list[Meaning]:
     if not found:
         size = len(copied.data)
         raise InputError(f"no type has {size} bytes" if size else "there are no bytes", wanted)
-    return sorted(found, key=lambda row: row.verdict)
+    return sorted(found, key=lambda meaning: meaning.verdict)
 
 
 def explained_lines(meanings: Sequence[Meaning]) -> Iterator[str]:

@@ -63,7 +63,9 @@ def devices_of(wire: Wire, roles: Roles, shown: Display = PLAIN, name: str = "")
         _row(wire, judged, number, tracks.get(code_text(code)), roles, (shown, name))
         for number, code in enumerate(judged.course.codes)
     ]
-    return sorted(rows, key=lambda row: (row.order is None, row.order or 0, row.exchange))
+    return sorted(
+        rows, key=lambda device: (device.order is None, device.order or 0, device.exchange)
+    )
 
 
 def _row(

@@ -115,7 +115,7 @@ def _instead(found: Sequence[Found], others: Sequence[Found]) -> list[Found]:
 def _in_order(found: Sequence[Found], lines: tuple[Line, ...]) -> list[Found]:
     """In the order of the capture's lines."""
     place = {line.name: number for number, line in enumerate(lines)}
-    return sorted(found, key=lambda row: min(place.get(name, len(place)) for name in row.names))
+    return sorted(found, key=lambda one: min(place.get(name, len(place)) for name in one.names))
 
 
 def _offers(found: Sequence[Found]) -> list[Offer]:

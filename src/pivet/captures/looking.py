@@ -167,7 +167,9 @@ class Looker:
         """
         for over in TURNED[len(lines)]:
             pairs = zip(lines, over, strict=True)
-            found = self._answered(tuple(row.turned_over() if turn else row for row, turn in pairs))
+            found = self._answered(
+                tuple(line.turned_over() if turn else line for line, turn in pairs)
+            )
             if found is not None:
                 return found
         return None

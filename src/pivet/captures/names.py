@@ -35,7 +35,7 @@ def names_in(path: Path) -> list[str]:
 def _of_bench(path: Path) -> list[str]:
     bench = BenchFile.open(path)
     try:
-        return [wire.name for row in bench.captures() for wire in bench.wires(row.id)]
+        return [wire.name for capture in bench.captures() for wire in bench.wires(capture.id)]
     finally:
         bench.close()
 

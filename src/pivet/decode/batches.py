@@ -58,7 +58,7 @@ def beside_bounded(batch: B, most: int) -> B:
     if behind.size <= most:
         return batch
     newest = int(behind[-most])
-    return _beside_where(batch, lambda row: (row <= end_ns) | (row >= newest))
+    return _beside_where(batch, lambda times: (times <= end_ns) | (times >= newest))
 
 
 def _beside_where(batch: B, wanted: Callable[[Int64Array], npt.NDArray[np.bool_]]) -> B:

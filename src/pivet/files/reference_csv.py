@@ -215,7 +215,7 @@ def _meaning(name: str) -> tuple[str, str]:
     plain = name.lower().replace("_", " ").replace("r.h.", "rh").replace("deg ", "deg")
     words = WORD.findall(plain.replace("°", ""))
     known = sorted(QUANTITIES, key=len, reverse=True)
-    quantity = next((row for row in known if row in plain), "")
+    quantity = next((one for one in known if one in plain), "")
     quantity = quantity or next((SHORT[word] for word in words if word in SHORT), "")
     if not quantity and not any(mark in name for mark in "°(["):
         words = [word for word in words if len(word) > 1 or word == "%"]
@@ -226,6 +226,6 @@ def _meaning(name: str) -> tuple[str, str]:
     if not quantity:
         unit = units[-1] if units else ""
         kind = dimension_of(unit) if unit else None
-        return next((row for row, its in QUANTITIES.items() if its is kind), ""), unit
+        return next((one for one, its in QUANTITIES.items() if its is kind), ""), unit
     meant = [unit for unit in units if dimension_of(unit) is QUANTITIES[quantity]]
     return quantity, meant[-1] if meant else ""

@@ -86,7 +86,7 @@ def states(
         crossed = {s: c for s, c in crossings.items() if (s.wire, s.who) == (wire, who)}
         made = _state(wire, who, rows, recent[wire], whole[wire], crossed, (end_ns, clock))
         found.append(made)
-    return sorted(found, key=lambda row: (-row.urgency, row.wire, row.who))
+    return sorted(found, key=lambda state: (-state.urgency, state.wire, state.who))
 
 
 def _by_sensor(series: Sequence[Series]) -> dict[tuple[str, str], list[Series]]:
@@ -113,8 +113,8 @@ def _state(
     now: tuple[int, bool],
 ) -> SensorState:
     end_ns, clock = now
-    lasts = [(row, _last_given(row)) for row in rows]
-    times = [int(row.times_ns[at]) for row, at in lasts if at >= 0]
+    lasts = [(one, _last_given(one)) for one in rows]
+    times = [int(one.times_ns[at]) for one, at in lasts if at >= 0]
     last_ns = max(times, default=None)
     silent = _silence(rows[0], last_ns, end_ns)
     urgency, says = _urgency(rows[0], silent, last_ns, recent, whole, crossed, clock)

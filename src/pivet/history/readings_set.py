@@ -54,7 +54,7 @@ class ReadingsSet:
         """Everything that can be shown, by quantity, what was measured first."""
         order = list(QUANTITIES)
         rows = [*(one.sensor for one in self.series), *self.derivable]
-        return sorted(rows, key=lambda row: order.index(row.quantity))
+        return sorted(rows, key=lambda sensor: order.index(sensor.quantity))
 
     @property
     def span_ns(self) -> tuple[int, int] | None:

@@ -91,8 +91,8 @@ class _KeptWire:
                 column.extend(getattr(columns, name))
             progress(min(len(self._columns["number"]) / total, 1.0) / 2)
         tracks = tracks_of(bench, self.row.id)
-        for done, row in enumerate(tracks):
-            self._tracks.setdefault(row.id, _KeptTrack(row)).read(bench, again_from)
+        for done, track in enumerate(tracks):
+            self._tracks.setdefault(track.id, _KeptTrack(track)).read(bench, again_from)
             progress(0.5 + (done + 1) / len(tracks) / 2)
 
     def history(
@@ -155,14 +155,16 @@ class KeptHistory:
         self._captures = self._bench.captures()
         rows = self._bench.wires()
         found = []
-        for number, row in enumerate(rows):
+        for number, wire_row in enumerate(rows):
             share = part(progress, number / len(rows), (number + 1) / len(rows))
-            wire = self._wires.setdefault(row.id, _KeptWire(row))
-            wire.row = row
+            wire = self._wires.setdefault(wire_row.id, _KeptWire(wire_row))
+            wire.row = wire_row
             wire.read(self._bench, share)
-            place = next((at for at, c in enumerate(self._captures) if c.id == row.capture), None)
+            place = next(
+                (at for at, c in enumerate(self._captures) if c.id == wire_row.capture), None
+            )
             if place is None:
-                raise damaged(self._bench.path, f"no capture has the wire {row.name[:40]!r}")
+                raise damaged(self._bench.path, f"no capture has the wire {wire_row.name[:40]!r}")
             capture = self._captures[place]
             times, walls = clock_columns(self._bench, capture.id)
             off = (walls - times - capture.began_ns).astype(np.float64)

@@ -177,7 +177,7 @@ def _intervals(history: WireHistory) -> npt.NDArray[np.float64]:
     """Times between first tries of the sensor that was read most often, s."""
     if not history.tracks:
         return np.empty(0)
-    at = max(history.tracks, key=lambda row: row.at.size).at
+    at = max(history.tracks, key=lambda track: track.at.size).at
     first = at[history.attempt[at] <= 1]
     found: npt.NDArray[np.float64] = np.diff(history.times_ns[first]) / 1e9
     return found

@@ -162,19 +162,22 @@ def derived_series(
     by_sensor = {one.sensor: one for one in shown}
     vessels = {history.name: history.vessel for history in histories}
     found = []
-    for row in shown:
-        if wanted is not None and (row.sensor.wire, row.sensor.who) != (wanted.wire, wanted.who):
+    for own in shown:
+        if wanted is not None and (own.sensor.wire, own.sensor.who) != (
+            wanted.wire,
+            wanted.who,
+        ):
             continue
-        damp = by_sensor.get(replace(row.sensor, quantity="humidity"))
-        if row.quantity == "temperature" and damp is not None and len(damp) == len(row):
+        damp = by_sensor.get(replace(own.sensor, quantity="humidity"))
+        if own.quantity == "temperature" and damp is not None and len(damp) == len(own):
             found += [
-                climate(rule, row, damp)
+                climate(rule, own, damp)
                 for rule in RULES.values()
                 if wanted is None or rule.quantity == wanted.quantity
             ]
-        vessel = vessels.get(row.sensor.wire)
-        if vessel is not None and row.quantity in ("distance", "level"):
-            found += _vessel_series(row, vessel)
+        vessel = vessels.get(own.sensor.wire)
+        if vessel is not None and own.quantity in ("distance", "level"):
+            found += _vessel_series(own, vessel)
     return [one for one in found if wanted is None or one.sensor == wanted]
 
 
@@ -185,7 +188,7 @@ def derivable(shown: Sequence[Series], histories: Sequence[WireHistory]) -> list
         shown: series that are there.
         histories: of the wires from which they are.
     """
-    short = [row.rows(0, 0) for row in shown]
+    short = [series.rows(0, 0) for series in shown]
     return [one.sensor for one in derived_series(short, histories)]
 
 
@@ -208,7 +211,7 @@ def climate(rule: Rule, temperature: Series, humidity: Series) -> Series:
         sensor=replace(temperature.sensor, quantity=rule.quantity),
         values=made.values,
         why=why,
-        reasons=(*temperature.reasons, *(why_words(rule, row) for row in Why)),
+        reasons=(*temperature.reasons, *(why_words(rule, reason) for reason in Why)),
         decimals=rule.decimals,
         raw=None,
         correction=_followed(temperature, humidity),

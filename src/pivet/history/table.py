@@ -58,7 +58,7 @@ def table_rows(
         [group.lead.times_ns for group in groups] or [np.empty(0, dtype=np.int64)]
     )
     owner = np.concatenate(
-        [np.full(len(row.lead), number) for number, row in enumerate(groups)] or [times]
+        [np.full(len(group.lead), number) for number, group in enumerate(groups)] or [times]
     ).astype(np.int64)
     place = np.concatenate([np.arange(len(group.lead)) for group in groups] or [times])
     order = np.argsort(times, kind="stable")
@@ -74,13 +74,13 @@ def table_rows(
 
 def _groups(series: Sequence[Series]) -> list[_Group]:
     by_sensor: dict[tuple[str, str], list[Series]] = {}
-    for row in series:
-        by_sensor.setdefault((row.sensor.wire, row.sensor.who), []).append(row)
+    for one in series:
+        by_sensor.setdefault((one.sensor.wire, one.sensor.who), []).append(one)
     groups = []
     for rows in by_sensor.values():
-        rows.sort(key=lambda row: list(QUANTITIES).index(row.quantity))
+        rows.sort(key=lambda one: list(QUANTITIES).index(one.quantity))
         lead = max(rows, key=len)
-        groups.append(_Group(lead, tuple((row, _places(lead, row)) for row in rows)))
+        groups.append(_Group(lead, tuple((one, _places(lead, one)) for one in rows)))
     return groups
 
 

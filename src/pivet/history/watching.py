@@ -49,9 +49,9 @@ class Watching:
             series: gives the values of a sensor.
         """
         self._watched = {
-            sensor: row
-            for sensor, row in self._watched.items()
-            if limits.get(sensor) == row.watch.limit
+            sensor: watched
+            for sensor, watched in self._watched.items()
+            if limits.get(sensor) == watched.watch.limit
         }
         told = []
         for sensor, limit in limits.items():
@@ -72,8 +72,8 @@ class Watching:
         """The limits that are crossed now."""
         return {
             sensor: crossing
-            for sensor, row in self._watched.items()
-            for crossing in row.watch.open.values()
+            for sensor, watched in self._watched.items()
+            for crossing in watched.watch.open.values()
         }
 
 

@@ -99,7 +99,7 @@ def leading(bits: int, kind: type[NoticeBit]) -> NoticeBit | None:
         kind: the notices of its family.
     """
     there = [notice for notice in kind.told() if bits & notice]
-    return max(there, key=lambda row: raised(bits, row), default=None)
+    return max(there, key=lambda notice: raised(bits, notice), default=None)
 
 
 def weigh(

@@ -185,7 +185,7 @@ class Recorder(Taker):
         pieces = tuple(
             Piece(line, np.empty(0, dtype=np.int64), gap.end_ns, gap) for line, gap in spans.items()
         )
-        kept = [row for row in events if isinstance(row, Heard | Withdrawn | Note)]
+        kept = [event for event in events if isinstance(event, Heard | Withdrawn | Note)]
         return (Edges(pieces), *kept)
 
     def _hear(self, piece: Piece) -> None:
@@ -269,7 +269,7 @@ class Recorder(Taker):
                 self._follow()
             self.keep(now=True)
         except OutputError as error:
-            edges = sum(row.size for _, row in self._stretches())
+            edges = sum(stretch.size for _, stretch in self._stretches())
             rows = sum(len(part.rows) for part in self._parts.values())
             lost = f"{count(edges, 'edge')} and {count(rows, 'exchange')} are not in the bench"
             self.say(Note(f"{error} {lost}."))
@@ -278,7 +278,7 @@ class Recorder(Taker):
     def unwritten(self) -> bool:
         """Something waits to be written."""
         return any(part.rows for part in self._parts.values()) or any(
-            row.size for _, row in self._stretches()
+            stretch.size for _, stretch in self._stretches()
         )
 
     def _stretches(self) -> list[tuple[str, _Stretch]]:
@@ -286,14 +286,14 @@ class Recorder(Taker):
 
     def _give_up_oldest(self) -> None:
         """Memory has an end: what waits too long is a gap, and said."""
-        if sum(row.size for _, row in self._stretches()) > MOST_HELD:
+        if sum(stretch.size for _, stretch in self._stretches()) > MOST_HELD:
             total = 0
-            for name, row in self._stretches():
-                lost, start = row.size, row.start_ns
-                row.written()
+            for name, stretch in self._stretches():
+                lost, start = stretch.size, stretch.start_ns
+                stretch.written()
                 total += lost
                 if lost:
-                    gap = GapRow(start, row.until_ns, row.level, lost, NOT_WRITTEN)
+                    gap = GapRow(start, stretch.until_ns, stretch.level, lost, NOT_WRITTEN)
                     self._gaps.append((name, gap))
             self._closed = []
             self.say(Note(f"{count(total, 'edge')} that waited to be written were given up."))
@@ -319,9 +319,9 @@ class Recorder(Taker):
         with self._bench.writing():
             for name, gap in self._gaps:
                 self._bench.add_gap(self._bench.line(self.capture.id, name), gap)
-            for name, row in self._stretches():
-                if row.edges:
-                    self._put_line(name, row)
+            for name, stretch in self._stretches():
+                if stretch.edges:
+                    self._put_line(name, stretch)
             for name, part in self._parts.items():
                 self._put_part(name, part, wires)
             for wall_ns, note in self._notes:
@@ -357,9 +357,9 @@ class Recorder(Taker):
 
     def _tidy(self) -> None:
         with self._bench.writing():
-            for name, row in self._lines.items():
+            for name, stretch in self._lines.items():
                 line = self._bench.line(self.capture.id, name)
-                self._bench.tidy_blocks(line, row.start_ns, BLOCK_EDGES)
+                self._bench.tidy_blocks(line, stretch.start_ns, BLOCK_EDGES)
         self._tidy_at = self._clock() + TIDY_S
 
     def _put_part(self, name: str, part: _WirePart, wires: dict[str, int]) -> None:

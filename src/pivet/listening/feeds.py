@@ -164,8 +164,8 @@ class Feeds:
     def _begin(self, heads: list[_Stretch]) -> Begins:
         start = max(head.since for head in heads)
         start = start if self._until is None else max(start, self._until)
-        for row in heads:
-            row.take(start - 1)
+        for head in heads:
+            head.take(start - 1)
         told = [gap for gap in self._broken if gap.why]
         missed = None
         if told and self._until is not None:

@@ -40,7 +40,9 @@ class Limits(Taker):
         labels = self._labels()
         limits = labels.annotations.limits
         self._watched = {
-            sensor: row for sensor, row in self._watched.items() if limits.get(sensor) == row.limit
+            sensor: watched
+            for sensor, watched in self._watched.items()
+            if limits.get(sensor) == watched.limit
         }
         if limits:
             derived = any(

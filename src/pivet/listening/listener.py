@@ -89,7 +89,7 @@ class Listener:
             InputError: an interval is too short.
         """
         about = self.source.open()
-        setups = [self._named(about, row) for row in self._wanted(about)]
+        setups = [self._named(about, setup) for setup in self._wanted(about)]
         refuse_doubles(setups)
         for setup in setups:
             if setup.sheet is not None and setup.every_s:
@@ -97,7 +97,7 @@ class Listener:
         self.about = about
         self._state.move(SourceMove.OPEN)
         self._takes_all = self.source.grows and not setups
-        self.wires = [self._listened(row, about) for row in setups]
+        self.wires = [self._listened(setup, about) for setup in setups]
         self.source.listen(self._lines())
         for wire in self.wires:
             self._begin(wire)
@@ -323,8 +323,8 @@ class Listener:
                 yield from wire.hear(batch.pieces, batch.asked)
         for guest in self._guests:
             yield from guest.hear(batch.pieces, batch.asked)
-        for row, talk in list(self._exploring):
-            yield from self._explored(row, talk, batch)
+        for wire, talk in list(self._exploring):
+            yield from self._explored(wire, talk, batch)
         for found in [guest for guest in self._guests if guest.live is not None]:
             self._dismiss(found)
         if batch.capture is not None:
@@ -368,12 +368,12 @@ class Listener:
 
     def _ask(self) -> Iterator[Event]:
         now = self.source.now_ns()
-        for row in list(self._to_explore):
-            if self._exploring or now - row.since_ns <= LISTEN_FIRST_S * 1e9:
+        for wire in list(self._to_explore):
+            if self._exploring or now - wire.since_ns <= LISTEN_FIRST_S * 1e9:
                 break
-            self._to_explore.remove(row)
-            if row.live is None and not row.resting:
-                yield from self._explore(row)
+            self._to_explore.remove(wire)
+            if wire.live is None and not wire.resting:
+                yield from self._explore(wire)
         for wire in self.wires:
             yield from wire.ask_if_due()
 
@@ -406,12 +406,12 @@ class Listener:
         self.source.close()
         self._state.move(SourceMove.LOSE)
         self._retry_at = self._clock() + RETRY_S
-        for row in self.wires:
-            row.stop_asking()
-        for row, talk in self._exploring:
+        for wire in self.wires:
+            wire.stop_asking()
+        for wire, talk in self._exploring:
             talk.leave()
-            row.give_up()
-            self._to_explore.append(row)
+            wire.give_up()
+            self._to_explore.append(wire)
         self._exploring.clear()
         self._says = str(error)
         return Away(self._says)

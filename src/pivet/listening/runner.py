@@ -116,7 +116,7 @@ class Runner:
         lanes, self._lanes = self._lanes, []
         late: list[Event] = []
         # Who never waits ends last: it hears what the others say at their end.
-        for lane in sorted(lanes, key=lambda row: not row.taker.waits):
+        for lane in sorted(lanes, key=lambda lane: not lane.taker.waits):
             while not self._said.empty():
                 late.append(self._said.get())
             lane.put(late)

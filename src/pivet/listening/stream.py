@@ -258,7 +258,7 @@ class LiveWire:
     def _judged(self, exchanges: Exchanges) -> Wire:
         names = self._feeds.names
         if self._sights:
-            lines = tuple(row.line(name) for row, name in zip(self._sights, names, strict=True))
+            lines = tuple(sight.line(name) for sight, name in zip(self._sights, names, strict=True))
         else:
             lines = tuple(Line(name, self._feeds.level(name), NONE) for name in names)
         judged = self.family.judge(

@@ -86,7 +86,7 @@ class Annotations:
             sensor: wire, device and quantity.
             correction: None takes it away.
         """
-        rows = {key: row for key, row in self.corrections.items() if key != sensor}
+        rows = {key: correction for key, correction in self.corrections.items() if key != sensor}
         return replace(
             self, corrections=rows if correction is None else rows | {sensor: correction}
         )
@@ -98,7 +98,7 @@ class Annotations:
             sensor: wire, device and quantity.
             limit: None takes it away.
         """
-        rows = {key: row for key, row in self.limits.items() if key != sensor}
+        rows = {key: limit for key, limit in self.limits.items() if key != sensor}
         return replace(self, limits=rows if limit is None else rows | {sensor: limit})
 
     def referred(self, reference: Reference) -> "Annotations":

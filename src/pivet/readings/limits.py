@@ -111,11 +111,16 @@ class LimitWatch:
         there = ~np.isnan(values)
         times_ns, values = times_ns[there], values[there]
         found = [
-            row
+            crossing
             for side, line in self.limit.sides
-            for row in self._side(side, line, times_ns, values)
+            for crossing in self._side(side, line, times_ns, values)
         ]
-        return sorted(found, key=lambda row: row.told_ns if row.until_ns is None else row.until_ns)
+        return sorted(
+            found,
+            key=lambda crossing: (
+                crossing.told_ns if crossing.until_ns is None else crossing.until_ns
+            ),
+        )
 
     def _side(
         self, side: Side, line: float, times_ns: Int64Array, values: FloatArray

@@ -223,7 +223,7 @@ def _models(family: str, data: dict[str, Any]) -> Sheet:
     shipped = shipped_sheets().values()
     rows = [sheet for sheet in shipped if sheet.family == family and not sheet.by_choice]
     lines = data.get("echo", {}).get("lines")
-    return next((row for row in rows if row.echo and row.echo.lines == lines), rows[0])
+    return next((sheet for sheet in rows if sheet.echo and sheet.echo.lines == lines), rows[0])
 
 
 def _wrong_keys(keys: tuple[str, ...], model: Sheet, windows: list[Any]) -> Iterator[Wrong]:

@@ -111,8 +111,8 @@ class FolderSource(Source):
         """A file that has changed since it was taken in, and is at rest now."""
         now = self._clock()
         states = self._states()
-        self._files = {path: row for path, row in self._files.items() if path in states}
-        for path, state in sorted(states.items(), key=lambda row: row[1][1]):
+        self._files = {path: file for path, file in self._files.items() if path in states}
+        for path, state in sorted(states.items(), key=lambda entry: entry[1][1]):
             row = self._files.get(path)
             if row is None or row.state != state:
                 self._files[path] = _File(state, now, taken=False)

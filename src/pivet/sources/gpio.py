@@ -238,7 +238,9 @@ class GpioSource(Source):
 
     def _on_event(self, event: Any) -> Iterator[Piece]:
         """Notes an edge; a number that is missing tells how many were lost."""
-        name = next(name for name, row in self._states.items() if row.offset == event.line_offset)
+        name = next(
+            name for name, state in self._states.items() if state.offset == event.line_offset
+        )
         state = self._states[name]
         rising = event.event_type == event.Type.RISING_EDGE
         at_ns = event.timestamp_ns - self._zero

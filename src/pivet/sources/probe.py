@@ -118,7 +118,7 @@ class ProbeSource(Source):
                 "install a newer Pivet" if newer else "put a newer firmware on the probe",
             )
         lines = _told_apart([self._line_is(number) for number in range(hello.lines)])
-        self._numbers = {row.name: number for number, row in enumerate(lines)}
+        self._numbers = {line.name: number for number, line in enumerate(lines)}
         self._wait_for(msg.ProbeBeat, ANSWER_WAIT_S, keep=True)
         facts = (
             ("protocol", f"probe link {hello.major}.{hello.minor}"),
@@ -170,9 +170,9 @@ class ProbeSource(Source):
         """The next message of a kind; what else arrives is kept for ``read``."""
         until = self._now_s() + wait_s
         while True:
-            for at, row in enumerate(self._told):
-                if isinstance(row, kind):
-                    return row if keep else self._told.pop(at)  # type: ignore[return-value]
+            for at, message in enumerate(self._told):
+                if isinstance(message, kind):
+                    return message if keep else self._told.pop(at)  # type: ignore[return-value]
             left = until - self._now_s()
             if left <= 0:
                 raise _NoAnswer(f"the probe at {self._url} does not answer", "plug it in again")
@@ -352,7 +352,7 @@ class ProbeSource(Source):
             return ()
         before, self._troubles, self._noted = self._troubles, self._troubles_now, now
         damaged, missing, odd = (
-            row - then for row, then in zip(self._troubles, before, strict=True)
+            after - then for after, then in zip(self._troubles, before, strict=True)
         )
         notes = []
         if damaged or missing:
@@ -424,8 +424,8 @@ def _told_apart(lines: list[LineInfo]) -> list[LineInfo]:
     """Lines of one name get their numbers."""
     names = [line.name for line in lines]
     return [
-        replace(row, name=f"{row.name} (line {number})") if names.count(row.name) > 1 else row
-        for number, row in enumerate(lines)
+        replace(line, name=f"{line.name} (line {number})") if names.count(line.name) > 1 else line
+        for number, line in enumerate(lines)
     ]
 
 

@@ -300,4 +300,7 @@ class Views(QObject):
 
 def _borders(key: str, page: ViewPage) -> list[tuple[str, QSplitter]]:
     """The borders between the parts of a view, each with the name under which it is kept."""
-    return [(f"borders/{key}/{at}", row) for at, row in enumerate(page.findChildren(QSplitter))]
+    return [
+        (f"borders/{key}/{at}", splitter)
+        for at, splitter in enumerate(page.findChildren(QSplitter))
+    ]

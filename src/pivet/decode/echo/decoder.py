@@ -49,7 +49,8 @@ class EchoDecoder:
         """
         self._known_until_ns = known_until_ns
         spikes = [
-            row.feed(edges, known_until_ns) for row, edges in zip(self._spikes, lines, strict=True)
+            finder.feed(edges, known_until_ns)
+            for finder, edges in zip(self._spikes, lines, strict=True)
         ]
         certain = min(spike.settled_until(known_until_ns) for spike in self._spikes)
         self._take(
@@ -80,7 +81,9 @@ class EchoDecoder:
     def _opened(self) -> list[int | None]:
         """Start of the high of each line that may go on."""
         rows = zip(self._joiners, self._pairs, strict=True)
-        return [pairs.open_ns if row.open_ns is None else row.open_ns for row, pairs in rows]
+        return [
+            pairs.open_ns if joiner.open_ns is None else joiner.open_ns for joiner, pairs in rows
+        ]
 
     def _take(self, edges: list[Int64Array], known: list[int]) -> None:
         """Sorts new highs into triggers and echoes; the lines are known up to some times."""

@@ -46,11 +46,11 @@ def continuations(path: Path, folder: Path | None = None) -> list[Path]:
     stem = re.escape(path.name.removesuffix(SUFFIX))
     form = re.compile(rf"{stem} \({GOES_ON}(?: (\d+))?\){re.escape(SUFFIX)}")
     try:
-        found = [(form.fullmatch(row.name), row) for row in (folder or path.parent).iterdir()]
+        found = [(form.fullmatch(near.name), near) for near in (folder or path.parent).iterdir()]
     except OSError:
         return []
-    rows = [(int(match[1] or 1), row) for match, row in found if match is not None]
-    return [row for _, row in sorted(rows)]
+    rows = [(int(match[1] or 1), near) for match, near in found if match is not None]
+    return [near for _, near in sorted(rows)]
 
 
 def gone_advice(path: Path) -> str:

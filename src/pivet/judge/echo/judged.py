@@ -337,7 +337,7 @@ def _widths(exchanges: EchoExchanges, sheet: Sheet) -> dict[str, npt.NDArray[np.
         rest = np.full(len(exchanges), ABSENT, dtype=np.int64)
         rest[:-1] = exchanges.start_ns[1:] - exchanges.end_ns[:-1]
         found["rest"] = np.where(exchanges.flight_ns < 0, ABSENT, rest)
-    return {key: np.minimum(row, WIDEST_NS).astype(np.int32) for key, row in found.items()}
+    return {key: np.minimum(width, WIDEST_NS).astype(np.int32) for key, width in found.items()}
 
 
 def _rest(exchanges: EchoExchanges, index: int) -> int:
@@ -356,13 +356,13 @@ def _window_verdicts(
 ) -> dict[str, npt.NDArray[np.uint8]]:
     """Verdicts by window; echoes are judged as if all flew at the speed ``scale``, m/s."""
     found = {}
-    for key, row in widths.items():
+    for key, width in widths.items():
         if key == "echo":
             if (speed != scale).any():
-                row = np.where(row == ABSENT, ABSENT, row * speed / scale).astype(np.int32)
-            found[key] = judge_widths(row, row, echo_window(sheet, scale), resolution_ns)
+                width = np.where(width == ABSENT, ABSENT, width * speed / scale).astype(np.int32)
+            found[key] = judge_widths(width, width, echo_window(sheet, scale), resolution_ns)
         else:
-            found[key] = judge_widths(row, row, sheet.windows[key], resolution_ns)
+            found[key] = judge_widths(width, width, sheet.windows[key], resolution_ns)
     return found
 
 
@@ -413,7 +413,7 @@ def _window_notices(
     if "rest" in windows:
         outside |= windows["rest"] == Verdict.UNSOUND
     every = np.stack(
-        [np.where(late, 0, row) if key == "wait" else row for key, row in windows.items()]
+        [np.where(late, 0, window) if key == "wait" else window for key, window in windows.items()]
     )
     return noted(
         (trigger, Notice.TRIGGER_SHORT),

@@ -311,13 +311,13 @@ def _join(blocks: Sequence[JudgedFrames], resolution_ns: Uncertainty) -> JudgedF
     clock = ClockFit(*(inner("clock", column.name) for column in fields(ClockFit)))
     quantities = tuple(
         Quantity(
-            row.rule,
+            quantity.rule,
             *(
                 np.concatenate([getattr(block.quantities[number], part) for block in blocks])
                 for part in ("values", "possible", "in_range", "other_sign")
             ),
         )
-        for number, row in enumerate(first.quantities)
+        for number, quantity in enumerate(first.quantities)
     )
     plain = (
         "verdict",

@@ -160,7 +160,7 @@ def nearest(exchanges: HumidityExchanges) -> str | None:
         return None
     classes = sort_pulses(shaped)
     offs = [(sheet, _differing(classes, sheet)) for sheet in recognisable(HUMIDITY_FRAME)]
-    sheet, rows = min(offs, key=lambda row: sum(off for off, _ in row[1]))
+    sheet, rows = min(offs, key=lambda candidate: sum(off for off, _ in candidate[1]))
     told = ", ".join(says for _, says in sorted(rows, reverse=True)[:MOST_TOLD])
     return f"no sheet fits; nearest is the {sheet.name}, which differs in {told}"
 

@@ -136,6 +136,8 @@ class Bus:
             code: of the device: eight bytes as a number, the family in the lowest.
         """
         found = [
-            number for number, row in enumerate(self.devices) if (row.code ^ code).bit_count() == 1
+            number
+            for number, device in enumerate(self.devices)
+            if (device.code ^ code).bit_count() == 1
         ]
         return found[0] if len(found) == 1 else None

@@ -237,7 +237,7 @@ def _stretches(detail: Transaction, pulses: tuple[Pulse, ...]) -> list[Stretch]:
         words = (f"{name} {who}".strip(), function_name(detail.function or 0))
     for part, text in zip(parts, words, strict=True):
         if part:
-            first, last = min(row[0] for row in part), max(row[1] for row in part)
+            first, last = min(bounds[0] for bounds in part), max(bounds[1] for bounds in part)
             inside = [pulse for pulse in pulses if first <= pulse.column < last]
             found += stretch(text, text[:8], inside)
     return found

@@ -58,7 +58,7 @@ def _worst(case: Case, key: str, verdict: Verdict) -> Pulse:
         case.uncertain_ns,
     )
     alike = [found for found in rows if found.verdict is verdict]
-    return min(alike, key=lambda row: margin_share(row.width_ns, window))
+    return min(alike, key=lambda pulse: margin_share(pulse.width_ns, window))
 
 
 def _spans(exchanges: OneWireExchanges, index: int, key: str) -> Spans:

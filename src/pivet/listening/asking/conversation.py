@@ -248,10 +248,10 @@ class Conversation(Generic[T]):
         assert self.asking is not None
         begin = done.begin_ns if self._begin is None else self._begin
         edges, levels = {}, {}
-        for line, row in self._heard.items():
-            before = int(np.searchsorted(row.edges, begin - LEAD_NS))
-            edges[line] = row.edges[before:]
-            levels[line] = Level(row.level ^ (before & 1))
+        for line, line_heard in self._heard.items():
+            before = int(np.searchsorted(line_heard.edges, begin - LEAD_NS))
+            edges[line] = line_heard.edges[before:]
+            levels[line] = Level(line_heard.level ^ (before & 1))
         until = min(heard.until for heard in self._heard.values())
         return Answer(begin, done.end_ns, until, edges, levels, done.refused, self._broken)
 

@@ -20,8 +20,8 @@ class Floor:
         Args:
             speaker: who wants to ask.
         """
-        self._queue = [row for row in self._queue if row() is not None]
-        if not any(row() is speaker for row in self._queue):
+        self._queue = [waiting for waiting in self._queue if waiting() is not None]
+        if not any(waiting() is speaker for waiting in self._queue):
             self._queue.append(weakref.ref(speaker))
         return self._queue[0]() is speaker
 
@@ -31,4 +31,4 @@ class Floor:
         Args:
             speaker: who had it, or waited for it.
         """
-        self._queue = [row for row in self._queue if row() not in (None, speaker)]
+        self._queue = [waiting for waiting in self._queue if waiting() not in (None, speaker)]

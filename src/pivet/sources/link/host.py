@@ -116,7 +116,7 @@ class LinkHost:
         if isinstance(message, msg.Listen):
             wanted = {line for line in range(msg.MOST_LINES) if message.lines >> line & 1}
             self._waiting = wanted - self._lines.keys()
-            self._lines = {line: row for line, row in self._lines.items() if line in wanted}
+            self._lines = {line: known for line, known in self._lines.items() if line in wanted}
             self._listen, data = self._writer.write(message.KIND, message.pack())
             return self._listen, data
         return self._writer.write(message.KIND, message.pack())

@@ -11,7 +11,7 @@ from pivet.standin.live.talk import Talk, talk
 from pivet.standin.onewire.thermometer import Thermometer
 
 JITTER_US = 0.15
-TYPICAL = {key: row.typ_us for key, row in find_sheet("onewire").windows.items()}
+TYPICAL = {key: window.typ_us for key, window in find_sheet("onewire").windows.items()}
 SAMPLE_US = layout.WRITE_SPLIT_NS / 1000
 FAST_SAMPLE_US = layout.FAST_WRITE_SPLIT_NS / 1000
 """When a device looks at the line after a fall."""

@@ -155,7 +155,7 @@ class Host:
             active &= codes[:, place] == direction
             code |= direction << place
         self._say_triplets(triplets)
-        self._selected = [row for row, on in zip(asked, active.tolist(), strict=True) if on]
+        self._selected = [device for device, on in zip(asked, active.tolist(), strict=True) if on]
         self._resumable = self._selected
         return code, forks
 

@@ -44,7 +44,7 @@ class LineWriter:
         self._conditions, self._random = conditions, random
         self._falls: list[FloatArray] = []
         self._lows: list[FloatArray] = []
-        self.typical = {key: row.typ_us for key, row in find_sheet("onewire").windows.items()}
+        self.typical = {key: window.typ_us for key, window in find_sheet("onewire").windows.items()}
         self.now_us = start_us
         self.fast = False
         self.rise_us = conditions.rise_us

@@ -253,5 +253,5 @@ class LinkProbe:
         level = Level.HIGH if ask.drive is msg.Drive.HIGH else Level.LOW
         edges = spot.circuit.driven(spot.place, lows, level)
         first = ask.line - spot.place
-        for number, row in enumerate(edges):
-            self.outlets[first + number].schedule(row)
+        for number, line_edges in enumerate(edges):
+            self.outlets[first + number].schedule(line_edges)

@@ -152,14 +152,14 @@ def _state(cave: Cave, _mishaps: Mishaps, _words: Words, now_s: float) -> str:
     }
     wires = {
         name: {
-            "unplugged": row.troubles.unplugged,
-            "weak": row.troubles.weak,
-            "noisy": row.troubles.noisy,
-            "clock": round(100 * (row.troubles.clock - 1), 2),
+            "unplugged": circuit.troubles.unplugged,
+            "weak": circuit.troubles.weak,
+            "noisy": circuit.troubles.noisy,
+            "clock": round(100 * (circuit.troubles.clock - 1), 2),
         }
-        for name, row in cave.circuits.items()
+        for name, circuit in cave.circuits.items()
     }
-    probes = {name: row.plugged(now_s) for name, row in cave.probes.items()}
+    probes = {name: probe.plugged(now_s) for name, probe in cave.probes.items()}
     return json.dumps({"places": places, "wires": wires, "probes": probes, "level": cave.level_m})
 
 

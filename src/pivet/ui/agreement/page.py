@@ -174,9 +174,9 @@ class AgreementPage(ReadingsPage):
         self.reference.clear()
         if sensor is not None:
             dimension = QUANTITIES[sensor.quantity]
-            for row in self._store.sensors:
-                if row != sensor and QUANTITIES[row.quantity] is dimension:
-                    self.reference.addItem(_name(row), row)
+            for other in self._store.sensors:
+                if other != sensor and QUANTITIES[other.quantity] is dimension:
+                    self.reference.addItem(_name(other), other)
             for reference in self._store.annotations.references:
                 if QUANTITIES[reference.quantity] is dimension:
                     self.reference.addItem(f"{reference.name} (reference)", reference)
@@ -190,8 +190,10 @@ class AgreementPage(ReadingsPage):
         rows = [self.reference.itemData(place) for place in range(self.reference.count())]
         given = (
             at
-            for at, row in enumerate(rows)
-            if isinstance(row, Reference) and sensor is not None and row.quantity == sensor.quantity
+            for at, item in enumerate(rows)
+            if isinstance(item, Reference)
+            and sensor is not None
+            and item.quantity == sensor.quantity
         )
         return next(given, -1)
 
@@ -199,7 +201,7 @@ class AgreementPage(ReadingsPage):
         """The chosen sensor beside the first other one of its kind."""
         sensor: Sensor | None = self.sensor.currentData()
         rows = [self.reference.itemData(place) for place in range(self.reference.count())]
-        alike = (at for at, row in enumerate(rows) if sensor and row.quantity == sensor.quantity)
+        alike = (at for at, item in enumerate(rows) if sensor and item.quantity == sensor.quantity)
         self.reference.setCurrentIndex(next(alike, -1))
         self._compare()
 
@@ -325,7 +327,7 @@ class AgreementPage(ReadingsPage):
         rows = fitting or columns
         if len(rows) == 1 and not rows[0].quantity:
             return rows[0]
-        names = [row.name for row in rows]
+        names = [column.name for column in rows]
         name, chosen = QInputDialog.getItem(
             self, "Log of a reference", f"Which column is the {quantity}?", names, 0, False
         )

@@ -154,9 +154,9 @@ class AnswerPanel(QFrame):
 
     def _show_at_once(self) -> None:
         """Qt shows new parts a moment later; where readings come live that would flicker."""
-        for row in (self._values, self._findings):
-            for number in range(row.count()):
-                item = row.itemAt(number)
+        for box in (self._values, self._findings):
+            for number in range(box.count()):
+                item = box.itemAt(number)
                 part = item.widget() if item is not None else None
                 if part is not None:
                     part.show()

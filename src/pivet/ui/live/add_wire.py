@@ -162,7 +162,7 @@ class AddWire(QDialog):
         self.second.clear()
         self.second.addItem(NONE, None)
         self._used = used = {line for name in thread.used for line in name}
-        for known in sorted(about.lines, key=lambda row: row.name in used):
+        for known in sorted(about.lines, key=lambda line: line.name in used):
             self.line.addItem(_described(known, used), known)
             self.second.addItem(known.name, known)
             if known.name in used:

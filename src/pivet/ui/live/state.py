@@ -32,11 +32,11 @@ def merged(wires: tuple[Wire, ...], live: Live) -> tuple[tuple[Wire, ...], bool]
     """The wires of a capture with their newest parts; whether some are new among them."""
     found, new = list(wires), []
     places = {wire.title: at for at, wire in enumerate(wires)}
-    for row in live.wires:
-        if row.wire is None:
+    for heard in live.wires:
+        if heard.wire is None:
             continue
-        if row.wire.title in places:
-            found[places[row.wire.title]] = row.wire
+        if heard.wire.title in places:
+            found[places[heard.wire.title]] = heard.wire
         else:
-            new.append(row.wire)
+            new.append(heard.wire)
     return (*found, *new), bool(new)

@@ -257,12 +257,12 @@ class OverviewPage(ReadingsPage):
         """When limits of a sensor were crossed, the last first."""
         units = self._session.shown.units
         own = [
-            (sensor.quantity, row)
-            for sensor, row in self._store.crossings
+            (sensor.quantity, crossing)
+            for sensor, crossing in self._store.crossings
             if (sensor.wire, sensor.who) == (state.wire, state.who)
         ]
-        own.sort(key=lambda row: -row[1].told_ns)
-        lines = [crossing_span(what, row, units, self._store.clock) for what, row in own]
+        own.sort(key=lambda pair: -pair[1].told_ns)
+        lines = [crossing_span(what, crossing, units, self._store.clock) for what, crossing in own]
         if len(lines) > MOST_CROSSINGS:
             lines[MOST_CROSSINGS:] = [f"{len(lines) - MOST_CROSSINGS} crossings before"]
         return lines

@@ -39,9 +39,9 @@ class LimitsDialog(QDialog):
         self.setWindowTitle("Limits")
         self._session, self._store = session, store
         self.sensor = QComboBox()
-        for row in store.sensors:
-            who = f", {row.who}" if row.who else ""
-            self.sensor.addItem(f"{row.wire}{who}: {row.quantity}", row)
+        for known in store.sensors:
+            who = f", {known.who}" if known.who else ""
+            self.sensor.addItem(f"{known.wire}{who}: {known.quantity}", known)
         self.has_low, self.has_high = QCheckBox("Not below"), QCheckBox("Not above")
         self.low, self.high, self.hysteresis = value_spin(""), value_spin(""), value_spin("")
         self.hysteresis.setMinimum(0.0)

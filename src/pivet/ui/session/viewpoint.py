@@ -68,7 +68,9 @@ class Viewpoint:
     def sees(self, number: int) -> bool:
         """Whether it can go to an exchange without another part."""
         newest, part = self._newest, self.part
-        return newest is None or number >= newest.first or (part is not None and holds(part, number))
+        return (
+            newest is None or number >= newest.first or (part is not None and holds(part, number))
+        )
 
     def go(self, number: int, part: Wire | None = None) -> None:
         """Goes to an exchange.

@@ -77,7 +77,7 @@ class ChoicePanel(QFrame):
         palette.setColor(QPalette.ColorRole.Window, theme().faint)
         self.tree.setPalette(palette)
         heads: dict[tuple[str, str], QTreeWidgetItem] = {}
-        for sensor in sorted(sensors, key=lambda row: (row.wire, row.who)):
+        for sensor in sorted(sensors, key=lambda one: (one.wire, one.who)):
             key = (sensor.wire, sensor.who)
             if key not in heads:
                 text = f"{sensor.wire}, {sensor.who}" if sensor.who else sensor.wire

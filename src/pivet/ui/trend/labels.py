@@ -31,11 +31,11 @@ class EndLabels:
             rows: text, colour, and the last value in sight in the plot's unit.
         """
         box = self._plot.getViewBox()
-        there = [row for row in rows if np.isfinite(row[2])]
+        there = [label for label in rows if np.isfinite(label[2])]
         metrics, inside = self._texts.metrics, box.mapRectToItem(self._plot, box.rect())
         low, high = box.viewRange()[1]
         turned = -1 if box.state["yInverted"] else 1
-        share = [(row[2] - low) / max(high - low, 1e-12) for row in there]
+        share = [(label[2] - low) / max(high - low, 1e-12) for label in there]
         heights = [
             inside.bottom() - part * inside.height()
             if turned > 0

@@ -47,14 +47,14 @@ class FailureLane:
         for _, item in self._rows:
             self.item.removeItem(item)
         whose: dict[tuple[str, str], PlottedSeries] = {}
-        for row in sorted(shown, key=lambda row: row.series.derived):
+        for row in sorted(shown, key=lambda plotted: plotted.series.derived):
             whose.setdefault((row.series.sensor.wire, row.series.sensor.who), row)
         self._rows = []
         for one in whose.values():
             item = pg.PlotCurveItem(connect="pairs", antialias=False)
             self.item.addItem(item, ignoreBounds=True)
             self._rows.append((one, item))
-        self._failed = [row.series.times_ns[~row.series.given] for row, _ in self._rows]
+        self._failed = [plotted.series.times_ns[~plotted.series.given] for plotted, _ in self._rows]
         self.item.setYRange(-0.6, max(len(self._rows), 1) - 0.4, padding=0)
 
     def draw(self, from_ns: int, to_ns: int, columns: int) -> None:

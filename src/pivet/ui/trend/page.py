@@ -145,7 +145,7 @@ class TrendPage(ReadingsPage, TimePage):
         styles = styles_of(store.sensors)
         order = {sensor: at for at, sensor in enumerate(store.sensors)}
         shown = []
-        for sensor in sorted(self.choice.checked, key=lambda row: order.get(row, 0)):
+        for sensor in sorted(self.choice.checked, key=lambda one: order.get(one, 0)):
             series, style = store.series(sensor), styles.get((sensor.wire, sensor.who))
             if series is not None and style is not None:
                 shown.append(PlottedSeries(series, style))
@@ -326,11 +326,11 @@ class TrendPage(ReadingsPage, TimePage):
         lines, fits = [], []
         for series, found in self._fits[mark]:
             lines.append("<br>".join(response_rows(series, found, units)))
-            for row in found:
-                if not row.why_not:
-                    t = np.linspace(row.begin_s, row.end_s, 200)
+            for response in found:
+                if not response.why_not:
+                    t = np.linspace(response.begin_s, response.end_s, 200)
                     times = mark.at_ns + np.rint(t * 1e9).astype(np.int64)
-                    fits.append((series.sensor, times, row.course(t)))
+                    fits.append((series.sensor, times, response.course(t)))
         self.aside.response.setText("<p>".join(lines) or "No sensor was read then.")
         self.plots.show_fits(fits)
 
@@ -340,11 +340,11 @@ def _fit(
 ) -> tuple[Mark, list[tuple[Series, list[Response]]]]:
     """Fits the response of each series; beside the window, since SciPy takes a while to load."""
     found = []
-    for row in own:
-        near = row.between(mark.at_ns - BEFORE_NS, until_ns)
+    for series in own:
+        near = series.between(mark.at_ns - BEFORE_NS, until_ns)
         if len(near):
             times = (near.times_ns - mark.at_ns) / 1e9
-            found.append((row, responses(times, near.values, 10.0**-row.decimals)))
+            found.append((series, responses(times, near.values, 10.0**-series.decimals)))
     return mark, found
 
 

@@ -121,10 +121,12 @@ class QuantityPlot:
         for curve in self.curves:
             self.item.removeItem(curve.line)
         self.curves = []
-        for row in rows:
-            line = KnownLine(row.style.pen())
+        for plotted in rows:
+            line = KnownLine(plotted.style.pen())
             self.item.addItem(line, ignoreBounds=True)
-            self.curves.append(Curve(row, line, Thinner(row.series.times_ns, row.series.values)))
+            self.curves.append(
+                Curve(plotted, line, Thinner(plotted.series.times_ns, plotted.series.values))
+            )
 
     def show_extras(
         self, marks: Sequence[Mark], limits: dict[Sensor, Limit], fits: Sequence[Fit]

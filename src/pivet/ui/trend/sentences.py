@@ -46,18 +46,19 @@ def response_rows(series: Series, found: list[Response], units: UnitChoice) -> I
     """How one series follows a mark, as lines of rich text."""
     yield f"<b>{escape(label_of(series.sensor))}</b>, {series.quantity}"
     unit = units.of(series.quantity)
-    for row in found:
-        name = PHASES[row.phase]
-        if row.why_not:
-            yield f"{name}: {row.why_not}"
+    for response in found:
+        name = PHASES[response.phase]
+        if response.why_not:
+            yield f"{name}: {response.why_not}"
             continue
         settled = Measure(
-            units.shown(series.quantity, row.settled.value), row.settled.error * unit.factor
+            units.shown(series.quantity, response.settled.value),
+            response.settled.error * unit.factor,
         )
-        after = f", begins {row.begin_s:.3g} s after the mark" if row.begin_s else ""
-        yield f"{name}: time constant <b>{measure_text(row.tau, 's')}</b>{after}"
+        after = f", begins {response.begin_s:.3g} s after the mark" if response.begin_s else ""
+        yield f"{name}: time constant <b>{measure_text(response.tau, 's')}</b>{after}"
         yield (
-            f"dead time {measure_text(row.dead, 's')}, settles at "
+            f"dead time {measure_text(response.dead, 's')}, settles at "
             f"{measure_text(settled, unit.symbol)}"
         )
 

@@ -86,8 +86,8 @@ class ByHandPane(QDialog):
         self._said.setText(said)
         self._said.setVisible(bool(said))
         self._copy.setEnabled(bool(self.found))
-        for row in self.found:
-            self._results.addWidget(_ReadingView(row))
+        for meaning in self.found:
+            self._results.addWidget(_ReadingView(meaning))
 
     def _on_copy(self) -> None:
         QGuiApplication.clipboard().setText("\n".join(explained_lines(self.found)) + "\n")

@@ -25,8 +25,8 @@ class SignalWatch(QObject):
         super().__init__(parent)
         self._end = end
         self._ours, theirs = os.pipe()
-        for row in (self._ours, theirs):
-            os.set_blocking(row, False)
+        for pipe in (self._ours, theirs):
+            os.set_blocking(pipe, False)
         self._notifier = QSocketNotifier(self._ours, QSocketNotifier.Type.Read, self)
         self._notifier.activated.connect(self._on_signal)
         signal.set_wakeup_fd(theirs, warn_on_full_buffer=False)

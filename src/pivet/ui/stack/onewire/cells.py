@@ -27,7 +27,7 @@ def paint_ground(painter: QPainter, geometry: Geometry, widget: QWidget) -> None
     """What is alike for transactions that are laid out alike: names, speakers, bands."""
     colours, places = theme(), geometry.places
     painter.setPen(QPen(with_alpha(colours.edge, 160), 1))
-    painter.drawLines([QLineF(row.box.bottomLeft(), row.box.bottomRight()) for row in places])
+    painter.drawLines([QLineF(place.box.bottomLeft(), place.box.bottomRight()) for place in places])
     _paint_bands(painter, geometry)
     painter.setPen(pulse_pen(Verdict.SOUND))
     painter.drawLines([line for place in places for cell in place.cells for line in cell.fall])
