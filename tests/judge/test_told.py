@@ -3,7 +3,6 @@
 Beside them what bytes that were copied from elsewhere could mean.
 """
 
-import dataclasses
 import enum
 from collections.abc import Iterator, Mapping
 
@@ -56,8 +55,9 @@ def plain(value: object) -> str:
         return f"{value:.6g}"
     if isinstance(value, np.ndarray):
         return f"array{value.shape}"
-    if dataclasses.is_dataclass(value):
-        rows = ((one.name, getattr(value, one.name)) for one in dataclasses.fields(value))
+    names = getattr(value, "__struct_fields__", getattr(value, "__slots__", None))
+    if names and not isinstance(value, str):
+        rows = ((name, getattr(value, name)) for name in names)
         return f"{type(value).__name__}({', '.join(f'{n}={plain(v)}' for n, v in rows)})"
     if isinstance(value, Mapping):
         return "{" + ", ".join(f"{plain(k)}: {plain(v)}" for k, v in value.items()) + "}"
@@ -69,9 +69,9 @@ def plain(value: object) -> str:
 
 def told(report: Report) -> Iterator[str]:
     """A report, a line a field."""
-    for field in dataclasses.fields(report):
-        if not field.name.startswith("make_"):
-            yield f"  {field.name}: {plain(getattr(report, field.name))}"
+    for name in report.__struct_fields__:
+        if not name.startswith("make_"):
+            yield f"  {name}: {plain(getattr(report, name))}"
     yield f"  windows: {plain(report.windows)}"
     yield f"  stretches: {plain(report.stretches)}"
     yield f"  pulses: {plain(report.pulses[:6])} of {len(report.pulses)}"

@@ -64,6 +64,7 @@ class TrendPointer(TrendTest):
         point = self.lane_point(at_ns, "wash_room")
         QTest.mouseDClick(self.plots.viewport(), Qt.MouseButton.LeftButton, pos=point)
         self.wait_for(lambda: self.views.kind.key == "exchange", "the exchange")
+        self.settle()
         self.assertEqual(int(series.number[row]), self.session.number)
 
     def test_nothing_is_there(self) -> None:

@@ -116,7 +116,7 @@ class Wire:
         """
         name = self.title or self.name
         found = self.family.report(self.exchanges, self.judged, index, name, names)
-        return replace(found, number=self.first + index) if self.first else found
+        return found.numbered(self.first + index) if self.first else found
 
     @property
     def end(self) -> int:

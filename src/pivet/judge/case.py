@@ -1,9 +1,11 @@
 """The exchange that findings are told of, and how they are told."""
 
 from collections.abc import Callable, Iterator, Mapping, Sequence
-from dataclasses import dataclass, replace
 from operator import attrgetter
 from typing import Generic, TypeVar
+
+import msgspec
+from msgspec.structs import replace
 
 from pivet.decode.interface import Exchanges
 from pivet.judge.finding import Finding
@@ -18,8 +20,7 @@ J = TypeVar("J", bound=Judgement)
 N = TypeVar("N", bound=NoticeBit)
 
 
-@dataclass(frozen=True, slots=True)
-class Case(Generic[E, J]):
+class Case(msgspec.Struct, Generic[E, J], frozen=True, eq=False):
     """One exchange, as the sentences need it; families add what only they have."""
 
     exchanges: E

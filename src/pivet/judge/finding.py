@@ -1,12 +1,11 @@
 """A finding: a noticed cause, in one plain sentence."""
 
-from dataclasses import dataclass
+import msgspec
 
 from pivet.judge.verdict import Verdict
 
 
-@dataclass(frozen=True, slots=True)
-class Finding:
+class Finding(msgspec.Struct, frozen=True):
     """One noticed cause.
 
     Attributes:

@@ -1,9 +1,9 @@
 """All that is known of one exchange of any family, as an object: made when somebody looks."""
 
 from collections.abc import Callable, Mapping, Sequence
-from dataclasses import dataclass, field
 from typing import NamedTuple, Protocol
 
+import msgspec
 import numpy as np
 import numpy.typing as npt
 
@@ -16,8 +16,7 @@ from pivet.readings.units import AS_KEPT, Amount, UnitChoice
 from pivet.sheets.model import Sheet, Window
 
 
-@dataclass(frozen=True, slots=True)
-class Value:
+class Value(msgspec.Struct, frozen=True):
     """A value that an exchange gave, or that was refused.
 
     Attributes:
@@ -62,8 +61,7 @@ WORDS = {
 }
 
 
-@dataclass(frozen=True, slots=True)
-class Check:
+class Check(msgspec.Struct, frozen=True):
     """The check of an exchange.
 
     Attributes:
@@ -153,8 +151,7 @@ def window_rows(
     return [row for row in rows if row[3] != ABSENT]
 
 
-@dataclass(frozen=True, slots=True)
-class Stretch:
+class Stretch(msgspec.Struct, frozen=True):
     """A named part of an exchange on the wire.
 
     Attributes:
@@ -184,8 +181,7 @@ def stretch(text: str, short: str, pulses: list[Pulse]) -> list[Stretch]:
     return [Stretch(text, short, pulses[0].start_ns, pulses[-1].end_ns, columns)]
 
 
-@dataclass(frozen=True, slots=True, eq=False)
-class Report:
+class Report(msgspec.Struct, frozen=True, eq=False):
     """One exchange, judged.
 
     Attributes:
@@ -224,13 +220,21 @@ class Report:
     gap: str
     findings: tuple[Finding, ...]
     detail: object
-    make_pulses: Callable[[], tuple[Pulse, ...]] = field(repr=False)
-    make_windows: Callable[[], list[WindowRow]] = field(repr=False)
-    make_stretches: Callable[[tuple[Pulse, ...]], list[Stretch]] = field(repr=False)
+    make_pulses: Callable[[], tuple[Pulse, ...]]
+    make_windows: Callable[[], list[WindowRow]]
+    make_stretches: Callable[[tuple[Pulse, ...]], list[Stretch]]
     due: bool = True
     device: str = ""
     role: str = ""
-    facts: Mapping[str, object] = field(default_factory=dict)
+    facts: Mapping[str, object] = {}
+
+    def numbered(self, number: int) -> "Report":
+        """The same under another number.
+
+        Args:
+            number: of the exchange on its whole wire, from 0.
+        """
+        return msgspec.structs.replace(self, number=number)
 
     @property
     def pulses(self) -> tuple[Pulse, ...]:

@@ -167,6 +167,11 @@ def latest_us(sheet: Sheet) -> float:
     return window.typ_us if window.max_us is None else window.max_us
 
 
+MOST_KEPT = 256
+_WINDOWS_AT: dict[tuple[int, float], tuple[Sheet, list[Window]]] = {}
+"""By the sheet's identity, and a speed of sound: to hash a sheet takes longer than all the rest."""
+
+
 def windows_at(sheet: Sheet, speed: float) -> list[Window]:
     """The sheet's windows, that of the echo for a speed of sound.
 
@@ -174,10 +179,16 @@ def windows_at(sheet: Sheet, speed: float) -> list[Window]:
         sheet: of the sensor.
         speed: of sound, m/s.
     """
-    return [
-        echo_window(sheet, speed) if key == "echo" else window
-        for key, window in sheet.windows.items()
-    ]
+    key = (id(sheet), speed)
+    if key not in _WINDOWS_AT:
+        if len(_WINDOWS_AT) >= MOST_KEPT:
+            _WINDOWS_AT.clear()
+        windows = [
+            echo_window(sheet, speed) if name == "echo" else window
+            for name, window in sheet.windows.items()
+        ]
+        _WINDOWS_AT[key] = sheet, windows
+    return _WINDOWS_AT[key][1]
 
 
 MARKED = {

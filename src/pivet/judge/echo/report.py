@@ -1,7 +1,8 @@
 """Everything about one echo measurement."""
 
-from dataclasses import dataclass
 from functools import partial
+
+import msgspec
 
 from pivet.decode.echo import EchoExchanges
 from pivet.decode.interface import ABSENT
@@ -39,8 +40,7 @@ REFUSALS = (
 )
 
 
-@dataclass(frozen=True, slots=True)
-class Measurement:
+class Measurement(msgspec.Struct, frozen=True):
     """What only an echo measurement has.
 
     Attributes:

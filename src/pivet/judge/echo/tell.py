@@ -1,7 +1,6 @@
 """What was noticed about one echo measurement, in plain sentences."""
 
 from collections.abc import Callable, Iterator
-from dataclasses import dataclass
 from functools import lru_cache
 
 from pivet.decode.echo import EchoExchanges, layout
@@ -21,8 +20,7 @@ from pivet.judge.wording import limits_of, span, us
 from pivet.readings.sound import FIXED_SPEED
 
 
-@dataclass(frozen=True, slots=True)
-class Case(AnyCase[EchoExchanges, JudgedShots]):
+class Case(AnyCase[EchoExchanges, JudgedShots], frozen=True, eq=False):
     """One measurement, as the sentences need it."""
 
     @property

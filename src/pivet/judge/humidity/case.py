@@ -1,15 +1,12 @@
 """The humidity exchange that a finding is told of."""
 
-from dataclasses import dataclass
-
 from pivet.decode.humidity import HumidityExchanges
 from pivet.judge.case import Case as AnyCase
 from pivet.judge.humidity.judged import JudgedFrames
 from pivet.judge.pulses import Pulse
 
 
-@dataclass(frozen=True, slots=True)
-class Case(AnyCase[HumidityExchanges, JudgedFrames]):
+class Case(AnyCase[HumidityExchanges, JudgedFrames], frozen=True, eq=False):
     """One exchange, as the sentences need it."""
 
     @property

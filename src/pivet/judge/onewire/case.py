@@ -1,7 +1,6 @@
 """The 1-Wire transaction that a finding is told of."""
 
 from collections.abc import Mapping
-from dataclasses import dataclass
 
 from pivet.decode.onewire import OneWireExchanges
 from pivet.judge.case import Case as AnyCase
@@ -10,8 +9,7 @@ from pivet.judge.onewire.judged import JudgedTransactions
 from pivet.sheets.onewire import code_text
 
 
-@dataclass(frozen=True, slots=True)
-class Case(AnyCase[OneWireExchanges, JudgedTransactions]):
+class Case(AnyCase[OneWireExchanges, JudgedTransactions], frozen=True, eq=False):
     """One transaction, as the sentences need it."""
 
     detail: Transaction

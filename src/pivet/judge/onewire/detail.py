@@ -1,8 +1,8 @@
 """What only a 1-Wire transaction has: commands, bytes with their meaning, a search's walk."""
 
 from collections.abc import Callable, Mapping
-from dataclasses import dataclass, field
 
+import msgspec
 import numpy as np
 
 from pivet.decode.checks import crc8_of
@@ -30,8 +30,7 @@ MOST_POLLED = 8
 """So many rows of polled bits are shown."""
 
 
-@dataclass(frozen=True, slots=True)
-class ByteRow:
+class ByteRow(msgspec.Struct, frozen=True):
     """A byte (or some bits that are none) under its command.
 
     Attributes:
@@ -54,8 +53,7 @@ class ByteRow:
     wrong: bool = False
 
 
-@dataclass(frozen=True, slots=True)
-class Step:
+class Step(msgspec.Struct, frozen=True):
     """One triplet of a search; ``direction`` is None where none was written."""
 
     bit: int
@@ -73,8 +71,7 @@ class Step:
         return bool(self.bit and self.complement)
 
 
-@dataclass(frozen=True, slots=True)
-class Walk:
+class Walk(msgspec.Struct, frozen=True):
     """A pass of a search.
 
     Attributes:
@@ -88,8 +85,7 @@ class Walk:
     code: int | None
 
 
-@dataclass(frozen=True, slots=True, eq=False)
-class Transaction:
+class Transaction(msgspec.Struct, frozen=True, eq=False):
     """One 1-Wire transaction, explained.
 
     Attributes:
@@ -112,9 +108,9 @@ class Transaction:
     rom: str | None
     role: str
     found: tuple[str, ...]
-    make_rows: Callable[[], tuple[ByteRow, ...]] = field(repr=False)
-    make_walk: Callable[[], Walk | None] = field(repr=False)
-    make_pad: Callable[[], Scratchpad | None] = field(repr=False)
+    make_rows: Callable[[], tuple[ByteRow, ...]]
+    make_walk: Callable[[], Walk | None]
+    make_pad: Callable[[], Scratchpad | None]
 
     @property
     def rows(self) -> tuple[ByteRow, ...]:
