@@ -30,7 +30,7 @@ class Folder(PivetTest):
         self.addCleanup(use_own, ())
 
     def write(self, name: str, model: str, change: Callable[[str], str] = str) -> Path:
-        """An own sheet in the folder."""
+        """A sheet in the folder."""
         path = self.folder / f"{name}.toml"
         path.write_text(change(copy_text(model, name)), encoding="utf-8")
         return path
@@ -96,7 +96,7 @@ class Copies(unittest.TestCase):
                 text = copy_text(model, name)
                 self.assertIn(f'id = "{wanted}"', text)
                 self.assertEqual(1, text.count("by_choice = "))
-                self.assertTrue(text.startswith(f"# An own timing sheet, begun with {model}."))
+                self.assertTrue(text.startswith(f"# A timing sheet of your own, begun with {model}."))
                 self.assertEqual([], sheet_problems(text), (name, model))
         with self.assertRaises(InputError):
             copy_text("dht33", "x")

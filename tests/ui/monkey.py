@@ -64,7 +64,7 @@ KEYS = (
     *("Shift+PgDown", "Shift+PgUp", "Shift+Left", "Shift+Right", "Ctrl+Left", "Ctrl+Right"),
     *("Ctrl+1", "Ctrl+2", "Ctrl+3", "Ctrl+4", "Alt+1", "Alt+2", "Alt+3", "Alt+4"),
 )
-NEVER = ("&Quit", "Own timing &sheets")
+NEVER = ("&Quit", "Your own timing &sheets")
 """These leave the window, or Pivet."""
 
 

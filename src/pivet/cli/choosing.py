@@ -111,7 +111,7 @@ def sensor_options(command: Command) -> Command:
             "sheet_file",
             type=click.Path(path_type=Path),
             metavar="FILE",
-            help="Judge as the sensor of this own timing sheet; see: sheet copy.",
+            help="Judge by a timing sheet of your own; see: sheet copy.",
         ),
     )
     for option in reversed(options):

@@ -25,7 +25,7 @@ def sheet() -> None:
 
 @sheet.command("list")
 def sheet_list() -> None:
-    """Lists the sensor types; own ones with their file."""
+    """Lists the sensor types; those of your own with their file."""
     take_own_sheets()
     own = own_sheets()
     for line in sheet_rows(sheet for key, sheet in all_sheets().items() if key not in own):
@@ -50,7 +50,7 @@ def sheet_show(sensor: str) -> None:
 @quiet_option
 @click.pass_context
 def sheet_check(ctx: click.Context, file: Path) -> None:
-    """Checks an own timing sheet: says what is wrong, where, and what to do.
+    """Checks a timing sheet of your own: says what is wrong, where, and what to do.
 
     The status is 2 when it cannot be used.
     """
@@ -72,7 +72,7 @@ def sheet_check(ctx: click.Context, file: Path) -> None:
 @click.option("--force", is_flag=True, help="Write over whatever is there.")
 @quiet_option
 def sheet_copy(sensor: str, file: Path, force: bool) -> None:
-    """Writes the sheet SENSOR to FILE, to begin an own one with."""
+    """Writes the sheet SENSOR to FILE, to begin one of your own with."""
     if file.suffix != SUFFIX:
         raise OutputError(f"{file} has an ending that is none of a sheet", f"end it in {SUFFIX}")
     refuse_target(file, None, force=force)

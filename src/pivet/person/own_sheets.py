@@ -18,7 +18,7 @@ from pivet.sheets.model import Sheet
 SUFFIX = ".toml"
 MOST_ID = 30
 
-HEAD = """# An own timing sheet, begun with {model}. Times in µs. What is wrong with it tells:
+HEAD = """# A timing sheet of your own, begun with {model}. Times in µs. What is wrong with it tells:
 # pivet sheet check FILE
 """
 BY_CHOICE = """# Taken only when it is chosen; without this line it is recognised by its signals.
@@ -52,7 +52,7 @@ def use_folder(folder: Path) -> list[InputError]:
 
 
 def bring_sheet(path: Path) -> Sheet:
-    """Takes one more sheet from a file, in place of an own one with the same id.
+    """Takes one more sheet from a file, in place of one of theirs with the same id.
 
     Args:
         path: of the file.
@@ -98,13 +98,13 @@ def sheet_file(path: Path) -> str:
 
 
 def copy_text(model: str, name: str) -> str:
-    """A sheet as the beginning of an own one, under a new id.
+    """A sheet as the beginning of a new one, under a new id.
 
     It is taken only when it is chosen, since its signals are those of the other.
 
     Args:
         model: id of the sheet that is copied.
-        name: of the own one; its id is made of it.
+        name: of the new one; its id is made of it.
 
     Raises:
         InputError: there is no such sheet.

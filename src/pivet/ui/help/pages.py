@@ -8,7 +8,7 @@ PAGES = {
     "live": "Listening",
     "readings": "Readings over time",
     "findings": "What each finding means",
-    "sheets": "Own timing sheets",
+    "sheets": "Your own timing sheets",
     "keys": "Keys",
 }
 

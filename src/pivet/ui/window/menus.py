@@ -128,7 +128,7 @@ class Menus:
             Entry("Add a &wire…", "", lambda: commands.choose_wire_to_add()),
             Entry("&Take over the bench's names", "", commands.take_over_names),
             Entry("&Explain bytes…", "Ctrl+B", commands.explain_bytes),
-            Entry("Own timing &sheets", "", commands.show_own_sheets),
+            Entry("Your own timing &sheets", "", commands.show_own_sheets),
         ]
 
     def _exchange_entries(self) -> list[Entry | None]:

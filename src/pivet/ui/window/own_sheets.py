@@ -52,7 +52,7 @@ class OwnSheets(QObject):
             self._watcher.addPaths([str(path) for path in paths])
         if refused:
             more = f" ({len(refused) - 1} more)" if len(refused) > 1 else ""
-            self._notice.say(f"An own timing sheet is left out: {refused[0]}{more}")
+            self._notice.say(f"One of your timing sheets is left out: {refused[0]}{more}")
 
     def show_folder(self) -> None:
         """Shows the folder, and says how to begin a sheet."""
@@ -65,7 +65,7 @@ class OwnSheets(QObject):
         self._show(QUrl.fromLocalFile(str(self._folder)))
         names = ", ".join(own_sheets()) or "none yet"
         self._notice.say(
-            f"Own timing sheets stand in {self._folder} ({names}). To begin one: pivet sheet copy "
+            f"Your own timing sheets stand in {self._folder} ({names}). To begin one: pivet sheet copy "
             f"dht22 {self._folder / 'mine.toml'}",
             False,
         )
