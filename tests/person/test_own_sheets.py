@@ -96,7 +96,9 @@ class Copies(unittest.TestCase):
                 text = copy_text(model, name)
                 self.assertIn(f'id = "{wanted}"', text)
                 self.assertEqual(1, text.count("by_choice = "))
-                self.assertTrue(text.startswith(f"# A timing sheet of your own, begun with {model}."))
+                self.assertTrue(
+                    text.startswith(f"# A timing sheet of your own, begun with {model}.")
+                )
                 self.assertEqual([], sheet_problems(text), (name, model))
         with self.assertRaises(InputError):
             copy_text("dht33", "x")
