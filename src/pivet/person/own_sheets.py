@@ -18,8 +18,8 @@ from pivet.sheets.model import Sheet
 SUFFIX = ".toml"
 MOST_ID = 30
 
-HEAD = """# A timing sheet of your own, begun with {model}. Times in µs. What is wrong with it tells:
-# pivet sheet check FILE
+HEAD = """# A timing sheet of your own, begun with {model}. Times in µs.
+# What is wrong with it tells: pivet sheet check FILE
 """
 BY_CHOICE = """# Taken only when it is chosen; without this line it is recognised by its signals.
 by_choice = true

@@ -65,7 +65,7 @@ class OwnSheets(QObject):
         self._show(QUrl.fromLocalFile(str(self._folder)))
         names = ", ".join(own_sheets()) or "none yet"
         self._notice.say(
-            f"Your own timing sheets stand in {self._folder} ({names}). To begin one: pivet sheet copy "
-            f"dht22 {self._folder / 'mine.toml'}",
+            f"Your own timing sheets stand in {self._folder} ({names}). To begin one: "
+            f"pivet sheet copy dht22 {self._folder / 'mine.toml'}",
             False,
         )
