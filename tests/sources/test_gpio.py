@@ -19,7 +19,13 @@ class FakeKernel:
 
     def __init__(self) -> None:
         names = ("Direction", "Drive", "Bias", "Edge", "Clock", "Value")
-        words = ("INPUT OUTPUT", "OPEN_DRAIN PUSH_PULL", "PULL_UP AS_IS", "BOTH", "MONOTONIC")
+        words = (
+            "INPUT OUTPUT",
+            "OPEN_DRAIN PUSH_PULL",
+            "PULL_UP AS_IS DISABLED",
+            "BOTH",
+            "MONOTONIC",
+        )
         values = (*words, "ACTIVE INACTIVE")
         self.line = SimpleNamespace(
             **{

@@ -9,6 +9,7 @@ import numpy as np
 from hypothesis import given
 from hypothesis import strategies as st
 
+from pivet.signal import varint
 from pivet.signal.trace import Level
 from pivet.sources.ask import Ask
 from pivet.sources.link import messages as msg
@@ -53,6 +54,8 @@ messages = st.one_of(
     ),
     st.builds(msg.Asked, byte, byte, levels, st.integers(0, 65535), word, word),
     st.builds(msg.Lost, byte, levels, word, word, word),
+    st.builds(msg.AskStamps, byte),
+    st.builds(msg.Stamps, byte, word, word, word),
 )
 
 
@@ -133,6 +136,29 @@ class Messages(PivetTest):
         """From a message to bytes and back."""
         self.assertEqual(message, type(message).unpack(message.pack()))
 
+    @given(st.lists(st.tuples(st.integers(1, 90_000), st.booleans()), max_size=60))
+    def test_edges_come_back(self, rows: list[tuple[int, bool]]) -> None:
+        """Distances, and those of which only the most is known."""
+        between = np.array([width for width, _ in rows], dtype=np.int64)
+        loose = np.array([unknown for _, unknown in rows], dtype=np.bool_)
+        edges = msg.Edges(3, Level.LOW, 7, 99, 4, between, loose)
+        found = msg.Edges.unpack(edges.pack())
+        self.assertEqual(between.tolist(), found.between.tolist())
+        self.assertEqual(loose.tolist(), found.loose.tolist())
+        offsets = found.offsets
+        self.assertTrue((np.diff(offsets) >= 1).all())
+        latest = np.concatenate(([0], np.cumsum(between)))
+        self.assertEqual(latest[1:][~loose].tolist(), offsets[1:][~loose].tolist())
+        self.assertTrue((offsets <= latest).all())
+
+    def test_a_mark_stands_before_a_distance(self) -> None:
+        """Two in a row, or one at the end, make no sense."""
+        head = msg.Edges(0, Level.LOW, 0, 5, 3, np.array([7])).pack()
+        for tail in (b"\0", b"\0\0\5"):
+            with self.assertRaises(msg.Malformed):
+                msg.Edges.unpack(head + tail)
+        self.assertEqual([7, 5], msg.Edges.unpack(head + b"\0\5").between.tolist())
+
     @given(st.sampled_from([*msg.FROM_HOST.values(), *msg.FROM_PROBE.values()]), bytes_)
     def test_any_payload(self, kind: type[msg.ProbeMessage], data: bytes) -> None:
         """Any bytes are a message, or malformed; nothing else happens."""
@@ -155,6 +181,22 @@ class Messages(PivetTest):
         """Any bytes are bounded steps, or none."""
         steps = unpacked_steps(data, 500)
         self.assertTrue(steps is None or 0 < len(steps) <= 500)
+
+    def test_what_no_probe_need_remember(self) -> None:
+        """Runs of runs, of more than stands written, of too much, and steps of too long."""
+        for numbers, steps in (
+            ((6, 64, 0, 2, 2), [6, 64] * 3),
+            ((6, 64, 0, 2, 2, 9), [*[6, 64] * 3, 9]),
+            ((500_000,), [500_000]),
+            ((500_001,), None),
+            ((6, 64, 0, 3, 1), None),
+            ((6, 64, 0, 2, 1, 0, 2, 1), None),
+            ((*range(1, 10), 0, 9, 1), None),
+            ((*range(1, 9), 0, 8, 1), [*range(1, 9)] * 2),
+            ((0, 1, 1), None),
+        ):
+            with self.subTest(numbers):
+                self.assertEqual(steps, unpacked_steps(varint.packed(numbers), 100))
 
     def test_read_slots_are_a_run(self) -> None:
         """72 read slots take a handful of bytes: the memory of a probe is small."""
@@ -186,6 +228,8 @@ def shown(message: object) -> str:
             value = value.hex()
         elif isinstance(value, np.ndarray):
             value = value.tolist()
+            if name == "loose" and not any(value):
+                continue
         elif isinstance(value, int):
             value = int(value)
         parts.append(f"{name}={value}")
@@ -260,6 +304,17 @@ class Host(PivetTest):
         heard = [row for row in host.feed(stream) if isinstance(row, Heard)]
         self.assertEqual([2**32 + 5, 2**32 + 12], heard[-1].ticks.tolist())
         self.assertEqual(2**32 + 15, heard[-1].known_until)
+
+    def test_a_pulse_that_nobody_measured(self) -> None:
+        """It is there, somewhere before the latest that it can have been, and counted."""
+        host = self.listening()
+        stream = frame_bytes(msg.ProbeBeat.KIND, 0, msg.ProbeBeat(50, 1, {0: 0}).pack())
+        loose = np.array([True, False])
+        edges = msg.Edges(0, Level.LOW, 0, 100, 9, np.array([12, 200]), loose)
+        stream += frame_bytes(msg.Edges.KIND, 1, edges.pack())
+        heard = [row for row in host.feed(stream) if isinstance(row, Heard)][-1]
+        self.assertEqual([100, 106, 312], heard.ticks.tolist())
+        self.assertEqual((1, 321, None), (heard.loose, heard.known_until, heard.gap))
 
     def test_overflow_is_told(self) -> None:
         """A probe whose memory was full says so, with the number."""

@@ -92,6 +92,11 @@ class Pace(Parameter):
     show_default=True,
     help="Further tries when an ask gives no reading.",
 )
+@click.option(
+    "--pull-up/--no-pull-up",
+    default=None,
+    help="Switch the source's own pull-up of these wires on or off, where it has one.",
+)
 @click.option("--for", "lasting", type=Duration(), help="End after so long, 10m for instance.")
 @click.option("--air-temperature", type=float, help="For the speed of sound, in °C.")
 @click.option("--timeout", type=float, help="Of echo sensors when nothing is in range, in ms.")
@@ -123,6 +128,7 @@ def listen(
     every: float | None,
     only_listen: bool,
     retries: int,
+    pull_up: bool | None,
     lasting: float | None,
     air_temperature: float | None,
     timeout: float | None,
@@ -162,14 +168,19 @@ def listen(
     asks = source.can_ask and not only_listen
     interval = (every or 0.0) if asks else None
     sheet = chosen_sheet(sensor, sheet_file)
-    setups = [_setup(text, sheet, interval, retries, choices) for text in wires]
+    setups = [
+        replace(_setup(text, sheet, interval, retries, choices), pull_up=pull_up) for text in wires
+    ]
 
     def wanted(about: "About") -> "list[WireSetup]":
         if setups:
             return setups
         if isinstance(source, ReplaySource):
             return recognised(source, replace(choices, sheet=sheet), whole_names=True)
-        return everything(about, interval, retries, choices)
+        return [
+            replace(setup, pull_up=pull_up) if about.line(setup.lines[0]).can_pull_up else setup
+            for setup in everything(about, interval, retries, choices)
+        ]
 
     with source:
         listener = Listener(source, wanted)

@@ -46,11 +46,13 @@ class RecordedWire:
         if len(self.lines) not in self.family.lines or len(set(self.lines)) < len(self.lines):
             raise damaged(bench.path, f"the wire {row.name[:40]!r} has no such lines")
         sheet = None if row.sheet is None else _sheet(bench, row.sheet)
-        self.choices = replace(read_wire_settings(row.setup).choices, sheet=sheet)
+        settings = read_wire_settings(row.setup)
+        self.choices = replace(settings.choices, sheet=sheet)
         captures = [capture for capture in bench.captures() if capture.id == self.row.capture]
         if not captures:
             raise damaged(bench.path, f"no capture has the wire {row.name[:40]!r}")
         self.capture = captures[0]
+        self.resolution_ns = settings.resolution_ns or self.capture.resolution_ns
 
     def __len__(self) -> int:
         return self._bench.count(self.row.id)
@@ -77,7 +79,7 @@ class RecordedWire:
         live = LiveWire(
             self.family,
             self.lines,
-            self.capture.resolution_ns,
+            self.resolution_ns,
             self.choices,
             settled_ns=0,
             title=self.row.name,

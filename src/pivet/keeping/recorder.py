@@ -84,6 +84,7 @@ class _WirePart:
 
     Attributes:
         setup, lines, family, sheet: for its row, when it has none yet.
+        resolution_ns: of its widths, ns.
         rows: exchanges by number.
         readings: of each exchange.
         anew: exchanges whose readings in the file are to go.
@@ -94,6 +95,7 @@ class _WirePart:
     lines: tuple[str, ...]
     family: str
     sheet: str
+    resolution_ns: int = 0
     rows: dict[int, ExchangeRow] = field(default_factory=dict)
     readings: dict[int, list[Reading]] = field(default_factory=dict)
     anew: set[int] = field(default_factory=set)
@@ -211,7 +213,9 @@ class Recorder(Taker):
         if part is None or not part.lines:
             lines = tuple(line.name for line in wire.lines)
             gone = set() if part is None else part.gone
-            part = _WirePart(event.setup, lines, wire.family.key, wire.sheet.id, gone=gone)
+            part = _WirePart(
+                event.setup, lines, wire.family.key, wire.sheet.id, wire.resolution_ns, gone=gone
+            )
             self._parts[event.wire] = part
         if id(wire) not in margins:
             margins[id(wire)] = wire.family.margins(wire.judged)
@@ -362,9 +366,13 @@ class Recorder(Taker):
                 self._bench.tidy_blocks(line, stretch.start_ns, BLOCK_EDGES)
         self._tidy_at = self._clock() + TIDY_S
 
+    def _settings_of(self, part: _WirePart) -> WireSettings:
+        setup, own = part.setup, part.resolution_ns
+        own = own if own != self.capture.resolution_ns else 0
+        return WireSettings(setup.every_s, setup.retries, setup.choices, setup.pull_up, own)
+
     def _put_part(self, name: str, part: _WirePart, wires: dict[str, int]) -> None:
         if name not in wires:
-            setup = part.setup
             if not part.lines:  # All that was told of it was taken back before it was written.
                 return
             made = self._bench.add_wire(
@@ -373,7 +381,7 @@ class Recorder(Taker):
                 json.dumps(part.lines),
                 part.family,
                 part.sheet,
-                wire_settings_text(WireSettings(setup.every_s, setup.retries, setup.choices)),
+                wire_settings_text(self._settings_of(part)),
             )
             wires[name] = made.id
         ident = wires[name]

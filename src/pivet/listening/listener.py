@@ -4,7 +4,7 @@ The listener belongs to one thread; ``step`` is called again and again and gives
 """
 
 import time
-from collections.abc import Callable, Iterator, Sequence
+from collections.abc import Callable, Iterable, Iterator, Sequence
 from dataclasses import replace
 from pathlib import Path
 
@@ -98,6 +98,7 @@ class Listener:
         self._state.move(SourceMove.OPEN)
         self._takes_all = self.source.grows and not setups
         self.wires = [self._listened(setup, about) for setup in setups]
+        self._pull_up(self.wires)
         self.source.listen(self._lines())
         for wire in self.wires:
             self._begin(wire)
@@ -111,9 +112,17 @@ class Listener:
         return replace(setup, lines=about.wire_lines(setup.lines))
 
     def _listened(self, setup: WireSetup, about: About) -> HeardWire:
-        return HeardWire(
-            setup, self.source, about.resolution_ns, self._levels, self._asked_at, self._floor
-        )
+        step = about.resolution_of(setup.lines)
+        return HeardWire(setup, self.source, step, self._levels, self._asked_at, self._floor)
+
+    def _pull_up(self, wires: Iterable[HeardWire]) -> None:
+        """Switches the source's own pull-ups as the person wants them.
+
+        Raises:
+            SourceError: a line has none.
+        """
+        for setup in [wire.setup for wire in wires if wire.setup.pull_up is not None]:
+            self.source.pull_up(setup.lines[0], bool(setup.pull_up))
 
     def _lines(self) -> list[str]:
         return list(
@@ -182,6 +191,7 @@ class Listener:
             refuse_hurry(setup.sheet, setup.every_s)
         self.wires.append(self._listened(setup, about))
         try:
+            self._pull_up(self.wires[-1:])
             self.source.listen(self._lines())
         except SourceError:
             self.wires.pop()
@@ -199,6 +209,7 @@ class Listener:
         """
         about = self._need_here()
         guest = self._listened(self._named(about, setup), about)
+        self._pull_up([guest])
         self._guests.append(guest)
         self.source.listen(self._lines())
         self._begin(guest)
@@ -381,7 +392,7 @@ class Listener:
         assert self.about is not None
         line = self.about.line(row.setup.lines[0])
         talk = Conversation(
-            explore(line, self.about.resolution_ns, row.setup.lines[1:]),
+            explore(line, self.about.resolution_of([line.name]), row.setup.lines[1:]),
             self.source,
             self._levels,
             self._floor,
@@ -423,6 +434,7 @@ class Listener:
             return
         try:
             about = self.source.open()
+            self._pull_up(self.wires)
             self.source.listen(self._lines())
         except SourceError as error:
             self._retry_at = self._clock() + RETRY_S

@@ -20,6 +20,7 @@ class WireSetup:
         every_s: asks so often, s; None only listens; 0 as often as is usual.
         retries: so many further tries when an ask gives no reading.
         choices: of the person beside the sheet.
+        pull_up: the source's own pull-up is to be on (or off); None leaves it as it is.
     """
 
     name: str
@@ -28,6 +29,7 @@ class WireSetup:
     every_s: float | None = None
     retries: int = 1
     choices: WireChoices = field(default=NO_CHOICE)
+    pull_up: bool | None = None
 
 
 NO_SETUP = WireSetup("", ())

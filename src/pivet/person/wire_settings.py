@@ -16,6 +16,7 @@ from pivet.sheets.reach import AS_IN_SHEET, Reach, reach_of
 OVERS = range(1, 100)
 MOST_EVERY_S = 1e6
 MOST_RETRIES = 2
+MOST_RESOLUTION_NS = 1_000_000_000
 MOST_AIR = 4096
 """So many temperatures of the air are kept at most, evenly taken from those that there are."""
 
@@ -28,11 +29,16 @@ class WireSettings:
         every_s: asks so often, s; 0 as often as is usual; None only listens.
         retries: so many further tries.
         choices: without a sheet.
+        pull_up: the source's own pull-up is to be on or off; None leaves it as it is.
+        resolution_ns: so far its widths may be from the truth, ns; 0 where it is its capture's
+            step.
     """
 
     every_s: float | None = None
     retries: int = 1
     choices: WireChoices = NO_CHOICE
+    pull_up: bool | None = None
+    resolution_ns: int = 0
 
 
 def wire_settings_text(settings: WireSettings) -> str:
@@ -56,6 +62,10 @@ def wire_settings_text(settings: WireSettings) -> str:
         rows["reach"] = asdict(choices.reach)
     if choices.over != MEDIAN_OVER:
         rows["median_over"] = choices.over
+    if settings.pull_up is not None:
+        rows["pull_up"] = settings.pull_up
+    if settings.resolution_ns:
+        rows["resolution_ns"] = settings.resolution_ns
     return json.dumps(rows)
 
 
@@ -80,6 +90,7 @@ def read_wire_settings(text: str) -> WireSettings:
     if rows is None:
         return WireSettings()
     every, retries, over = (rows.get(key) for key in ("every_s", "retries", "median_over"))
+    pull_up, exact = rows.get("pull_up"), rows.get("resolution_ns")
     return WireSettings(
         float(every) if isinstance(every, int | float) and 0 <= every < MOST_EVERY_S else None,
         retries if isinstance(retries, int) and 0 <= retries <= MOST_RETRIES else 1,
@@ -89,6 +100,8 @@ def read_wire_settings(text: str) -> WireSettings:
             reach=_read_reach(rows.get("reach")),
             over=over if isinstance(over, int) and over in OVERS else MEDIAN_OVER,
         ),
+        pull_up if isinstance(pull_up, bool) else None,
+        exact if isinstance(exact, int) and 0 < exact <= MOST_RESOLUTION_NS else 0,
     )
 
 

@@ -5,7 +5,8 @@ from dataclasses import dataclass
 
 from pivet.signal.trace import Level
 
-MOST_STEP_US = 2**31 - 1
+MOST_STEP_US = 500_000
+"""The longest step, as docs/probe-link.md has it."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -26,7 +27,7 @@ class Ask:
 
     def __post_init__(self) -> None:
         if not self.steps_us or not all(0 < step <= MOST_STEP_US for step in self.steps_us):
-            raise ValueError("an ask has steps of at least 1 µs")
+            raise ValueError("an ask has steps of 1 µs to half a second")
 
     @property
     def length_us(self) -> int:

@@ -82,15 +82,14 @@ class GpioSource(Source):
 
     Args:
         chip: path or name, ``gpiochip0`` for instance.
-        pull_up: switches the chip's own pull-ups on; weak ones, of some 50 kΩ.
         kernel: the gpiod package, or what stands in for it.
     """
 
     can_ask = True
 
-    def __init__(self, chip: str, pull_up: bool = False, kernel: Any = None) -> None:
+    def __init__(self, chip: str, kernel: Any = None) -> None:
         self._path = chip if chip.startswith("/") else f"/dev/{chip}"
-        self._pull_up = pull_up
+        self._pull_ups: dict[int, bool] = {}
         self._kernel = kernel
         self._request: Any = None
         self._about: About | None = None
@@ -134,6 +133,7 @@ class GpioSource(Source):
                 name,
                 can_pull_low=not info.used,
                 can_drive_high=not info.used,
+                can_pull_up=not info.used,
                 note=f"used by {info.consumer or 'the kernel'}" if info.used else "",
             )
             for name, info in zip(names, infos, strict=True)
@@ -152,7 +152,26 @@ class GpioSource(Source):
         """By the same clock as the kernel's stamps, ns."""
         return time.monotonic_ns() - self._zero
 
-    def _settings(self, output: bool = False) -> Any:
+    def pull_up(self, line: str, on: bool) -> None:
+        """Switches the chip's own pull-up of a line, of some 50 kΩ; see ``Source.pull_up``.
+
+        Args:
+            line: its name.
+            on: or off.
+
+        Raises:
+            SourceLost: the chip is not open.
+        """
+        if self._about is None:
+            raise SourceLost(f"the chip {self._path} is not open", "open it first")
+        name = self._about.line(line).name
+        offset = self._offsets[name]
+        self._pull_ups[offset] = on
+        if self._request is not None and name in self._states:
+            with self._refusing():
+                self._request.reconfigure_lines({offset: self._settings(offset)})
+
+    def _settings(self, offset: int, output: bool = False) -> Any:
         line = self._kernel.line
         if output:
             return self._kernel.LineSettings(
@@ -163,9 +182,15 @@ class GpioSource(Source):
         return self._kernel.LineSettings(
             direction=line.Direction.INPUT,
             edge_detection=line.Edge.BOTH,
-            bias=line.Bias.PULL_UP if self._pull_up else line.Bias.AS_IS,
+            bias=self._bias(offset),
             event_clock=line.Clock.MONOTONIC,
         )
+
+    def _bias(self, offset: int) -> Any:
+        bias, wanted = self._kernel.line.Bias, self._pull_ups.get(offset)
+        if wanted is None:
+            return bias.AS_IS
+        return bias.PULL_UP if wanted else bias.DISABLED
 
     def listen(self, lines: Sequence[str]) -> None:
         """Requests these lines with both edges; see ``Source.listen``.
@@ -191,7 +216,7 @@ class GpioSource(Source):
             self._request = self._kernel.request_lines(
                 self._path,
                 consumer=CONSUMER,
-                config={offset: self._settings() for offset in offsets.values()},
+                config={offset: self._settings(offset) for offset in offsets.values()},
                 event_buffer_size=BUFFER,
             )
         now = self.now_ns()
@@ -311,7 +336,7 @@ class GpioSource(Source):
         driven, free = (
             (value.INACTIVE, value.ACTIVE) if drives_low else (value.ACTIVE, value.INACTIVE)
         )
-        output = self._settings(output=True)
+        output = self._settings(offset, output=True)
         if not drives_low:
             output.drive = self._kernel.line.Drive.PUSH_PULL
             output.output_value = value.INACTIVE
@@ -321,7 +346,7 @@ class GpioSource(Source):
         _wait(seconds)
         self._request.set_value(offset, free)
         end = self.now_ns()
-        self._request.reconfigure_lines({offset: self._settings()})
+        self._request.reconfigure_lines({offset: self._settings(offset)})
         return begin, end
 
     def _release(self) -> None:

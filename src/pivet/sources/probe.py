@@ -7,7 +7,7 @@ from dataclasses import replace
 from itertools import cycle
 from typing import TypeVar
 
-from pivet.judge.wording import count
+from pivet.judge.wording import count, us
 from pivet.signal.trace import Int64Array, Level
 from pivet.sources.ask import Ask
 from pivet.sources.link import messages as msg
@@ -18,6 +18,7 @@ from pivet.sources.source import (
     About,
     AskDone,
     Batch,
+    Exactness,
     Gap,
     LineInfo,
     Piece,
@@ -39,6 +40,7 @@ SILENT_S = 3.0
 """A probe beats ten times a second; after so long without a frame it is gone."""
 
 NOTE_EVERY_S = 10.0
+RESTARTED = "the probe had restarted"
 OVERHEAD = 4
 """Bytes of a body beside its payload: kind, number, CRC."""
 
@@ -84,6 +86,9 @@ class ProbeSource(Source):
         self._known: dict[int, int] = {}
         self._spoke = self._beat = 0.0
         self._troubles = (0, 0, 0)
+        self._loose: dict[str, int] = {}
+        self._boot: int | None = None
+        self._restarted = False
         self._noted = -NOTE_EVERY_S
 
     @property
@@ -117,7 +122,10 @@ class ProbeSource(Source):
                 f"speaks {msg.MAJOR}",
                 "install a newer Pivet" if newer else "put a newer firmware on the probe",
             )
-        lines = _told_apart([self._line_is(number) for number in range(hello.lines)])
+        self._restarted = self._boot not in (None, hello.boot)
+        self._boot = hello.boot
+        exact = hello.minor >= msg.STAMPS_MINOR
+        lines = _told_apart([self._line_is(number, exact) for number in range(hello.lines)])
         self._numbers = {line.name: number for number, line in enumerate(lines)}
         self._wait_for(msg.ProbeBeat, ANSWER_WAIT_S, keep=True)
         facts = (
@@ -154,7 +162,7 @@ class ProbeSource(Source):
             "choose the port of the probe, or put its firmware on the board",
         )
 
-    def _line_is(self, number: int) -> LineInfo:
+    def _line_is(self, number: int, exact: bool) -> LineInfo:
         self._send(msg.AskLine(number))
         row = self._wait_for(msg.LineIs, ANSWER_WAIT_S)
         while row.line != number:
@@ -163,8 +171,25 @@ class ProbeSource(Source):
             row.name or f"line {number}",
             bool(row.can & msg.Can.PULL_LOW),
             bool(row.can & msg.Can.DRIVE_HIGH),
+            bool(row.can & msg.Can.PULL_UP),
             row.level,
+            exact=self._exactness(number) if exact else None,
         )
+
+    def _exactness(self, number: int) -> Exactness | None:
+        """How exact the stamps of a line are; None when the probe does not say it."""
+        frame = self._send(msg.AskStamps(number))
+        until = self._now_s() + ANSWER_WAIT_S
+        while self._now_s() < until:
+            for message in self._told:
+                if isinstance(message, msg.Stamps) and message.line == number:
+                    self._told.remove(message)
+                    return Exactness(message.wrong_ns, message.shortest_ns, message.seen_ns)
+                if isinstance(message, msg.Refused) and message.number == frame:
+                    self._told.remove(message)
+                    return None
+            self._take(max(until - self._now_s(), 0.0))
+        raise _NoAnswer(f"the probe at {self._url} does not answer", "plug it in again")
 
     def _wait_for(self, kind: type[M], wait_s: float, keep: bool = False) -> M:
         """The next message of a kind; what else arrives is kept for ``read``."""
@@ -306,7 +331,12 @@ class ProbeSource(Source):
 
     def _batch(self, told: list[ProbeMessage]) -> Batch:
         names = {number: name for name, number in self._numbers.items()}
-        pieces = [self._piece(message, names) for message in told if isinstance(message, Heard)]
+        heard = [message for message in told if isinstance(message, Heard)]
+        pieces = [self._piece(message, names) for message in heard]
+        for message in heard:
+            if message.loose:
+                name = names[message.line]
+                self._loose[name] = self._loose.get(name, 0) + message.loose
         asked = [done for message in told if (done := self._ask_done(message)) is not None]
         return Batch(tuple(pieces), tuple(asked), self._notes())
 
@@ -318,7 +348,10 @@ class ProbeSource(Source):
             begins = missing.why is Why.BEGIN
             if begins:
                 start = self._known.get(heard.line, end)
-            why = "" if start >= end else missing.why.value
+            why = missing.why.value
+            if begins and self._restarted:
+                why = RESTARTED
+            why = "" if start >= end else why
             lost = None if begins and why else missing.count
             gap = Gap(min(start, end), end, missing.level, lost, why)
         until = self._ns(heard.known_until)
@@ -348,13 +381,19 @@ class ProbeSource(Source):
     def _notes(self) -> tuple[str, ...]:
         """Bytes that were lost are told at most every few seconds, all that were since."""
         now = self._now_s()
-        if self._troubles_now == self._troubles or now < self._noted + NOTE_EVERY_S:
+        nothing = self._troubles_now == self._troubles and not self._loose
+        if nothing or now < self._noted + NOTE_EVERY_S:
             return ()
         before, self._troubles, self._noted = self._troubles, self._troubles_now, now
         damaged, missing, odd = (
             after - then for after, then in zip(self._troubles, before, strict=True)
         )
-        notes = []
+        notes = [
+            f"{name}: {count(number, 'pulse')} under {self._shortest(name)} told without "
+            "their width: that they were there is known, not how long they were."
+            for name, number in self._loose.items()
+        ]
+        self._loose.clear()
         if damaged or missing:
             notes.append(
                 f"bytes from {self._url} were lost or damaged "
@@ -367,6 +406,32 @@ class ProbeSource(Source):
                 f"({count(odd, 'message')}, passed over): its firmware is at fault, not the cable."
             )
         return tuple(notes)
+
+    def _shortest(self, name: str) -> str:
+        """From this length on widths of a line are told, for people."""
+        assert self._about is not None
+        exact = self._about.line(name).exact
+        return "the shortest that is measured" if exact is None else us(exact.shortest_ns / 1000)
+
+    def pull_up(self, line: str, on: bool) -> None:
+        """Switches the probe's own pull-up of a line; see ``Source.pull_up``.
+
+        Args:
+            line: its name.
+            on: or off.
+
+        Raises:
+            SourceError: the line has none.
+        """
+        number = self._number(line)
+        assert self._about is not None
+        info = self._about.line(line)
+        if not info.can_pull_up:
+            raise SourceError(
+                f"the probe has no pull-up of its own for {info.name}", "put a resistor on the line"
+            )
+        frame = self._send(msg.Configure(number, on))
+        self._accepted(frame, f"switch the pull-up of {info.name}")
 
     def ask(self, ask: Ask) -> int:
         """Sends an ask to the probe; see ``Source.ask``.
@@ -397,12 +462,14 @@ class ProbeSource(Source):
         return self._ident
 
     def fits(self, ask: Ask) -> bool:
-        """Whether the probe has memory for an ask.
+        """Whether the probe has memory for an ask, and for the edges that come of it.
 
         Args:
             ask: what is to be driven, and how.
         """
-        return len(packed_steps(ask)) <= self._most_steps
+        edges = 2 * len(ask.steps_us)  # of who asks, and at most as many of who answers
+        held = self._i_am.buffer if self._i_am is not None else 0
+        return len(packed_steps(ask)) <= self._most_steps and edges <= held
 
     @property
     def _most_steps(self) -> int:

@@ -33,12 +33,30 @@ class SourceEnded(SourceLost):
 
 
 @dataclass(frozen=True, slots=True)
+class Exactness:
+    """How exact the time stamps of a line are.
+
+    Attributes:
+        wrong_ns: no width is told more wrongly than by this, ns.
+        shortest_ns: pulses of at least this length are told with their width, ns.
+        seen_ns: shorter ones are told as there from this length on, ns; still shorter ones may
+            be missed.
+    """
+
+    wrong_ns: int
+    shortest_ns: int
+    seen_ns: int
+
+
+@dataclass(frozen=True, slots=True)
 class LineInfo:
     """A line of a source.
 
     Attributes:
         name: as the source calls it.
         can_pull_low, can_drive_high: what an ask can do on it.
+        can_pull_up: the source has a pull-up of its own for it, which can be switched on.
+        exact: how exact its stamps are; None where the source's step is all that is known.
         level: when it was looked at; None when that is not known.
         note: what a person should know of it; may be empty.
     """
@@ -46,8 +64,10 @@ class LineInfo:
     name: str
     can_pull_low: bool = False
     can_drive_high: bool = False
+    can_pull_up: bool = False
     level: Level | None = None
     note: str = ""
+    exact: Exactness | None = None
 
 
 @dataclass(frozen=True, slots=True)
@@ -81,6 +101,15 @@ class About:
             return found[0]
         known = ", ".join(line.name for line in self.lines) or "none"
         raise SourceError(f"{self.name} has no line {name!r}", f"its lines are: {known}")
+
+    def resolution_of(self, names: Sequence[str]) -> int:
+        """How far widths on some lines may be from the truth, ns.
+
+        Args:
+            names: of its lines; of others only the step is known.
+        """
+        exact = [line.exact for line in self.lines if line.name in names and line.exact is not None]
+        return max([self.resolution_ns, *(one.wrong_ns for one in exact)])
 
     def wire_lines(self, names: Sequence[str]) -> tuple[str, ...]:
         """The whole names of the lines of a wire, as a person names them.
@@ -241,6 +270,19 @@ class Source(ABC):
             SourceLost: it is gone.
         """
         raise SourceError(f"{self.name} can only listen", "choose a probe to ask sensors")
+
+    def pull_up(self, line: str, on: bool) -> None:
+        """Switches the source's own pull-up of a line on or off.
+
+        Args:
+            line: its name.
+            on: or off.
+
+        Raises:
+            SourceError: the line has none.
+            SourceLost: it is gone.
+        """
+        raise SourceError(f"{self.name} has no pull-ups of its own", "put a resistor on the line")
 
     def fits(self, ask: Ask) -> bool:
         """Whether an ask can be made in one piece.

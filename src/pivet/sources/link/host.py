@@ -11,7 +11,7 @@ from pivet.signal.trace import Int64Array, Level
 from pivet.sources.ask import Ask, in_runs
 from pivet.sources.link import messages as msg
 from pivet.sources.link.frames import FrameReader, FrameWriter
-from pivet.sources.link.words import MOST_TICK
+from pivet.sources.link.words import MOST_RUN, MOST_STEP_US, MOST_TICK
 
 WRAP = 1 << 32
 MOST_NS = 1 << 61
@@ -57,12 +57,14 @@ class Heard:
         ticks: strictly rising, int64 (n,).
         known_until: the line is known up to this tick.
         gap: what is missing before these edges; None when nothing is.
+        loose: so many of them are told without saying when they came, only by when.
     """
 
     line: int
     ticks: Int64Array = field(repr=False)
     known_until: int
     gap: Missing | None = None
+    loose: int = 0
 
 
 @dataclass(slots=True)
@@ -75,7 +77,9 @@ class _LineState:
 
 
 NONE = np.empty(0, dtype=np.int64)
-ProbeMessage = Heard | msg.IAm | msg.LineIs | msg.Done | msg.Refused | msg.Asked | msg.ProbeBeat
+ProbeMessage = (
+    Heard | msg.IAm | msg.LineIs | msg.Done | msg.Refused | msg.Asked | msg.ProbeBeat | msg.Stamps
+)
 
 
 class LinkHost:
@@ -208,11 +212,11 @@ class LinkHost:
         if missing or row.level is not before:
             gap = Missing(row.until, first - 1, before, missing or None, Why.LINK)
         ticks = first + message.offsets
-        row.until = int(ticks[-1]) + message.quiet
+        row.until = first + int(message.between.sum()) + message.quiet
         row.sent = (message.sent + ticks.size) % msg.SENT_WRAP
         row.level = Level(message.level ^ (message.between.size & 1))
         self.tick = max(self.tick, row.until)
-        yield Heard(message.line, ticks, row.until, gap)
+        yield Heard(message.line, ticks, row.until, gap, int(message.loose.sum()))
 
     def _begin(self, line: int, tick: int, sent: int, level: Level) -> _LineState:
         self._waiting.discard(line)
@@ -265,7 +269,9 @@ def packed_steps(ask: Ask) -> bytes:
 
 
 def unpacked_steps(data: bytes, most: int) -> list[int] | None:
-    """The steps in some bytes, µs; None when they are none, or more than ``most``.
+    """The steps in some bytes, µs; None when they are none, too long, or more than ``most``.
+
+    A run repeats steps that stand written right before it: nothing else has to be remembered.
 
     Args:
         data: as in docs/probe-link.md.
@@ -275,15 +281,18 @@ def unpacked_steps(data: bytes, most: int) -> list[int] | None:
     if numbers is None:
         return None
     steps: list[int] = []
+    written = 0
     queue = iter(numbers.tolist())
     for number in queue:
         if number:
             steps.append(number)
+            written += 1
         else:
             count, times = next(queue, 0), next(queue, 0)
-            if not 0 < count <= len(steps) or len(steps) + count * times > most:
+            if not 0 < count <= min(written, MOST_RUN) or len(steps) + count * times > most:
                 return None
             steps += steps[-count:] * times
-        if len(steps) > most:
+            written = 0
+        if number > MOST_STEP_US or len(steps) > most:
             return None
     return steps or None

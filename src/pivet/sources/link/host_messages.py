@@ -148,3 +148,24 @@ class HostBeat:
             data: payload of the frame.
         """
         return cls()
+
+
+@dataclass(frozen=True, slots=True)
+class AskStamps:
+    """Host: how exact are the stamps of this line?  Since 1.1."""
+
+    KIND: ClassVar[int] = 0x07
+    line: int
+
+    def pack(self) -> bytes:
+        """Its payload."""
+        return bytes((self.line,))
+
+    @classmethod
+    def unpack(cls, data: bytes) -> "AskStamps":
+        """From a payload.
+
+        Args:
+            data: payload of the frame.
+        """
+        return cls(*unpack_from(struct.Struct("<B"), data))

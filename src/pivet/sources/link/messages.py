@@ -3,7 +3,15 @@
 Numbers are little-endian; durations and distances between edges are varints.
 """
 
-from pivet.sources.link.host_messages import Ask, AskLine, Configure, Hello, HostBeat, Listen
+from pivet.sources.link.host_messages import (
+    Ask,
+    AskLine,
+    AskStamps,
+    Configure,
+    Hello,
+    HostBeat,
+    Listen,
+)
 from pivet.sources.link.probe_messages import (
     Asked,
     Done,
@@ -13,6 +21,7 @@ from pivet.sources.link.probe_messages import (
     Lost,
     ProbeBeat,
     Refused,
+    Stamps,
 )
 from pivet.sources.link.words import (
     MAJOR,
@@ -20,6 +29,7 @@ from pivet.sources.link.words import (
     MOST_LINES,
     MOST_VARINT,
     SENT_WRAP,
+    STAMPS_MINOR,
     UNKNOWN_COUNT,
     Can,
     Drive,
@@ -35,9 +45,11 @@ __all__ = [
     "MOST_LINES",
     "MOST_VARINT",
     "SENT_WRAP",
+    "STAMPS_MINOR",
     "UNKNOWN_COUNT",
     "Ask",
     "AskLine",
+    "AskStamps",
     "Asked",
     "Can",
     "Configure",
@@ -56,15 +68,16 @@ __all__ = [
     "ProbeMessage",
     "Reason",
     "Refused",
+    "Stamps",
 ]
 
-HostMessage = Hello | AskLine | Configure | Listen | Ask | HostBeat
-ProbeMessage = IAm | LineIs | Done | Refused | Edges | ProbeBeat | Asked | Lost
+HostMessage = Hello | AskLine | Configure | Listen | Ask | HostBeat | AskStamps
+ProbeMessage = IAm | LineIs | Done | Refused | Edges | ProbeBeat | Asked | Lost | Stamps
 
 FROM_HOST: dict[int, type[HostMessage]] = {
-    kind.KIND: kind for kind in (Hello, AskLine, Configure, Listen, Ask, HostBeat)
+    kind.KIND: kind for kind in (Hello, AskLine, Configure, Listen, Ask, HostBeat, AskStamps)
 }
 FROM_PROBE: dict[int, type[ProbeMessage]] = {
-    kind.KIND: kind for kind in (IAm, LineIs, Done, Refused, Edges, ProbeBeat, Asked, Lost)
+    kind.KIND: kind for kind in (IAm, LineIs, Done, Refused, Edges, ProbeBeat, Asked, Lost, Stamps)
 }
 """The messages of either side, by their kind."""

@@ -8,7 +8,7 @@ from typing import ClassVar
 import numpy as np
 
 from pivet.signal import varint
-from pivet.signal.trace import Int64Array, Level
+from pivet.signal.trace import BoolArray, Int64Array, Level
 from pivet.sources.link.words import (
     MAJOR,
     MOST_LINES,
@@ -182,6 +182,7 @@ class Edges:
         first: tick of the first edge, its low 32 bits.
         quiet: behind the last edge the line is known to be quiet for so long, ticks.
         between: from each edge to the next, int64 (n - 1,), ticks, each at least 1.
+        loose: those of ``between`` that are only the most it can be, bool (n - 1,).
     """
 
     KIND: ClassVar[int] = 0x85
@@ -192,11 +193,13 @@ class Edges:
     first: int
     quiet: int
     between: Int64Array = field(repr=False)
+    loose: BoolArray = field(default_factory=lambda: np.empty(0, dtype=np.bool_), repr=False)
 
     def pack(self) -> bytes:
         """Its payload."""
         head = self.FORM.pack(self.line, self.level, self.sent, self.first)
-        return head + varint.packed((self.quiet,)) + varint.packed_array(self.between)
+        numbers = np.insert(self.between, np.flatnonzero(self.loose), 0)
+        return head + varint.packed((self.quiet,)) + varint.packed_array(numbers)
 
     @classmethod
     def unpack(cls, data: bytes) -> "Edges":
@@ -212,14 +215,21 @@ class Edges:
         numbers = varint.unpacked(data[cls.FORM.size :], MOST_VARINT)
         if numbers is None or not numbers.size:
             raise Malformed("broken numbers")
-        if numbers.size > 1 and int(numbers[1:].min()) < 1:
+        distances = numbers[1:]
+        marks = distances == 0
+        between = distances[~marks]
+        if marks.size and (marks[-1] or (marks[1:] & marks[:-1]).any()):
             raise Malformed("two edges at once")
-        return cls(line, Level(level & 1), sent, first, int(numbers[0]), numbers[1:])
+        loose = np.concatenate(([False], marks[:-1]))[~marks] if marks.size else marks
+        return cls(line, Level(level & 1), sent, first, int(numbers[0]), between, loose)
 
     @property
     def offsets(self) -> Int64Array:
-        """Each edge from the first, int64 (n,), ticks."""
-        return np.concatenate(([0], np.cumsum(self.between)))
+        """Each edge from the first, int64 (n,), ticks; where only the most is known, half of it."""
+        found = np.concatenate(([0], np.cumsum(self.between)))
+        if self.loose.any():
+            found[1:] -= np.where(self.loose, self.between // 2, 0)
+        return found
 
 
 @dataclass(frozen=True, slots=True)
@@ -331,3 +341,35 @@ class Lost:
         """
         line, level, since, until, count = unpack_from(cls.FORM, data)
         return cls(line, Level(level & 1), since, until, count)
+
+
+@dataclass(frozen=True, slots=True)
+class Stamps:
+    """Probe: how exact the stamps of a line are.  Since 1.1.
+
+    Attributes:
+        line: its number.
+        wrong_ns: no distance between two of its edges is told more wrongly than by this, ns.
+        shortest_ns: a pulse of at least this length is told with its width, ns.
+        seen_ns: a shorter one is told as there from this length on, ns.
+    """
+
+    KIND: ClassVar[int] = 0x89
+    FORM: ClassVar[struct.Struct] = struct.Struct("<BIII")
+    line: int
+    wrong_ns: int
+    shortest_ns: int
+    seen_ns: int
+
+    def pack(self) -> bytes:
+        """Its payload."""
+        return self.FORM.pack(self.line, self.wrong_ns, self.shortest_ns, self.seen_ns)
+
+    @classmethod
+    def unpack(cls, data: bytes) -> "Stamps":
+        """From a payload.
+
+        Args:
+            data: payload of the frame.
+        """
+        return cls(*unpack_from(cls.FORM, data))

@@ -3,14 +3,23 @@
 import struct
 from enum import IntEnum, IntFlag
 
-MAJOR, MINOR = 1, 0
+MAJOR, MINOR = 1, 1
 """The version that is spoken here.  A probe of another major version is not understood."""
+
+STAMPS_MINOR = 1
+"""From this minor version on a probe says how exact its stamps are."""
 
 UNKNOWN_COUNT = 0xFFFF_FFFF
 
 MOST_LINES = 32
 MOST_VARINT = 5
 """Bytes of a varint."""
+
+MOST_STEP_US = 500_000
+"""The longest step of an ask."""
+
+MOST_RUN = 8
+"""So many steps can be repeated at most."""
 
 SENT_WRAP = 1 << 16
 MOST_TICK = 1 << 56

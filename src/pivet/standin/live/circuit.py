@@ -16,6 +16,9 @@ Driven = Sequence[tuple[float, float]]
 NO_EDGES: FloatArray = np.empty(0)
 
 WEAK_US = 5.0
+HELPED_US = 3.0
+"""A weak pull-up lets the line rise late; with the probe's own beside it, less so."""
+
 SPIKE_US = 0.7
 SPIKES = 3
 """A noisy line brings up to so many spikes an exchange."""
@@ -28,19 +31,21 @@ class Troubles:
     Attributes:
         unplugged: the sensor is off the line.
         weak: the pull-up is weak, the line rises late.
+        helped: the probe's own pull-up is on.
         noisy: spikes stand on the line.
         clock: pulses of the sensor over typical ones.
     """
 
     unplugged: bool = False
     weak: bool = False
+    helped: bool = False
     noisy: bool = False
     clock: float = 1.0
 
     @property
     def rise_us(self) -> float:
         """The line rises so much late, µs."""
-        return WEAK_US if self.weak else 0.0
+        return (HELPED_US if self.helped else WEAK_US) if self.weak else 0.0
 
 
 @dataclass(slots=True)

@@ -58,16 +58,26 @@ class LinkProbe:
     Args:
         circuits: on its lines, in order.
         boot: number of this start.
+        late_us: its interrupts are served late by up to so much, µs.
+        minor: version of the link that it speaks.
     """
 
-    def __init__(self, circuits: Sequence[Circuit], boot: int) -> None:
-        self._boot = boot
+    def __init__(
+        self,
+        circuits: Sequence[Circuit],
+        boot: int,
+        late_us: float = 0.0,
+        minor: int = msg.MINOR,
+    ) -> None:
+        self._boot, self._minor = boot, minor
+        self._wrong_ns = TICK_NS + round(late_us * 1000)
         self._spots = [
             _Spot(circuit, place) for circuit in circuits for place in range(len(circuit.names))
         ]
         self._circuits = list(circuits)
         self.outlets = [
-            Outlet(number, spot.circuit.idle, TICK_NS) for number, spot in enumerate(self._spots)
+            Outlet(number, spot.circuit.idle, TICK_NS, late_us)
+            for number, spot in enumerate(self._spots)
         ]
         self._reader, self._writer = FrameReader(), FrameWriter()
         self._asks: list[_Pending] = []
@@ -158,6 +168,8 @@ class LinkProbe:
 
     def _on_frame(self, frame: Frame, now: int) -> None:
         kind = msg.FROM_HOST.get(frame.kind)
+        if kind is msg.AskStamps and self._minor < msg.STAMPS_MINOR:
+            kind = None
         if kind is None:
             self._send(msg.Refused(frame.number, msg.Reason.UNKNOWN_MESSAGE))
             return
@@ -182,22 +194,28 @@ class LinkProbe:
                 return msg.Reason.NO_SUCH_LINE
             self._advance(now)
             self._listen(message.lines)
-        elif isinstance(message, msg.AskLine | msg.Configure | msg.Ask):
+        elif isinstance(message, msg.AskLine | msg.AskStamps | msg.Configure | msg.Ask):
             if message.line >= len(self.outlets):
                 return msg.Reason.NO_SUCH_LINE
             if isinstance(message, msg.AskLine):
                 self._tell_line(message.line)
+            elif isinstance(message, msg.AskStamps):
+                seen = self._wrong_ns + TICK_NS
+                self._send(msg.Stamps(message.line, self._wrong_ns, seen, seen))
+            elif isinstance(message, msg.Configure):
+                return self._configure(message)
             elif isinstance(message, msg.Ask):
                 return self._ask(message, now)
         return None
 
     def _hello(self, now: int) -> None:
+        self._asks.clear()
         self._listen(0)
         self._greeted = True
         self._send(
             msg.IAm(
                 msg.MAJOR,
-                msg.MINOR,
+                self._minor,
                 self._boot,
                 TICK_NS * 1000,
                 len(self.outlets),
@@ -217,19 +235,26 @@ class LinkProbe:
         """What a line can do: where sensors pull low, nobody may drive high."""
         spot = self._spots[line]
         if spot.circuit.idle is Level.HIGH:
-            return msg.Can.PULL_LOW
+            return msg.Can.PULL_LOW | msg.Can.PULL_UP
         return msg.Can.DRIVE_HIGH if spot.place == 0 else msg.Can(0)
 
     def _tell_line(self, line: int) -> None:
         spot = self._spots[line]
         name = spot.circuit.names[spot.place]
-        self._send(msg.LineIs(line, self.can(line), self.outlets[line].level, False, name))
+        level, pulled = self.outlets[line].level, spot.circuit.troubles.helped
+        self._send(msg.LineIs(line, self.can(line), level, pulled, name))
+
+    def _configure(self, message: msg.Configure) -> msg.Reason | None:
+        if not self.can(message.line) & msg.Can.PULL_UP:
+            return msg.Reason.LINE_CANNOT
+        self._spots[message.line].circuit.troubles.helped = message.pull_up
+        return None
 
     def _ask(self, ask: msg.Ask, now: int) -> msg.Reason | None:
         needed = msg.Can.DRIVE_HIGH if ask.drive is msg.Drive.HIGH else msg.Can.PULL_LOW
         if not self.can(ask.line) & needed:
             return msg.Reason.LINE_CANNOT
-        if any(other.line == ask.line for other in self._asks):
+        if self._asks:
             return msg.Reason.BUSY
         if len(ask.steps) > MOST_STEPS:
             return msg.Reason.TOO_LONG

@@ -5,6 +5,7 @@ What a night brings is heard in seconds, and always the same: for tests and meas
 
 from collections.abc import Callable, Sequence
 
+from pivet.sources.link.words import MINOR
 from pivet.sources.source import SourceError, SourceLost
 from pivet.standin.live.circuit import Circuit
 from pivet.standin.probe.device import TICK_NS, LinkProbe
@@ -42,14 +43,22 @@ class Loop:
     Args:
         circuits: on its lines.
         clock: moved on by whoever reads.
+        late_us, minor: of the probe, see ``LinkProbe``.
 
     Attributes:
         plugged: it is there at all.
         spoil: changes the bytes that go to the host.
     """
 
-    def __init__(self, circuits: Sequence[Circuit], clock: MadeClock) -> None:
+    def __init__(
+        self,
+        circuits: Sequence[Circuit],
+        clock: MadeClock,
+        late_us: float = 0.0,
+        minor: int = MINOR,
+    ) -> None:
         self._circuits, self._clock = circuits, clock
+        self._late_us, self._minor = late_us, minor
         self._boot = 0
         self._probe: LinkProbe | None = None
         self.plugged = True
@@ -75,7 +84,7 @@ class Loop:
     def start(self) -> None:
         """The probe starts, or starts anew."""
         self._boot += 1
-        self._probe = LinkProbe(self._circuits, self._boot)
+        self._probe = LinkProbe(self._circuits, self._boot, self._late_us, self._minor)
 
     def crash(self) -> None:
         """The probe is gone until it is plugged in again."""

@@ -23,6 +23,7 @@ class Outlet:
         number: of the line.
         level: behind the last edge that came.
         tick_ns: length of the probe's tick, ns.
+        late_us: edges are seen late by up to so much, µs.
         listening: its edges are recorded.
         sent: so many edges were sent.
         last: tick of the last edge that came.
@@ -32,6 +33,7 @@ class Outlet:
     number: int
     level: Level
     tick_ns: int
+    late_us: float = 0.0
     listening: bool = False
     sent: int = 0
     _coming: Int64Array = field(default_factory=lambda: NONE)
@@ -41,11 +43,15 @@ class Outlet:
     held: int = 0
     _lost: int = 0
     _lost_since: int = 0
+    _random: np.random.Generator = field(default_factory=lambda: np.random.default_rng(5))
 
     def schedule(self, edges_us: FloatArray) -> None:
         """Edges that will come, µs of the probe's time."""
         if not edges_us.size:
             return
+        if self.late_us:
+            late = self._random.uniform(0.0, self.late_us, edges_us.size)
+            edges_us = np.maximum.accumulate(edges_us + late)
         ticks = seen_in_steps(edges_us, self.tick_ns) // self.tick_ns
         coming = np.concatenate((self._coming, ticks[ticks > self.last]))
         self._coming = np.unique(coming)

@@ -4,6 +4,7 @@ from pathlib import Path
 
 from PySide6.QtCore import Qt, Signal
 from PySide6.QtWidgets import (
+    QCheckBox,
     QComboBox,
     QDialog,
     QDialogButtonBox,
@@ -16,6 +17,7 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
+from pivet.judge.wording import us
 from pivet.listening.asking.explore import Found
 from pivet.listening.setup import WireSetup
 from pivet.sheets.load import all_sheets
@@ -70,6 +72,10 @@ class AddWire(QDialog):
         self.sensor = QComboBox()
         self.asking = AskingForm()
         self.name = QLineEdit()
+        self.pull_up = QCheckBox("Switch on the source's own pull-up")
+        self.pull_up.setToolTip(
+            "A weak one, of some 40 kΩ: for a wire of a hand's length. Longer ones need a resistor."
+        )
         self._build()
         self._connect()
         self._fill_sources()
@@ -92,6 +98,7 @@ class AddWire(QDialog):
         form.addRow("1  Source", first)
         form.addRow("", self.said)
         form.addRow("2  Line", second)
+        form.addRow("", self.pull_up)
         form.addRow("3  Sensor", self.sensor)
         form.addRow("", self.find_out)
         form.addRow("", self.answer)
@@ -228,7 +235,13 @@ class AddWire(QDialog):
             self._say(self.answer, ASKING)
             self.find_out.setEnabled(False)
             every = 0.0 if self.asking.asks.isChecked() else None
-            self._listening.look(self._thread, WireSetup(self._ticket, self._lines, None, every))
+            setup = WireSetup(self._ticket, self._lines, None, every, pull_up=self._pulls_up)
+            self._listening.look(self._thread, setup)
+
+    @property
+    def _pulls_up(self) -> bool | None:
+        """Whether the source's own pull-up is wanted; None where it has none."""
+        return self.pull_up.isChecked() if self.pull_up.isEnabled() else None
 
     @property
     def _ticket(self) -> str:
@@ -252,6 +265,8 @@ class AddWire(QDialog):
         there = self._thread is not None
         for part in (self.line, self.second, self.sensor, self.asking, self.name):
             part.setEnabled(there)
+        row = self.line.currentData()
+        self.pull_up.setEnabled(there and isinstance(row, LineInfo) and row.can_pull_up)
         free = there and bool(self._lines) and not self._used & {*self._lines}
         self.find_out.setEnabled(free and self.answer.text() != ASKING)
         self.add.setEnabled(free and bool(self.name.text().strip()))
@@ -271,7 +286,12 @@ class AddWire(QDialog):
         self._listening.add(
             self._thread,
             WireSetup(
-                name, lines or self._lines, self._sheet, self.asking.every_s, self.asking.tries
+                name,
+                lines or self._lines,
+                self._sheet,
+                self.asking.every_s,
+                self.asking.tries,
+                pull_up=self._pulls_up,
             ),
         )
         self.accept()
@@ -318,6 +338,8 @@ def _described(row: LineInfo, used: set[str]) -> str:
     words = [row.name]
     if row.level is not None:
         words.append(f"rests {row.level.name.lower()}")
+    if row.exact is not None:
+        words.append(f"± {us(row.exact.wrong_ns / 1000)}")
     if row.note:
         words.append(row.note)
     if row.name in used:
