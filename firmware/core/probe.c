@@ -1,0 +1,459 @@
+#include "probe.h"
+
+#include "board.h"
+#include "link.h"
+#include "steps.h"
+
+#define MAJOR 1
+#define MINOR 1
+
+#define TICKS(us) ((uint32_t)((us) * 1000000.0 / TICK_PS))
+#define QUIET TICKS(2000)    /* a line so long quiet has its edges sent ... */
+#define WAIT TICKS(12000)    /* ... and at the latest so long after they came */
+#define BEAT TICKS(100000)
+#define SOON TICKS(10000)    /* a beat follows edges, but not sooner than this after the last */
+#define ALONE TICKS(5000000) /* without a word from the host for so long all is let go */
+#define UNSURE TICKS(6)      /* ordinary lines: nearer edges have no certain distance */
+#define GUARD 40             /* an edge may be told as having come so much before it was taken */
+#define AT_ONCE 16           /* edges taken before something else is looked at */
+
+#define HEAD 13 /* kind, number, line, level, sent, first, and a varint of three bytes */
+
+struct line {
+    uint8_t listening, level;
+    uint8_t edges;       /* held, to be sent */
+    uint8_t size;        /* bytes of distances held */
+    uint8_t first_level; /* behind the first of them */
+    uint16_t sent;
+    uint32_t first, last, since; /* `since`: the line is known from the last edge or here on */
+    uint8_t body[HEAD + HELD + 2];
+};
+
+static struct line lines[LINES];
+static uint8_t answer[48];
+static uint8_t greeted, minor, understood;
+static uint16_t boot;
+static uint32_t heard_at, beat_at, last_beat, last_edge;
+static uint32_t taken_until; /* all edges up to here were taken */
+static uint8_t asking, ask_ident, ask_line;
+
+/* Numbers into bytes. */
+
+static uint8_t *put16(uint8_t *to, uint16_t value)
+{
+    *to++ = (uint8_t)value;
+    *to++ = (uint8_t)(value >> 8);
+    return to;
+}
+
+static uint8_t *put32(uint8_t *to, uint32_t value)
+{
+    return put16(put16(to, (uint16_t)value), (uint16_t)(value >> 16));
+}
+
+static uint8_t *put_varint(uint8_t *to, uint32_t value)
+{
+    while (value > 0x7F) {
+        *to++ = (uint8_t)value | 0x80;
+        value >>= 7;
+    }
+    *to++ = (uint8_t)value;
+    return to;
+}
+
+static uint32_t get32(const uint8_t *from)
+{
+    return (uint32_t)from[0] | (uint32_t)from[1] << 8 | (uint32_t)from[2] << 16 |
+           (uint32_t)from[3] << 24;
+}
+
+static uint32_t now(void)
+{
+    struct tick at;
+    board_now(&at);
+    return at.low;
+}
+
+static uint8_t is_due(uint32_t at, uint32_t moment)
+{
+    return (int32_t)(at - moment) >= 0;
+}
+
+/* Edges of a line. */
+
+static void flush(uint8_t number, uint32_t known)
+{
+    struct line *l = &lines[number];
+    uint32_t quiet = known - l->last;
+    uint8_t *from, *to;
+    if (!l->edges)
+        return;
+    if ((int32_t)quiet < 0)
+        quiet = 0;
+    if (quiet > 0x1FFFFF)
+        quiet = 0x1FFFFF;
+    from = l->body + (quiet > 0x3FFF ? 0 : quiet > 0x7F ? 1 : 2);
+    from[0] = EDGES;
+    from[2] = number;
+    from[3] = l->first_level;
+    to = put32(put16(from + 4, l->sent), l->first);
+    put_varint(to, quiet);
+    link_send(from, (uint8_t)(l->body + HEAD + l->size - from));
+    l->sent += l->edges;
+    l->edges = l->size = 0;
+}
+
+/* Room for two more edges; what is held is sent where there is none. */
+static void make_room(uint8_t number)
+{
+    struct line *l = &lines[number];
+    if (l->size > HELD - 12 || l->edges > 250)
+        flush(number, l->last);
+}
+
+static void put(uint8_t number, uint32_t tick, uint8_t loose)
+{
+    struct line *l = &lines[number];
+    l->level ^= 1;
+    if (!l->edges) {
+        if (l->sent && !is_due(tick, l->last + 1))
+            tick = l->last + 1;
+        l->first = tick;
+        l->first_level = l->level;
+    } else {
+        uint32_t distance = tick - l->last;
+        if ((int32_t)distance < 1) {
+            distance = 1;
+            tick = l->last + 1;
+        }
+        uint8_t *to = l->body + HEAD + l->size;
+        if (loose && minor)
+            *to++ = 0;
+        if (distance <= 0x7F)
+            *to++ = (uint8_t)distance;
+        else
+            to = put_varint(to, distance);
+        l->size = (uint8_t)(to - l->body - HEAD);
+    }
+    l->edges++;
+    l->last = tick;
+}
+
+static void take(const struct edge *e)
+{
+    struct line *l = &lines[e->line];
+    taken_until = last_edge = e->tick;
+    if (!l->listening)
+        return;
+    make_room(e->line);
+    if (e->level == l->level) { /* a pulse that nobody saw twice */
+        put(e->line, e->tick, 0);
+        put(e->line, e->tick + UNSURE, 1);
+    } else {
+        uint8_t near = l->edges && e->tick - l->last < UNSURE && !LINE_IS_FINE(e->line);
+        put(e->line, e->tick, e->loose || near);
+    }
+}
+
+static void lose(uint8_t number, uint32_t at)
+{
+    struct line *l = &lines[number];
+    uint16_t count = board_lost(number);
+    uint8_t level = board_level(number), *to = answer;
+    if (!l->listening || (!count && level == l->level))
+        return;
+    flush(number, l->last);
+    *to++ = LOST;
+    to++;
+    *to++ = number;
+    *to++ = level;
+    to = put32(put32(put32(to, l->last), at), count ? count : 0xFFFFFFFF);
+    link_send(answer, (uint8_t)(to - answer));
+    l->level = level;
+    l->last = at;
+}
+
+/* Takes some edges; 1 when there are no more, and then all is known but the last moment. */
+static uint8_t take_edges(uint32_t at)
+{
+    struct edge e;
+    uint8_t n;
+    for (n = 0; n < AT_ONCE; n++) {
+        if (!board_take(&e)) {
+            if (board_overflowed()) {
+                for (n = 0; n < LINES; n++)
+                    lose(n, at);
+                board_go_on();
+            }
+            taken_until = at - GUARD;
+            return 1;
+        }
+        take(&e);
+    }
+    return 0;
+}
+
+static void take_all(void)
+{
+    uint8_t rounds;
+    for (rounds = 0; rounds < 20 && !take_edges(now()); rounds++)
+        ;
+}
+
+static void beat_soon(uint32_t earliest)
+{
+    uint32_t moment = last_beat + SOON;
+    if (!is_due(moment, earliest))
+        moment = earliest;
+    if (is_due(beat_at, moment))
+        beat_at = moment;
+}
+
+static void flush_due(uint32_t at)
+{
+    uint8_t n;
+    for (n = 0; n < LINES; n++) {
+        struct line *l = &lines[n];
+        if (l->edges && (is_due(at, l->last + QUIET) || is_due(at, l->first + WAIT))) {
+            flush(n, taken_until);
+            beat_soon(at);
+        }
+    }
+}
+
+static void beat(void)
+{
+    struct tick at;
+    uint32_t levels = 0, listening = 0;
+    uint8_t n, *to = answer;
+    take_all();
+    board_now(&at);
+    if (!is_due(taken_until, at.low)) {
+        if (taken_until > at.low)
+            at.high--;
+        at.low = taken_until;
+    }
+    for (n = 0; n < LINES; n++) {
+        flush(n, at.low);
+        if (lines[n].listening) {
+            listening |= 1UL << n;
+            levels |= (uint32_t)lines[n].level << n;
+        } else {
+            levels |= (uint32_t)board_level(n) << n;
+        }
+    }
+    *to++ = PROBE_BEAT;
+    to++;
+    to = put32(put32(put32(put32(to, at.low), at.high), levels), listening);
+    for (n = 0; n < LINES; n++)
+        if (lines[n].listening)
+            to = put16(to, lines[n].sent);
+    link_send(answer, (uint8_t)(to - answer));
+    last_beat = now();
+    beat_at = last_beat + BEAT;
+    if (!is_due(at.low, last_edge + QUIET) && is_due(at.low, last_edge))
+        beat_soon(last_edge + QUIET);
+    if (!asking)
+        board_light(0);
+}
+
+/* What the host says. */
+
+static void listen(uint32_t wanted)
+{
+    uint8_t n;
+    take_all();
+    for (n = 0; n < LINES; n++) {
+        struct line *l = &lines[n];
+        uint8_t on = wanted >> n & 1;
+        if (on == l->listening)
+            continue;
+        if (on) {
+            l->sent = 0;
+            l->last = now();
+            board_listen(n, 1);
+            l->level = board_level(n);
+        } else {
+            board_listen(n, 0);
+        }
+        l->edges = l->size = 0;
+        l->listening = on;
+    }
+}
+
+static void let_go(void)
+{
+    board_ask_stop();
+    asking = 0;
+    listen(0);
+}
+
+static void hello(const uint8_t *payload)
+{
+    const char *name;
+    uint8_t *to = answer;
+    let_go();
+    understood = payload[0] == MAJOR;
+    minor = payload[1];
+    greeted = 1;
+    *to++ = I_AM;
+    to++;
+    *to++ = MAJOR;
+    *to++ = MINOR;
+    to = put32(put16(to, boot), TICK_PS);
+    *to++ = LINES;
+    to = put16(put16(put16(to, BUFFER), MOST_BODY), MOST_STEPS);
+    for (name = NAME; *name; name++)
+        *to++ = (uint8_t)*name;
+    link_send(answer, (uint8_t)(to - answer));
+    beat();
+}
+
+static void tell_line(uint8_t number)
+{
+    uint8_t *to = answer, n;
+    *to++ = LINE_IS;
+    to++;
+    *to++ = number;
+    *to++ = board_can(number);
+    *to++ = board_level(number) | board_pulls_up(number) << 1;
+    for (n = 0; line_name(number, n); n++)
+        *to++ = (uint8_t)line_name(number, n);
+    link_send(answer, (uint8_t)(to - answer));
+}
+
+static void tell_stamps(uint8_t number)
+{
+    struct exact exact;
+    uint8_t *to = answer;
+    board_exact(number, &exact);
+    *to++ = STAMPS;
+    to++;
+    *to++ = number;
+    to = put32(put32(put32(to, exact.wrong_ns), exact.shortest_ns), exact.seen_ns);
+    link_send(answer, (uint8_t)(to - answer));
+}
+
+static uint8_t begin_ask(const uint8_t *payload, uint8_t size)
+{
+    uint8_t number = payload[1], drive = payload[2], why;
+    if (drive > 1)
+        return BAD_CONTENT;
+    if (!(board_can(number) & (drive ? CAN_DRIVE_HIGH : CAN_PULL_LOW)))
+        return LINE_CANNOT;
+    if (asking)
+        return BUSY;
+    why = steps_begin(payload + 3, size - 3);
+    if (why)
+        return why;
+    ask_ident = payload[0];
+    ask_line = number;
+    asking = 1;
+    board_light(1);
+    board_ask(number, drive);
+    return 0;
+}
+
+static void tell_asked(void)
+{
+    uint32_t begin, end;
+    uint8_t *to = answer;
+    struct line *l = &lines[ask_line];
+    if (!asking || !board_ask_over(&begin, &end))
+        return;
+    take_all();
+    if (!is_due(taken_until, end))
+        return; /* there is so much that it takes another turn */
+    flush(ask_line, taken_until);
+    asking = 0;
+    *to++ = ASKED;
+    to++;
+    *to++ = ask_ident;
+    *to++ = ask_line;
+    *to++ = l->listening ? l->level : board_level(ask_line);
+    to = put16(to, l->listening ? l->sent : 0);
+    to = put32(put32(to, begin), taken_until);
+    link_send(answer, (uint8_t)(to - answer));
+    beat_soon(now() + QUIET);
+}
+
+static uint8_t carry_out(uint8_t kind, const uint8_t *payload, uint8_t size)
+{
+    static const uint8_t least[] = {2, 1, 2, 4, 3, 0, 1};
+    uint8_t number;
+    if (kind < HELLO || kind > ASK_STAMPS)
+        return UNKNOWN_MESSAGE;
+    if (size < least[kind - HELLO])
+        return BAD_CONTENT;
+    if (kind == LISTEN) {
+        if (get32(payload) >> LINES)
+            return NO_SUCH_LINE;
+        listen(get32(payload));
+        return 0;
+    }
+    if (kind == HOST_BEAT)
+        return 0;
+    number = payload[kind == ASK];
+    if (number >= LINES)
+        return NO_SUCH_LINE;
+    if (kind == ASK_LINE)
+        tell_line(number);
+    else if (kind == ASK_STAMPS)
+        tell_stamps(number);
+    else if (kind == CONFIGURE)
+        board_pull_up(number, payload[1] & 1);
+    else
+        return begin_ask(payload, size);
+    return 0;
+}
+
+static void on_frame(uint8_t size)
+{
+    uint8_t kind = link_body[0], number = link_body[1], why;
+    heard_at = now();
+    if (kind == HELLO && size >= 4) {
+        hello(link_body + 2);
+        return;
+    }
+    if (!greeted || !understood || kind >= 0x80)
+        return;
+    why = carry_out(kind, link_body + 2, size - 2);
+    if (why) {
+        answer[0] = REFUSED;
+        answer[2] = number;
+        answer[3] = why;
+        link_send(answer, 4);
+    } else if (kind == LISTEN || kind == CONFIGURE) {
+        answer[0] = DONE;
+        answer[2] = number;
+        link_send(answer, 3);
+    }
+    if (kind == LISTEN && !why)
+        beat();
+}
+
+void probe_begin(uint16_t start)
+{
+    boot = start;
+}
+
+void probe_poll(void)
+{
+    int16_t byte;
+    uint32_t at;
+    while ((byte = board_receive()) >= 0) {
+        uint8_t size = link_take((uint8_t)byte);
+        if (size)
+            on_frame(size);
+    }
+    at = now();
+    take_edges(at);
+    flush_due(at);
+    tell_asked();
+    if (greeted && is_due(at, heard_at + ALONE)) {
+        let_go();
+        greeted = 0;
+    }
+    if (greeted && is_due(at, beat_at))
+        beat();
+}
