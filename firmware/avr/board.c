@@ -5,6 +5,7 @@
 #include <avr/eeprom.h>
 #include <avr/interrupt.h>
 #include <avr/io.h>
+#include <avr/pgmspace.h>
 
 #include "pins.h"
 #include "probe.h"
@@ -16,7 +17,7 @@
 
 #define TICKS_PER_US 2
 #define SERVED 2     /* ticks from an edge to its stamp, in the middle */
-#define CHAINED 6    /* an edge so soon behind another had to wait for it */
+#define CHAINED 7    /* an edge so soon behind another had to wait for it */
 #define WAITED 2     /* for so long, in the middle */
 #define AT_HAND 60   /* a step this near is waited for, ticks */
 #define LEAD 10      /* ticks from the end of waiting to the pin */
@@ -35,18 +36,28 @@ struct pin {
     {&PIN##letter, &DDR##letter, &PORT##letter, 1 << bit, how, number}
 
 #if defined(__AVR_ATmega328P__)
-static const struct pin pins[LINES] = {
+static const struct pin pins[LINES] PROGMEM = {
     PIN(D, 2, INT, 0), PIN(D, 3, INT, 1), PIN(D, 4, CHANGE, 2),
     PIN(B, 0, CAPTURE, 1), PIN(B, 1, CHANGE, 0), PIN(C, 0, CHANGE, 1),
 };
-static volatile uint8_t *const groups[] = {&PCMSK0, &PCMSK1, &PCMSK2};
 #else
-static const struct pin pins[LINES] = {
+static const struct pin pins[LINES] PROGMEM = {
     PIN(E, 4, INT, 4), PIN(E, 5, INT, 5), PIN(D, 3, INT, 3), PIN(D, 2, INT, 2),
     PIN(B, 4, CHANGE, 0), PIN(K, 0, CHANGE, 2), PIN(L, 0, CAPTURE, 4), PIN(L, 1, CAPTURE, 5),
 };
-static volatile uint8_t *const groups[] = {&PCMSK0, &PCMSK1, &PCMSK2};
 #endif
+
+static volatile uint8_t *group(uint8_t number)
+{
+    return number == 0 ? &PCMSK0 : number == 1 ? &PCMSK1 : &PCMSK2;
+}
+
+static struct pin pin_of(uint8_t line)
+{
+    struct pin found;
+    memcpy_P(&found, &pins[line], sizeof found);
+    return found;
+}
 
 const char line_names[] PROGMEM = LINE_NAMES;
 
@@ -114,24 +125,29 @@ static inline uint16_t timer(uint8_t *wrapped)
     return at;
 }
 
+/* Edges must not wait for the clock to be read: only the timer is, without them. */
 void board_now(struct tick *now)
 {
-    uint8_t count, status = SREG;
+    uint8_t before = low_wraps(), behind;
     uint16_t at;
     cli();
-    at = timer(&count);
-    SREG = status;
-    wraps += (uint8_t)(count - (uint8_t)wraps);
+    at = TCNT1;
+    sei();
+    behind = low_wraps(); /* a wrap that was pending is counted now */
+    wraps += (uint8_t)((at < 0x8000 ? behind : before) - (uint8_t)wraps);
     now->low = wraps << 16 | at;
     now->high = wraps >> 16;
 }
 
 /* The serial line. */
 
+uint8_t board_ready(void)
+{
+    return UCSR0A & (1 << UDRE0);
+}
+
 void board_send(uint8_t byte)
 {
-    while (!(UCSR0A & (1 << UDRE0)))
-        ;
     UDR0 = byte;
 }
 
@@ -150,7 +166,8 @@ int16_t board_receive(void)
 
 uint8_t board_level(uint8_t line)
 {
-    return *pins[line].in & pins[line].bit ? 1 : 0;
+    struct pin p = pin_of(line);
+    return *p.in & p.bit ? 1 : 0;
 }
 
 uint8_t board_can(uint8_t line)
@@ -161,19 +178,19 @@ uint8_t board_can(uint8_t line)
 
 void board_exact(uint8_t line, struct exact *exact)
 {
-    exact->wrong_ns = LINE_IS_FINE(line) ? 500 : 1500;
+    exact->wrong_ns = LINE_IS_FINE(line) ? 500 : 1000;
     exact->shortest_ns = 6000;
     exact->seen_ns = 1000;
 }
 
 void board_pull_up(uint8_t line, uint8_t on)
 {
-    const struct pin *p = &pins[line];
+    struct pin p = pin_of(line);
     uint8_t mask = (uint8_t)(1 << line), status = SREG;
     cli();
     pulled_up = on ? pulled_up | mask : pulled_up & ~mask;
-    if (!(*p->ddr & p->bit))
-        *p->port = on ? *p->port | p->bit : *p->port & ~p->bit;
+    if (!(*p.ddr & p.bit))
+        *p.port = on ? *p.port | p.bit : *p.port & ~p.bit;
     SREG = status;
 }
 
@@ -216,15 +233,15 @@ static void capture(uint8_t timer_number, uint8_t on, uint8_t level)
 /* Its interrupt on or off; what came meanwhile is forgotten. With interrupts off. */
 static void hear(uint8_t line, uint8_t on)
 {
-    const struct pin *p = &pins[line];
-    if (p->how == INT) {
-        EIFR = 1 << p->number;
-        EIMSK = on ? EIMSK | 1 << p->number : EIMSK & ~(1 << p->number);
-    } else if (p->how == CHANGE) {
-        *groups[p->number] = on ? p->bit : 0;
-        PCIFR = 1 << p->number;
+    struct pin p = pin_of(line);
+    if (p.how == INT) {
+        EIFR = 1 << p.number;
+        EIMSK = on ? EIMSK | 1 << p.number : EIMSK & ~(1 << p.number);
+    } else if (p.how == CHANGE) {
+        *group(p.number) = on ? p.bit : 0;
+        PCIFR = 1 << p.number;
     } else {
-        capture(p->number, on, board_level(line));
+        capture(p.number, on, board_level(line));
     }
 }
 
@@ -239,33 +256,50 @@ void board_listen(uint8_t line, uint8_t on)
     SREG = status;
 }
 
-uint8_t board_take(struct edge *edge)
+#define BELOW_ZERO 0x20 /* the stamp was a wrap further on than the tick */
+
+struct edge board_take(void)
 {
-    struct tick now;
-    uint8_t at = tail(), what;
-    uint16_t stamp;
-    uint32_t passed;
+    static uint16_t before;
+    struct edge edge;
+    uint16_t stamp, passed;
+    uint8_t at = tail();
     if (at == head()) {
+        struct tick now;
         board_now(&now);
         if (at == head()) {
             clock = now.low;
-            return 0;
+            edge.what = NO_EDGE;
+            edge.near = 0;
+            return edge;
         }
     }
-    what = *(volatile uint8_t *)&ring[2][at];
+    edge.what = *(volatile uint8_t *)&ring[2][at];
     stamp = (uint16_t)*(volatile uint8_t *)&ring[1][at] << 8 | *(volatile uint8_t *)&ring[0][at];
-    passed = (((uint32_t)(what >> 6) << 16 | stamp) - clock) & 0x3FFFF;
     __asm__ volatile("inc r11");
-    edge->line = what & 7;
-    edge->level = what >> 3 & 1;
-    edge->loose = what >> 4 & 1;
-    if (passed & 0x20000) /* a fine line, served behind another */
-        edge->tick = clock - (0x40000 - passed);
-    else
-        clock = edge->tick = clock + passed;
-    if (!LINE_IS_FINE(edge->line))
-        edge->tick -= passed && passed < CHAINED ? SERVED + WAITED : SERVED;
-    return 1;
+    edge.near = stamp;
+    if (!LINE_IS_FINE(edge.what & EDGE_LINE)) {
+        passed = stamp - before;
+        before = stamp;
+        edge.near -= passed && passed < CHAINED ? SERVED + WAITED : SERVED;
+        if (edge.near > stamp)
+            edge.what |= BELOW_ZERO;
+    }
+    return edge;
+}
+
+uint32_t board_tick(struct edge edge)
+{
+    uint32_t stamp = (uint32_t)(edge.what >> 6) << 16 | edge.near, passed;
+    if (edge.what & BELOW_ZERO)
+        stamp -= 0x10000;
+    passed = (stamp - clock) & 0x3FFFF;
+    if (passed >= 0x20000 && passed < 0x38000)
+        passed = (passed + 0x10000) & 0x3FFFF; /* a wrap that was not counted yet */
+    if (passed >= 0x38000) /* served behind another, or told earlier than it was served */
+        return clock - (0x40000 - passed);
+    clock += passed;
+    return clock;
 }
 
 uint8_t board_overflowed(void)
@@ -460,12 +494,12 @@ void ask_step(void)
 
 void board_ask(uint8_t line, uint8_t drive_high)
 {
-    const struct pin *p = &pins[line];
+    struct pin p = pin_of(line);
     uint8_t count;
     ask.line = line;
-    ask.ddr = p->ddr;
-    ask.port = p->port;
-    ask.bit = p->bit;
+    ask.ddr = p.ddr;
+    ask.port = p.port;
+    ask.bit = p.bit;
     ask.high = drive_high;
     ask.driving = ask.over = ask.begun = ask.first = ask.ahead = 0;
     ask.rest = 0;

@@ -5,23 +5,29 @@
 #define TICK_PS 500000UL
 #define BUFFER 255
 #define MOST_STEPS 80
-#define HELD 40 /* bytes of distances that a line holds before it must send */
 
 #if defined(__AVR_ATmega328P__)
 #define NAME "Pivet probe 328P"
 #define LINES 6
 #define LINE_NAMES "D2\0 D3\0 D4\0 D8\0 D9\0 A0\0 "
 #define LINE_IS_FINE(line) ((line) == 3)
+#define MESSAGES 3 /* so many lines at once can have edges that wait to be sent ... */
+#define HELD 64    /* ... in so many bytes */
 #elif defined(__AVR_ATmega2560__)
 #define NAME "Pivet probe 2560"
 #define LINES 8
 #define LINE_NAMES "D2\0 D3\0 D18\0D19\0D10\0A8\0 D49\0D48\0"
 #define LINE_IS_FINE(line) ((line) >= 6)
+#define MESSAGES 8
+#define HELD 100
 #endif
 
 #define NAME_SIZE 4
 
 #include <avr/pgmspace.h>
+
+#define FLASH PROGMEM
+#define READ_FLASH16(address) pgm_read_word(address)
 
 extern const char line_names[] PROGMEM;
 

@@ -16,11 +16,14 @@ struct tick {
 
 /* What happened on a line. A board gives them in the order of time, but for a few µs. */
 struct edge {
-    uint8_t line;
-    uint8_t level; /* behind it; as before it where a whole pulse was too short to be seen twice */
-    uint8_t loose; /* nobody knows when it came, only that it was not after `tick` */
-    uint32_t tick;
+    uint8_t what; /* bits 0 to 2 the line, and those below; others are the board's own */
+    uint16_t near; /* the low bits of its tick: enough between edges that follow each other */
 };
+
+#define EDGE_LINE 0x07
+#define EDGE_LEVEL 0x08 /* behind it; as before it where a whole pulse was too short to be seen */
+#define EDGE_LOOSE 0x10 /* nobody knows when it came, only that it was not after its tick */
+#define NO_EDGE 0xFF    /* there is none */
 
 struct exact {
     uint32_t wrong_ns, shortest_ns, seen_ns; /* as in docs/probe-link.md, Stamps */
@@ -31,7 +34,9 @@ enum { CAN_PULL_LOW = 1, CAN_DRIVE_HIGH = 2, CAN_PULL_UP = 4 };
 /* The clock. */
 void board_now(struct tick *now);
 
-/* The serial line: sending waits, receiving gives -1 when nothing came. */
+/* The serial line: a byte is given when the board is ready for it; receiving gives -1 when nothing
+ * came. */
+uint8_t board_ready(void);
 void board_send(uint8_t byte);
 int16_t board_receive(void);
 
@@ -43,8 +48,11 @@ void board_pull_up(uint8_t line, uint8_t on);
 uint8_t board_pulls_up(uint8_t line);
 void board_listen(uint8_t line, uint8_t on);
 
-/* The next edge; 0 when there is none, and then all up to the time of the call were given. */
-uint8_t board_take(struct edge *edge);
+/* The next edge; when there is none, all up to the time of the call were given. */
+struct edge board_take(void);
+
+/* The whole tick of an edge that was just taken; asked of some edge at least every 60 ms. */
+uint32_t board_tick(struct edge edge);
 
 /* Edges of a line that found no room since it was asked last. Recording rests from the first of
  * them until all that is held was taken and every line was asked. */

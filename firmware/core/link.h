@@ -4,6 +4,8 @@
 
 #include <stdint.h>
 
+#include "board.h"
+
 enum {
     HELLO = 0x01, ASK_LINE, CONFIGURE, LISTEN, ASK, HOST_BEAT, ASK_STAMPS,
     I_AM = 0x81, LINE_IS, DONE, REFUSED, EDGES, PROBE_BEAT, ASKED, LOST, STAMPS
@@ -14,6 +16,20 @@ enum {
 };
 
 #define MOST_BODY 100
+
+#define SENDING 128 /* bytes that wait to be sent */
+
+extern uint8_t link_sending[SENDING];
+extern uint8_t link_tail, link_ready;
+
+/* Gives the board a byte of what waits, if it is ready; called again and again. */
+static inline void link_pump(void)
+{
+    if (link_tail != link_ready && board_ready()) {
+        board_send(link_sending[link_tail]);
+        link_tail = (link_tail + 1) & (SENDING - 1);
+    }
+}
 
 /* Sends a body: kind, a place for the number, payload, and two bytes of room for the CRC. */
 void link_send(uint8_t *body, uint8_t size);

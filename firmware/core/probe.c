@@ -13,7 +13,7 @@
 #define BEAT TICKS(100000)
 #define SOON TICKS(10000)    /* a beat follows edges, but not sooner than this after the last */
 #define ALONE TICKS(5000000) /* without a word from the host for so long all is let go */
-#define UNSURE TICKS(6)      /* ordinary lines: nearer edges have no certain distance */
+#define UNSURE ((uint8_t)TICKS(6))      /* ordinary lines: nearer edges have no certain distance */
 #define GUARD 40             /* an edge may be told as having come so much before it was taken */
 #define AT_ONCE 16           /* edges taken before something else is looked at */
 
@@ -25,15 +25,18 @@ struct line {
     uint8_t size;        /* bytes of distances held */
     uint8_t first_level; /* behind the first of them */
     uint16_t sent;
-    uint32_t first, last, since; /* `since`: the line is known from the last edge or here on */
-    uint8_t body[HEAD + HELD + 2];
+    uint16_t near;        /* low bits of the last edge's tick, which are new before `last` is */
+    uint32_t first, last; /* ticks of edges */
+    uint8_t *distances;   /* of the edges held */
 };
 
 static struct line lines[LINES];
+static uint8_t messages[MESSAGES][HEAD + HELD + 2];
+static uint8_t owners[MESSAGES]; /* a line and one, or 0 where a message is free */
 static uint8_t answer[48];
 static uint8_t greeted, minor, understood;
 static uint16_t boot;
-static uint32_t heard_at, beat_at, last_beat, last_edge;
+static uint32_t heard_at, beat_at, last_beat;
 static uint32_t taken_until; /* all edges up to here were taken */
 static uint8_t asking, ask_ident, ask_line;
 
@@ -81,77 +84,133 @@ static uint8_t is_due(uint32_t at, uint32_t moment)
 
 /* Edges of a line. */
 
+/* The tick of a line's last edge, or of when it was last looked at; asked at least every 30 ms. */
+static uint32_t last_of(struct line *l)
+{
+    l->last += (uint16_t)(l->near - (uint16_t)l->last);
+    return l->last;
+}
+
+static void set_last(struct line *l, uint32_t tick)
+{
+    l->last = tick;
+    l->near = (uint16_t)tick;
+}
+
+static void give_back(struct line *l)
+{
+    uint8_t n;
+    for (n = 0; n < MESSAGES; n++)
+        if (owners[n] && &lines[owners[n] - 1] == l)
+            owners[n] = 0;
+    l->edges = l->size = 0;
+}
+
+/* Sends the edges of a line, which is known up to a tick. */
 static void flush(uint8_t number, uint32_t known)
 {
     struct line *l = &lines[number];
-    uint32_t quiet = known - l->last;
+    uint32_t quiet;
     uint8_t *from, *to;
     if (!l->edges)
         return;
-    if ((int32_t)quiet < 0)
+    quiet = known - last_of(l);
+    if (!known || (int32_t)quiet < 0)
         quiet = 0;
     if (quiet > 0x1FFFFF)
         quiet = 0x1FFFFF;
-    from = l->body + (quiet > 0x3FFF ? 0 : quiet > 0x7F ? 1 : 2);
+    from = l->distances - HEAD + (quiet > 0x3FFF ? 0 : quiet > 0x7F ? 1 : 2);
     from[0] = EDGES;
     from[2] = number;
     from[3] = l->first_level;
     to = put32(put16(from + 4, l->sent), l->first);
     put_varint(to, quiet);
-    link_send(from, (uint8_t)(l->body + HEAD + l->size - from));
+    link_send(from, (uint8_t)(l->distances + l->size - from));
     l->sent += l->edges;
-    l->edges = l->size = 0;
+    give_back(l);
 }
 
-/* Room for two more edges; what is held is sent where there is none. */
-static void make_room(uint8_t number)
+/* Room for a line's edges; where there is none, those of the line that has most are sent. */
+static void claim(uint8_t number)
 {
-    struct line *l = &lines[number];
-    if (l->size > HELD - 12 || l->edges > 250)
-        flush(number, l->last);
+    uint8_t n, most = 0;
+    for (n = 0; n < MESSAGES; n++) {
+        if (!owners[n])
+            break;
+        if (lines[owners[n] - 1].size > lines[owners[most] - 1].size)
+            most = n;
+    }
+    if (n == MESSAGES) {
+        flush(owners[most] - 1, 0);
+        n = most;
+    }
+    owners[n] = number + 1;
+    lines[number].distances = messages[n] + HEAD;
 }
 
 static void put(uint8_t number, uint32_t tick, uint8_t loose)
 {
     struct line *l = &lines[number];
+    uint32_t distance = tick - last_of(l);
     l->level ^= 1;
+    if ((int32_t)distance < 1 && (l->edges || l->sent)) {
+        distance = 1;
+        tick = l->last + 1;
+    }
     if (!l->edges) {
-        if (l->sent && !is_due(tick, l->last + 1))
-            tick = l->last + 1;
+        claim(number);
         l->first = tick;
         l->first_level = l->level;
     } else {
-        uint32_t distance = tick - l->last;
-        if ((int32_t)distance < 1) {
-            distance = 1;
-            tick = l->last + 1;
-        }
-        uint8_t *to = l->body + HEAD + l->size;
+        uint8_t *to = l->distances + l->size;
         if (loose && minor)
             *to++ = 0;
-        if (distance <= 0x7F)
-            *to++ = (uint8_t)distance;
-        else
-            to = put_varint(to, distance);
-        l->size = (uint8_t)(to - l->body - HEAD);
+        to = put_varint(to, distance);
+        l->size = (uint8_t)(to - l->distances);
     }
     l->edges++;
-    l->last = tick;
+    set_last(l, tick);
 }
 
-static void take(const struct edge *e)
+/* An edge that is not as nearly all are. */
+static void take_other(struct line *l, struct edge e, uint8_t level)
 {
-    struct line *l = &lines[e->line];
-    taken_until = last_edge = e->tick;
+    uint8_t number = e.what & EDGE_LINE;
+    uint32_t tick = board_tick(e);
+    if (l->size > HELD - 12 || l->edges > 248)
+        flush(number, 0);
+    if (level == l->level) { /* a pulse that nobody saw twice */
+        put(number, tick, 0);
+        put(number, tick + UNSURE, 1);
+    } else {
+        uint8_t near = l->edges && tick - last_of(l) < UNSURE && !LINE_IS_FINE(number);
+        put(number, tick, (e.what & EDGE_LOOSE) || near);
+    }
+}
+
+static inline void take(struct edge e)
+{
+    uint8_t number = e.what & EDGE_LINE, level = e.what & EDGE_LEVEL ? 1 : 0;
+    struct line *l = &lines[number];
+    uint16_t distance = e.near - l->near;
     if (!l->listening)
         return;
-    make_room(e->line);
-    if (e->level == l->level) { /* a pulse that nobody saw twice */
-        put(e->line, e->tick, 0);
-        put(e->line, e->tick + UNSURE, 1);
+    /* Where edges are held the last is not long ago, so the low bits tell the distance. */
+    if (l->edges && l->size <= HELD - 2 && l->edges < 250 && distance < 0x4000 && level != l->level &&
+        !(e.what & EDGE_LOOSE) && distance >= (LINE_IS_FINE(number) ? 1 : UNSURE)) {
+        uint8_t *to = l->distances + l->size;
+        *to = (uint8_t)distance & 0x7F;
+        if (distance >= 0x80) {
+            *to++ |= 0x80;
+            *to = (uint8_t)(distance >> 7);
+            l->size++;
+        }
+        l->size++;
+        l->near = e.near;
+        l->level = level;
+        l->edges++;
     } else {
-        uint8_t near = l->edges && e->tick - l->last < UNSURE && !LINE_IS_FINE(e->line);
-        put(e->line, e->tick, e->loose || near);
+        take_other(l, e, level);
     }
 }
 
@@ -162,24 +221,25 @@ static void lose(uint8_t number, uint32_t at)
     uint8_t level = board_level(number), *to = answer;
     if (!l->listening || (!count && level == l->level))
         return;
-    flush(number, l->last);
+    flush(number, last_of(l));
     *to++ = LOST;
     to++;
     *to++ = number;
     *to++ = level;
-    to = put32(put32(put32(to, l->last), at), count ? count : 0xFFFFFFFF);
+    to = put32(put32(put32(to, last_of(l)), at), count ? count : 0xFFFFFFFF);
     link_send(answer, (uint8_t)(to - answer));
     l->level = level;
-    l->last = at;
+    set_last(l, at);
 }
 
 /* Takes some edges; 1 when there are no more, and then all is known but the last moment. */
 static uint8_t take_edges(uint32_t at)
 {
-    struct edge e;
     uint8_t n;
     for (n = 0; n < AT_ONCE; n++) {
-        if (!board_take(&e)) {
+        struct edge e = board_take();
+        link_pump();
+        if (e.what == NO_EDGE) {
             if (board_overflowed()) {
                 for (n = 0; n < LINES; n++)
                     lose(n, at);
@@ -188,7 +248,10 @@ static uint8_t take_edges(uint32_t at)
             taken_until = at - GUARD;
             return 1;
         }
-        take(&e);
+        take(e);
+        link_pump(); /* a byte takes as long as half an edge */
+        if (n == AT_ONCE - 1)
+            taken_until = board_tick(e);
     }
     return 0;
 }
@@ -214,7 +277,7 @@ static void flush_due(uint32_t at)
     uint8_t n;
     for (n = 0; n < LINES; n++) {
         struct line *l = &lines[n];
-        if (l->edges && (is_due(at, l->last + QUIET) || is_due(at, l->first + WAIT))) {
+        if (l->edges && (is_due(at, last_of(l) + QUIET) || is_due(at, l->first + WAIT))) {
             flush(n, taken_until);
             beat_soon(at);
         }
@@ -251,8 +314,9 @@ static void beat(void)
     link_send(answer, (uint8_t)(to - answer));
     last_beat = now();
     beat_at = last_beat + BEAT;
-    if (!is_due(at.low, last_edge + QUIET) && is_due(at.low, last_edge))
-        beat_soon(last_edge + QUIET);
+    for (n = 0; n < LINES; n++)
+        if (lines[n].listening && !is_due(at.low, last_of(&lines[n]) + QUIET))
+            beat_soon(lines[n].last + QUIET);
     if (!asking)
         board_light(0);
 }
@@ -270,13 +334,13 @@ static void listen(uint32_t wanted)
             continue;
         if (on) {
             l->sent = 0;
-            l->last = now();
+            set_last(l, now());
             board_listen(n, 1);
             l->level = board_level(n);
         } else {
             board_listen(n, 0);
         }
-        l->edges = l->size = 0;
+        give_back(l);
         l->listening = on;
     }
 }
@@ -447,7 +511,9 @@ void probe_poll(void)
             on_frame(size);
     }
     at = now();
+    link_pump();
     take_edges(at);
+    link_pump();
     flush_due(at);
     tell_asked();
     if (greeted && is_due(at, heard_at + ALONE)) {

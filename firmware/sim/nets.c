@@ -91,7 +91,7 @@ void net_begin(struct net *net, avr_t *avr, const char *name, char port, uint8_t
     net->port = port;
     net->bit = bit;
     net->pull_up = 1;
-    net->rise_us = 0.5;
+    net->rise_us = 0.3;
     net->level = -1;
     net->pin = avr_io_getirq(avr, AVR_IOCTL_IOPORT_GETIRQ(port), bit);
     avr_irq_register_notify(avr_io_getirq(avr, AVR_IOCTL_IOPORT_GETIRQ(port), IOPORT_IRQ_DIRECTION_ALL),

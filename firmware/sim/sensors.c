@@ -8,7 +8,7 @@
 static double jitter(struct sensor *s, double us)
 {
     s->noise = s->noise * 1664525u + 1013904223u;
-    return us + ((s->noise >> 16) / 65536.0 - 0.5) * 1.2;
+    return us + ((s->noise >> 16) / 65536.0 - 0.5) * 0.8;
 }
 
 static struct sensor *made(size_t own, struct net *net)
@@ -60,15 +60,15 @@ static void humidity_wake(struct sensor *s)
     else
         net_put(s->net, RELEASED);
     if (n == 0)
-        next = 80;
+        next = h->old ? 83 : 80;
     else if (n == 1)
-        next = h->old ? 86 : 80;
+        next = h->old ? 87 : 80;
     else if (n < 82 && n % 2 == 0)
         next = h->old ? 54 : 50;
     else if (n < 82) {
         int bit = (n - 3) / 2;
         int one = h->bytes[bit / 8] >> (7 - bit % 8) & 1;
-        next = h->old ? (one ? 71 : 24) : (one ? 70 : 26);
+        next = h->old ? (one ? 71 : 25) : (one ? 70 : 26);
     } else if (n == 82)
         next = h->old ? 54 : 50;
     else {

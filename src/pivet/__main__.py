@@ -6,14 +6,14 @@ from collections.abc import Sequence
 from pathlib import Path
 
 
-def open_window(files: Sequence[Path], demo: bool = False) -> int:
+def open_window(files: Sequence[Path], demo: bool = False, board: str | None = None) -> int:
     """Opens the window; its packages are imported only now."""
     # What needs no Qt comes first: the Qt binding looks into every module imported after it.
     import pivet.captures.capture
     import pivet.captures.text  # noqa: F401
     from pivet.ui.app import run
 
-    return run(files, demo)
+    return run(files, demo, board)
 
 
 def show_demo(folder: Path | None) -> int:

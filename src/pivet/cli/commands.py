@@ -2,7 +2,7 @@
 
 import importlib
 import sys
-from collections.abc import Callable, Sequence
+from collections.abc import Callable
 from pathlib import Path
 
 import click
@@ -12,7 +12,9 @@ from pivet import __version__
 from pivet.cli.terminal import EXIT_UNUSABLE, Enough, say
 from pivet.errors import PivetError
 
-OpenWindow = Callable[[Sequence[Path]], int]
+OpenWindow = Callable[..., int]
+"""With files; the name ``board`` gives the port of a board to listen to."""
+
 ShowDemo = Callable[[Path | None], int]
 
 COMMANDS = {

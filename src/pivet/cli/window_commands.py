@@ -21,13 +21,17 @@ def open_(ctx: click.Context, files: tuple[Path, ...]) -> None:
 
 @click.command()
 @click.option("--pictures", type=FILE, help="Write pictures to this folder, open no window.")
+@click.option("--board", is_flag=True, help="Listen to Pivet's firmware on a simulated chip.")
+@click.option("--for", "lasting", default="20s", help="So long, without a display (--board).")
 @click.pass_context
-def demo(ctx: click.Context, pictures: Path | None) -> None:
+def demo(ctx: click.Context, pictures: Path | None, board: bool, lasting: str) -> None:
     """Shows the demo cave night.
 
     Without a display it is told what it holds, and pictures and the capture are written to the
     folder pivet-demo.
     """
+    if board:
+        ctx.exit(_show_board(ctx, lasting))
     if pictures is None and has_display():
         ctx.exit(ctx.obj.show_demo(None))
     from pivet.bench.demo import demo_capture
@@ -50,6 +54,25 @@ def demo(ctx: click.Context, pictures: Path | None) -> None:
     say(f"Capture and pictures of the demo are in {folder.resolve()}:")
     say(f"pivet decode {folder / capture.name} tells what is not sound, pivet open shows it.")
     ctx.exit(status)
+
+
+def _show_board(ctx: click.Context, lasting: str) -> int:
+    """Listens to a simulated board: in the window, or as text where no window can be seen."""
+    from pivet.standin.board import SAYS, WIRES, Board
+
+    say("Building the firmware and the simulated chip …")
+    with Board() as chip:
+        say(SAYS)
+        if has_display():
+            status: int = ctx.obj.open_window((), board=chip.path)
+            return status
+        words = ["--source", chip.path, "--for", lasting]
+        for name, lines, _ in WIRES:
+            words += ["--wire", f"{name}={','.join(lines)}"]
+        from pivet.cli.listen_command import listen
+
+        listen.main(words, standalone_mode=False, obj=ctx.obj)
+    return 0
 
 
 def has_display() -> bool:

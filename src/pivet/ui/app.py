@@ -55,12 +55,13 @@ def _on_message(kind: QtMsgType, _where: QMessageLogContext, text: str | None) -
         os._exit(EXIT_UNUSABLE)
 
 
-def run(paths: Sequence[Path], demo: bool = False) -> int:
+def run(paths: Sequence[Path], demo: bool = False, board: str | None = None) -> int:
     """Opens the window and stays until it is closed.
 
     Args:
         paths: captures to open.
         demo: listen to the simulated cave.
+        board: port of the simulated board; None for none.
     """
     qInstallMessageHandler(_on_message)
     app = make_app()
@@ -76,6 +77,8 @@ def run(paths: Sequence[Path], demo: bool = False) -> int:
         window.own_sheets.read()
     if demo:
         window.live.listen_to_cave()
+    if board is not None:
+        window.live.listen_to_board(board)
     window.open_files(paths)
     QTimer.singleShot(LOAD_AFTER_MS, lambda: QThreadPool.globalInstance().start(load_pages))
     return app.exec()

@@ -17,6 +17,7 @@ from pivet.ui.window.actions import SEPARATOR, Entry
 from pivet.ui.window.services import Services
 
 if TYPE_CHECKING:  # what listens is imported when somebody listens: the window starts faster
+    from pivet.listening.setup import WireSetup
     from pivet.readings.limits import Limit
     from pivet.readings.series import Sensor
     from pivet.ui.live.add_wire import AddWire
@@ -132,8 +133,10 @@ class LiveControls(QObject):
             self.dialog.deleteLater()
             self.dialog = None
 
-    def listen(self, where: str, setups: tuple[()] | None = None, pace: float = 1.0) -> None:
-        """Begins to listen to a source: to everything on it, or to nothing yet."""
+    def listen(
+        self, where: str, setups: "tuple[WireSetup, ...] | None" = None, pace: float = 1.0
+    ) -> None:
+        """Begins to listen to a source: to everything on it, to some wires, or to nothing yet."""
         whole = where.startswith(("folder:", "replay:"))
         try:
             bench = self.keeper.need()
@@ -142,6 +145,14 @@ class LiveControls(QObject):
             return
         self.keeper.throwaway &= self.cave is not None and where == self.cave.path
         self.listening.listen(where, bench, None if whole else setups, pace)
+
+    def listen_to_board(self, path: str) -> None:
+        """Listens to the simulated board of the demo, and says what of it is simulated."""
+        from pivet.listening.setup import WireSetup
+        from pivet.standin.board import SAYS, WIRES
+
+        self.listen(path, tuple(WireSetup(name, lines, None, 0.0) for name, lines, _ in WIRES))
+        self._notice.say(SAYS, False)
 
     def listen_to_cave(self, whole: bool = True) -> None:
         """Starts the simulated cave, and listens to all its wires or to none yet."""
