@@ -1,8 +1,8 @@
 """Measures all figures and prints their table; exits with 1 when one misses its limit.
 
-``monkey`` plays with the window (see ``benchmarks.monkey``), ``truth`` tells how true what is given
-is (see ``benchmarks.truth``), ``fuzz`` fuzzes every
-reader, for two minutes each or as many seconds as are given.
+``firmware`` measures the board (see ``benchmarks.firmware``), ``monkey`` plays with the window (see
+``benchmarks.monkey``), ``truth`` tells how true what is given is (see ``benchmarks.truth``),
+``fuzz`` fuzzes every reader, for two minutes each or as many seconds as are given.
 """
 
 import sys
@@ -23,6 +23,10 @@ def main() -> int:
         from benchmarks import monkey
 
         return monkey.main(sys.argv[2:])
+    if sys.argv[1:2] == ["firmware"]:
+        from benchmarks import firmware
+
+        return firmware.main()
     if sys.argv[1:2] == ["truth"]:
         from benchmarks import truth
 

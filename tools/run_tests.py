@@ -23,6 +23,7 @@ GROUPS: dict[str, tuple[str, ...]] = {
         "tests.bench.test_live_bench",
         "tests.sources",
         "tests.standin",
+        "tests.firmware",
     ),
     OTHERS: ("tests.ui.test_monkey",),
     "--window": ("tests.ui",),

@@ -43,7 +43,7 @@ static const struct pin pins[LINES] PROGMEM = {
 #else
 static const struct pin pins[LINES] PROGMEM = {
     PIN(E, 4, INT, 4), PIN(E, 5, INT, 5), PIN(D, 3, INT, 3), PIN(D, 2, INT, 2),
-    PIN(B, 4, CHANGE, 0), PIN(K, 0, CHANGE, 2), PIN(L, 0, CAPTURE, 4), PIN(L, 1, CAPTURE, 5),
+    PIN(B, 4, CHANGE, 0), PIN(D, 1, INT, 1), PIN(L, 0, CAPTURE, 4), PIN(L, 1, CAPTURE, 5),
 };
 #endif
 
@@ -133,7 +133,8 @@ void board_now(struct tick *now)
     cli();
     at = TCNT1;
     sei();
-    behind = low_wraps(); /* a wrap that was pending is counted now */
+    __asm__ volatile("nop\n nop"); /* one more instruction comes before what was pending */
+    behind = low_wraps();          /* a wrap that was pending is counted now */
     wraps += (uint8_t)((at < 0x8000 ? behind : before) - (uint8_t)wraps);
     now->low = wraps << 16 | at;
     now->high = wraps >> 16;
@@ -593,7 +594,7 @@ static void begin_interrupts(void)
 #if defined(__AVR_ATmega328P__)
     EICRA = (1 << ISC00) | (1 << ISC10);
 #else
-    EICRA = (1 << ISC20) | (1 << ISC30);
+    EICRA = (1 << ISC10) | (1 << ISC20) | (1 << ISC30);
     EICRB = (1 << ISC40) | (1 << ISC50);
 #endif
     PCICR = 7;

@@ -84,6 +84,38 @@ received:   .space 0x80
     reti
 .endm
 
+; r31: the wraps of a captured stamp in r5. Where the timer has wrapped since, and that was counted,
+; they are one too many.
+.macro WRAPS_OF_CAPTURE
+    in      r31, GPIOR1
+    sbrs    r5, 7
+    rjmp    1f
+    sbic    TIFR1, TOV1
+    rjmp    1f
+    lds     r30, TCNT1L
+    lds     r30, TCNT1H
+    sbrs    r30, 7
+    sub     r31, r3
+1:
+.endm
+
+; The capture's flag is cleared, as it must be when the direction was changed. Flags are cleared by
+; writing them, and a simulator clears all by that: a wrap that is pending is counted at once.
+.macro CLEAR_CAPTURE tifr, icf
+    ldi     r30, 1 << \icf
+    .if \tifr == TIFR1
+    sbis    TIFR1, TOV1
+    rjmp    1f
+    in      r6, GPIOR1
+    add     r6, r3
+    out     GPIOR1, r6
+    inc     r13
+    ldi     r30, (1 << \icf) | (1 << TOV1)
+1:
+    .endif
+    out     \tifr, r30
+.endm
+
 ; A fine line: the timer's own capture. Where the pin has gone on before the other direction could
 ; be chosen, that edge is told without its time.
 .macro FINE vector, line, pin, bit, icr_l, icr_h, tccr, tifr, icf, ices
@@ -97,11 +129,10 @@ received:   .space 0x80
     ldi     r31, 1 << \ices
     eor     r30, r31
     sts     \tccr, r30          ; looks for the other direction from now on
-    ldi     r31, 1 << \icf
-    out     \tifr, r31
     bst     r30, \ices          ; low is looked for behind a rise
+    WRAPS_OF_CAPTURE
+    CLEAR_CAPTURE \tifr, \icf
     READ_PIN r6, \pin
-    in      r31, GPIOR1
     ldi     r30, \line
     brtc    2f
     rjmp    3f
@@ -119,13 +150,12 @@ received:   .space 0x80
     ldi     r31, 1 << \ices
     eor     r30, r31
     sts     \tccr, r30
-    ldi     r31, 1 << \icf
-    out     \tifr, r31
+    bst     r6, 3
+    CLEAR_CAPTURE \tifr, \icf
     lds     r4, TCNT1L
     lds     r5, TCNT1H
     in      r31, GPIOR1
     ldi     r30, \line | 0x18
-    bst     r6, 3
     brtc    5f
     andi    r30, 0xF7
 5:  or      r30, r31

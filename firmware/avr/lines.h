@@ -16,7 +16,7 @@
 #elif defined(__AVR_ATmega2560__)
 #define NAME "Pivet probe 2560"
 #define LINES 8
-#define LINE_NAMES "D2\0 D3\0 D18\0D19\0D10\0A8\0 D49\0D48\0"
+#define LINE_NAMES "D2\0 D3\0 D18\0D19\0D10\0D20\0D49\0D48\0"
 #define LINE_IS_FINE(line) ((line) >= 6)
 #define MESSAGES 8
 #define HELD 100

@@ -13,7 +13,7 @@
  *   drop N              so many bytes to the host are lost
  *   crash [MS]          the chip restarts, and hears nothing for so long
  *   freeze MS           it stands still for so long
- *   at                  the cycle now
+ *   at, stack           the cycle now; the lowest address that the stack has reached
  *
  * Without --free it keeps the pace of the world's clock, as well as this computer can.
  */
@@ -46,7 +46,7 @@ struct place {
 static const struct place small[] = {{"D2", 'D', 2}, {"D3", 'D', 3}, {"D4", 'D', 4},
                                      {"D8", 'B', 0}, {"D9", 'B', 1}, {"A0", 'C', 0}, {0}};
 static const struct place large[] = {{"D2", 'E', 4},  {"D3", 'E', 5},  {"D18", 'D', 3},
-                                     {"D19", 'D', 2}, {"D10", 'B', 4}, {"A8", 'K', 0},
+                                     {"D19", 'D', 2}, {"D10", 'B', 4}, {"D20", 'D', 1},
                                      {"D49", 'L', 0}, {"D48", 'L', 1}, {0}};
 
 static avr_t *chip;
@@ -59,6 +59,7 @@ static uint8_t out[1 << 16];
 static unsigned out_size;
 static uint64_t deaf_until;
 static int is_free;
+static unsigned least_stack = 0xFFFF;
 
 static struct net *net_named(const char *name, size_t size)
 {
@@ -104,8 +105,10 @@ static void on_room(struct avr_irq_t *irq, uint32_t value, void *param)
 static void start(void)
 {
     avr_reset(chip);
-    for (int n = 0; n < net_count; n++)
+    for (int n = 0; n < net_count; n++) { /* the chip forgets its pins, the wires do not */
+        avr_raise_irq(nets[n].pin, !nets[n].level);
         avr_raise_irq(nets[n].pin, nets[n].level);
+    }
 }
 
 /* A board restarts when its port is opened, and its boot loader keeps it busy. */
@@ -212,6 +215,8 @@ static const char *obey(char *line)
         start();
     } else if (!strcmp(word, "freeze") && what)
         frozen_until_us = world_us() + atol(what) * 1000ull;
+    else if (!strcmp(word, "stack"))
+        printf("%u\n", least_stack);
     else if (!strcmp(word, "at"))
         printf("%llu\n", (unsigned long long)chip->cycle);
     else if (!net)
@@ -347,6 +352,9 @@ static void run(void)
     }
     while (chip->cycle < until) {
         int state = avr_run(chip);
+        unsigned stack = chip->data[R_SPL] | chip->data[R_SPH] << 8;
+        if (stack && stack < least_stack && stack > 0x200)
+            least_stack = stack;
         if (state == cpu_Done || state == cpu_Crashed)
             refuse("the chip has stopped", state == cpu_Crashed ? "crashed" : "done");
     }

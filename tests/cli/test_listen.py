@@ -113,7 +113,7 @@ class Live(PivetTest):
         """Hello and capabilities."""
         done = pivet("probe", self.link)
         self.assertEqual(0, done.exit_code, done.output)
-        for word in ("stand-in cave", "probe link 1.0", "125 ns", "cave.wheels", "pulls low"):
+        for word in ("stand-in cave", "probe link 1.1", "125 ns", "cave.wheels", "pulls low"):
             self.assertIn(word, done.output)
 
     def test_a_day_in_the_cave(self) -> None:

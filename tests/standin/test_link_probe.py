@@ -97,7 +97,8 @@ class Words(LinkTest):
         rows = [self.say(msg.AskLine(number), 0)[0] for number in range(3)]
         self.assertEqual(["shelf", "trigger", "echo"], [row.name for row in rows])
         self.assertEqual(
-            [msg.Can.PULL_LOW, msg.Can.DRIVE_HIGH, msg.Can(0)], [row.can for row in rows]
+            [msg.Can.PULL_LOW | msg.Can.PULL_UP, msg.Can.DRIVE_HIGH, msg.Can(0)],
+            [row.can for row in rows],
         )
         self.assertEqual([Level.HIGH, Level.LOW, Level.LOW], [row.level for row in rows])
 
@@ -115,9 +116,10 @@ class Words(LinkTest):
         self.assertIsNone(self.refusal(msg.Listen(0b111)))
         self.assertIsNone(self.refusal(msg.Ask(1, 0, low, steps)))
         self.assertEqual(msg.Reason.BUSY, self.refusal(msg.Ask(2, 0, low, steps)))
-        self.assertIsNone(
-            self.refusal(msg.Ask(3, 1, high, packed_steps(Ask("", (10,), Level.HIGH))))
-        )
+        trigger = msg.Ask(3, 1, high, packed_steps(Ask("", (10,), Level.HIGH)))
+        self.assertEqual(msg.Reason.BUSY, self.refusal(trigger))
+        self.say(msg.Hello(), 0)  # which ends the ask
+        self.assertIsNone(self.refusal(trigger))
 
 
 class Edges(LinkTest):

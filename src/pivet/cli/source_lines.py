@@ -22,7 +22,7 @@ def _can(row: LineInfo) -> str:
     ] or ["only listens"]
     level = "" if row.level is None else f", {row.level.name.lower()} now"
     exact = f", {exact_words(row)}" if row.exact is not None else ""
-    return f"{' and '.join(can)}{level}{exact}" + (f" ({row.note})" if row.note else "")
+    return f"{', '.join(can)}{level}{exact}" + (f" ({row.note})" if row.note else "")
 
 
 def exact_words(row: LineInfo) -> str:

@@ -70,6 +70,7 @@ class LiveControls(QObject):
         self.keeper.ask_path = self._ask_path
         self.bar = LiveBar(services.session)
         self.cave: StandinProcess | None = None
+        self.board: str | None = None
         self._closing: dict[StandinProcess, int] = {}
         self._unwritten = False
         self.pane: StandinPane | None = None
@@ -143,7 +144,8 @@ class LiveControls(QObject):
         except PivetError as error:
             self._notice.say(str(error))
             return
-        self.keeper.throwaway &= self.cave is not None and where == self.cave.path
+        simulated = where == self.board or (self.cave is not None and where == self.cave.path)
+        self.keeper.throwaway &= simulated
         self.listening.listen(where, bench, None if whole else setups, pace)
 
     def listen_to_board(self, path: str) -> None:
@@ -151,6 +153,7 @@ class LiveControls(QObject):
         from pivet.listening.setup import WireSetup
         from pivet.standin.board import SAYS, WIRES
 
+        self.board, self.keeper.throwaway = path, self.keeper.bench is None
         self.listen(path, tuple(WireSetup(name, lines, None, 0.0) for name, lines, _ in WIRES))
         self._notice.say(SAYS, False)
 

@@ -1,0 +1,174 @@
+"""Pivet itself listens to the firmware on a simulated chip: commands, window, mishaps."""
+
+import json
+import signal
+import subprocess
+import sys
+import time
+from pathlib import Path
+
+from pivet.judge.verdict import Verdict
+from pivet.listening import events as ev
+from pivet.listening.listener import Listener
+from pivet.listening.setup import WireSetup
+from pivet.sources.probe import ProbeSource
+from pivet.standin.board import ATTACHED, SAYS, WIRES, Board, built
+from tests.base import PivetTest
+from tests.ui.base import WindowTest
+
+PIVET = (sys.executable, "-m", "pivet")
+NAMED = [f"{name}={','.join(lines)}" for name, lines, _ in WIRES]
+
+
+class BoardTest(PivetTest):
+    """Has a board at a port."""
+
+    options: tuple[str, ...] = ()
+
+    def setUp(self) -> None:
+        super().setUp()
+        self.board = Board(options=self.options)
+        self.addCleanup(self.board.close)
+
+    def listen(self, *wires: str) -> Listener:
+        """Listens to some of its wires, on this very thread."""
+        setups = [WireSetup(name, lines, None, 0.0) for name, lines, _ in WIRES if name in wires]
+        source = ProbeSource(self.board.path)
+        self.addCleanup(source.close)
+        self.listener = Listener(source, lambda _: setups)
+        self.events: list[ev.Event] = [self.listener.open()]
+        return self.listener
+
+    def passes(self, seconds: float) -> list[ev.Event]:
+        """Time passes; what was told meanwhile."""
+        first, until = len(self.events), time.monotonic() + seconds
+        while time.monotonic() < until:
+            self.events += self.listener.step(0.05)
+        return self.events[first:]
+
+    def until_given(self, wire: str, most_s: float = 25.0) -> ev.Heard:
+        """Waits for a reading of a wire that is told from now on."""
+        until = time.monotonic() + most_s
+        while time.monotonic() < until:
+            for event in self.passes(0.1):
+                if isinstance(event, ev.Heard) and event.wire == wire and event.report().readings:
+                    return event
+        raise AssertionError(f"{wire} gave no reading: {self.events[-3:]}")
+
+
+class Commands(BoardTest):
+    """``pivet probe`` and ``pivet listen``."""
+
+    options = ("--boot-ms", "1300")
+
+    def test_probe_and_listen(self) -> None:
+        """A board whose boot loader is deaf at first: what it is; all families found out, asked,
+        judged sound.
+        """
+        told = subprocess.run(
+            [*PIVET, "probe", self.board.path], check=True, capture_output=True, text=True
+        ).stdout
+        for words in ("Pivet probe 328P", "probe link 1.1", "500 ns", "widths ± 0.5 µs from"):
+            self.assertIn(words, told)
+        words = [*PIVET, "listen", "--source", self.board.path, "--json", "--for", "17s"]
+        for name in NAMED:
+            words += ["--wire", name]
+        done = subprocess.run(words, check=True, capture_output=True, text=True)
+        rows = [json.loads(line) for line in done.stdout.splitlines()]
+        heard = [row for row in rows if "exchange" in row and not row.get("revised")]
+        for name, _, _ in WIRES:
+            own = [row for row in heard if row["wire"] == name]
+            self.assertGreaterEqual(len(own), 2, name)
+            good = [row for row in own[:-1] if row["verdict"] in ("sound", "near")]
+            self.assertEqual(own[:-1], good, name)
+        values = {
+            (row["wire"], value["quantity"]): value["value"]
+            for row in heard
+            for value in row["readings"]
+        }
+        self.assertEqual(92, values["shelf_A", "humidity"])
+        self.assertEqual(14, values["wash_room", "temperature"])
+        self.assertIn(values["wheels", "temperature"], (11.25, 11.75, 12.25))
+        self.assertAlmostEqual(0.58, values["brine_vat", "distance"], delta=0.02)
+
+
+class Mishaps(BoardTest):
+    """What befalls a probe."""
+
+    def test_restart_freeze_and_lost_bytes(self) -> None:
+        """It is noticed, said, and listening goes on by itself."""
+        self.listen("shelf_A")
+        first = self.until_given("shelf_A")
+        self.assertIn(Verdict(first.report().verdict), (Verdict.SOUND, Verdict.NEAR))
+        self.board.order("crash 200")
+        told = self.passes(5.0)
+        says = [row.says for row in told if isinstance(row, ev.Away | ev.Note)]
+        self.assertTrue(any("restarted" in words or "spoken" in words for words in says), says)
+        self.until_given("shelf_A")
+        self.board.order("freeze 4000")
+        told = self.passes(6.0)
+        self.assertTrue(any(isinstance(row, ev.Away) for row in told))
+        self.until_given("shelf_A")
+        self.board.order("drop 300")
+        self.passes(4.0)
+        self.until_given("shelf_A")
+        gaps = [
+            piece.gap.why
+            for row in self.events
+            if isinstance(row, ev.Edges)
+            for piece in row.pieces
+            if piece.gap is not None and piece.gap.why
+        ]
+        self.assertIn("the probe had restarted", gaps)
+
+    def test_sensor_pulled_off(self) -> None:
+        """Silent, and back; other values are read when they are others."""
+        self.listen("shelf_A")
+        self.until_given("shelf_A")
+        self.board.order("unplug D2")
+        told = self.passes(9.0)
+        self.assertTrue(any(isinstance(row, ev.Silent) for row in told))
+        self.board.order("plug D2")
+        self.board.order("set D2 55.5,-3.4")
+        self.until_given("shelf_A")
+        values = [value.value for value in self.until_given("shelf_A").report().readings]
+        self.assertEqual([55.5, -3.4], values)
+
+    def test_host_killed(self) -> None:
+        """The next host finds it free."""
+        words = [*PIVET, "listen", "--source", self.board.path, "--wire", NAMED[0]]
+        first = subprocess.Popen(words, stdout=subprocess.PIPE, stderr=subprocess.STDOUT)
+        self.addCleanup(first.wait)
+        assert first.stdout is not None
+        self.addCleanup(first.stdout.close)
+        first.stdout.readline()
+        time.sleep(2.0)
+        first.send_signal(signal.SIGKILL)
+        first.wait()
+        self.listen("shelf_A")
+        self.until_given("shelf_A")
+
+
+class Window(WindowTest):
+    """The window listens to the board of the demo."""
+
+    def test_listens(self) -> None:
+        """What is simulated is said; the first wire's readings come."""
+        board = Board(ATTACHED)
+        self.addCleanup(board.close)
+        self.window.live.keeper.throwaway = True
+        self.window.live.listen_to_board(board.path)
+        self.assertEqual(SAYS, self.window.notice.text)
+        self.wait_for(lambda: bool(self.session.captures), "the board is opened")
+        self.wait_for(
+            lambda: any(len(wire) for one in self.session.captures for wire in one.wires),
+            "an exchange is shown",
+        )
+        self.window.live.stop()
+        self.wait_for(lambda: not self.window.live.listening.busy, "listening has ended")
+
+
+def setUpModule() -> None:
+    """Everything is built before a test waits for it."""
+    program, elf = built()
+    assert Path(program).exists() and Path(elf).exists()
