@@ -19,6 +19,7 @@ from pivet.listening.events import Away, Edges, Ended, Event, Known, Note, Opene
 from pivet.listening.heard_wire import HeardWire
 from pivet.listening.setup import WireSetup, refuse_doubles, refuse_hurry
 from pivet.listening.states import SOURCE, Machine, SourceMove, SourceState
+from pivet.sheets.load import find_sheet
 from pivet.sources.source import About, Batch, Source, SourceEnded, SourceError, SourceLost
 
 RETRY_S = 1.0
@@ -106,10 +107,14 @@ class Listener:
         return Opened(about, again=False)
 
     def _named(self, about: About, setup: WireSetup) -> WireSetup:
-        """A wish with the whole names of its lines."""
+        """A wish with the whole names of its lines, and what the source knows to hang there."""
         if self.source.grows:
             return setup
-        return replace(setup, lines=about.wire_lines(setup.lines))
+        setup = replace(setup, lines=about.wire_lines(setup.lines))
+        known = about.line(setup.lines[0]).sheet
+        if setup.sheet is None and known:
+            setup = replace(setup, sheet=find_sheet(known))
+        return setup
 
     def _listened(self, setup: WireSetup, about: About) -> HeardWire:
         step = about.resolution_of(setup.lines)

@@ -6,7 +6,7 @@ from pivet.files.captures import read_capture
 from pivet.sources.source import Source, SourceError
 
 USAGE = (
-    "give a probe's port (/dev/ttyUSB0, socket://host:port), gpio:gpiochip0, folder:PATH, or "
+    "give a probe's port (/dev/ttyUSB0, socket://host:port), gpio:gpiochip0, kernel:, folder:PATH, or "
     "replay:FILE"
 )
 
@@ -15,7 +15,7 @@ def make_source(text: str, baud: int | None = None, pace: float = 1.0) -> Source
     """The source that is meant; it is not opened yet.
 
     Args:
-        text: a port or URL of a probe, ``gpio:CHIP``, ``folder:PATH``, ``replay:FILE``.
+        text: a port or URL of a probe, ``gpio:CHIP``, ``kernel:PATH``, ``folder:PATH``, ``replay:FILE``.
         baud: of a probe's port; None tries the usual ones.
         pace: of a replay; infinite for as fast as it goes.
 
@@ -28,6 +28,10 @@ def make_source(text: str, baud: int | None = None, pace: float = 1.0) -> Source
         from pivet.sources.gpio import GpioSource
 
         return GpioSource(rest)
+    if kind == "kernel" and "://" not in text:
+        from pivet.sources.kernel import ROOT, KernelSource
+
+        return KernelSource(rest or ROOT)
     if kind == "folder" and rest:
         from pivet.sources.folder import FolderSource
 

@@ -59,6 +59,7 @@ class LineInfo:
         exact: how exact its stamps are; None where the source's step is all that is known.
         level: when it was looked at; None when that is not known.
         note: what a person should know of it; may be empty.
+        sheet: id of the sensor type that hangs there, where the source knows it; else empty.
     """
 
     name: str
@@ -68,6 +69,7 @@ class LineInfo:
     level: Level | None = None
     note: str = ""
     exact: Exactness | None = None
+    sheet: str = ""
 
 
 @dataclass(frozen=True, slots=True)

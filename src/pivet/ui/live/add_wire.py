@@ -33,7 +33,7 @@ from pivet.ui.live.thread import ListeningThread
 CAVE = "The simulated cave"
 FIND_OUT = "find out"
 NONE = "none"
-HINT = "a port, socket://host:port, gpio:gpiochip0, folder:PATH or replay:FILE"
+HINT = "a port, socket://host:port, gpio:gpiochip0, kernel:, folder:PATH or replay:FILE"
 ASKING = "Listening for 3 s whether somebody else asks there, then asking …"
 
 
@@ -144,6 +144,8 @@ class AddWire(QDialog):
             self.source.addItem(text, port.path)
         for chip in sorted(Path("/dev").glob("gpiochip*")):
             self.source.addItem(f"GPIO lines of {chip.name}", f"gpio:{chip.name}")
+        if any(Path("/sys/bus/w1/devices").glob("*-*")):
+            self.source.addItem("Sensors that the kernel reads", "kernel:")
         self.source.addItem(CAVE, CAVE)
         if self._listening.threads:
             self._take(self._listening.threads[0])
