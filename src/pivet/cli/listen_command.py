@@ -78,8 +78,8 @@ class Pace(Parameter):
     "--source",
     "where",
     required=True,
-    help="A probe's port (/dev/ttyUSB0, socket://host:port), gpio:gpiochip0, kernel:, folder:PATH or "
-    "replay:FILE.",
+    help="A probe's port (/dev/ttyUSB0, socket://host:port), gpio:gpiochip0, kernel:, folder:PATH "
+    "or replay:FILE.",
 )
 @wire_option(", NAME=LINE gives a name")
 @sensor_options

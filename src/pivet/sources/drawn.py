@@ -1,8 +1,8 @@
 """Bytes that somebody else read, drawn as the edges that carry them.
 
-The kernel's drivers give bytes, not edges.  Drawn with the sheets' typical pulses they go the way of
-everything else (decoded, judged by their bytes, kept, shown); their pulses tell nothing, and whoever
-draws says so.
+The kernel's drivers give bytes, not edges.  Drawn with the sheets' typical pulses they go the way
+of everything else (decoded, judged by their bytes, kept, shown); their pulses tell nothing, and
+whoever draws says so.
 """
 
 from functools import cache

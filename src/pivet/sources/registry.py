@@ -6,8 +6,8 @@ from pivet.files.captures import read_capture
 from pivet.sources.source import Source, SourceError
 
 USAGE = (
-    "give a probe's port (/dev/ttyUSB0, socket://host:port), gpio:gpiochip0, kernel:, folder:PATH, or "
-    "replay:FILE"
+    "give a probe's port (/dev/ttyUSB0, socket://host:port), gpio:gpiochip0, kernel:, folder:PATH, "
+    "or replay:FILE"
 )
 
 
@@ -15,7 +15,8 @@ def make_source(text: str, baud: int | None = None, pace: float = 1.0) -> Source
     """The source that is meant; it is not opened yet.
 
     Args:
-        text: a port or URL of a probe, ``gpio:CHIP``, ``kernel:PATH``, ``folder:PATH``, ``replay:FILE``.
+        text: a port or URL of a probe, ``gpio:CHIP``, ``kernel:PATH``, ``folder:PATH``,
+            ``replay:FILE``.
         baud: of a probe's port; None tries the usual ones.
         pace: of a replay; infinite for as fast as it goes.
 
