@@ -6,6 +6,7 @@ import subprocess
 import sys
 import time
 from pathlib import Path
+from unittest import mock
 
 from pivet.judge.verdict import Verdict
 from pivet.listening import events as ev
@@ -13,6 +14,7 @@ from pivet.listening.listener import Listener
 from pivet.listening.setup import WireSetup
 from pivet.sources.probe import ProbeSource
 from pivet.standin.board import ATTACHED, SAYS, WIRES, Board, built
+from pivet.ui.live.session import LiveSession
 from tests.base import PivetTest
 from tests.ui.base import WindowTest
 
@@ -164,8 +166,24 @@ class Window(WindowTest):
             lambda: any(len(wire) for one in self.session.captures for wire in one.wires),
             "an exchange is shown",
         )
+        self.add_with_pull_up()
         self.window.live.stop()
         self.wait_for(lambda: not self.window.live.listening.busy, "listening has ended")
+
+    def add_with_pull_up(self) -> None:
+        """A free line can be had with the board's own pull-up; how exact it is stands beside it."""
+        self.window.live.add_wire()
+        dialog = self.window.live.dialog
+        assert dialog is not None
+        at = next(n for n in range(dialog.line.count()) if "D3 ·" in dialog.line.itemText(n))
+        self.assertIn("± 1.0 µs", dialog.line.itemText(at))
+        dialog.line.setCurrentIndex(at)
+        dialog.sensor.setCurrentIndex(1)
+        dialog.pull_up.click()
+        with mock.patch.object(LiveSession, "add") as add:
+            dialog.add.click()
+        setup = add.call_args.args[1]
+        self.assertEqual((("D3",), True), (setup.lines, setup.pull_up))
 
 
 def setUpModule() -> None:
