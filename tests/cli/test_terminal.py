@@ -98,7 +98,7 @@ class Events(PivetTest):
             LineInfo("c", level=Level.HIGH),
         )
         rows = [line.split(None, 1)[1] for line in about_lines(About("probe", lines, 1000))[-3:]]
-        wanted = ["pulls low, low now", "pulls low and drives high (spare)"]
+        wanted = ["pulls low, low now", "pulls low, drives high (spare)"]
         self.assertEqual([*wanted, "only listens, high now"], rows)
 
 

@@ -60,6 +60,15 @@ class Telling(PivetTest):
 class ClockTest(PivetTest):
     """Two clocks side by side."""
 
+    def test_a_clock_that_goes_slowly(self) -> None:
+        """That of a simulated chip on a busy computer is followed at once."""
+        clocks = Clocks()
+        for beat in range(100):
+            clocks.beat(beat * S // 16, beat * S // 10)
+            ahead = clocks.ahead_ns
+            assert ahead is not None
+            self.assertLessEqual((beat * S // 10 - beat * S // 16) - ahead, S // 5)
+
     def test_the_fastest_beat_counts(self) -> None:
         """Beats that travelled slowly change nothing, and a slow clock is followed."""
         clocks = Clocks()

@@ -2,6 +2,10 @@
 
 from collections import deque
 
+SLOW_NS = 200_000_000
+"""No beat travels for so long: a clock that lags by more goes slowly, as that of a simulated chip
+on a busy computer does."""
+
 KEPT = 64
 """Beats looked at: the one that travelled fastest among them counts, so drift is followed."""
 
@@ -28,4 +32,7 @@ class Clocks:
     @property
     def ahead_ns(self) -> int | None:
         """Host's time less probe's time; None before the first beat, ns."""
-        return min(self._ahead, default=None)
+        least = min(self._ahead, default=None)
+        if least is not None and self._ahead[-1] - least > SLOW_NS:
+            return self._ahead[-1]
+        return least
