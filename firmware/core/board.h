@@ -55,7 +55,7 @@ struct edge board_take(void);
 uint32_t board_tick(struct edge edge);
 
 /* Edges of a line that found no room since it was asked last. Recording rests from the first of
- * them until all that is held was taken and every line was asked. */
+ * them until `board_go_on`. */
 uint8_t board_overflowed(void);
 uint16_t board_lost(uint8_t line);
 void board_go_on(void);

@@ -214,13 +214,10 @@ static inline void take(struct edge e)
     }
 }
 
-static void lose(uint8_t number, uint32_t at)
+static void tell_lost(uint8_t number, uint16_t count, uint8_t level, uint32_t at)
 {
     struct line *l = &lines[number];
-    uint16_t count = board_lost(number);
-    uint8_t level = board_level(number), *to = answer;
-    if (!l->listening || (!count && level == l->level))
-        return;
+    uint8_t *to = answer;
     flush(number, last_of(l));
     *to++ = LOST;
     to++;
@@ -232,6 +229,23 @@ static void lose(uint8_t number, uint32_t at)
     set_last(l, at);
 }
 
+/* All that was held is taken: recording goes on at once, and what was lost is told then. */
+static void go_on(void)
+{
+    uint16_t counts[LINES];
+    uint8_t levels[LINES], n;
+    uint32_t at;
+    for (n = 0; n < LINES; n++) {
+        counts[n] = board_lost(n);
+        levels[n] = board_level(n);
+    }
+    board_go_on();
+    at = now();
+    for (n = 0; n < LINES; n++)
+        if (lines[n].listening && (counts[n] || levels[n] != lines[n].level))
+            tell_lost(n, counts[n], levels[n], at);
+}
+
 /* Takes some edges; 1 when there are no more, and then all is known but the last moment. */
 static uint8_t take_edges(uint32_t at)
 {
@@ -240,11 +254,8 @@ static uint8_t take_edges(uint32_t at)
         struct edge e = board_take();
         link_pump();
         if (e.what == NO_EDGE) {
-            if (board_overflowed()) {
-                for (n = 0; n < LINES; n++)
-                    lose(n, at);
-                board_go_on();
-            }
+            if (board_overflowed())
+                go_on();
             taken_until = at - GUARD;
             return 1;
         }
@@ -284,6 +295,25 @@ static void flush_due(uint32_t at)
     }
 }
 
+/* A line that has long been quiet at another level than its edges say: some were too short to be
+ * served. Looked at twice, since an edge may just come. */
+static void look_at_levels(uint32_t at)
+{
+    static uint8_t odd;
+    uint8_t n, was = odd;
+    odd = 0;
+    for (n = 0; n < LINES; n++) {
+        struct line *l = &lines[n];
+        uint8_t level = board_level(n);
+        if (!l->listening || level == l->level || !is_due(at, last_of(l) + BEAT))
+            continue;
+        if (was >> n & 1)
+            tell_lost(n, 0, level, at);
+        else
+            odd |= 1 << n;
+    }
+}
+
 static void beat(void)
 {
     struct tick at;
@@ -296,6 +326,7 @@ static void beat(void)
             at.high--;
         at.low = taken_until;
     }
+    look_at_levels(at.low);
     for (n = 0; n < LINES; n++) {
         flush(n, at.low);
         if (lines[n].listening) {
