@@ -5,8 +5,7 @@ from typing import Any
 
 import msgspec
 
-from pivet.judge.margins import least_margin_us
-from pivet.judge.report import Report, Value, WindowRow
+from pivet.judge.report import Report, Value
 
 
 def exchange_object(report: Report) -> dict[str, Any]:
@@ -42,7 +41,15 @@ def exchange_object(report: Report) -> dict[str, Any]:
             }
             for finding in report.findings
         ],
-        "windows": {row[0].key: _window(row) for row in report.make_windows()},
+        "windows": {
+            window.key: {
+                "count": number,
+                "min_us": least,
+                "max_us": most,
+                "worst_margin_us": margin,
+            }
+            for window, _, number, least, most, margin in report.make_windows()
+        },
     }
 
 
@@ -66,16 +73,6 @@ def json_text(found: Any) -> str:
         found: what is to be written.
     """
     return msgspec.json.format(msgspec.json.encode(found), indent=0).decode()
-
-
-def _window(row: WindowRow) -> dict[str, Any]:
-    window, _, number, least_ns, most_ns = row
-    return {
-        "count": number,
-        "min_us": least_ns / 1000,
-        "max_us": most_ns / 1000,
-        "worst_margin_us": round(least_margin_us(least_ns, most_ns, window), 3),
-    }
 
 
 def _value(row: Value) -> dict[str, Any]:

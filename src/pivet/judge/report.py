@@ -1,7 +1,8 @@
 """All that is known of one exchange of any family, as an object: made when somebody looks."""
 
+import threading
 from collections.abc import Callable, Mapping, Sequence
-from typing import NamedTuple, Protocol
+from typing import Any, NamedTuple, Protocol
 
 import msgspec
 import numpy as np
@@ -9,7 +10,6 @@ import numpy.typing as npt
 
 from pivet.decode.interface import ABSENT
 from pivet.judge.finding import Finding
-from pivet.judge.margins import least_margin_us
 from pivet.judge.pulses import Pulse
 from pivet.judge.verdict import VERDICTS, Verdict
 from pivet.readings.units import AS_KEPT, Amount, UnitChoice
@@ -116,21 +116,44 @@ class Classes(Protocol):
         """Longest pulse, ns."""
         ...
 
-    def counts_at(self, index: int) -> list[int]:
-        """Number of pulses of each window in one exchange.
+    def counts_of(self, first: int, last: int) -> npt.NDArray[np.integer]:
+        """Number of pulses of each window in some exchanges, (k, m).
 
         Args:
-            index: of the exchange, from 0.
+            first: number of the first exchange.
+            last: of the one behind the last.
         """
         ...
 
 
-WindowRow = tuple[Window, int, int, int, int]
-"""A window's pulses in an exchange: it, number of the verdict, how many, shortest, longest, ns."""
+WindowRow = tuple[Window, int, int, float, float, float]
+"""A window's pulses in an exchange: it, number of the verdict, how many, shortest, longest, and
+distance to the nearest limit, µs."""
+
+Table = tuple[list[list[int]], list[list[int]], list[list[float]], list[list[float]], list[Any]]
+
+AT_ONCE = 256
+"""Exchanges whose windows are worked out together: whoever looks at one soon looks at the next."""
+
+
+class _Kept(threading.local):
+    """The windows of some exchanges that were looked at last, in this thread."""
+
+    first: int = -1
+    verdicts: object = None
+    windows: Sequence[Window] = ()
+    table: Table = ([], [], [], [], [])
+
+
+_kept = _Kept()
 
 
 def window_rows(
-    windows: Sequence[Window], classes: Classes, verdicts: npt.NDArray[np.uint8], index: int
+    windows: Sequence[Window],
+    classes: Classes,
+    verdicts: npt.NDArray[np.uint8],
+    index: int,
+    at_once: int = AT_ONCE,
 ) -> list[WindowRow]:
     """How the pulses of each window were in an exchange; those without pulses are left out.
 
@@ -139,16 +162,33 @@ def window_rows(
         classes: pulse lengths.
         verdicts: ``Verdict`` of each window, uint8 (k, n).
         index: number of the exchange.
+        at_once: so many neighbours have the same windows.
     """
-    rows = zip(
-        windows,
-        verdicts[:, index].tolist(),
-        classes.counts_at(index),
-        classes.least_ns[:, index].tolist(),
-        classes.most_ns[:, index].tolist(),
-        strict=True,
-    )
-    return [row for row in rows if row[3] != ABSENT]
+    first = index - index % at_once
+    kept = _kept
+    if not (kept.first == first and kept.verdicts is verdicts and kept.windows == list(windows)):
+        kept.table = _window_table(windows, classes, verdicts, first, first + at_once)
+        kept.first, kept.verdicts, kept.windows = first, verdicts, list(windows)
+    columns = (column[index - first] for column in _kept.table)
+    rows = zip(windows, *columns, strict=True)
+    return [row for row in rows if row[3] >= 0]
+
+
+def _window_table(
+    windows: Sequence[Window],
+    classes: Classes,
+    verdicts: npt.NDArray[np.uint8],
+    first: int,
+    last: int,
+) -> Table:
+    """Verdict, count, shortest, longest and margin, an exchange a row; -1 µs for no pulse."""
+    low = np.array([[window.min_us] for window in windows])
+    top = np.array([[np.inf if window.max_us is None else window.max_us] for window in windows])
+    least, most = classes.least_ns[:, first:last] / 1000, classes.most_ns[:, first:last] / 1000
+    margin = np.round(np.minimum(least - low, top - most), 3)
+    least[classes.least_ns[:, first:last] == ABSENT] = -1.0
+    found = (verdicts[:, first:last], classes.counts_of(first, last), least, most, margin)
+    return tuple(column.T.tolist() for column in found)
 
 
 class Stretch(msgspec.Struct, frozen=True):
@@ -245,15 +285,8 @@ class Report(msgspec.Struct, frozen=True, eq=False):
     def windows(self) -> dict[str, WindowUse]:
         """How the pulses of each window were, by its key; windows without pulses are left out."""
         return {
-            window.key: WindowUse(
-                window,
-                VERDICTS[verdict],
-                number,
-                least / 1000,
-                most / 1000,
-                least_margin_us(least, most, window),
-            )
-            for window, verdict, number, least, most in self.make_windows()
+            window.key: WindowUse(window, VERDICTS[verdict], number, least, most, margin)
+            for window, verdict, number, least, most, margin in self.make_windows()
         }
 
     @property

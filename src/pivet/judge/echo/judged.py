@@ -72,13 +72,15 @@ class Lengths:
         """The same: each window has one pulse at most."""
         return self.least_ns
 
-    def counts_at(self, index: int) -> list[int]:
-        """1 where there is a pulse.
+    def counts_of(self, first: int, last: int) -> npt.NDArray[np.integer]:
+        """1 where there is a pulse, (k, m).
 
         Args:
-            index: of the exchange, from 0.
+            first: number of the first exchange.
+            last: of the one behind the last.
         """
-        return [int(length != ABSENT) for length in self.least_ns[:, index].tolist()]
+        found: npt.NDArray[np.integer] = (self.least_ns[:, first:last] != ABSENT).astype(np.int64)
+        return found
 
 
 @dataclass(frozen=True, slots=True, eq=False)

@@ -14,6 +14,7 @@ from pivet.judge.echo.tell import TELLERS, Case
 from pivet.judge.later import Later
 from pivet.judge.pulses import Pulse
 from pivet.judge.report import (
+    AT_ONCE,
     Check,
     Report,
     Stretch,
@@ -103,7 +104,8 @@ def report(exchanges: EchoExchanges, judged: JudgedShots, index: int, wire: str)
 
 def _windows(judged: JudgedShots, speed: float, index: int) -> list[WindowRow]:
     windows = windows_at(judged.sheet, speed)
-    return window_rows(windows, judged.classes, judged.window_verdict, index)
+    at_once = AT_ONCE if judged.air.values.size == 1 else 1  # the echo's hangs on the air
+    return window_rows(windows, judged.classes, judged.window_verdict, index, at_once)
 
 
 def _facts(detail: Measurement) -> dict[str, object]:

@@ -38,14 +38,14 @@ class PulseClasses:
     mean_ns: npt.NDArray[np.float32] = field(repr=False)
     count: npt.NDArray[np.int16] = field(repr=False)
 
-    def counts_at(self, index: int) -> list[int]:
-        """Number of pulses of each window in one exchange.
+    def counts_of(self, first: int, last: int) -> npt.NDArray[np.integer]:
+        """Number of pulses of each window in some exchanges, (k, m).
 
         Args:
-            index: of the exchange, from 0.
+            first: number of the first exchange.
+            last: of the one behind the last.
         """
-        counts: list[int] = self.count[:, index].tolist()
-        return counts
+        return self.count[:, first:last]
 
 
 def sort_pulses(exchanges: HumidityExchanges) -> PulseClasses:

@@ -34,14 +34,14 @@ class SlotClasses:
     most_ns: Int32Array = field(repr=False)
     count: Int32Array = field(repr=False)
 
-    def counts_at(self, index: int) -> list[int]:
-        """Number of pulses of each window in one exchange.
+    def counts_of(self, first: int, last: int) -> npt.NDArray[np.integer]:
+        """Number of pulses of each window in some exchanges, (k, m).
 
         Args:
-            index: of the exchange, from 0.
+            first: number of the first exchange.
+            last: of the one behind the last.
         """
-        counts: list[int] = self.count[:, index].tolist()
-        return counts
+        return self.count[:, first:last]
 
 
 def _int32(lengths_ns: Int64Array) -> Int32Array:
