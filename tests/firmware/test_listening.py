@@ -1,6 +1,7 @@
 """Pivet itself listens to the firmware on a simulated chip: commands, window, mishaps."""
 
 import json
+import os
 import signal
 import subprocess
 import sys
@@ -104,6 +105,24 @@ class Commands(BoardTest):
         self.assertEqual(14, values["wash_room", "temperature"])
         self.assertIn(values["wheels", "temperature"], (11.25, 11.75, 12.25))
         self.assertAlmostEqual(0.58, values["brine_vat", "distance"], delta=0.02)
+
+
+class Demo(PivetTest):
+    """``pivet demo --board`` without a display."""
+
+    def test_as_text(self) -> None:
+        """Says what is simulated, and listens to the wires of the cave."""
+        hidden = ("DISPLAY", "WAYLAND_DISPLAY", "QT_QPA_PLATFORM")
+        done = subprocess.run(
+            [*PIVET, "demo", "--board", "--for", "5s"],
+            check=True,
+            capture_output=True,
+            text=True,
+            env={key: value for key, value in os.environ.items() if key not in hidden},
+        )
+        self.assertIn("Building the firmware", done.stdout)
+        self.assertIn(SAYS, done.stdout)
+        self.assertIn("shelf_A: A 22-type humidity sensor answers on D2", done.stdout)
 
 
 class Mishaps(BoardTest):
