@@ -108,6 +108,8 @@ class OnItsLines(CaveTest):
         self.assertTrue(self.states()["shelf_A"])
         self.source.pull_up("shelf_A", False)
         self.assertFalse(self.states()["shelf_A"])
+        self.listener.add(replace(wire("blast_chiller", "dht22"), pull_up=True))
+        self.assertEqual(["blast_chiller"], [name for name, on in self.states().items() if on])
 
     def test_none_there(self) -> None:
         """A trigger line has none: said, and nothing is begun."""

@@ -78,6 +78,20 @@ class Reading(KernelTest):
         self.assertEqual({(WHEEL_1, 11.25), (WHEEL_2, -4.5)}, values)
         self.assertEqual({"sound"}, {one.report().verdict.word for one in heard})
 
+    def test_pulses_are_the_sheets(self) -> None:
+        """What is drawn has its typical pulses, each of them."""
+        self.put(WHEEL_1, 11.25)
+        self.put_humidity("65300", "11800")
+        told = self.listen()
+        for wire in ("w1_bus_master1", "iio_device0"):
+            report = self.heard(told, wire)[-1].report()
+            for use in report.windows.values():
+                if use.window.key == "phase":
+                    self.assertGreaterEqual(use.min_us, use.window.typ_us - 0.1)
+                else:
+                    self.assertAlmostEqual(use.window.typ_us, use.min_us, delta=0.1, msg=use)
+            self.assertGreaterEqual(len(report.windows), 6)
+
     def test_wrong_bytes(self) -> None:
         """A wrong CRC, a value from power-on, and a wire held low are told as such."""
         self.put(WHEEL_1, 11.25, spoiled=True)
