@@ -56,7 +56,8 @@ class Exact(ChipTest):
         """Lines that change at once wait for each other, a little."""
         for errors in self.played(800, 400.0, "D2", "D4", "A0").values():
             self.assertGreaterEqual(np.mean(np.abs(errors) <= 0.5), 0.95)
-            self.assertLessEqual(np.abs(errors).max(), 2.5)
+            self.assertLessEqual(np.percentile(np.abs(errors), 99), 2.0)
+            self.assertLessEqual(np.abs(errors).max(), 6.0)  # one that waited for two others
 
     def test_another_chip(self) -> None:
         """The same source on the ATmega2560, with two fine lines."""
