@@ -90,18 +90,20 @@ received:   .space 0x80
     in      r31, GPIOR1
     sbrs    r5, 7
     rjmp    1f
-    sbic    TIFR1, TOV1
-    rjmp    1f
     lds     r30, TCNT1L
     lds     r30, TCNT1H
-    sbrs    r30, 7
+    sbrc    r30, 7
+    rjmp    1f
+    sbis    TIFR1, TOV1
     sub     r31, r3
 1:
 .endm
 
-; The capture's flag is cleared, as it must be when the direction was changed. Flags are cleared by
-; writing them, and a simulator clears all by that: a wrap that is pending is counted at once.
+; The capture's flag is cleared where the change of direction has set it. Flags are cleared by writing
+; them, and a simulator clears all by that: a wrap that is pending is counted at once.
 .macro CLEAR_CAPTURE tifr, icf
+    sbis    \tifr, \icf
+    rjmp    3f
     ldi     r30, 1 << \icf
     .if \tifr == TIFR1
     sbis    TIFR1, TOV1
@@ -114,6 +116,7 @@ received:   .space 0x80
 1:
     .endif
     out     \tifr, r30
+3:
 .endm
 
 ; A fine line: the timer's own capture. Where the pin has gone on before the other direction could
@@ -135,9 +138,9 @@ received:   .space 0x80
     READ_PIN r6, \pin
     ldi     r30, \line
     brtc    2f
-    rjmp    3f
+    rjmp    6f
 2:  ori     r30, 8
-3:  or      r30, r31
+6:  or      r30, r31
     bst     r6, \bit
     clr     r6
     bld     r6, 3
