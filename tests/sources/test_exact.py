@@ -118,6 +118,13 @@ class OnItsLines(CaveTest):
         with self.assertRaisesRegex(SourceError, "no pull-up of its own for cave.brine_vat.trig"):
             listener.open()
 
+    def test_only_listening_keeps_the_probe(self) -> None:
+        """Nothing is asked for long: beats alone tell the probe that somebody is there."""
+        self.listen(wire("cellar_door", "dht11-early", None))
+        told = self.passes(15.0)
+        self.assertEqual([], [row for row in told if isinstance(row, ev.Away)])
+        self.assertGreaterEqual(len(self.heard("cellar_door", self.passes(6.0))), 2)
+
     def test_it_had_restarted(self) -> None:
         """What is missing is laid to that; where the same start goes on it is not."""
         self.listen(wire("shelf_A", "dht22"))

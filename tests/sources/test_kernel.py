@@ -109,7 +109,7 @@ class Reading(KernelTest):
 
     def test_what_cannot_be_read(self) -> None:
         """Files that end early or make no sense, and errors: gaps, said with the device."""
-        self.put(WHEEL_1, 11.25).write_text("72 01 4b")
+        self.put(WHEEL_1, 11.25).write_text("72 01 4b 46 7f ff 0c 10 57 : crc=57 YES\n"[:35])
         self.put(WHEEL_2, 12.5)
         self.put("28-0000081b2c7d", 1.0).write_text("x" * 80)
         path = self.put("28-0000091b2c7d", 1.0)
