@@ -15,8 +15,9 @@ from tests.firmware.chip import Chip
 README = FIRMWARE / "README.md"
 BEGIN, END = "<!-- table -->\n", "<!-- end of the table -->\n"
 RATES = {1_000_000: 32_000, 500_000: 24_000, 115_200: 4_000}
-RAM = {"atmega328p": (0x100, 2048), "atmega2560": (0x200, 8192)}
-RING = 0x380
+RAM_BEGINS = 0x100
+"""Of the ATmega328P."""
+
 EDGES = 20_000
 
 
@@ -103,10 +104,9 @@ def _memory(folder: Path) -> Iterator[tuple[str, str, str]]:
     _, elf = built()
     sizes = subprocess.run(["avr-size", elf], check=True, capture_output=True, text=True).stdout
     used = sum(int(size) for size in sizes.splitlines()[1].split()[1:3])
-    begin, whole = RAM["atmega328p"]
+    begin = RAM_BEGINS
     yield "bytes of RAM to spare on the ATmega328P", "100", f"{lowest - begin - used}"
     yield "bytes of its flash", "32,256", f"{int(sizes.splitlines()[1].split()[0]):,}"
-    del whole
 
 
 def main() -> int:

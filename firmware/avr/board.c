@@ -214,7 +214,7 @@ static void capture(uint8_t timer_number, uint8_t on, uint8_t level)
 #if defined(__AVR_ATmega328P__)
     (void)timer_number;
     if (on) {
-        TCCR1B = (1 << ICNC1) * 0 | (1 << CS11) | select << ICES1;
+        TCCR1B = (1 << CS11) | select << ICES1;
         TIFR1 = 1 << ICF1;
     }
     set_timsk1(on);

@@ -150,14 +150,13 @@ class Lines(ChipTest):
             refused = chip.wait(msg.Refused)
             self.assertEqual((number, reason), (refused.number, refused.reason))
         chip.ask("D4", (200_000,))
-        number = chip.ask("D2", (1000,))
+        chip.ask("D2", (1000,))
         self.assertEqual(msg.Reason.BUSY, chip.wait(msg.Refused).reason)
         chip.hello()
         self.assertEqual([], [row for row in chip.told if isinstance(row, msg.Asked)])
         chip.listen("D4")
         chip.ask("D4", (1000,))
         self.assertEqual(9, chip.wait(msg.Asked).ident)
-        del number
 
     def test_pull_up_and_stamps(self) -> None:
         """Switched on and off; how exact a line is, is said."""

@@ -42,6 +42,10 @@ class Meant(PivetTest):
             [row.lines for row in wires],
         )
         self.assertEqual(5, len({row.name for row in wires}))
+        self.assertEqual({None}, {row.pull_up for row in everything(about, 2.5, pull_up=True)})
+        able = replace(about, lines=(replace(about.lines[2], can_pull_up=True), *about.lines[3:]))
+        pulled = everything(able, 2.5, pull_up=True)
+        self.assertEqual([True, None, None, None], [row.pull_up for row in pulled])
         self.assertEqual("vat", wires[0].name.rpartition(".")[2])
         self.assertEqual({(None, 2.5, 3)}, {(row.sheet, row.every_s, row.retries) for row in wires})
 

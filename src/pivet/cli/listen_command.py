@@ -25,8 +25,7 @@ if TYPE_CHECKING:
     from pivet.listening.setup import WireSetup
     from pivet.listening.taker import Taker
     from pivet.person.choices import WireChoices
-    from pivet.sheets.model import Sheet
-    from pivet.sources.source import About
+    from pivet.sources.source import About, Source
 
     Parameter = click.ParamType[float]
 else:  # Only newer ones can be told of what they are.
@@ -153,11 +152,10 @@ def listen(
     from pivet.keeping.recorder import Recorder
     from pivet.listening.air import refuse_unknown_air
     from pivet.listening.listener import Listener
-    from pivet.listening.wires_of_source import everything, recognised
+    from pivet.listening.setup import WireSetup
     from pivet.person.annotations import Labels
     from pivet.sheets.reach import reach_of
     from pivet.sources.registry import make_source
-    from pivet.sources.replay import ReplaySource
 
     if only_listen and every is not None:
         raise InputError("--every asks and --only-listen does not", "give one of them")
@@ -168,22 +166,10 @@ def listen(
     asks = source.can_ask and not only_listen
     interval = (every or 0.0) if asks else None
     sheet = chosen_sheet(sensor, sheet_file)
-    setups = [
-        replace(_setup(text, sheet, interval, retries, choices), pull_up=pull_up) for text in wires
-    ]
-
-    def wanted(about: "About") -> "list[WireSetup]":
-        if setups:
-            return setups
-        if isinstance(source, ReplaySource):
-            return recognised(source, replace(choices, sheet=sheet), whole_names=True)
-        return [
-            replace(setup, pull_up=pull_up) if about.line(setup.lines[0]).can_pull_up else setup
-            for setup in everything(about, interval, retries, choices)
-        ]
-
+    each = WireSetup("", (), sheet, interval, retries, choices, pull_up)
+    setups = [_setup(text, each) for text in wires]
     with source:
-        listener = Listener(source, wanted)
+        listener = Listener(source, lambda about: setups or _all_wires(source, about, each))
         kind = QuietPrinter if is_quiet() else JsonPrinter if as_json else Printer
         printer = kind(listener.calendar)
         wish = log_wish(log, log_long, log_derived, not log_one_file)
@@ -250,16 +236,23 @@ def log_wish(path: Path | None, long: bool, derived: bool, daily: bool) -> "LogW
     return LogWish(path, form, derived, daily)
 
 
-def _setup(
-    text: str, sheet: "Sheet | None", interval: float | None, retries: int, choices: "WireChoices"
-) -> "WireSetup":
-    from pivet.listening.setup import WireSetup
-
+def _setup(text: str, each: "WireSetup") -> "WireSetup":
+    """The wire that a person names; all else is as it is for each."""
     name, _, lines = text.rpartition("=")
     parts = tuple(part.strip() for part in lines.split(","))
     if not all(parts) or len(parts) > 2:
         raise InputError(f"{text!r} names no wire", "give a line, or trigger,echo")
-    return WireSetup(name or parts[0], parts, sheet, interval, retries, choices)
+    return replace(each, name=name or parts[0], lines=parts)
+
+
+def _all_wires(source: "Source", about: "About", each: "WireSetup") -> "list[WireSetup]":
+    """All wires of a source, where the person names none."""
+    from pivet.listening.wires_of_source import everything, recognised
+    from pivet.sources.replay import ReplaySource
+
+    if isinstance(source, ReplaySource):
+        return recognised(source, replace(each.choices, sheet=each.sheet), whole_names=True)
+    return everything(about, each.every_s, each.retries, each.choices, each.pull_up)
 
 
 def _run(

@@ -11,7 +11,11 @@ from pivet.sources.source import About
 
 
 def everything(
-    about: About, interval: float | None, retries: int = 1, choices: WireChoices = NO_CHOICE
+    about: About,
+    interval: float | None,
+    retries: int = 1,
+    choices: WireChoices = NO_CHOICE,
+    pull_up: bool | None = None,
 ) -> list[WireSetup]:
     """All lines; one named trigger together with the one named echo beside it.
 
@@ -20,6 +24,7 @@ def everything(
         interval: how often each is asked, s; None only listens.
         retries: so many further tries when nothing usable comes.
         choices: of the person.
+        pull_up: the source's own is to be on or off, where it has one.
     """
     names = [line.name for line in about.lines]
     pairs = {}
@@ -33,8 +38,17 @@ def everything(
         if name not in pairs.values()
     ]
     labels = short_names([lines[0].removesuffix(".trigger") for lines in wires])
+    able = {line.name for line in about.lines if line.can_pull_up}
     return [
-        WireSetup(label, lines, None, interval, retries, choices)
+        WireSetup(
+            label,
+            lines,
+            None,
+            interval,
+            retries,
+            choices,
+            pull_up if lines[0] in able else None,
+        )
         for label, lines in zip(labels, wires, strict=True)
     ]
 

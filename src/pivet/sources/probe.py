@@ -171,8 +171,8 @@ class ProbeSource(Source):
             row.name or f"line {number}",
             bool(row.can & msg.Can.PULL_LOW),
             bool(row.can & msg.Can.DRIVE_HIGH),
-            bool(row.can & msg.Can.PULL_UP),
             row.level,
+            can_pull_up=bool(row.can & msg.Can.PULL_UP),
             exact=self._exactness(number) if exact else None,
         )
 

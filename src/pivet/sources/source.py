@@ -65,9 +65,9 @@ class LineInfo:
     name: str
     can_pull_low: bool = False
     can_drive_high: bool = False
-    can_pull_up: bool = False
     level: Level | None = None
     note: str = ""
+    can_pull_up: bool = False
     exact: Exactness | None = None
     sheet: str = ""
 
