@@ -1,5 +1,6 @@
 """The pulses of humidity exchanges, sorted into the windows of a sheet."""
 
+from collections.abc import Iterator
 from dataclasses import dataclass, field
 
 import numpy as np
@@ -59,25 +60,12 @@ def sort_pulses(exchanges: HumidityExchanges) -> PulseClasses:
     least = np.full(shape, ABSENT, dtype=np.int32)
     most, mean = least.copy(), np.zeros(shape, dtype=np.float32)
     count = np.zeros(shape, dtype=np.int16)
-    widths_ns = exchanges.widths_ns
-    for row, widths in (
-        (0, _whole_asks(exchanges)),
-        (1, widths_ns[layout.RELEASE]),
-        (2, widths_ns[layout.ANSWER_LOW]),
-        (3, widths_ns[layout.ANSWER_HIGH]),
-        (7, widths_ns[layout.END_LOW]),
-    ):
-        there = widths != ABSENT
-        least[row] = most[row] = widths
-        mean[row], count[row] = np.where(there, widths, 0), there
-    highs, lows = exchanges.highs_ns, exchanges.lows_ns
-    ones = highs > exchanges.split_ns
-    whole = bool((exchanges.bit_count == layout.BITS).all())
-    for row, widths, chosen in (
-        (4, lows, None if whole else lows != ABSENT),
-        (5, highs, ~ones if whole else (highs != ABSENT) & ~ones),
-        (6, highs, ones),
-    ):
+    for row, widths, chosen in pulse_groups(exchanges):
+        if widths.ndim == 1:
+            there = widths != ABSENT
+            least[row] = most[row] = widths
+            mean[row], count[row] = np.where(there, widths, 0), there
+            continue
         number = layout.BITS if chosen is None else np.count_nonzero(chosen, axis=0)
         there = np.broadcast_to(np.asarray(number) > 0, size)
         kept = widths if chosen is None else widths * chosen
@@ -87,6 +75,30 @@ def sort_pulses(exchanges: HumidityExchanges) -> PulseClasses:
         mean[row] = kept.sum(axis=0, dtype=np.float32) / np.maximum(number, 1)
         count[row] = number
     return PulseClasses(least, most, mean, count)
+
+
+PulseGroup = tuple[int, Int32Array, npt.NDArray[np.bool_] | None]
+"""Row of a window in ``KEYS``; widths, ns, (n,) with -1 for none, or (40, n); which of the latter
+belong to the window, None for all."""
+
+
+def pulse_groups(exchanges: HumidityExchanges) -> Iterator[PulseGroup]:
+    """All pulses of each window.
+
+    Args:
+        exchanges: decoded, columns of n exchanges.
+    """
+    widths_ns = exchanges.widths_ns
+    yield 0, _whole_asks(exchanges), None
+    for row, column in ((1, layout.RELEASE), (2, layout.ANSWER_LOW), (3, layout.ANSWER_HIGH)):
+        yield row, widths_ns[column], None
+    highs, lows = exchanges.highs_ns, exchanges.lows_ns
+    ones = highs > exchanges.split_ns
+    whole = bool((exchanges.bit_count == layout.BITS).all())
+    yield 4, lows, None if whole else lows != ABSENT
+    yield 5, highs, ~ones if whole else (highs != ABSENT) & ~ones
+    yield 6, highs, ones
+    yield 7, widths_ns[layout.END_LOW], None
 
 
 def _whole_asks(exchanges: HumidityExchanges) -> Int32Array:

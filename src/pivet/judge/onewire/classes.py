@@ -1,5 +1,6 @@
 """The pulses of 1-Wire transactions, sorted into the windows of the sheet."""
 
+from collections.abc import Iterator
 from dataclasses import dataclass, field
 
 import numpy as np
@@ -58,22 +59,33 @@ def sort_pulses(exchanges: OneWireExchanges) -> SlotClasses:
     least = np.full((len(KEYS), size), ABSENT, dtype=np.int32)
     most = least.copy()
     count = np.zeros((len(KEYS), size), dtype=np.int32)
-    clipped = (exchanges.marks & DecodeMark.RESET_CLIPPED) != 0
     fast = exchanges.fast
-    for row, lengths in (
-        (RESET, np.where(clipped, NONE, _int32(exchanges.reset_ns))),
-        (WAIT, exchanges.wait_ns),
-        (PRESENCE, exchanges.presence_ns),
-        (PHASE, _phases(exchanges)),
-    ):
+    for row, lengths in line_groups(exchanges):
         for own, there in ((row, ~fast), (row + len(PLAIN), fast)):
             chosen = np.where(there, lengths, NONE)
             least[own] = most[own] = chosen
             count[own] = chosen != ABSENT
     rows = np.flatnonzero(exchanges.slot_count)
     if rows.size:
-        _sort_slots(exchanges, rows, least, most, count)
+        first = exchanges.first_slot[rows]
+        for row, lengths, there in slot_groups(exchanges):
+            _extremes(lengths, there, first, rows, row, least, most, count)
     return SlotClasses(least, most, count)
+
+
+def line_groups(exchanges: OneWireExchanges) -> Iterator[tuple[int, Int32Array]]:
+    """Of each window of which a transaction has one pulse: its row, and widths, (n,), ns.
+
+    The row is that at standard speed; -1 stands for no pulse.
+
+    Args:
+        exchanges: decoded, columns of n transactions.
+    """
+    clipped = (exchanges.marks & DecodeMark.RESET_CLIPPED) != 0
+    yield RESET, np.where(clipped, NONE, _int32(exchanges.reset_ns))
+    yield WAIT, exchanges.wait_ns
+    yield PRESENCE, exchanges.presence_ns
+    yield PHASE, _phases(exchanges)
 
 
 def _phases(exchanges: OneWireExchanges) -> Int32Array:
@@ -86,38 +98,31 @@ def _phases(exchanges: OneWireExchanges) -> Int32Array:
     return phase
 
 
-def _sort_slots(
-    exchanges: OneWireExchanges,
-    rows: Int64Array,
-    least: Int32Array,
-    most: Int32Array,
-    count: Int32Array,
-) -> None:
-    first = exchanges.first_slot[rows]
+def slot_groups(exchanges: OneWireExchanges) -> Iterator[tuple[int, Int32Array, BoolArray]]:
+    """Of each window that slots are measured by: its row, lengths, (s,), ns, and which count.
+
+    Args:
+        exchanges: decoded, with s slots, at least one.
+    """
     low = exchanges.low_ns
     one = exchanges.bit == 1
     device = exchanges.speaker == Speaker.DEVICE
     pitch = np.empty(low.size, dtype=np.int64)
     np.subtract(exchanges.fall_ns[1:], exchanges.fall_ns[:-1], out=pitch[:-1])
-    last = first + exchanges.slot_count[rows] - 1
-    pitch[last] = ABSENT
+    pitch[np.cumsum(exchanges.slot_count)[exchanges.slot_count > 0] - 1] = ABSENT
     slot = _int32(pitch)
-    recovery = slot - low
     followed = slot != ABSENT
-    groups: tuple[tuple[int, Int32Array, BoolArray], ...] = (
+    is_fast = exchanges.slot_is_fast() if _any_fast(exchanges) else None
+    for row, lengths, there in (
         (ONE, low, one),
         (ZERO, low, ~one & ~device),
         (HOLD, low, ~one & device),
         (SLOT, slot, followed),
-        (RECOVERY, recovery, followed),
-    )
-    is_fast = exchanges.slot_is_fast() if _any_fast(exchanges) else None
-    for row, lengths, there in groups:
-        plain = there if is_fast is None else there & ~is_fast
-        _extremes(lengths, plain, first, rows, row, least, most, count)
+        (RECOVERY, slot - low, followed),
+    ):
+        yield row, lengths, there if is_fast is None else there & ~is_fast
         if is_fast is not None:
-            own = row + len(PLAIN)
-            _extremes(lengths, there & is_fast, first, rows, own, least, most, count)
+            yield row + len(PLAIN), lengths, there & is_fast
 
 
 def _any_fast(exchanges: OneWireExchanges) -> bool:
