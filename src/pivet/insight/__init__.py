@@ -1,0 +1,1 @@
+"""What many exchanges say: margins, before and after, rehearsal, printed values, report."""

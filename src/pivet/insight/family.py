@@ -1,0 +1,105 @@
+"""What insight must know of a family; each has a package with one such object."""
+
+from abc import ABC, abstractmethod
+from collections.abc import Iterator, Sequence
+
+from pivet.captures.wire import Wire
+from pivet.errors import InputError
+from pivet.insight.grid import DRAWN, Grid
+from pivet.insight.outcomes import Outcomes
+from pivet.insight.printed.facts import Fact
+from pivet.insight.pulses import Int64Array, Widths
+from pivet.insight.readers import Reader, ReaderKind
+from pivet.insight.suggestion import Suggestion
+
+Chosen = Sequence[tuple[Wire, Int64Array]]
+"""Wires, and which of their exchanges, rising."""
+
+
+class FamilyInsight(ABC):
+    """Many exchanges of one family.
+
+    Attributes:
+        pairs: keys of windows whose pulses a reader tells apart by their length alone, the
+            shorter first.
+        position: what a position in an exchange is called.
+        kinds: of readers, the usual one first.
+    """
+
+    pairs: tuple[tuple[str, str], ...] = ()
+    position: str = "pulse"
+    kinds: tuple[ReaderKind, ...] = ()
+
+    def kind(self, name: str) -> ReaderKind:
+        """A kind of reader by its name; the usual one for an empty name.
+
+        Args:
+            name: of the kind.
+
+        Raises:
+            InputError: the family has none of that name.
+        """
+        found = [kind for kind in self.kinds if kind.name == (name or self.kinds[0].name)]
+        if not found:
+            known = ", ".join(kind.name for kind in self.kinds)
+            raise InputError(f"there is no reader {name!r} for this wire", f"choose one of {known}")
+        return found[0]
+
+    @abstractmethod
+    def widths(self, wire: Wire) -> Iterator[Widths]:
+        """All pulses of a wire, window by window, in the order on the wire.
+
+        Args:
+            wire: of this family, decoded and judged.
+        """
+
+    @abstractmethod
+    def read(self, wire: Wire, at: Int64Array, reader: Reader) -> Outcomes:
+        """What a firmware would have made of exchanges.
+
+        Args:
+            wire: of this family.
+            at: which exchanges, rising, int64 (m,).
+            reader: the firmware.
+        """
+
+    @abstractmethod
+    def suggest(self, chosen: Chosen, reader: Reader) -> Suggestion:
+        """Constants with which a kind of reader reads all of some exchanges.
+
+        Args:
+            chosen: the exchanges, of one or several wires.
+            reader: its kind, and constants that stay as they are.
+        """
+
+    @abstractmethod
+    def map_of(self, wire: Wire, at: Int64Array, reader: Reader, drawn: int = DRAWN) -> Grid | None:
+        """Which share of exchanges a reader would read right, over two constants.
+
+        Args:
+            wire: of this family.
+            at: which exchanges, rising.
+            reader: with the constants that the map does not vary.
+            drawn: so many exchanges are drawn.
+
+        Returns:
+            None where there is nothing to draw from.
+        """
+
+    @abstractmethod
+    def why(self, wire: Wire, at: Int64Array, found: Outcomes) -> Sequence[str]:
+        """What decided exchanges that were not read right, in sentences.
+
+        Args:
+            wire: of this family.
+            at: which exchanges, rising, int64 (m,).
+            found: what became of them.
+        """
+
+    @abstractmethod
+    def facts(self, wire: Wire) -> list[Fact]:
+        """What each exchange gave that should have given a reading, and how it can be mistaken.
+
+        Args:
+            wire: of this family.
+        """

@@ -1,0 +1,171 @@
+"""Which constants a reader of humidity frames should have."""
+
+from collections.abc import Sequence
+
+import numpy as np
+
+from pivet.decode.humidity import HumidityExchanges
+from pivet.insight.humidity.frames import (
+    BIT_HIGH,
+    BIT_LOW,
+    Frames,
+    frames_in,
+    lengths_of,
+    whole_frames,
+)
+from pivet.insight.humidity.reading import USUAL_PERIOD_US, WAITED, taken_bits
+from pivet.insight.pulses import Int64Array
+from pivet.insight.readers import Reader
+from pivet.insight.suggestion import Constant, Found, Suggestion
+
+ROOM = 1.25
+"""A timeout lies so far beyond the longest that was seen."""
+
+TRIED_PERIODS_US = np.r_[np.arange(0.25, 10, 0.25), np.arange(10, 40, 0.5)]
+PHASES = 4
+LOOKED_AT = 200
+
+Chosen = Sequence[tuple[HumidityExchanges, Int64Array]]
+
+
+def suggest(chosen: Chosen, reader: Reader) -> Suggestion:
+    """The constants with which a kind of reader reads all of some exchanges, of several files.
+
+    Args:
+        chosen: exchanges and which of them, rising.
+        reader: the kind, and constants that stay as they are.
+    """
+    parts = [
+        (exchanges, np.intersect1d(at, whole_frames(exchanges), assume_unique=True))
+        for exchanges, at in chosen
+    ]
+    number = sum(at.size for _, at in parts)
+    if not number:
+        return Suggestion(0, (), why_not="no exchange has all its bits")
+    sides = [_sides(frames) for part in parts for frames in frames_in(*part)]
+    zero, one, longest, apart = (
+        max(side[0] for side in sides),
+        min(side[1] for side in sides),
+        max(side[2] for side in sides),
+        min(side[3] for side in sides),
+    )
+    found = Found(zero, min(one, apart) if reader.kind == "sample" else one)
+    if reader.kind == "poll":
+        return _poll(parts, reader, number, found, longest)
+    return _threshold(reader, number, found, longest, parts)
+
+
+def _sides(frames: Frames) -> tuple[float, float, float, float]:
+    """Longest 0, shortest 1, longest wait, and least from rise to rise, µs."""
+    lengths = lengths_of(frames.edges_ns) / 1000
+    highs = lengths[BIT_HIGH]
+    ones = np.unpackbits(frames.sent, axis=0).astype(bool)
+    zero = float(np.where(ones, -np.inf, highs).max())
+    one = float(np.where(ones, highs, np.inf).min())
+    apart = highs[:-1] + lengths[BIT_LOW.start + 2 : BIT_LOW.stop : 2]
+    return zero, one, float(lengths[WAITED].max()), float(apart.min())
+
+
+def _threshold(
+    reader: Reader, number: int, found: Found, longest: float, parts: Chosen
+) -> Suggestion:
+    step = reader.resolution_us if reader.kind == "width" else 0.0
+    if step:
+        found = Found(
+            float(np.ceil(found.low_us / step)) * step, float(np.floor(found.high_us / step)) * step
+        )
+    label = "threshold" if reader.kind == "width" else "look after the rise"
+    gives_up = Constant(
+        "timeout_us",
+        "give up after",
+        float(np.ceil(longest * ROOM / 5) * 5),
+        f"the longest wait lasts {longest:.1f} µs",
+    )
+    if not found.holds:
+        if not (np.isfinite(found.low_us) and np.isfinite(found.high_us)):
+            missing = "0" if not np.isfinite(found.low_us) else "1"
+            return Suggestion(number, (), why_not=f"no exchange holds a {missing}")
+        best = _best(parts, reader)
+        why = (
+            f"no value reads all: a 0 lasts up to {found.low_us:.1f} µs, a 1 from "
+            f"{found.high_us:.1f} µs on; this one reads most"
+        )
+        return Suggestion(number, (Constant("threshold_us", label, best, why), gives_up))
+    middle = found.middle_us
+    why = (
+        f"a 0 lasts up to {found.low_us:.1f} µs, a 1 from {found.high_us:.1f} µs on: "
+        f"{middle - found.low_us:.1f} µs of room on either side"
+    )
+    constants = (Constant("threshold_us", label, middle, why), gives_up)
+    return Suggestion(number, constants, found.low_us, found.high_us)
+
+
+def _best(parts: Chosen, reader: Reader) -> float:
+    """The threshold that reads most, where none reads all, µs."""
+    lows, highs = [], []
+    for part in parts:
+        for frames in frames_in(*part):
+            length = lengths_of(frames.edges_ns)[BIT_HIGH] / 1000
+            ones = np.unpackbits(frames.sent, axis=0).astype(bool)
+            lows.append(np.where(ones, 0.0, length).max(axis=0))
+            highs.append(np.where(ones, length, np.inf).min(axis=0))
+    low, high = np.concatenate(lows), np.concatenate(highs)
+    good = low < high
+    low, high = np.sort(low[good]), np.sort(high[good])
+    edges = np.unique(np.concatenate((low, high[np.isfinite(high)])))
+    right = np.searchsorted(low, edges, side="right") - np.searchsorted(high, edges, side="right")
+    at = np.flatnonzero(right == right.max())
+    widths = [edges[min(one + 1, edges.size - 1)] - edges[one] for one in at.tolist()]
+    widest = int(at[int(np.argmax(widths))])
+    return float(edges[widest] + edges[min(widest + 1, edges.size - 1)]) / 2
+
+
+def _poll(parts: Chosen, reader: Reader, number: int, found: Found, longest: float) -> Suggestion:
+    period = USUAL_PERIOD_US if reader.period_us is None else reader.period_us
+    limit = Constant(
+        "limit",
+        "give up after turns",
+        float(np.ceil(longest * ROOM / period)),
+        f"the longest wait lasts {longest:.1f} µs, {longest / period:.0f} turns",
+    )
+    if reader.number is not None:
+        if not found.holds:
+            return Suggestion(number, (), why_not="no number of turns tells 0 from 1 in all")
+        turns_0, turns_1 = found.low_us / period, found.high_us / period
+        why = f"a 0 takes up to {turns_0:.1f} turns, a 1 from {turns_1:.1f} on"
+        turns = float(np.floor(found.middle_us / period))
+        constants = (Constant("number", "turns that make a 1", turns, why), limit)
+        return Suggestion(number, constants, found.low_us, found.high_us)
+    most = _longest_period(parts, reader)
+    if most <= 0:
+        return Suggestion(number, (), why_not="some 0 is as long as the low before it, or longer")
+    why = f"with turns of up to {most:g} µs every exchange is read right"
+    return Suggestion(
+        number, (Constant("period_us", "turn of the loop", most / 2, why), limit), 0.0, most
+    )
+
+
+def _longest_period(parts: Chosen, reader: Reader) -> float:
+    """Up to which period every exchange is read right, from wherever the loop begins, µs.
+
+    Looked for in some of the exchanges, then held against all.
+    """
+    few = [(exchanges, at[:: max(at.size // LOOKED_AT, 1)]) for exchanges, at in parts]
+    good = 0
+    while good < TRIED_PERIODS_US.size and _reads_all(few, reader, TRIED_PERIODS_US[good]):
+        good += 1
+    while good and not _reads_all(parts, reader, TRIED_PERIODS_US[good - 1]):
+        good -= 1
+    return float(TRIED_PERIODS_US[good - 1]) if good else 0.0
+
+
+def _reads_all(parts: Chosen, reader: Reader, period_us: float) -> bool:
+    tried = Reader("poll", period_us=float(period_us), jitter_us=reader.jitter_us)
+    for phase in range(PHASES):
+        rng = np.random.default_rng(phase)
+        for part in parts:
+            for frames in frames_in(*part):
+                bits, _, gave_up = taken_bits(frames, tried, rng)
+                if gave_up.any() or (np.packbits(bits, axis=0) != frames.sent).any():
+                    return False
+    return True

@@ -1,0 +1,156 @@
+"""What is looked at: the exchanges of a wire of a file, all together.
+
+A capture has them at hand; of a bench file they are read a stretch at a time, decoded as when they
+were heard, and joined.
+"""
+
+from collections.abc import Iterator, Sequence
+from dataclasses import dataclass, field, replace
+from pathlib import Path
+
+import numpy as np
+
+from pivet.captures.capture import open_capture
+from pivet.captures.text import short_names
+from pivet.captures.wire import Wire
+from pivet.errors import InputError
+from pivet.files.benchfile.beside import is_bench
+from pivet.files.benchfile.store import BenchFile
+from pivet.insight.pulses import BoolArray
+from pivet.judge.chapter import CHAPTER
+from pivet.keeping.recorded import RecordedWire, recorded_wires
+from pivet.progress import Progress, part, silent
+from pivet.sheets.model import Sheet
+from pivet.signal.naming import wire_meant
+from pivet.signal.uncertainty import worst
+
+AT_ONCE = 16 * CHAPTER
+"""So many exchanges of a bench file are read at once."""
+
+MOST = 2_000_000
+"""So many exchanges are looked at together; a humidity exchange takes 350 bytes."""
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Studied:
+    """The exchanges of one wire.
+
+    Attributes:
+        file: as the person named it.
+        name: of the wire, for people.
+        wire: all its exchanges, judged.
+        began_ns: zero of its times by the calendar, ns since 1970; None where nobody knows.
+    """
+
+    file: str
+    name: str
+    wire: Wire = field(repr=False)
+    began_ns: int | None = None
+
+    def between(self, from_ns: int | None, to_ns: int | None) -> BoolArray:
+        """Which exchanges begin in a time, bool (n,).
+
+        Args:
+            from_ns: in the capture, ns; None for its beginning.
+            to_ns: likewise, not with it; None for its end.
+        """
+        starts = self.wire.exchanges.start_ns
+        chosen = np.ones(len(self.wire), dtype=bool)
+        if from_ns is not None:
+            chosen &= starts >= from_ns
+        if to_ns is not None:
+            chosen &= starts < to_ns
+        return chosen
+
+
+def study(
+    path: Path,
+    sheet: Sheet | None = None,
+    wires: Sequence[str] = (),
+    progress: Progress = silent,
+    where: str = "",
+) -> list[Studied]:
+    """The wires of a file.
+
+    Args:
+        path: a capture or a bench file.
+        sheet: of the person, for a capture; None recognises it.
+        wires: as ``--wire``; empty for all.
+        progress: told the share done.
+        where: the file as the person named it, for messages.
+
+    Raises:
+        InputError: it cannot be used, or has no such wire.
+        Cancelled: from ``progress``.
+    """
+    where = where or path.name
+    if is_bench(path):
+        if sheet is not None:
+            raise InputError(
+                f"{where} is a bench file, and knows its sensors", "leave the sheet out"
+            )
+        return list(_of_bench(path, wires, progress, where))
+    sensor = None if sheet is None else sheet.id
+    capture = open_capture(path, sensor, wires or None, progress, where=where)
+    names = short_names([wire.label for wire in capture.wires])
+    return [
+        Studied(where, name, wire)
+        for name, wire in zip(names, capture.wires, strict=True)
+        if len(wire)
+    ]
+
+
+def _of_bench(
+    path: Path, wires: Sequence[str], progress: Progress, where: str
+) -> Iterator[Studied]:
+    bench = BenchFile.open(path)
+    try:
+        recorded = [wire for wire in recorded_wires(bench) if len(wire)]
+        known = [wire.row.name for wire in recorded]
+        meant = {name for written in wires for name in _meant(written, known, where)}
+        rows = [wire for wire in recorded if not wires or wire.row.name in meant]
+        for done, wire in enumerate(rows):
+            share = part(progress, done / len(rows), (done + 1) / len(rows))
+            yield Studied(where, wire.row.name, whole(wire, share), wire.capture.began_ns)
+    finally:
+        bench.close()
+
+
+def _meant(written: str, known: Sequence[str], where: str) -> list[str]:
+    found = wire_meant(written, known)
+    if len(found) != 1:
+        what = f"can be several wires of {where}" if found else f"is no wire of {where}"
+        choices = ", ".join(sorted(set(found or known)))
+        raise InputError(f"{written!r} {what}", f"choose one of {choices}")
+    return found
+
+
+def whole(recorded: RecordedWire, progress: Progress = silent) -> Wire:
+    """All exchanges of a recorded wire, judged together; its edges are not kept.
+
+    Args:
+        recorded: of a bench file.
+        progress: told the share done.
+
+    Raises:
+        InputError: there are too many, or some cannot be read.
+        Cancelled: from ``progress``.
+    """
+    total = len(recorded)
+    if total > MOST:
+        raise InputError(
+            f"{recorded.row.name} has {total:,} exchanges, more than are looked at together",
+            "choose a shorter recording",
+        )
+    batches, steps, last = [], [], None
+    for first in range(0, total, AT_ONCE):
+        progress(first / total)
+        end = min(first + AT_ONCE, total)
+        last = recorded.around(end - 1, end - 1 - max(first - CHAPTER, 0))
+        begin = max(first - last.first, 0)
+        batches.append(last.family.rows(last.exchanges, begin, end - last.first))
+        steps.append(worst(last.judged.resolution_ns))
+    assert last is not None
+    exchanges = last.family.join(batches)
+    judged = last.family.judge(exchanges, len(last.lines), max(steps), last.choices)
+    return replace(last, exchanges=exchanges, judged=judged, first=0)

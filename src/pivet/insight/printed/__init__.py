@@ -1,0 +1,1 @@
+"""Printed values against the wire."""

@@ -1,0 +1,5 @@
+"""What many exchanges say."""
+
+from tests.rooms import all_in
+
+load_tests = all_in(__file__)
