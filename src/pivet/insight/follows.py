@@ -14,7 +14,7 @@ from pivet.captures.wire import Wire
 from pivet.insight.pulses import WHOLE, BoolArray, Int64Array, Widths
 from pivet.insight.registry import insight_of
 from pivet.insight.resample import blocks_of, draws, reach
-from pivet.sheets.model import Driver
+from pivet.sheets.model import Driver, Window
 
 FloatArray = npt.NDArray[np.float64]
 
@@ -90,7 +90,8 @@ def what_follows(wire: Wire, chosen: BoolArray | None = None) -> tuple[Follows, 
         if best is not None:
             found.append(best[1])
         if positions[0] != WHOLE:
-            found += _positions(widths, positions, tests, insight.position)
+            off_us = (widths.ns - means[owners]) / 1000
+            found += _positions(widths.window, off_us, positions, tests, insight.position)
     return tuple(found)
 
 
@@ -191,9 +192,10 @@ def _words(what: str, slope: float, half: float) -> str:
     return f"{grows} by {by} with each ms that the host asks late"
 
 
-def _positions(widths: Widths, positions: Int64Array, tests: int, called: str) -> Iterator[Follows]:
-    """Positions whose pulses differ from all others."""
-    us = widths.ns / 1000
+def _positions(
+    window: Window, us: FloatArray, positions: Int64Array, tests: int, called: str
+) -> Iterator[Follows]:
+    """Positions whose pulses differ from all others; µs beside the mean of their exchange."""
     low, high = np.quantile(us, (0.01, 0.99))
     kept = (us >= 2 * low - high) & (us <= 2 * high - low)
     us, positions = us[kept], positions[kept]
@@ -218,7 +220,6 @@ def _positions(widths: Widths, positions: Int64Array, tests: int, called: str) -
     more = f" and {rows.size - worst.size} more" if rows.size > worst.size else ""
     slope, half = float(off[worst[0]]), reach() * float(error[worst[0]])
     grows = "longer" if slope > 0 else "shorter"
-    window = widths.window
     says = (
         f"{window.label}: {called}{'s' * (rows.size > 1)} {names}{more} up to {abs(slope):.2g} ± "
         f"{half:.1g} µs {grows} than the others"

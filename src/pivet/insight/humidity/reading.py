@@ -13,6 +13,7 @@ from pivet.decode.humidity import HumidityExchanges, layout
 from pivet.insight.humidity.frames import (
     BIT_HIGH,
     BIT_LOW,
+    EDGES,
     Frames,
     frames_in,
     lengths_of,
@@ -94,7 +95,8 @@ def taken_bits(
     elif reader.kind == "width" and reader.resolution_us:
         step = ns(reader.resolution_us)
         edges = np.floor((edges + rng.random(len(frames)) * step) / step) * step
-    lengths = lengths_of(without_unseen(edges))
+    seen = without_unseen(edges)
+    lengths = lengths_of(seen)
     lows, highs = lengths[BIT_LOW], lengths[BIT_HIGH]
     gave_up = ~np.isfinite(lengths[WAITED])
     if reader.kind == "poll":
@@ -107,12 +109,31 @@ def taken_bits(
     if reader.timeout_us is not None:
         gave_up |= lengths[WAITED] > ns(reader.timeout_us)
     if reader.kind == "sample":
-        # It looks again only after the next rise: a bit is passed over, and one is missing at the
-        # end; behind the last the line stays high.
+        gave_up[-1] = False  # nobody waits for the end of the last bit
         late = highs[:-1] + lengths[BIT_LOW.start + 2 : BIT_LOW.stop : 2] <= threshold
-        gave_up[layout.FIRST_HIGH : layout.END_LOW - 2 : 2] |= late
-        bits[-1] |= highs[-1] + lengths[layout.END_LOW] <= threshold
+        rows = np.flatnonzero(late.any(axis=0) | ~np.isfinite(lengths).all(axis=0))
+        rows = np.union1d(rows, np.flatnonzero(highs[-1] + lengths[-1] <= threshold))
+        if rows.size:
+            bits[:, rows], gave_up[:, rows] = _looked(seen[:, rows], threshold)
     return bits, lengths, gave_up
+
+
+def _looked(edges: FloatArray, threshold: float) -> tuple[Bits, Bits]:
+    """Bits of a firmware that looks so late that it passes rises over, or that missed some.
+
+    Behind a frame the line stays high: that is one rise more.
+    """
+    size = edges.shape[1]
+    every, gave_up = np.arange(size), np.zeros((WAITED.stop, size), dtype=bool)
+    bits = np.zeros((layout.BITS, size), dtype=bool)
+    padded = np.vstack([edges, np.full((2, size), np.inf)])
+    rise = np.full(size, BIT_HIGH.start)
+    for bit in range(layout.BITS):
+        gave_up[layout.low_column(bit)] = ~np.isfinite(padded[rise, every])
+        passed = (edges <= padded[rise, every] + threshold).sum(axis=0)
+        bits[bit] = passed % 2 == 1
+        rise = np.minimum(passed + bits[bit], EDGES)
+    return bits, gave_up
 
 
 USUAL_THRESHOLD_US = 50.0

@@ -2,7 +2,6 @@
 
 from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass, field
-from operator import itemgetter
 
 from pivet.insight.printed.binding import Binding
 from pivet.insight.printed.classify import SAME, STALE, Meant, codes_of
@@ -154,12 +153,21 @@ class Aligner:
                 codes[quantity] = {}
         return Beside(entry, fact, codes)
 
-    def aligned(self) -> list[Beside]:
-        """Entries and exchanges, each once, in order."""
-        straight = self._straight()
-        if straight is not None:
-            return straight
-        return list(self._walked())
+    def aligned(self, after: Sequence[int] | None = None) -> list[Beside]:
+        """Entries and exchanges, each once, in order.
+
+        Args:
+            after: the place of the exchange after which each entry was printed, rising; None where
+                only their order is known.
+        """
+        if after is not None:
+            return self._laid(after)
+        return self._straight() or list(self._walked())
+
+    def _laid(self, rows: Sequence[int]) -> list[Beside]:
+        """Each entry beside one exchange, and the exchanges that are left alone."""
+        own = {row: self.beside(at, row) for at, row in enumerate(rows)}
+        return [own.get(at) or Beside(None, fact) for at, fact in enumerate(self._facts)]
 
     def _straight(self) -> list[Beside] | None:
         """One beside the other, where there are as many and nearly all fit so."""
@@ -172,9 +180,7 @@ class Aligner:
             # The first has nothing before it that it could be an older one of.
             fits = sum(pair.rank > 0 for pair in found[1:]) + 1
             if fits >= ALL_BUT * len(found):
-                left = [(at, Beside(None, facts[at])) for at in every if at not in set(rows)]
-                order = sorted([*zip(rows, found, strict=True), *left], key=itemgetter(0))
-                return [pair for _, pair in order]
+                return self._laid(rows)
         return None
 
     def _walked(self) -> Iterator[Beside]:

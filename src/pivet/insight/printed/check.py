@@ -10,6 +10,7 @@ from pivet.insight.printed.binding import Binding, bind
 from pivet.insight.printed.classify import SAME, STALE
 from pivet.insight.printed.facts import Fact
 from pivet.insight.printed.lines import Printed, printed_lines
+from pivet.insight.printed.times import by_time
 
 CODES = {
     "sign-as-magnitude": "the sign bit is taken for a part of the number",
@@ -151,7 +152,7 @@ def crosscheck(
     binding = bind(lines, facts, said)
     single = max(len(fact.truths) for fact in facts) == 1
     entries = entries_of(lines, binding, single)
-    beside = Aligner(entries, facts).aligned()
+    beside = Aligner(entries, facts).aligned(by_time(entries, facts, binding))
     return Crosscheck(tuple(_named(beside)), binding, tuple(lines))
 
 
