@@ -36,6 +36,7 @@ CONSTANTS = (
     click.option("--timeout", help="Gives up what lasts longer."),
     click.option("--period", help="One turn of its loop."),
     click.option("--jitter", help="How much a turn varies."),
+    click.option("--work", help="Puts each bit away for so long before it looks again."),
     click.option("--limit", type=click.IntRange(1), help="Gives up after so many turns."),
     click.option("--number", type=click.IntRange(1), help="A high of more turns is a 1."),
     click.option("--slot", help="From slot to slot (1-Wire)."),

@@ -26,6 +26,7 @@ class Reader:
         period_us, jitter_us: of the loop that looks at the line, and how much one turn varies
             (standard deviation).
         limit: turns after which it gives up; None for never.
+        work_us: so long it puts away each bit before it looks again.
         number: a high of more turns is a 1; None compares with the turns of the low before it.
         slot_us, recovery_us, reset_us, presence_us: of a 1-Wire host: from slot to slot, the high
             before the next, the reset, and how long after it presence is looked for.
@@ -42,6 +43,7 @@ class Reader:
     timeout_us: float | None = None
     period_us: float | None = None
     jitter_us: float = 0.0
+    work_us: float = 0.0
     limit: int | None = None
     number: int | None = None
     slot_us: float | None = None

@@ -45,6 +45,7 @@ KINDS = (
         {
             "period_us": "turn of the loop",
             "jitter_us": "jitter of a turn",
+            "work_us": "puts a bit away",
             "limit": "give up after turns",
             "number": "turns that make a 1",
             **STALLED,

@@ -13,7 +13,7 @@ from pivet.insight.humidity.frames import (
     lengths_of,
     whole_frames,
 )
-from pivet.insight.humidity.reading import WAITED, ns
+from pivet.insight.humidity.reading import WAITED, ns, turns_of
 from pivet.insight.pulses import Int64Array
 from pivet.insight.readers import Reader
 
@@ -133,25 +133,24 @@ def _polled(
 ) -> Grid:
     """Turns of a loop; each exchange has one stall."""
     x = np.linspace(0.25, 16.0, SIDE)
+    periods = np.round(x * 1000).astype(np.float32)[:, None]
     right = np.zeros((SIDE, SIDE))
     rng = np.random.default_rng(reader.seed)
     for frames in frames_in(exchanges, rows):
-        ones = np.unpackbits(frames.sent, axis=0) == 1
+        ones = (np.unpackbits(frames.sent, axis=0) == 1)[:, None, :]
         edges = frames.edges_ns[: WAITED.stop + 1].astype(np.float32)
         where, phase = (rng.random(len(frames)).astype(np.float32) for _ in range(2))
         for row, stall_us in enumerate(stalls.tolist()):
             length = np.float32(ns(stall_us))
             starts = edges[0] - length + where * (edges[-1] - edges[0] + length)
             own = edges - np.clip(edges - starts, np.float32(0.0), length)
-            for column, period in enumerate(x.tolist()):
-                turns = np.ceil(own * np.float32(1 / ns(period)) - phase)
-                counts = turns[1:] - turns[:-1]
-                highs = counts[BIT_HIGH]
-                beside = counts[BIT_LOW] if reader.number is None else np.float32(reader.number)
-                good = ((highs > beside) == ones).all(axis=0) & (counts.min(axis=0) > 0)
-                if reader.limit is not None:
-                    good &= counts.max(axis=0) < reader.limit
-                right[row, column] += np.count_nonzero(good)
+            turns, lost = turns_of(own, periods, ns(reader.work_us), phase)
+            highs = turns[BIT_HIGH]
+            beside = turns[BIT_LOW] if reader.number is None else reader.number
+            good = ((highs > beside) == ones).all(axis=0) & ~lost.any(axis=0)
+            if reader.limit is not None:
+                good &= turns.max(axis=0) < reader.limit
+            right[row] += np.count_nonzero(good, axis=1)
     return Grid(
         "period_us",
         "stall_us",

@@ -26,6 +26,7 @@ from pivet.insight.stalls import draw, own_time, seen_late, without_unseen
 
 Bits = npt.NDArray[np.bool_]
 FloatArray = npt.NDArray[np.float64]
+Floats = npt.NDArray[np.floating]
 
 WAITED = slice(0, layout.END_LOW)
 """Pulses that a reader waits for; the low at the end is none of them."""
@@ -67,13 +68,10 @@ def read(exchanges: HumidityExchanges, at: Int64Array, reader: Reader) -> Outcom
 def _parts(exchanges: HumidityExchanges, at: Int64Array, reader: Reader) -> Iterator[Outcomes]:
     rng = np.random.default_rng(reader.seed)
     for frames in frames_in(exchanges, at):
-        bits, lengths, gave_up = taken_bits(frames, reader, rng)
-        yield _outcomes(frames, bits, lengths, gave_up)
+        yield _outcomes(frames, *taken_bits(frames, reader, rng))
 
 
-def taken_bits(
-    frames: Frames, reader: Reader, rng: np.random.Generator
-) -> tuple[Bits, FloatArray, Bits]:
+def taken_bits(frames: Frames, reader: Reader, rng: np.random.Generator) -> tuple[Bits, Bits]:
     """The bits as a firmware takes them.
 
     Args:
@@ -82,8 +80,7 @@ def taken_bits(
         rng: that draws stalls, and where its clock stands.
 
     Returns:
-        bits (40, m), lengths of the pulses as it meets them (84, m), ns, and for which of these it
-        gives up, bool (83, m).
+        bits (40, m), and at which pulses it gives up, bool (83, m).
     """
     edges = frames.edges_ns
     if reader.stall is not None:
@@ -91,19 +88,14 @@ def taken_bits(
         move = seen_late if reader.kind == "width" else own_time
         edges = move(edges, starts, reader.stall.length_ns)
     if reader.kind == "poll":
-        edges = _turns(edges, reader, rng)
-    elif reader.kind == "width" and reader.resolution_us:
+        return _polled(without_unseen(edges), reader, rng)
+    if reader.kind == "width" and reader.resolution_us:
         step = ns(reader.resolution_us)
         edges = np.floor((edges + rng.random(len(frames)) * step) / step) * step
     seen = without_unseen(edges)
     lengths = lengths_of(seen)
-    lows, highs = lengths[BIT_LOW], lengths[BIT_HIGH]
+    highs = lengths[BIT_HIGH]
     gave_up = ~np.isfinite(lengths[WAITED])
-    if reader.kind == "poll":
-        bits = highs > (lows if reader.number is None else reader.number)
-        if reader.limit is not None:
-            gave_up |= lengths[WAITED] >= reader.limit
-        return bits, lengths, gave_up
     threshold = ns(threshold_of(reader))
     bits = highs > threshold
     if reader.timeout_us is not None:
@@ -115,7 +107,64 @@ def taken_bits(
         rows = np.union1d(rows, np.flatnonzero(highs[-1] + lengths[-1] <= threshold))
         if rows.size:
             bits[:, rows], gave_up[:, rows] = _looked(seen[:, rows], threshold)
-    return bits, lengths, gave_up
+    return bits, gave_up
+
+
+def _polled(edges: FloatArray, reader: Reader, rng: np.random.Generator) -> tuple[Bits, Bits]:
+    """Bits of a firmware that counts the turns of its loop."""
+    period = ns(USUAL_PERIOD_US if reader.period_us is None else reader.period_us)
+    turns, gave_up = turns_of(
+        edges[: WAITED.stop + 1],
+        period,
+        ns(reader.work_us),
+        rng.random((edges.shape[1],)),
+        rng.normal(0, 1, (WAITED.stop, edges.shape[1])) * ns(reader.jitter_us)
+        if reader.jitter_us
+        else None,
+    )
+    lows, highs = turns[BIT_LOW], turns[BIT_HIGH]
+    if reader.limit is not None:
+        gave_up |= turns >= reader.limit
+    return highs > (lows if reader.number is None else reader.number), gave_up
+
+
+def turns_of(
+    edges: Floats,
+    period: Floats | float,
+    work: float,
+    phase: Floats,
+    noise: FloatArray | None = None,
+) -> tuple[FloatArray, Bits]:
+    """How many turns of a loop each pulse takes, and which pulses the loop cannot tell.
+
+    After each bit the firmware puts it away before it looks again.
+
+    Args:
+        edges: (e, m), ns; infinite for those that never come.
+        period: of the loop, ns; one, or several as (k, 1).
+        work: how long a bit is put away, ns.
+        phase: where in a turn the loop is at the first edge, (m,), 0 to 1.
+        noise: by how much a turn is longer, (e - 1, m), ns; None for not at all.
+
+    Returns:
+        turns (e - 1, m), or (e - 1, k, m), and bool of the same shape.
+    """
+    look = edges[0] + phase * period
+    turns, lost = [], []
+    for column in range(edges.shape[0] - 1):
+        end = edges[column + 1]
+        with np.errstate(invalid="ignore"):
+            number = np.maximum(np.ceil((end - look) / period), 0.0)
+        seen = look + np.where(np.isfinite(number), number, 0.0) * period
+        if noise is not None:
+            seen = seen + noise[column] * np.sqrt(np.where(np.isfinite(number), number, 0.0))
+        following = edges[column + 2] if column + 2 < edges.shape[0] else np.inf
+        # Two edges between two looks leave the level as it was: they are not seen.
+        lost.append((seen >= following) | ~np.isfinite(number))
+        turns.append(number)
+        is_high_bit = column >= layout.FIRST_HIGH and column % 2 == 0
+        look = np.maximum(seen, look) + (work if is_high_bit else 0.0)
+    return np.stack(turns), np.stack(lost)
 
 
 def _looked(edges: FloatArray, threshold: float) -> tuple[Bits, Bits]:
@@ -149,20 +198,7 @@ def threshold_of(reader: Reader) -> float:
     return USUAL_THRESHOLD_US if reader.threshold_us is None else reader.threshold_us
 
 
-def _turns(edges: FloatArray, reader: Reader, rng: np.random.Generator) -> FloatArray:
-    """In which turn of its loop a firmware sees each edge, (85, m)."""
-    period = ns(USUAL_PERIOD_US if reader.period_us is None else reader.period_us)
-    if reader.jitter_us:
-        lengths = np.maximum(np.diff(edges, axis=0), 0.0)
-        noise = rng.normal(0.0, 1.0, lengths.shape) * ns(reader.jitter_us)
-        noise *= np.sqrt(lengths / period)
-        edges = np.vstack([edges[:1], edges[1:] + np.cumsum(noise, axis=0)])
-        edges = np.maximum.accumulate(edges, axis=0)
-    found: FloatArray = np.ceil((edges - rng.random(edges.shape[1]) * period) / period)
-    return found
-
-
-def _outcomes(frames: Frames, bits: Bits, lengths: FloatArray, gave_up: Bits) -> Outcomes:
+def _outcomes(frames: Frames, bits: Bits, gave_up: Bits) -> Outcomes:
     taken = np.packbits(bits, axis=0)
     other = (taken != frames.sent).any(axis=0)
     holds = taken[:4].sum(axis=0, dtype=np.uint8) == taken[4]

@@ -160,12 +160,12 @@ def _longest_period(parts: Chosen, reader: Reader) -> float:
 
 
 def _reads_all(parts: Chosen, reader: Reader, period_us: float) -> bool:
-    tried = Reader("poll", period_us=float(period_us), jitter_us=reader.jitter_us)
+    tried = reader.with_(period_us=float(period_us), limit=None, stall=None)
     for phase in range(PHASES):
         rng = np.random.default_rng(phase)
         for part in parts:
             for frames in frames_in(*part):
-                bits, _, gave_up = taken_bits(frames, tried, rng)
+                bits, gave_up = taken_bits(frames, tried, rng)
                 if gave_up.any() or (np.packbits(bits, axis=0) != frames.sent).any():
                     return False
     return True
