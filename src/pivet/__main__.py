@@ -27,6 +27,17 @@ def show_demo(folder: Path | None) -> int:
     return 0
 
 
+def print_html(html: str, path: Path) -> None:
+    """Writes the HTML of a report as PDF, without a display."""
+    # Else fonts stand in the file in an order that is drawn anew at each start.
+    os.environ |= {"QT_QPA_PLATFORM": "offscreen", "QT_HASH_SEED": "0"}
+    from pivet.ui.app import make_app
+    from pivet.ui.printing import print_html as printed
+
+    make_app()
+    printed(html, path)
+
+
 def main() -> int:
     """Runs ``pivet``; returns the exit status."""
     # A shell that asks how a command goes on must never get a window.
@@ -36,7 +47,7 @@ def main() -> int:
     from pivet.cli.terminal import run
 
     use_utf8()
-    return run(build(open_window, show_demo))
+    return run(build(open_window, show_demo, print_html))
 
 
 if __name__ == "__main__":

@@ -10,12 +10,24 @@ from click.shell_completion import CompletionItem
 
 from pivet import __version__
 from pivet.cli.terminal import EXIT_UNUSABLE, Enough, say
-from pivet.errors import PivetError
+from pivet.errors import OutputError, PivetError
 
 OpenWindow = Callable[..., int]
 """With files; the name ``board`` gives the port of a board to listen to."""
 
 ShowDemo = Callable[[Path | None], int]
+
+PrintHtml = Callable[[str, Path], None]
+
+
+def cannot_print(_html: str, path: Path) -> None:
+    """Where nothing can make a PDF.
+
+    Raises:
+        OutputError: always.
+    """
+    raise OutputError(f"{path} cannot be made here", "write .html")
+
 
 COMMANDS = {
     "decode": ("decode_command", "Decodes and judges the exchanges of captures."),
@@ -25,6 +37,7 @@ COMMANDS = {
     "compare": ("compare_command", "Says what differs between before and after."),
     "rehearse": ("rehearse_command", "Says what a firmware would have made of captures."),
     "crosscheck": ("crosscheck_command", "Lays printed values beside the wire."),
+    "report": ("report_command", "Writes a report of captures, HTML or PDF."),
     "explain": ("explain_command", "Checks and explains bytes copied from elsewhere."),
     "sheet": ("sheet_command", "Lists, shows, checks and copies timing sheets."),
     "convert": ("convert_command", "Converts captures to VCD or CSV."),
@@ -81,12 +94,15 @@ class Commands(click.Group):
             raise Enough from error
 
 
-def build(open_window: OpenWindow, show_demo: ShowDemo) -> click.Group:
+def build(
+    open_window: OpenWindow, show_demo: ShowDemo, print_html: PrintHtml = cannot_print
+) -> click.Group:
     """The command line.
 
     Args:
         open_window: opens the window with some files; gives the exit status.
         show_demo: shows the demo in the window, or writes its pictures to a folder.
+        print_html: writes HTML as PDF.
     """
 
     @click.group(
@@ -101,7 +117,7 @@ def build(open_window: OpenWindow, show_demo: ShowDemo) -> click.Group:
 
         Without a command the window opens.
         """
-        ctx.obj = Windows(open_window, show_demo)
+        ctx.obj = Windows(open_window, show_demo, print_html)
         if ctx.invoked_subcommand is None:
             ctx.exit(open_window(()))
 
@@ -112,11 +128,12 @@ class Windows:
     """How the commands that open a window do it.
 
     Attributes:
-        open_window, show_demo: as ``build`` was given them.
+        open_window, show_demo, print_html: as ``build`` was given them.
     """
 
-    def __init__(self, open_window: OpenWindow, show_demo: ShowDemo) -> None:
+    def __init__(self, open_window: OpenWindow, show_demo: ShowDemo, print_html: PrintHtml) -> None:
         self.open_window, self.show_demo = open_window, show_demo
+        self.print_html = print_html
 
 
 def use_utf8() -> None:

@@ -91,7 +91,7 @@ def rehearse(
     from pivet.insight.rehearsal import rehearse as rehearsed
     from pivet.insight.tell import rehearsal_lines
 
-    reader = _reader(**constants)
+    reader = described_reader(**constants)
     sheet, inputs = chosen_sheet(sensor, sheet_file), inputs_of(files, benches=True)
     found = [
         pair
@@ -112,7 +112,9 @@ def rehearse(
         say_lines(rehearsal_lines(titled(one, inputs.many), result, what))
 
 
-def _reader(kind: str | None, seed: int, stall: str | None, **constants: object) -> "Reader":
+def described_reader(
+    kind: str | None, seed: int, stall: str | None, **constants: object
+) -> "Reader":
     """The firmware that was described.
 
     Raises:

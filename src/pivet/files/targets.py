@@ -17,6 +17,7 @@ class Kind(Enum):
 
     CAPTURE = "a capture"
     READINGS = "readings"
+    REPORT = "a report"
 
 
 def _is_capture(head: bytes) -> bool:
@@ -31,9 +32,15 @@ def _is_readings(head: bytes) -> bool:
     return text is not None or (head[:2] == b"PK" and OWN_WORKBOOK in head)
 
 
+def _is_report(head: bytes) -> bool:
+    html = b'<meta name="generator" content="Pivet' in head
+    return html or (head.startswith(b"%PDF-") and b"Pivet" in head)
+
+
 LOOKS: dict[Kind, Callable[[bytes], bool]] = {
     Kind.CAPTURE: _is_capture,
     Kind.READINGS: _is_readings,
+    Kind.REPORT: _is_report,
 }
 
 

@@ -5,12 +5,15 @@ from collections.abc import Iterator, Sequence
 
 from pivet.captures.wire import Wire
 from pivet.errors import InputError
+from pivet.insight.drawn.course import wave_picture
+from pivet.insight.drawn.picture import Picture
 from pivet.insight.grid import DRAWN, Grid
 from pivet.insight.outcomes import Outcomes
 from pivet.insight.printed.facts import Fact
 from pivet.insight.pulses import Int64Array, Widths
 from pivet.insight.readers import Reader, ReaderKind
 from pivet.insight.suggestion import Suggestion
+from pivet.judge.report import Report
 
 Chosen = Sequence[tuple[Wire, Int64Array]]
 """Wires, and which of their exchanges, rising."""
@@ -103,3 +106,12 @@ class FamilyInsight(ABC):
         Args:
             wire: of this family.
         """
+
+    def picture(self, report: Report, width: float) -> Picture:
+        """One exchange, drawn.
+
+        Args:
+            report: of the exchange.
+            width: of the picture, at most.
+        """
+        return wave_picture(report, width)

@@ -40,12 +40,14 @@ class Studied:
         name: of the wire, for people.
         wire: all its exchanges, judged.
         began_ns: zero of its times by the calendar, ns since 1970; None where nobody knows.
+        notes: of the person: number of the exchange (None for the whole wire), and text.
     """
 
     file: str
     name: str
     wire: Wire = field(repr=False)
     began_ns: int | None = None
+    notes: tuple[tuple[int | None, str], ...] = ()
 
     def between(self, from_ns: int | None, to_ns: int | None) -> BoolArray:
         """Which exchanges begin in a time, bool (n,).
@@ -111,7 +113,13 @@ def _of_bench(
         rows = [wire for wire in recorded if not wires or wire.row.name in meant]
         for done, wire in enumerate(rows):
             share = part(progress, done / len(rows), (done + 1) / len(rows))
-            yield Studied(where, wire.row.name, whole(wire, share), wire.capture.began_ns)
+            own = tuple(
+                (number, text)
+                for _, text, wire_id, number in bench.notes()
+                if wire_id in (wire.row.id, None)
+            )
+            began = wire.capture.began_ns
+            yield Studied(where, wire.row.name, whole(wire, share), began, own)
     finally:
         bench.close()
 

@@ -6,9 +6,11 @@ import numpy as np
 
 from pivet.captures.wire import Wire
 from pivet.decode.humidity import HumidityExchanges, layout
+from pivet.insight.drawn.picture import Picture
 from pivet.insight.family import Chosen, FamilyInsight
 from pivet.insight.grid import DRAWN, Grid
 from pivet.insight.humidity.map import map_of
+from pivet.insight.humidity.picture import frame_picture
 from pivet.insight.humidity.printed import facts_of
 from pivet.insight.humidity.pulses import widths
 from pivet.insight.humidity.reading import USUAL_PERIOD_US, USUAL_THRESHOLD_US, read
@@ -19,6 +21,10 @@ from pivet.insight.pulses import Int64Array, Widths
 from pivet.insight.readers import Reader, ReaderKind
 from pivet.insight.suggestion import Suggestion
 from pivet.judge.humidity import JudgedFrames
+from pivet.judge.report import Report
+
+FEWEST_DRAWN = 4
+"""An exchange of fewer pulses has no bits to draw."""
 
 STALLED = {"stall": "stalls"}
 KINDS = (
@@ -115,6 +121,12 @@ class HumidityInsight(FamilyInsight):
     def facts(self, wire: Wire) -> list[Fact]:
         """What each exchange gave."""
         return facts_of(*wire.columns(HumidityExchanges, JudgedFrames))
+
+    def picture(self, report: Report, width: float) -> Picture:
+        """Its bits under each other; without any the line itself."""
+        if len(report.pulses) < FEWEST_DRAWN:
+            return super().picture(report, width)
+        return frame_picture(report)
 
 
 def _exchanges(wire: Wire) -> HumidityExchanges:

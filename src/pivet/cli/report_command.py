@@ -1,0 +1,96 @@
+"""``pivet report``: one file that tells a colleague what was captured, and what is wrong."""
+
+from collections.abc import Sequence
+from pathlib import Path
+from typing import TYPE_CHECKING, Any, cast
+
+import click
+
+from pivet.cli.choosing import chosen_sheet, sensor_options, wire_option
+from pivet.cli.inputs import files_argument, inputs_of
+from pivet.cli.progress_line import progress_line
+from pivet.cli.rehearse_command import described_reader, reader_options
+from pivet.cli.studied import studied
+from pivet.cli.terminal import quiet_option, say_note
+from pivet.errors import OutputError
+from pivet.files.incoming import called
+
+if TYPE_CHECKING:
+    from pivet.cli.commands import Windows
+
+HTML, PDF = (".html", ".htm"), ".pdf"
+
+
+@click.command()
+@files_argument
+@sensor_options
+@wire_option()
+@reader_options
+@click.option(
+    "--output",
+    "-o",
+    required=True,
+    type=click.Path(path_type=Path),
+    help="Write here; .html or .pdf.",
+)
+@click.option("--title", help="Above all; the names of the files if not given.")
+@click.option("--force", is_flag=True, help="Write over whatever is there.")
+@quiet_option
+@click.pass_context
+def report(
+    ctx: click.Context,
+    /,
+    files: tuple[Path, ...],
+    sensor: str | None,
+    sheet_file: Path | None,
+    wires: tuple[str, ...],
+    output: Path,
+    title: str | None,
+    force: bool,
+    **constants: Any,
+) -> None:
+    """Writes one file that tells what was captured in FILE..., and what is wrong.
+
+    Verdicts and their reasons, every pulse in its window, the worst exchanges drawn, readings,
+    notes, hashes of the files. With the constants of a firmware (see: rehearse) also what that
+    would have read. Nothing in it comes from elsewhere.
+    """
+    from pivet.files.targets import Kind, refuse_target
+    from pivet.insight.report.gather import source_of, wire_report
+    from pivet.insight.report.write import report_html
+
+    ending = output.suffix.lower()
+    if ending not in (*HTML, PDF):
+        raise OutputError(f"{output} ends in no form of a report", "write .html or .pdf")
+    inputs = inputs_of(files, benches=True)
+    refuse_target(output, Kind.REPORT, inputs.paths, force)
+    sheet = chosen_sheet(sensor, sheet_file)
+    made = constants["kind"] is not None or any(
+        value is not None for name, value in constants.items() if name not in ("kind", "seed")
+    )
+    reader = described_reader(**constants) if made else None
+    sources, told = [], []
+    for path in inputs.paths:
+        found = studied(path, sheet, wires)
+        sources.append(source_of(path, called(path)))
+        for one in found:
+            with progress_line(f"Reckoning {one.name}") as progress:
+                told.append(wire_report(one, reader, progress))
+    html = report_html(sources, told, title or _title(inputs.paths))
+    _write(html, output, cast("Windows", ctx.obj))
+    say_note(f"{output} was written.")
+
+
+def _title(paths: Sequence[Path]) -> str:
+    names = [path.name for path in paths]
+    return ", ".join(names[:3]) + (f" and {len(names) - 3} more" if len(names) > 3 else "")
+
+
+def _write(html: str, output: Path, windows: "Windows") -> None:
+    from pivet.files import disk
+
+    if output.suffix.lower() == PDF:
+        windows.print_html(html, output)
+        return
+    with disk.writing(output) as stream:
+        cast(Any, stream).write(html)

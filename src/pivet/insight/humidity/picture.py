@@ -1,0 +1,70 @@
+"""A humidity exchange as its bits stand under each other, all on one scale."""
+
+from collections.abc import Iterator
+
+from pivet.decode.humidity import layout
+from pivet.insight.drawn.picture import Box, Kind, Picture, Shape, Stroke, Words
+from pivet.judge.pulses import Pulse
+from pivet.judge.report import Report
+from pivet.judge.verdict import Verdict
+from pivet.sheets.model import Window
+
+BITS = 8
+HEAD, FOOT = 56.0, 8.0
+ROW, CELL = 44.0, 80.0
+HIGH, LOW = 8.0, 28.0
+BEFORE_US, AFTER_US = 62.0, 84.0
+"""A cell shows so much before and after the rise at which a bit's timing starts."""
+
+
+def frame_picture(report: Report) -> Picture:
+    """Bytes under each other, a cell a bit; pulses that are not sound stand out.
+
+    Args:
+        report: of the exchange.
+    """
+    by_column = {pulse.column: pulse for pulse in report.pulses}
+    windows = report.sheet.windows
+    shapes: list[Shape] = []
+    for byte in range(layout.BYTES):
+        top = FOOT + byte * ROW
+        if len(report.data) > byte:
+            shapes.append(
+                Words(0, top + 24, f"{report.data[byte]:02x}", Kind.INK, size=15, bold=True)
+            )
+        for bit in range(BITS):
+            number = byte * BITS + bit
+            low = by_column.get(layout.low_column(number))
+            high = by_column.get(layout.high_column(number))
+            if low is not None:
+                shapes += _cell(low, high, HEAD + bit * CELL, top, windows)
+    height = FOOT + layout.BYTES * ROW
+    return Picture(HEAD + BITS * CELL, height, tuple(shapes), report.headline)
+
+
+def _cell(
+    low: Pulse, high: Pulse | None, left: float, top: float, windows: dict[str, Window]
+) -> Iterator[Shape]:
+    scale = (CELL - 6) / (BEFORE_US + AFTER_US)
+    rise = left + BEFORE_US * scale
+    for key, begins in (("bit_low", -1), ("zero_high", 1), ("one_high", 1)):
+        window = windows[key]
+        top_us = window.max_us if window.max_us is not None else window.typ_us
+        ends = sorted((rise + begins * window.min_us * scale, rise + begins * top_us * scale))
+        yield Box(ends[0], top + HIGH, ends[1] - ends[0], LOW - HIGH, Kind.BAND)
+    begin = max(rise - low.width_us * scale, left)
+    points = [(begin, top + HIGH), (begin, top + LOW), (rise, top + LOW), (rise, top + HIGH)]
+    kind = _kind(low.verdict)
+    if high is not None:
+        end = min(rise + high.width_us * scale, left + CELL - 4)
+        points += [(end, top + HIGH), (end, top + LOW)]
+        kind = _kind(max(low.verdict, high.verdict))
+        bit = "1" if high.window.key == "one_high" else "0"
+        yield Words(rise, top + LOW + 12, bit, Kind.QUIET, "middle", 10)
+    yield Stroke(points, kind, 1.4)
+
+
+def _kind(verdict: Verdict) -> Kind:
+    if verdict is Verdict.UNSOUND:
+        return Kind.BAD
+    return Kind.NEAR if verdict is Verdict.NEAR else Kind.INK

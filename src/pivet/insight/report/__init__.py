@@ -1,0 +1,1 @@
+"""A report of what was captured, to hand to somebody."""
