@@ -57,6 +57,15 @@ class Kept(Protocol):
         """
         ...
 
+    def everything(self, wire: Wire, progress: Progress = silent) -> Wire:
+        """All exchanges of a wire, judged together.
+
+        Args:
+            wire: a wire of the capture.
+            progress: told the share done.
+        """
+        ...
+
     def number_at(self, wire: Wire, t_ns: int) -> int:
         """The last exchange of a wire that begins before a time.
 

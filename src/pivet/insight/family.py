@@ -115,3 +115,17 @@ class FamilyInsight(ABC):
             width: of the picture, at most.
         """
         return wave_picture(report, width)
+
+    def taken_picture(
+        self, report: Report, width: float, reader: Reader, found: Outcomes, place: int
+    ) -> Picture:
+        """One exchange as a firmware took it; where that cannot be drawn, as it was.
+
+        Args:
+            report: of the exchange.
+            width: of the picture, at most.
+            reader: the firmware.
+            found: what became of exchanges.
+            place: of this one among them.
+        """
+        return self.picture(report, width)

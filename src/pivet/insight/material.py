@@ -5,7 +5,7 @@ were heard, and joined.
 """
 
 from collections.abc import Iterator, Sequence
-from dataclasses import dataclass, field, replace
+from dataclasses import dataclass, field
 from pathlib import Path
 
 import numpy as np
@@ -17,18 +17,10 @@ from pivet.errors import InputError
 from pivet.files.benchfile.beside import is_bench
 from pivet.files.benchfile.store import BenchFile
 from pivet.insight.pulses import BoolArray
-from pivet.judge.chapter import CHAPTER
-from pivet.keeping.recorded import RecordedWire, recorded_wires
+from pivet.keeping.recorded import recorded_wires
 from pivet.progress import Progress, part, silent
 from pivet.sheets.model import Sheet
 from pivet.signal.naming import wire_meant
-from pivet.signal.uncertainty import worst
-
-AT_ONCE = 16 * CHAPTER
-"""So many exchanges of a bench file are read at once."""
-
-MOST = 2_000_000
-"""So many exchanges are looked at together; a humidity exchange takes 350 bytes."""
 
 
 @dataclass(frozen=True, slots=True, eq=False)
@@ -119,7 +111,7 @@ def _of_bench(
                 if wire_id in (wire.row.id, None)
             )
             began = wire.capture.began_ns
-            yield Studied(where, wire.row.name, whole(wire, share), began, own)
+            yield Studied(where, wire.row.name, wire.whole(share), began, own)
     finally:
         bench.close()
 
@@ -131,34 +123,3 @@ def _meant(written: str, known: Sequence[str], where: str) -> list[str]:
         choices = ", ".join(sorted(set(found or known)))
         raise InputError(f"{written!r} {what}", f"choose one of {choices}")
     return found
-
-
-def whole(recorded: RecordedWire, progress: Progress = silent) -> Wire:
-    """All exchanges of a recorded wire, judged together; its edges are not kept.
-
-    Args:
-        recorded: of a bench file.
-        progress: told the share done.
-
-    Raises:
-        InputError: there are too many, or some cannot be read.
-        Cancelled: from ``progress``.
-    """
-    total = len(recorded)
-    if total > MOST:
-        raise InputError(
-            f"{recorded.row.name} has {total:,} exchanges, more than are looked at together",
-            "choose a shorter recording",
-        )
-    batches, steps, last = [], [], None
-    for first in range(0, total, AT_ONCE):
-        progress(first / total)
-        end = min(first + AT_ONCE, total)
-        last = recorded.around(end - 1, end - 1 - max(first - CHAPTER, 0))
-        begin = max(first - last.first, 0)
-        batches.append(last.family.rows(last.exchanges, begin, end - last.first))
-        steps.append(worst(last.judged.resolution_ns))
-    assert last is not None
-    exchanges = last.family.join(batches)
-    judged = last.family.judge(exchanges, len(last.lines), max(steps), last.choices)
-    return replace(last, exchanges=exchanges, judged=judged, first=0)

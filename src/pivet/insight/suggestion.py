@@ -41,6 +41,7 @@ class Suggestion:
         constants: the deciding one first; none where the exchanges support nothing.
         low_us, high_us: between them everything is read right; None where no value does.
         why_not: why nothing is suggested; empty otherwise.
+        beside: what no constant helps against, a sentence without its full stop; may be empty.
     """
 
     exchanges: int
@@ -48,6 +49,7 @@ class Suggestion:
     low_us: float | None = None
     high_us: float | None = None
     why_not: str = ""
+    beside: str = ""
 
     @property
     def beyond(self) -> float:

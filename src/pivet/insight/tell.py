@@ -221,6 +221,8 @@ def suggestion_lines(found: Suggestion) -> Iterator[str]:
         f"  Of {many(found.exchanges, 'exchange')}: others may lie beyond in fewer than "
         f"{found.beyond:.2%} (95 %)."
     )
+    if found.beside:
+        yield f"  {found.beside}."
 
 
 def header_lines(found: Suggestion, kind: str, family: str) -> Iterator[str]:

@@ -80,6 +80,19 @@ class KeptCapture:
         """
         return self._wire(wire.title).around(number, AHEAD, BEHIND)
 
+    def everything(self, wire: Wire, progress: Progress = silent) -> Wire:
+        """All exchanges of a wire, as far as they are written.
+
+        Args:
+            wire: a wire of the capture.
+            progress: told the share done.
+
+        Raises:
+            InputError: there are too many, or some cannot be read.
+            Cancelled: from ``progress``.
+        """
+        return self._wire(wire.title).whole(progress)
+
     def number_at(self, wire: Wire, t_ns: int) -> int:
         """The last exchange of a wire that begins before a time.
 

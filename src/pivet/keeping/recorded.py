@@ -17,13 +17,21 @@ from pivet.files.benchfile.store import BenchFile
 from pivet.judge.chapter import CHAPTER
 from pivet.listening.stream import LiveWire
 from pivet.person.wire_settings import read_wire_settings
+from pivet.progress import Progress, silent
 from pivet.sheets.load import all_sheets, find_sheet, parse_sheet, sheet_text, sheets_of
 from pivet.sheets.model import Sheet
 from pivet.signal.trace import Level
+from pivet.signal.uncertainty import worst
 from pivet.sources.source import NO_EDGES, Gap, Piece
 
 BEHIND = 8
 """Exchanges behind the one that is looked at: some notices rest on what follows."""
+
+AT_ONCE = 16 * CHAPTER
+"""So many exchanges are read at once, where all are."""
+
+MOST = 2_000_000
+"""So many exchanges are looked at together; one of a humidity sensor takes 350 bytes."""
 
 UNREADABLE = "this part of the file cannot be read"
 LEAD_NS = 1_000
@@ -95,6 +103,35 @@ class RecordedWire:
                 "the file may be damaged: rescue it",
             )
         return replace(wire, first=rows[0].number - at)
+
+    def whole(self, progress: Progress = silent) -> Wire:
+        """All exchanges, judged together; the edges are not kept.
+
+        Args:
+            progress: told the share done.
+
+        Raises:
+            InputError: there is none, there are too many, or some cannot be read.
+            Cancelled: from ``progress``.
+        """
+        total = len(self)
+        if not 0 < total <= MOST:
+            raise InputError(
+                f"{self.row.name} has {total:,} exchanges; 1 to {MOST:,} can be looked at together",
+                "choose another recording",
+            )
+        batches, steps, part = [], [], None
+        for first in range(0, total, AT_ONCE):
+            progress(first / total)
+            end = min(first + AT_ONCE, total)
+            part = self.around(end - 1, end - 1 - max(first - CHAPTER, 0))
+            begin = max(first - part.first, 0)
+            batches.append(self.family.rows(part.exchanges, begin, end - part.first))
+            steps.append(worst(part.judged.resolution_ns))
+        assert part is not None
+        exchanges = self.family.join(batches)
+        judged = self.family.judge(exchanges, len(part.lines), max(steps), part.choices)
+        return replace(part, exchanges=exchanges, judged=judged, first=0)
 
     def _pieces(self, start_ns: int, until_ns: int) -> list[Piece]:
         """What is known of its lines in a time, in order."""

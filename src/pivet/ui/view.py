@@ -44,12 +44,14 @@ class ViewPage(QWidget):
         time_asked: an hour is to be shown over time; carries its begin, ns.
         limits_asked: the limits of a sensor are to be asked for; carries it.
         help_asked: help for a finding was asked for; carries its code.
+        view_asked: another view is to be shown; carries its key.
     """
 
     exchange_asked = Signal()
     time_asked = Signal(object)
     limits_asked = Signal(object)
     help_asked = Signal(str)
+    view_asked = Signal(str)
 
     def renew(self) -> None:
         """Shows everything as it is now: colours, units, readings."""

@@ -149,6 +149,7 @@ class Views(QObject):
         self._places[kind.key] = place = roomy(page)
         self.stack.addWidget(place)
         page.help_asked.connect(self.help_asked)
+        page.view_asked.connect(self.show_view)
         for name, splitter in _borders(kind.key, page):
             splitter.restoreState(self._settings.bytes_of(name))
         return page

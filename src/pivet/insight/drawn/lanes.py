@@ -1,8 +1,8 @@
 """Margins as lanes: each kind of pulse in its window; a single stray among millions shows.
 
 The height of a lane's outline at a width tells how many pulses are at least as far out on that
-side, on a logarithmic scale from one pulse up to half of all: there are no bins to choose, the outline
-ends exactly where the last pulse is, and a single pulse is as high as the lowest step.
+side, on a logarithmic scale from one pulse up to half of all: there are no bins to choose, the
+outline ends exactly where the last pulse is, and a single pulse is as high as the lowest step.
 """
 
 from collections.abc import Iterator, Sequence

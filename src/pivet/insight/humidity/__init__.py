@@ -128,6 +128,16 @@ class HumidityInsight(FamilyInsight):
             return super().picture(report, width)
         return frame_picture(report)
 
+    def taken_picture(
+        self, report: Report, width: float, reader: Reader, found: Outcomes, place: int
+    ) -> Picture:
+        """Its bits, with those that the firmware took for the other."""
+        if len(report.pulses) < FEWEST_DRAWN:
+            return super().picture(report, width)
+        gave_up = found.outcome[place] == Outcome.TIMEOUT
+        taken = None if gave_up else found.taken[:, place].tobytes()
+        return frame_picture(report, taken, reader.threshold_us)
+
 
 def _exchanges(wire: Wire) -> HumidityExchanges:
     return wire.columns(HumidityExchanges, JudgedFrames)[0]

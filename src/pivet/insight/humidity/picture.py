@@ -16,12 +16,18 @@ HIGH, LOW = 8.0, 28.0
 BEFORE_US, AFTER_US = 62.0, 84.0
 """A cell shows so much before and after the rise at which a bit's timing starts."""
 
+SCALE = (CELL - 6) / (BEFORE_US + AFTER_US)
 
-def frame_picture(report: Report) -> Picture:
+
+def frame_picture(
+    report: Report, taken: bytes | None = None, mark_us: float | None = None
+) -> Picture:
     """Bytes under each other, a cell a bit; pulses that are not sound stand out.
 
     Args:
         report: of the exchange.
+        taken: the bytes as a firmware took them; bits that differ stand out instead.
+        mark_us: how long after the rise it decides, µs; None where it does not.
     """
     by_column = {pulse.column: pulse for pulse in report.pulses}
     windows = report.sheet.windows
@@ -32,20 +38,36 @@ def frame_picture(report: Report) -> Picture:
             shapes.append(
                 Words(0, top + 24, f"{report.data[byte]:02x}", Kind.INK, size=15, bold=True)
             )
+        if taken is not None and len(report.data) > byte:
+            other = taken[byte] != report.data[byte]
+            kind = Kind.BAD if other else Kind.QUIET
+            shapes.append(
+                Words(0, top + 38, f"taken: {taken[byte]:02x}", kind, size=10, bold=other)
+            )
         for bit in range(BITS):
             number = byte * BITS + bit
             low = by_column.get(layout.low_column(number))
             high = by_column.get(layout.high_column(number))
             if low is not None:
-                shapes += _cell(low, high, HEAD + bit * CELL, top, windows)
+                left = HEAD + bit * CELL
+                own = None if taken is None else bool(taken[byte] >> (7 - bit) & 1)
+                shapes += _cell(low, high, left, top, windows, own)
+                if mark_us is not None:
+                    at = left + (BEFORE_US + mark_us) * SCALE
+                    shapes.append(Stroke([(at, top + 3), (at, top + LOW + 3)], Kind.MINE, 1.2))
     height = FOOT + layout.BYTES * ROW
     return Picture(HEAD + BITS * CELL, height, tuple(shapes), report.headline)
 
 
 def _cell(
-    low: Pulse, high: Pulse | None, left: float, top: float, windows: dict[str, Window]
+    low: Pulse,
+    high: Pulse | None,
+    left: float,
+    top: float,
+    windows: dict[str, Window],
+    taken: bool | None,
 ) -> Iterator[Shape]:
-    scale = (CELL - 6) / (BEFORE_US + AFTER_US)
+    scale = SCALE
     rise = left + BEFORE_US * scale
     for key, begins in (("bit_low", -1), ("zero_high", 1), ("one_high", 1)):
         window = windows[key]
@@ -59,8 +81,13 @@ def _cell(
         end = min(rise + high.width_us * scale, left + CELL - 4)
         points += [(end, top + HIGH), (end, top + LOW)]
         kind = _kind(max(low.verdict, high.verdict))
-        bit = "1" if high.window.key == "one_high" else "0"
-        yield Words(rise, top + LOW + 12, bit, Kind.QUIET, "middle", 10)
+        sent = high.window.key == "one_high"
+        bit, ink = "1" if sent else "0", Kind.QUIET
+        if taken is not None:
+            ink = kind = Kind.INK if taken is sent else Kind.BAD
+            bit = bit if taken is sent else f"{bit} → {int(taken)}"
+        bold = taken is not None and taken is not sent
+        yield Words(rise, top + LOW + 12, bit, ink, "middle", 10, bold)
     yield Stroke(points, kind, 1.4)
 
 

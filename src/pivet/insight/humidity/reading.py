@@ -11,18 +11,19 @@ import numpy.typing as npt
 
 from pivet.decode.humidity import HumidityExchanges, layout
 from pivet.insight.humidity.frames import (
+    AT_ONCE,
     BIT_HIGH,
     BIT_LOW,
     EDGES,
     Frames,
     frames_in,
     lengths_of,
-    whole_frames,
 )
 from pivet.insight.outcomes import UNDECIDED, Outcome, Outcomes, joined
 from pivet.insight.pulses import Int64Array
 from pivet.insight.readers import Reader
 from pivet.insight.stalls import draw, own_time, seen_late, without_unseen
+from pivet.judge.notices import spiked
 
 Bits = npt.NDArray[np.bool_]
 FloatArray = npt.NDArray[np.float64]
@@ -51,24 +52,73 @@ def read(exchanges: HumidityExchanges, at: Int64Array, reader: Reader) -> Outcom
         at: which of them, rising, int64 (m,).
         reader: the firmware.
     """
-    whole = np.isin(at, whole_frames(exchanges))
     found = Outcomes(
         np.full(at.size, Outcome.TIMEOUT, dtype=np.uint8),
         np.full(at.size, UNDECIDED, dtype=np.int32),
         np.zeros((layout.BYTES, at.size), dtype=np.uint8),
     )
-    parts = list(_parts(exchanges, at[whole], reader))
-    if parts:
-        every = joined(parts)
-        found.outcome[whole], found.decided[whole] = every.outcome, every.decided
-        found.taken[:, whole] = every.taken
+    whole = exchanges.bit_count[at] == layout.BITS
+    plain = whole & ~spiked(exchanges)[at] if is_plain(reader) else np.zeros_like(whole)
+    for chosen, parts in (
+        (plain, _plain_parts(exchanges, at[plain], reader)),
+        (whole & ~plain, _parts(exchanges, at[whole & ~plain], reader)),
+    ):
+        rows = list(parts)
+        if rows:
+            every = joined(rows)
+            found.outcome[chosen], found.decided[chosen] = every.outcome, every.decided
+            found.taken[:, chosen] = every.taken
     return found
+
+
+def is_plain(reader: Reader) -> bool:
+    """Whether pulses are for a firmware as long as they are: it needs no edges, and draws nothing.
+
+    Args:
+        reader: the firmware.
+    """
+    timed = reader.kind == "width" and not reader.resolution_us
+    return (timed or reader.kind == "sample") and reader.stall is None
+
+
+def _plain_parts(
+    exchanges: HumidityExchanges, at: Int64Array, reader: Reader
+) -> Iterator[Outcomes]:
+    """Outcomes by the widths alone."""
+    threshold = ns(threshold_of(reader))
+    for first in range(0, at.size, AT_ONCE):
+        rows = at[first : first + AT_ONCE]
+        lengths = exchanges.widths_ns[:, rows]
+        bits = lengths[BIT_HIGH] > threshold
+        gave_up = np.zeros((WAITED.stop, rows.size), dtype=bool)
+        if reader.timeout_us is not None:
+            waited = WAITED if reader.kind == "width" else slice(0, WAITED.stop - 1)
+            gave_up[waited] = lengths[waited] > ns(reader.timeout_us)
+        if reader.kind == "sample":
+            _look_late(exchanges, rows, lengths, threshold, bits, gave_up)
+        yield _outcomes(exchanges.packed[:, rows], bits, gave_up)
+
+
+def _look_late(
+    exchanges: HumidityExchanges,
+    rows: Int64Array,
+    lengths: npt.NDArray[np.int32],
+    threshold: float,
+    bits: Bits,
+    gave_up: Bits,
+) -> None:
+    """Bits of frames in which the firmware looks only behind the next rise."""
+    apart = lengths[BIT_HIGH] + lengths[BIT_LOW.start + 2 : BIT_LOW.stop + 2 : 2]
+    late = np.flatnonzero((apart <= threshold).any(axis=0))
+    if late.size:
+        (frames,) = frames_in(exchanges, rows[late])
+        bits[:, late], gave_up[:, late] = _looked(frames.edges_ns, threshold)
 
 
 def _parts(exchanges: HumidityExchanges, at: Int64Array, reader: Reader) -> Iterator[Outcomes]:
     rng = np.random.default_rng(reader.seed)
     for frames in frames_in(exchanges, at):
-        yield _outcomes(frames, *taken_bits(frames, reader, rng))
+        yield _outcomes(frames.sent, *taken_bits(frames, reader, rng))
 
 
 def taken_bits(frames: Frames, reader: Reader, rng: np.random.Generator) -> tuple[Bits, Bits]:
@@ -198,18 +248,18 @@ def threshold_of(reader: Reader) -> float:
     return USUAL_THRESHOLD_US if reader.threshold_us is None else reader.threshold_us
 
 
-def _outcomes(frames: Frames, bits: Bits, gave_up: Bits) -> Outcomes:
+def _outcomes(sent: npt.NDArray[np.uint8], bits: Bits, gave_up: Bits) -> Outcomes:
     taken = np.packbits(bits, axis=0)
-    other = (taken != frames.sent).any(axis=0)
+    other = (taken != sent).any(axis=0)
     holds = taken[:4].sum(axis=0, dtype=np.uint8) == taken[4]
     outcome = np.where(other, np.where(holds, Outcome.WRONG, Outcome.REFUSED), Outcome.RIGHT)
     ended = gave_up.any(axis=0)
     outcome[ended] = Outcome.TIMEOUT
-    decided = np.full(len(frames), UNDECIDED, dtype=np.int32)
+    decided = np.full(other.size, UNDECIDED, dtype=np.int32)
     rows = np.flatnonzero(other & ~ended)
     if rows.size:
-        sent = np.unpackbits(frames.sent[:, rows], axis=0).astype(bool)
-        decided[rows] = layout.FIRST_HIGH + 2 * (bits[:, rows] != sent).argmax(axis=0)
+        meant = np.unpackbits(sent[:, rows], axis=0).astype(bool)
+        decided[rows] = layout.FIRST_HIGH + 2 * (bits[:, rows] != meant).argmax(axis=0)
     rows = np.flatnonzero(ended)
     if rows.size:
         decided[rows] = gave_up[:, rows].argmax(axis=0)

@@ -1,22 +1,23 @@
 """Which constants a reader of humidity frames should have."""
 
 from collections.abc import Sequence
+from dataclasses import replace
 
 import numpy as np
 
-from pivet.decode.humidity import HumidityExchanges
+from pivet.decode.humidity import HumidityExchanges, layout
 from pivet.insight.humidity.frames import (
     BIT_HIGH,
     BIT_LOW,
     Frames,
     frames_in,
     lengths_of,
-    whole_frames,
 )
 from pivet.insight.humidity.reading import USUAL_PERIOD_US, WAITED, taken_bits
 from pivet.insight.pulses import Int64Array
 from pivet.insight.readers import Reader
 from pivet.insight.suggestion import Constant, Found, Suggestion
+from pivet.judge.notices import spiked
 
 ROOM = 1.25
 """A timeout lies so far beyond the longest that was seen."""
@@ -35,13 +36,25 @@ def suggest(chosen: Chosen, reader: Reader) -> Suggestion:
         chosen: exchanges and which of them, rising.
         reader: the kind, and constants that stay as they are.
     """
-    parts = [
-        (exchanges, np.intersect1d(at, whole_frames(exchanges), assume_unique=True))
-        for exchanges, at in chosen
-    ]
+    parts, disturbed = [], 0
+    for exchanges, at in chosen:
+        whole = at[exchanges.bit_count[at] == layout.BITS]
+        clean = whole[~spiked(exchanges)[whole]]
+        parts.append((exchanges, clean))
+        disturbed += whole.size - clean.size
     number = sum(at.size for _, at in parts)
     if not number:
         return Suggestion(0, (), why_not="no exchange has all its bits")
+    found = _of_clean(parts, reader, number)
+    if not disturbed:
+        return found
+    have = "has" if disturbed == 1 else "have"
+    says = f"{disturbed} more {have} spikes, which no constant helps against"
+    return replace(found, beside=says)
+
+
+def _of_clean(parts: Chosen, reader: Reader, number: int) -> Suggestion:
+    """The constants for frames without spikes."""
     sides = [_sides(frames) for part in parts for frames in frames_in(*part)]
     zero, one, longest, apart = (
         max(side[0] for side in sides),

@@ -7,6 +7,7 @@ PAGES = {
     "stack": "Reading the stack",
     "live": "Listening",
     "readings": "Readings over time",
+    "margins": "Margins and Rehearsal",
     "findings": "What each finding means",
     "sheets": "Your own timing sheets",
     "keys": "Keys",

@@ -1,0 +1,1 @@
+"""What the views of many exchanges have in common."""

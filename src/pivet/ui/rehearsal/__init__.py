@@ -1,0 +1,1 @@
+"""The Rehearsal view."""
