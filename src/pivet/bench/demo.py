@@ -12,6 +12,7 @@ from pivet.readings.sound import Vessel, round_area
 from pivet.sheets.load import find_sheet
 from pivet.sheets.onewire import code_text
 from pivet.standin.demo import DEPTH_M, WRONGLY_CHOSEN, cave_night
+from pivet.standin.node import SAYS as NODE_SAYS
 from pivet.standin.wheels import CODES
 
 NAME = Path("cave-night.vcd")
@@ -31,7 +32,8 @@ def demo_capture(progress: Progress = silent) -> Capture:
     progress(0.5)
     capture = capture_of(NAME, trace, progress=part(progress, 0.5, 1.0))
     shelf = next(wire for wire in capture.wires if wire.name == "cave.shelf_A")
-    return replace(capture, wires=tuple(_as_chosen(wire, shelf) for wire in capture.wires))
+    wires = tuple(_as_chosen(wire, shelf) for wire in capture.wires)
+    return replace(capture, wires=wires, notes=(*capture.notes, NODE_SAYS))
 
 
 def _as_chosen(wire: Wire, shelf: Wire) -> Wire:

@@ -9,6 +9,7 @@ from pivet.signal.trace import Trace
 from pivet.standin.echo import EchoFault, EchoScene, echo_lines
 from pivet.standin.faults import Fault
 from pivet.standin.humidity import Conditions
+from pivet.standin.node import node_scene, with_late_falls
 from pivet.standin.scene import Scene, scenes_trace
 from pivet.standin.wheels import wheels_line
 
@@ -25,10 +26,13 @@ DEPTH_M = 1.4
 
 
 def cave_night() -> Trace:
-    """An hour of the night on six wires; always the same."""
+    """An hour of the night on seven wires; always the same."""
     frames = scenes_trace((_shelf_a(), _wash_room(), _blast_chiller(), _cellar_door()), SEED)
     wheels = wheels_line(SEED + 10, NIGHT_S, STEP_NS)
-    lines = (*frames.lines[:2], wheels, *echo_lines(_brine_vat(), SEED + 20), *frames.lines[2:])
+    nodes = scenes_trace((node_scene(NIGHT_S, STEP_NS),), SEED + 30).lines
+    node = with_late_falls(nodes[0], SEED + 31, STEP_NS)
+    vat = echo_lines(_brine_vat(), SEED + 20)
+    lines = (*frames.lines[:2], wheels, *vat, *frames.lines[2:], node)
     last = max(int(line.edges_ns[-1]) for line in lines)
     return replace(frames, lines=lines, end_ns=max(frames.end_ns, last + STEP_NS))
 
