@@ -29,8 +29,7 @@ def show_demo(folder: Path | None) -> int:
 
 def print_html(html: str, path: Path) -> None:
     """Writes the HTML of a report as PDF, without a display."""
-    # Else fonts stand in the file in an order that is drawn anew at each start.
-    os.environ |= {"QT_QPA_PLATFORM": "offscreen", "QT_HASH_SEED": "0"}
+    os.environ["QT_QPA_PLATFORM"] = "offscreen"
     from pivet.ui.app import make_app
     from pivet.ui.printing import print_html as printed
 

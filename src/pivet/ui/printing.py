@@ -4,7 +4,17 @@ import re
 from pathlib import Path
 from typing import IO, cast
 
-from PySide6.QtCore import QBuffer, QByteArray, QIODevice, QMarginsF, QObject, QRect, QRectF, QSizeF
+from PySide6.QtCore import (
+    QBuffer,
+    QByteArray,
+    QHashSeed,
+    QIODevice,
+    QMarginsF,
+    QObject,
+    QRect,
+    QRectF,
+    QSizeF,
+)
 from PySide6.QtGui import (
     QFont,
     QPageLayout,
@@ -72,6 +82,17 @@ def print_html(html: str, path: Path) -> None:
     Raises:
         OutputError: the file cannot be written.
     """
+    # Else fonts stand in the file in an order that is drawn anew at each start.
+    QHashSeed.setDeterministicGlobalSeed()
+    try:
+        pdf = _pdf(html)
+    finally:
+        QHashSeed.resetRandomGlobalSeed()
+    with disk.writing(path, binary=True) as stream:
+        cast(IO[bytes], stream).write(_without_dates(pdf))
+
+
+def _pdf(html: str) -> bytes:
     buffer = QBuffer()
     buffer.open(QIODevice.OpenModeFlag.WriteOnly)
     writer = QPdfWriter(buffer)
@@ -87,8 +108,7 @@ def print_html(html: str, path: Path) -> None:
     )
     _document(html).print_(writer)
     buffer.close()
-    with disk.writing(path, binary=True) as stream:
-        cast(IO[bytes], stream).write(_without_dates(bytes(buffer.data().data())))
+    return bytes(buffer.data().data())
 
 
 WIDTH = 680.0

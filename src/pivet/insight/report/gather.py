@@ -40,7 +40,7 @@ class Source:
     Attributes:
         name: as the person named it.
         size: bytes.
-        sha256: of its content, in hex.
+        sha256: of its content, in hex; empty of what is no file.
     """
 
     name: str
@@ -102,9 +102,11 @@ def source_of(path: Path, name: str) -> Source:
     """A file with its hash.
 
     Args:
-        path: of the file.
+        path: of the file; a demo has none.
         name: as the person named it.
     """
+    if not path.is_file():
+        return Source(name, 0, "")
     found, size = hashlib.sha256(), 0
     with path.open("rb") as stream:
         while piece := stream.read(AT_ONCE):

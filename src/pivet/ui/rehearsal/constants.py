@@ -43,7 +43,11 @@ class Constants(QWidget):
         """
         if kind is not self._kind:
             self._make(kind)
+        halves = [self.fields[name].value() for name in (STALL, PER_S) if name in self.fields]
+        begun = reader.stall is None and any(halves) and not all(halves)
         for name, box in self.fields.items():
+            if begun and name in (STALL, PER_S):
+                continue  # how long was said, and how often comes next
             box.blockSignals(True)
             box.setValue(self._value(reader, name))
             box.blockSignals(False)

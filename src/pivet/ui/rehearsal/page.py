@@ -68,6 +68,7 @@ class RehearsalPage(ViewPage):
         self._offered: list[Offered] = []
         self._own: Wire | None = None
         self._grid: Grid | None = None
+        self._before: Rehearsal | None = None
         self._map_key: object = None
         self._shown = 0
         self._asked = 0
@@ -218,7 +219,7 @@ class RehearsalPage(ViewPage):
         before, self._own = self._own, wires[0]
         if before is None or before.family is not self._own.family:
             self._fill_kinds()
-        self.found, self._map_key, self._shown = None, None, -1
+        self.found, self._before, self._map_key, self._shown = None, None, None, -1
         self._renew_reader()
 
     @property
@@ -276,6 +277,7 @@ class RehearsalPage(ViewPage):
     def _take_suggested(self) -> None:
         if self.found is None:
             return
+        self._before = self.found
         names = self.reader_kind.constants
         given: dict[str, object] = {
             one.name: int(one.value) if not one.unit else round(one.value, 1)
@@ -359,6 +361,8 @@ class RehearsalPage(ViewPage):
 
     def _take(self, found: Rehearsal) -> None:
         self.found = found
+        if self._own is not None:
+            self._session.firmware[self._own.name] = found.reader
         bad = self._bad()
         if self._shown < 0 or (bad.size and self._shown not in bad):
             self._shown = int(bad[0]) if bad.size else 0
@@ -399,10 +403,17 @@ class RehearsalPage(ViewPage):
     def _head(self, found: Rehearsal, about: bool = False) -> str:
         share, low, high = found.right
         faint = theme().faint.name()
+        before = self._before
+        was = ""
+        if before is not None and before.reader != found.reader:
+            at = before.reader.threshold_us
+            with_ = "" if at is None else f", at {at:g} µs"
+            was = f"<br><b>before{with_}: {before.right[0]:.1%}</b>"
         some = f"of {len(found.found):,} drawn exchanges" if about else f"of {len(found.found):,}"
         return (
             f"<b style='font-size: 15pt'>{share:.1%} would be right</b><br>"
             f"<span style='color: {faint}'>{some}; in the long run {low:.1%} to {high:.1%}</span>"
+            f"{was}"
         )
 
     def _words(self, found: Rehearsal) -> str:

@@ -5,6 +5,7 @@ Views only read it and call its methods; each change is told by one signal.
 
 from PySide6.QtCore import QObject
 
+from pivet.insight.readers import Reader
 from pivet.ui.session.edits import Edits
 from pivet.ui.session.work import Work
 
@@ -14,8 +15,10 @@ class Session(Work):
 
     Attributes:
         edits: what a person changes, and undoes.
+        firmware: the reader that was rehearsed last, by the name of the wire; a report tells of it.
     """
 
     def __init__(self, parent: QObject | None = None) -> None:
         super().__init__(parent)
         self.edits = Edits(self)
+        self.firmware: dict[str, Reader] = {}

@@ -3,6 +3,7 @@
 from collections.abc import Callable
 from functools import partial
 from pathlib import Path
+from typing import IO, cast
 
 from PySide6.QtGui import QGuiApplication
 from PySide6.QtWidgets import QWidget
@@ -49,6 +50,35 @@ class Exports:
             from pivet.bench.export import export_capture
 
             self._export(path, export_capture)
+
+    def choose_report_file(self) -> None:
+        """Asks where to, and writes a report of the capture."""
+        capture = self._session.capture
+        if capture is None or not any(len(wire) for wire in capture.wires):
+            self._notice.say("There is no exchange to report of: open a capture first.", False)
+            return
+        path = self._ask_target("Report", "report.html", "HTML (*.html);;PDF (*.pdf)")
+        if path is None:
+            return
+        from pivet.ui.many.report import capture_html
+
+        work = partial(capture_html, capture, dict(self._session.firmware))
+        self._jobs.start("Writing the report", work, partial(self._put_report, path))
+
+    def _put_report(self, path: Path, html: str) -> None:
+        from pivet.files import disk
+        from pivet.ui.printing import print_html
+
+        try:
+            if path.suffix.lower() == ".pdf":
+                print_html(html, path)
+            else:
+                with disk.writing(path) as stream:
+                    cast(IO[str], stream).write(html)
+        except PivetError as error:
+            self._notice.say(str(error))
+        else:
+            self._notice.say(f"{path.name} was written.", False)
 
     def choose_picture_file(self) -> None:
         """Asks where to, and saves the view as a picture."""

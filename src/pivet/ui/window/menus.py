@@ -112,6 +112,7 @@ class Menus:
             Entry("&Export readings…", "Ctrl+E", views.out.choose_export, True),
             Entry("Export e&xchanges…", "Ctrl+Shift+E", exports.choose_exchanges_file, True),
             Entry("Export s&tatistics…", "", views.out.choose_statistics_file, True),
+            Entry("&Report…", "Ctrl+R", exports.choose_report_file, True),
             Entry("Save capture &as…", "Ctrl+Shift+S", exports.choose_capture_file, True),
             Entry("Save &picture…", "Ctrl+P", exports.choose_picture_file, True),
             SEPARATOR,

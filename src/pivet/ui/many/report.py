@@ -1,0 +1,42 @@
+"""A report of an open capture."""
+
+from collections.abc import Mapping
+
+from pivet.captures.capture import Capture
+from pivet.captures.text import wire_names
+from pivet.insight.material import Studied
+from pivet.insight.readers import Reader
+from pivet.insight.report.gather import WireReport, source_of, wire_report
+from pivet.insight.report.write import report_html
+from pivet.progress import Progress, part
+
+
+def capture_html(capture: Capture, firmware: Mapping[str, Reader], progress: Progress) -> str:
+    """The report of a capture as HTML.
+
+    Args:
+        capture: that is open.
+        firmware: readers that were rehearsed, by the name of the wire.
+        progress: told the share done.
+
+    Raises:
+        InputError: a wire cannot be read.
+        Cancelled: from ``progress``.
+    """
+    wires = [wire for wire in capture.wires if len(wire)]
+    names = dict(zip((wire.name for wire in capture.wires), wire_names(capture), strict=True))
+    found: list[WireReport] = []
+    for done, wire in enumerate(wires):
+        share = part(progress, done / len(wires), (done + 1) / len(wires))
+        own, began, notes = wire, None, []
+        if capture.kept is not None:
+            own = capture.kept.everything(wire, part(share, 0.0, 0.4))
+            began = capture.kept.began_ns
+            every = range(own.first, own.end)
+            notes = [
+                (number, text) for number in every if (text := capture.kept.note(wire, number))
+            ]
+        studied = Studied(capture.name, names[wire.name], own, began, tuple(notes))
+        reader = firmware.get(wire.name)
+        found.append(wire_report(studied, reader, part(share, 0.4, 1.0)))
+    return report_html([source_of(capture.path, capture.name)], found, capture.name)
