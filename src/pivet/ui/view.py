@@ -79,6 +79,9 @@ class ViewPage(QWidget):
         """Takes away what was measured; False where there is nothing."""
         return False
 
+    def end(self) -> None:
+        """The window closes: what is done beside it comes to an end."""
+
     def point_out(self) -> None:
         """Chooses what is worth a look, for pictures."""
 

@@ -228,6 +228,8 @@ class Views(QObject):
         if self._store is not None:
             self._store.background.wait()
             self._store.close()
+        for page in self._pages.values():
+            page.end()
         if self.glance is not None:
             self.glance.close()
 

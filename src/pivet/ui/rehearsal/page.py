@@ -53,7 +53,7 @@ class RehearsalPage(ViewPage):
     def __init__(self, session: Session, run: Run, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self._session = session
-        self._whole, self._beside = WholeWires(session, run, self), Background(self)
+        self._whole, self.beside = WholeWires(session, run, self), Background(self)
         self.wire, self.kind = ChoiceBox(), ChoiceBox()
         self.handle, self.constants, self.map = PulseHandle(), Constants(), MapView()
         self.exchange = PictureView("The exchange as this firmware took it")
@@ -179,7 +179,7 @@ class RehearsalPage(ViewPage):
         """Nothing is gone through while nobody sees it."""
         super().hideEvent(event)
         self._session.captures_changed.disconnect(self.renew)
-        self._beside.forget_all()
+        self.beside.forget_all()
 
     def renew(self) -> None:
         """Shows the wires that there are now, in the colours of now."""
@@ -304,10 +304,10 @@ class RehearsalPage(ViewPage):
             rows = np.zeros(len(wire), dtype=bool)
             rows[np.linspace(0, len(wire) - 1, DRAFTED).astype(np.int64)] = True
             draft = partial(rehearse, Side(wire, rows), reader)
-            self._beside.ask(DRAFT, draft, self._tell_draft)
+            self.beside.ask(DRAFT, draft, self._tell_draft)
             return
-        self._beside.forget(DRAFT)
-        self._beside.ask(EXACT, partial(rehearse, Side(wire), reader), self._take)
+        self.beside.forget(DRAFT)
+        self.beside.ask(EXACT, partial(rehearse, Side(wire), reader), self._take)
         if exact:
             self._ask_map(wire, reader)
 
@@ -321,7 +321,7 @@ class RehearsalPage(ViewPage):
         self._map_key = key
         at = np.arange(len(wire))
         work: Callable[[], Grid | None] = partial(self.insight.map_of, wire, at, reader)
-        self._beside.ask(MAP, work, self._take_map)
+        self.beside.ask(MAP, work, self._take_map)
 
     def _take_map(self, grid: Grid | None) -> None:
         self._grid = grid
@@ -475,6 +475,10 @@ class RehearsalPage(ViewPage):
         self.exchange.put(
             self.insight.taken_picture(report, PICTURE_PX, self.reader, found.found, place)
         )
+
+    def end(self) -> None:
+        """Nothing more is gone through."""
+        self.beside.wait()
 
     def point_out(self) -> None:
         """Nothing has to be chosen."""

@@ -1,0 +1,254 @@
+"""Margins and Rehearsal in the real window, by keys and clicks."""
+
+from unittest import mock
+
+from PySide6.QtCore import Qt
+from PySide6.QtGui import QGuiApplication
+from PySide6.QtTest import QTest
+from PySide6.QtWidgets import QFileDialog
+
+from pivet.insight.outcomes import Outcome
+from pivet.ui.drawing.theme import ThemeChoice, apply_theme
+from pivet.ui.margins.page import MarginsPage
+from pivet.ui.rehearsal.page import RehearsalPage
+from tests.ui.base import WindowTest
+
+NODE, SHELF = "shelf_node", "shelf_A"
+
+
+class ManyTest(WindowTest):
+    """The demo is open, and a view of many exchanges is shown."""
+
+    def choose(self, box: object, text: str) -> None:
+        """Chooses a row of a list as a person does: by typing its name."""
+        box.setFocus()  # type: ignore[attr-defined]
+        at = box.findText(text)  # type: ignore[attr-defined]
+        self.assertGreaterEqual(at, 0, text)
+        box.setCurrentIndex(at)  # type: ignore[attr-defined]
+        box.activated.emit(at)  # type: ignore[attr-defined]
+        self.finish()
+
+    def finish(self) -> None:
+        """Waits for what is reckoned beside the window."""
+        self.finish_jobs()
+        page = self.window.views.page
+        if isinstance(page, RehearsalPage):
+            self.wait_for(lambda: not page.beside.busy, "the rehearsal ends")
+        self.settle()
+
+    def shown(self, keys: str) -> object:
+        """The page of a view."""
+        self.press(keys)
+        self.finish()
+        return self.window.views.page
+
+
+class Margins(ManyTest):
+    """Every pulse in its window."""
+
+    def setUp(self) -> None:
+        super().setUp()
+        self.show_demo()
+        page = self.shown("Ctrl+6")
+        assert isinstance(page, MarginsPage)
+        self.margins = page
+
+    def test_shown(self) -> None:
+        """The chosen wire's lanes, what lies between 0 and 1, what is suggested."""
+        page = self.margins
+        assert page.found is not None
+        self.assertEqual(360, page.found.margins.exchanges)
+        self.assertEqual(7, len(page.found.lanes))
+        self.assertIn("26.6 µs apart", page.told.text())
+        self.assertIn("0, high: 9097 pulses", page.lanes.accessibleDescription())
+
+    def test_a_mark_leads_to_its_exchange(self) -> None:
+        """By keys, and by a click: the stray pulse's exchange is shown."""
+        lanes = self.margins.lanes
+        stray = next(at for at, (cross, _) in enumerate(lanes.crosses) if "outside" in cross.says)
+        lanes.setFocus()
+        for _ in range(stray + 1):
+            self.key(lanes, Qt.Key.Key_Right)
+        self.key(lanes, Qt.Key.Key_Return)
+        self.assertEqual("exchange", self.window.views.kind.key)
+        self.assertEqual(lanes.crosses[stray][0].exchange, self.session.number)
+        self.shown("Ctrl+6")
+        cross, at = lanes.crosses[0]
+        self.click(lanes, at.x(), at.y())
+        self.assertEqual(cross.exchange, self.session.number)
+        self.shown("Ctrl+6")
+        self.click(lanes, 3, 3)
+        self.assertEqual("margins", self.window.views.kind.key)
+
+    def test_before_and_after(self) -> None:
+        """Another wire as outline: verdict, shifts and reasons."""
+        page = self.margins
+        self.choose(page.before, NODE)
+        assert page.found is not None and page.found.comparison is not None
+        self.assertIn("Worse", page.headline.text())
+        self.assertIn("no-answer", page.told.text())
+        moved = {shift.window.key: shift.verdict for shift in page.found.comparison.shifts}
+        self.assertEqual(("moved", "same"), (moved["answer_low"], moved["ask"]))
+        self.choose(page.before, "nothing")
+        assert page.found is not None
+        self.assertIsNone(page.found.comparison)
+        self.assertEqual(-1, page.before.findText("wheels"))
+
+    def test_some_exchanges_and_my_limit(self) -> None:
+        """Only a device's; the person's threshold beside what is free."""
+        page = self.margins
+        page.limit.setValue(28.0)
+        self.settle()
+        self.assertIn(
+            "mine", "".join(str(shape) for one in page.lanes._pictures for shape in one.shapes)
+        )
+        self.choose(page.wire, "wheels")
+        assert page.found is not None
+        every = page.found.margins.exchanges
+        self.choose(page.which, page.which.itemText(2))
+        assert page.found is not None
+        self.assertLess(0, page.found.margins.exchanges)
+        self.assertLess(page.found.margins.exchanges, every)
+        self.choose(page.which, "the hour of the chosen one")
+
+    def test_empty_and_dark(self) -> None:
+        """Without a capture it says what to do; other colours draw it anew."""
+        apply_theme(self.app, ThemeChoice.DARK)
+        self.margins.renew()
+        self.finish()
+        self.press("Ctrl+W")
+        self.finish()
+        self.assertTrue(self.margins.empty.isVisible() or not self.margins.isVisible())
+
+
+class Rehearsal(ManyTest):
+    """What a firmware makes of a wire."""
+
+    def setUp(self) -> None:
+        super().setUp()
+        self.show_demo()
+        page = self.shown("Ctrl+7")
+        assert isinstance(page, RehearsalPage)
+        self.rehearsal = page
+        self.choose(page.wire, NODE)
+
+    def count(self, outcome: Outcome) -> int:
+        """So many exchanges ended so."""
+        assert self.rehearsal.found is not None
+        return self.rehearsal.found.count(outcome)
+
+    def type_constant(self, name: str, text: str) -> None:
+        """Types a constant into its field."""
+        box = self.rehearsal.constants.fields[name]
+        box.setFocus()
+        box.selectAll()
+        QTest.keyClicks(box, text)
+        QTest.keyClick(box, Qt.Key.Key_Return)
+        self.finish()
+
+    def test_a_newcomer_finds_the_constant(self) -> None:
+        """28 µs fails one read in five, what is suggested none; before and after stand there."""
+        page = self.rehearsal
+        self.type_constant("threshold_us", "28")
+        self.assertEqual((309, 400), (self.count(Outcome.RIGHT), len(page.found.found)))  # type: ignore[union-attr]
+        self.assertIn("77.2% would be right", page.headline.text())
+        self.assertIn("a 0 taken for a 1", page.told.text())
+        self.assertIn("refused by the check", page.title.text())
+        self.click(page.take, 5, 5)
+        self.finish()
+        self.assertEqual(400, self.count(Outcome.RIGHT))
+        self.assertIn("before, at 28 µs: 77.2%", page.headline.text())
+        self.click(page.copy, 5, 5)
+        self.assertIn("#define SENSOR_THRESHOLD_US 50u", QGuiApplication.clipboard().text())
+
+    def test_handle(self) -> None:
+        """Dragged with the pointer and moved with arrows; the field and the counts go with it."""
+        page, handle = self.rehearsal, self.rehearsal.handle
+        self.drag(handle, (handle.x_of(50), 24), (handle.x_of(27), 24))
+        self.finish()
+        self.assertAlmostEqual(27.0, page.reader.threshold_us or 0, delta=0.5)
+        self.assertEqual(page.reader.threshold_us, page.constants.fields["threshold_us"].value())
+        less = self.count(Outcome.RIGHT)
+        for _ in range(4):
+            QTest.keyClick(handle, Qt.Key.Key_Right, Qt.KeyboardModifier.ShiftModifier)
+        self.finish()
+        self.assertAlmostEqual(47.0, page.reader.threshold_us or 0, delta=0.5)
+        self.assertLess(less, self.count(Outcome.RIGHT))
+
+    def test_map(self) -> None:
+        """A click sets the constant; arrows go on from there; the map itself stays."""
+        page, view = self.rehearsal, self.rehearsal.map
+        assert view.grid is not None
+        grid, field = view.grid, view.field
+        self.click(view, field.center().x(), field.bottom() - 2)
+        self.finish()
+        middle = float(grid.x[0] + grid.x[-1]) / 2
+        self.assertAlmostEqual(middle, page.reader.threshold_us or 0, delta=1.0)
+        before = page.reader.threshold_us or 0
+        self.key(view, Qt.Key.Key_Left)
+        self.finish()
+        self.assertAlmostEqual(
+            before - (grid.x[1] - grid.x[0]), page.reader.threshold_us or 0, delta=0.02
+        )
+        self.assertIs(grid, view.grid)
+        self.assertIn("every one right", view.accessibleDescription())
+
+    def test_stalls(self) -> None:
+        """How long, then how often: reads fail that were right; the same for the same seed."""
+        self.type_constant("threshold_us", "50")
+        self.assertEqual(400, self.count(Outcome.RIGHT))
+        self.type_constant("stall_us", "40")
+        self.type_constant("stall_per_s", "100")
+        stalled = self.count(Outcome.RIGHT)
+        self.assertLess(stalled, 380)
+        self.type_constant("threshold_us", "51")
+        self.type_constant("threshold_us", "50")
+        self.assertEqual(stalled, self.count(Outcome.RIGHT))
+
+    def test_kinds_and_families(self) -> None:
+        """Each kind of reader has its own fields; 1-Wire and echo have theirs."""
+        page = self.rehearsal
+        self.choose(page.kind, "counts turns of a loop")
+        self.assertEqual("poll", page.reader.kind)
+        self.assertIn("period_us", page.constants.fields)
+        self.assertFalse(page.handle.isVisible())
+        self.choose(page.wire, "wheels")
+        self.assertEqual("host", page.reader.kind)
+        self.assertGreater(self.count(Outcome.RIGHT), 100)
+        self.choose(page.wire, "brine_vat.trigger+echo") if page.wire.findText(
+            "brine_vat.trigger+echo"
+        ) >= 0 else self.choose(page.wire, page.wire.itemText(3))
+        self.assertEqual("timer", page.reader.kind)
+
+    def test_steps_through_what_failed(self) -> None:
+        """On and back among the exchanges that are not read right."""
+        page = self.rehearsal
+        self.type_constant("threshold_us", "28")
+        first = page._shown
+        self.click(page.on, 5, 5)
+        self.assertGreater(page._shown, first)
+        self.click(page.back, 5, 5)
+        self.assertEqual(first, page._shown)
+        assert page.exchange.picture is not None
+        self.assertIn("0 → 1", str(page.exchange.picture.shapes))
+
+    def test_report(self) -> None:
+        """From the menu, as HTML and PDF, with what was rehearsed; the same twice."""
+        self.type_constant("threshold_us", "28")
+        for name in ("night.html", "night.pdf"):
+            path, contents = self.folder / name, []
+            for _ in range(2):
+                with mock.patch.object(
+                    QFileDialog, "getSaveFileName", return_value=(str(path), "")
+                ):
+                    self.press("Ctrl+R")
+                self.finish()
+                contents.append(path.read_bytes())
+            self.assertEqual(contents[0], contents[1], name)
+            if name.endswith("html"):
+                html = contents[0].decode()
+                self.assertIn("threshold_us 28.0", html)
+                self.assertIn("shelf_node", html)
+            else:
+                self.assertTrue(contents[0].startswith(b"%PDF-"))
+                self.assertNotIn(b"D:2026", contents[0])
