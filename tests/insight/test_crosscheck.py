@@ -119,6 +119,12 @@ class Humidity(PivetTest):
         found = self.checked(lambda h, t: f"h {h:.1f} t {t:.1f}", some)
         self.assertEqual((44, 6), (found.count("same"), found.count("stale")))
 
+    def test_stale_and_mistaken(self) -> None:
+        """An older value with a mistake of its own is stale."""
+        rows = [AIR[at - (at % 8 == 5)] for at in range(COUNT)]
+        found = self.checked(lambda h, t: f"h {h:.1f} t {sign_and_tenths(t) / 10:.1f}", rows)
+        self.assertEqual((44, 6), (found.count("sign-as-magnitude"), found.count("stale")))
+
     def test_times_tell(self) -> None:
         """Lines with times: the first is missing, and each other is one behind."""
         ends = [fact.end_s for fact in self.facts]

@@ -8,6 +8,7 @@ import unittest
 from pathlib import Path
 
 import numpy as np
+import numpy.typing as npt
 
 from pivet.captures.wire import Wire
 from pivet.insight.outcomes import Outcome
@@ -32,7 +33,9 @@ READERS = {
 """As the sources in ``chip`` have their constants."""
 
 
-def strayed(reader: str, random: np.random.Generator) -> tuple[list[bytes], list[Times]]:
+def strayed(
+    reader: str, random: np.random.Generator
+) -> tuple[list[bytes], list[npt.NDArray[np.float64]]]:
     """Frames of which one in five has pulses that this reader may take for the other.
 
     Zeros grow past 30 µs, and past what is waited for; ones shrink below the low before them. (What

@@ -1,5 +1,6 @@
-"""Margins and Rehearsal in the real window, by keys and clicks."""
+"""Margins, Rehearsal and Printed in the real window, by keys and clicks."""
 
+import os
 from unittest import mock
 
 from PySide6.QtCore import Qt
@@ -8,8 +9,11 @@ from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QFileDialog
 
 from pivet.insight.outcomes import Outcome
+from pivet.insight.printed.check import Crosscheck
+from pivet.insight.registry import insight_of
 from pivet.ui.drawing.theme import ThemeChoice, apply_theme
 from pivet.ui.margins.page import MarginsPage
+from pivet.ui.printed.page import PrintedPage
 from pivet.ui.rehearsal.page import RehearsalPage
 from tests.ui.base import WindowTest
 
@@ -32,7 +36,7 @@ class ManyTest(WindowTest):
         """Waits for what is reckoned beside the window."""
         self.finish_jobs()
         page = self.window.views.page
-        if isinstance(page, RehearsalPage):
+        if isinstance(page, RehearsalPage | PrintedPage):
             self.wait_for(lambda: not page.beside.busy, "the rehearsal ends")
         self.settle()
 
@@ -119,6 +123,84 @@ class Margins(ManyTest):
         self.press("Ctrl+W")
         self.finish()
         self.assertTrue(self.margins.empty.isVisible() or not self.margins.isVisible())
+
+
+class Printed(ManyTest):
+    """What was printed beside the wire."""
+
+    def setUp(self) -> None:
+        super().setUp()
+        self.show_demo()
+        page = self.shown("Ctrl+8")
+        assert isinstance(page, PrintedPage)
+        self.printed = page
+        self.choose(page.wire, "blast_chiller")
+        own = page._own
+        assert own is not None
+        self.lines = [
+            "read failed"
+            if not fact.truths
+            else "hum {} temp {}".format(
+                fact.truths["humidity"].text, fact.truths["temperature"].text.replace("-", "")
+            )
+            for fact in insight_of(own).facts(own)
+        ]
+
+    def checked(self) -> Crosscheck:
+        """What was found of the text of now."""
+        page = self.printed
+        self.wait_for(lambda: not page._later.isActive() and not page.beside.busy, "it is compared")
+        assert page.found is not None
+        return page.found
+
+    def test_pasted(self) -> None:
+        """Each line beside its exchange, the mistake by its name; Enter shows the exchange."""
+        page = self.printed
+        QGuiApplication.clipboard().setText("\n".join(self.lines))
+        self.click(page.paste, 5, 5)
+        found = self.checked()
+        self.assertEqual("sign-as-magnitude", found.explained[0][0])
+        self.assertIn("sign-as-magnitude", page.told.text())
+        self.assertEqual(len(found.pairs), page.pairs.rowCount())
+        self.choose(page.only, page.only.itemText(2))
+        self.assertEqual(found.explained[0][1], page.pairs.rowCount())
+        page.table.setFocus()
+        page.table.selectRow(3)
+        self.key(page.table, Qt.Key.Key_Return)
+        self.assertEqual("exchange", self.window.views.kind.key)
+        fact = page.pairs.pairs[3].fact
+        assert fact is not None
+        self.assertEqual(fact.exchange, self.session.number)
+
+    def test_opened_and_refused(self) -> None:
+        """A file; one that cannot be read changes nothing; text without numbers is told."""
+        page, path = self.printed, self.folder / "console.txt"
+        path.write_text("\n".join(self.lines), encoding="utf-8")
+        with mock.patch.object(QFileDialog, "getOpenFileName", return_value=(str(path), "")):
+            self.click(page.open, 5, 5)
+        self.checked()
+        page.open_text(self.folder / "nothing.txt")
+        self.settle()
+        self.assertIn("hum", page.text.toPlainText())
+        page.text.setPlainText("node is up")
+        self.wait_for(lambda: page.found is None, "nothing is found")
+        self.assertIn("--bind", page.headline.text())
+
+    def test_listened_to(self) -> None:
+        """Lines that come at a port are laid beside the wire; a port that is none is refused."""
+        page = self.printed
+        ahead, behind = os.openpty()
+        self.addCleanup(os.close, ahead)
+        page.listen_at(os.ttyname(behind), 115200)
+        os.close(behind)
+        self.assertEqual("Stop", page.listen.text())
+        os.write(ahead, "\r\n".join(self.lines[:40]).encode())
+        self.wait_for(lambda: page.found is not None and page.found.paired > 30, "lines are heard")
+        self.click(page.listen, 5, 5)
+        self.assertFalse(page.console.listens)
+        page.listen_at(str(self.folder / "tty"), 9600)
+        self.settle()
+        self.assertEqual("Listen…", page.listen.text())
 
 
 class Rehearsal(ManyTest):

@@ -6,10 +6,11 @@ from pivet.ui.agreement.kind import AGREEMENT
 from pivet.ui.exchange.kind import EXCHANGE
 from pivet.ui.margins.kind import MARGINS
 from pivet.ui.overview.kind import OVERVIEW
+from pivet.ui.printed.kind import PRINTED
 from pivet.ui.rehearsal.kind import REHEARSAL
 from pivet.ui.trend.kind import TREND
 
-VIEWS = (EXCHANGE, MARGINS, REHEARSAL, TREND, AGREEMENT, OVERVIEW)
+VIEWS = (EXCHANGE, MARGINS, REHEARSAL, PRINTED, TREND, AGREEMENT, OVERVIEW)
 
 OVER_TIME = next(kind for kind in VIEWS if kind.over_time)
 """The one that shows a stretch of time."""

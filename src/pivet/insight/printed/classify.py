@@ -50,6 +50,12 @@ def codes_of(meant: Meant, truth: Truth, before: Truth | None) -> dict[str, str]
     for code, value, line in truth.mistakes:
         if _shown_as(meant, _in_unit(meant, value)):
             found.setdefault(code, line)
+    if not found and before is not None:
+        # An older value may be mistaken, too.
+        late = codes_of(meant, before, None)
+        if late:
+            code, line = next(iter(late.items()))
+            found[STALE] = f"{before.text} is what the exchange before gave, and {code}: {line}"
     return found
 
 

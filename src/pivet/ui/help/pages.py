@@ -8,6 +8,7 @@ PAGES = {
     "live": "Listening",
     "readings": "Readings over time",
     "margins": "Margins and Rehearsal",
+    "printed": "Printed values",
     "findings": "What each finding means",
     "sheets": "Your own timing sheets",
     "keys": "Keys",

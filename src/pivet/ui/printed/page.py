@@ -1,0 +1,398 @@
+"""The Printed view: what a firmware printed, held against what was on its wire."""
+
+from collections.abc import Sequence
+from functools import partial
+from html import escape
+from pathlib import Path
+
+from PySide6.QtCore import Qt, QTimer
+from PySide6.QtGui import QGuiApplication, QHideEvent, QShowEvent
+from PySide6.QtWidgets import (
+    QAbstractItemView,
+    QFileDialog,
+    QFrame,
+    QHBoxLayout,
+    QHeaderView,
+    QInputDialog,
+    QPlainTextEdit,
+    QSplitter,
+    QTableView,
+    QVBoxLayout,
+    QWidget,
+)
+
+from pivet.captures.wire import Wire
+from pivet.errors import InputError, PivetError
+from pivet.files.incoming import read_bytes
+from pivet.insight.printed.check import (
+    CODES,
+    INVENTED,
+    MISSING,
+    UNEXPLAINED,
+    Crosscheck,
+    crosscheck,
+)
+from pivet.insight.printed.classify import SAME, STALE
+from pivet.insight.printed.tell import COUNTED, binding_words, example_words
+from pivet.insight.registry import insight_of
+from pivet.sources.source import SourceError
+from pivet.ui.drawing.theme import theme
+from pivet.ui.drawing.widgets import GAP, plain_label, scrolled, tight_button, told_label
+from pivet.ui.many.whole import Offered, Run, WholeWires, offered
+from pivet.ui.printed.console import MOST_CHARACTERS, Console
+from pivet.ui.printed.table import PairTable
+from pivet.ui.session.selection import WirePlace
+from pivet.ui.session.session import Session
+from pivet.ui.view import ViewPage
+from pivet.ui.window.choosing import ChoiceBox
+from pivet.ui.work.background import Background
+
+NOTHING = "Open a capture or a bench first: what was printed is held against its readings."
+NO_TEXT = (
+    "Open or paste what the firmware printed, or listen at its console's port. The wording does "
+    "not matter: the numbers in it are found."
+)
+SETTLED_MS = 400
+CHECK, FACTS = "check", "facts"
+SIDE_PX, TOLD_PX, ROW_PX = 330, 320, 22
+BAUDS = ("115200", "9600", "57600", "230400", "500000", "1000000")
+MOST_TEXT = 8 << 20
+
+
+class PrintedPage(ViewPage):
+    """Printed lines beside exchanges.
+
+    Args:
+        session: what is shown.
+        run: runs what takes long.
+    """
+
+    def __init__(self, session: Session, run: Run, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self._session, self._whole = session, WholeWires(session, run, self)
+        self.beside, self.console = Background(self), Console(self)
+        self.wire, self.only = ChoiceBox(), ChoiceBox()
+        self.text = QPlainTextEdit()
+        self.open = tight_button("Open text…", "The text of a console, from a file")
+        self.paste = tight_button("Paste", "The text in the clipboard")
+        self.listen = tight_button("Listen…", "At the serial port at which the firmware prints")
+        self.table, self.pairs = QTableView(), PairTable(self)
+        self.headline, self.told = told_label(), told_label()
+        self.empty = plain_label(NOTHING)
+        self.found: Crosscheck | None = None
+        self._offered: list[Offered] = []
+        self._own: Wire | None = None
+        self._asked = 0
+        self._later = QTimer(self)
+        self._build()
+
+    def _build(self) -> None:
+        self._later.setSingleShot(True)
+        self._later.setInterval(SETTLED_MS)
+        self._later.timeout.connect(self._ask)
+        self.text.setPlaceholderText(NO_TEXT)
+        self.text.setLineWrapMode(QPlainTextEdit.LineWrapMode.NoWrap)
+        self.text.setTabChangesFocus(True)
+        self.text.textChanged.connect(self._later.start)
+        self.text.setMaximumBlockCount(0)
+        self.empty.setAlignment(Qt.AlignmentFlag.AlignCenter)
+        for widget, name in (
+            (self.wire, "Wire"),
+            (self.only, "Shown pairs"),
+            (self.text, "Printed text"),
+            (self.open, "Open text"),
+            (self.paste, "Paste"),
+            (self.listen, "Listen at a port"),
+            (self.table, "Printed lines beside exchanges"),
+        ):
+            widget.setAccessibleName(name)
+        self.wire.activated.connect(lambda _: self._choose_wire())
+        self.only.activated.connect(lambda _: self._fill_table())
+        self.open.clicked.connect(self.choose_text)
+        self.paste.clicked.connect(self._paste)
+        self.listen.clicked.connect(self._listen_or_stop)
+        self.console.heard.connect(self._hear)
+        self.console.lost.connect(self._lose)
+        self._build_table()
+        parts = QSplitter()
+        parts.setObjectName("printed")
+        parts.setHandleWidth(GAP)
+        parts.setChildrenCollapsible(False)
+        for inner, stretch in ((self._left(), 0), (self._middle(), 1), (self._right(), 0)):
+            frame = QFrame()
+            frame.setObjectName("panel")
+            box = QVBoxLayout(frame)
+            box.setContentsMargins(8, 8, 8, 8)
+            box.addWidget(inner)
+            parts.addWidget(frame)
+            parts.setStretchFactor(parts.count() - 1, stretch)
+        parts.setSizes([SIDE_PX, 600, TOLD_PX])
+        outer = QVBoxLayout(self)
+        outer.setContentsMargins(GAP, GAP, GAP, GAP)
+        outer.addWidget(parts)
+
+    def _build_table(self) -> None:
+        table = self.table
+        table.setModel(self.pairs)
+        table.setShowGrid(False)
+        table.setFrameShape(QFrame.Shape.NoFrame)
+        table.verticalHeader().hide()
+        table.verticalHeader().setDefaultSectionSize(ROW_PX)
+        table.setWordWrap(False)
+        table.setTabKeyNavigation(False)
+        table.setSelectionBehavior(QAbstractItemView.SelectionBehavior.SelectRows)
+        table.setSelectionMode(QAbstractItemView.SelectionMode.SingleSelection)
+        header = table.horizontalHeader()
+        header.setDefaultAlignment(Qt.AlignmentFlag.AlignLeft)
+        header.setHighlightSections(False)
+        header.setStretchLastSection(True)
+        for column, width in enumerate((52, 110, 34, 130, 76)):
+            header.resizeSection(column, width)
+            header.setSectionResizeMode(column, QHeaderView.ResizeMode.Interactive)
+        table.activated.connect(lambda index: self._show(index.row()))
+
+    def _left(self) -> QWidget:
+        left = QWidget()
+        left.setMinimumWidth(220)
+        column = QVBoxLayout(left)
+        column.setContentsMargins(4, 0, 4, 0)
+        for title, widget in (("The wire", self.wire), ("What was printed", None)):
+            head = told_label()
+            head.setText(f"<b>{title}</b>")
+            column.addWidget(head)
+            if widget is not None:
+                widget.setMinimumContentsLength(8)
+                column.addWidget(widget)
+        row = QHBoxLayout()
+        for button in (self.open, self.paste, self.listen):
+            row.addWidget(button)
+        row.addStretch(1)
+        column.addLayout(row)
+        column.addWidget(self.text, 1)
+        return left
+
+    def _middle(self) -> QWidget:
+        middle = QWidget()
+        column = QVBoxLayout(middle)
+        column.setContentsMargins(4, 0, 4, 0)
+        column.addWidget(self.only)
+        column.addWidget(self.table, 1)
+        column.addWidget(self.empty, 1)
+        return middle
+
+    def _right(self) -> QWidget:
+        told = QWidget()
+        column = QVBoxLayout(told)
+        column.setContentsMargins(4, 0, 4, 0)
+        column.addWidget(self.headline)
+        column.addWidget(self.told)
+        column.addStretch(1)
+        return scrolled(told)
+
+    @property
+    def parts(self) -> Sequence[QWidget]:
+        """The wire, the text, what is shown, the pairs."""
+        return self.wire, self.open, self.paste, self.listen, self.text, self.only, self.table
+
+    def showEvent(self, event: QShowEvent) -> None:
+        """What changed meanwhile is held against each other anew."""
+        super().showEvent(event)
+        self._session.captures_changed.connect(self.renew)
+        self.renew()
+
+    def hideEvent(self, event: QHideEvent) -> None:
+        """A port is listened to all the same."""
+        super().hideEvent(event)
+        self._session.captures_changed.disconnect(self.renew)
+
+    def end(self) -> None:
+        """The port is let go, and nothing more is compared."""
+        self.console.end()
+        self.beside.wait()
+
+    def renew(self) -> None:
+        """Shows the wires that there are now, in the colours of now."""
+        if not self.isVisible():
+            return
+        self._offered = offered(self._session)
+        data = self.wire.currentData()
+        chosen = data if data is not None else self._session.place
+        self.wire.blockSignals(True)
+        self.wire.clear()
+        for row in self._offered:
+            self.wire.addItem(row.name, list(row.place))
+        at = self.wire.findData(list(chosen)) if chosen is not None else -1
+        self.wire.setCurrentIndex(max(at, 0) if self.wire.count() else -1)
+        self.wire.blockSignals(False)
+        self._choose_wire()
+
+    def _place(self) -> WirePlace | None:
+        data = self.wire.currentData()
+        return tuple(data) if data is not None else None
+
+    def _choose_wire(self) -> None:
+        place = self._place()
+        self.table.setVisible(place is not None)
+        self.only.setVisible(place is not None)
+        self.empty.setVisible(place is None)
+        self._asked += 1
+        if place is None:
+            self._own = None
+            self._tell(None)
+            return
+        self._whole.ask([place], partial(self._take_wire, self._asked))
+
+    def _take_wire(self, asked: int, wires: list[Wire]) -> None:
+        if asked == self._asked:
+            self._own = wires[0]
+            self._ask()
+
+    def _ask(self) -> None:
+        """Holds text and wire against each other, beside the window."""
+        wire, text = self._own, self.text.toPlainText()
+        if wire is None or not text.strip():
+            self.beside.forget(CHECK)
+            self._tell(None)
+            return
+        self.beside.ask(CHECK, partial(_checked, wire, text), self._take)
+
+    def _take(self, found: Crosscheck | str) -> None:
+        self._tell(found)
+
+    def _tell(self, found: Crosscheck | str | None) -> None:
+        self.found = found if isinstance(found, Crosscheck) else None
+        self._fill_only()
+        self._fill_table()
+        if self.found is None:
+            says = found if isinstance(found, str) else NO_TEXT
+            self.headline.setText(escape(says) if self._own is not None else "")
+            self.told.setText("")
+            return
+        same, paired = self.found.count(SAME), self.found.paired
+        self.headline.setText(
+            f"<b style='font-size: 15pt'>{same:,} of {paired:,} the same</b><br>"
+            f"<span style='color: {theme().faint.name()}'>"
+            + "<br>".join(escape(says) for says in binding_words(self.found))
+            + "</span>"
+        )
+        self.told.setText(self._chapters(self.found))
+
+    def _chapters(self, found: Crosscheck) -> str:
+        """A chapter a cause."""
+        now = theme()
+        parts = []
+        for code, number, example in found.explained:
+            parts.append(
+                f"<b style='color: {now.unsound.name()}'>{number:,} × {escape(code)}</b><br>"
+                f"{escape(CODES[code])}<br><span style='color: {now.faint.name()}'>"
+                f"{escape(example_words(example))}</span>"
+            )
+        for code in (STALE, MISSING, INVENTED, UNEXPLAINED):
+            number = found.count(code)
+            if number:
+                parts.append(f"<b>{number:,}</b> {escape(COUNTED[code])}")
+        return "".join(f"<p style='margin: 8px 0'>{part}</p>" for part in parts)
+
+    def _fill_only(self) -> None:
+        chosen = self.only.currentData()
+        self.only.blockSignals(True)
+        self.only.clear()
+        self.only.addItem("all pairs", "")
+        if self.found is not None:
+            self.only.addItem("all that are not the same", "!")
+            codes = dict.fromkeys(pair.code for pair in self.found.pairs)
+            for code in codes:
+                self.only.addItem(f"{code} ({self.found.count(code):,})", code)
+        self.only.setCurrentIndex(max(self.only.findData(chosen), 0))
+        self.only.blockSignals(False)
+
+    def _fill_table(self) -> None:
+        chosen = self.only.currentData()
+        pairs = [] if self.found is None else list(self.found.pairs)
+        if chosen == "!":
+            pairs = [pair for pair in pairs if pair.code != SAME]
+        elif chosen:
+            pairs = [pair for pair in pairs if pair.code == chosen]
+        self.pairs.put(pairs)
+
+    def _show(self, row: int) -> None:
+        """Shows the exchange of a pair."""
+        place, fact = self._place(), self.pairs.pairs[row].fact
+        if place is None or fact is None or self._own is None:
+            return
+        try:
+            self._session.show_reading(place, self._own.first + fact.exchange)
+        except PivetError as error:
+            self._session.refuse(str(error))
+            return
+        self.exchange_asked.emit()
+
+    def choose_text(self) -> None:
+        """Asks for a file with the text of a console."""
+        name, _ = QFileDialog.getOpenFileName(self, "What was printed", "", "Text (*.txt *.log *)")
+        if name:
+            self.open_text(Path(name))
+
+    def open_text(self, path: Path) -> None:
+        """Shows the text of a file; what stands there stays if it cannot be read."""
+        try:
+            content = read_bytes(path, most=MOST_TEXT, again="print something first")
+        except InputError as error:
+            self._session.refuse(str(error))
+            return
+        self.text.setPlainText(content.decode("utf-8", errors="replace"))
+
+    def _paste(self) -> None:
+        text = QGuiApplication.clipboard().text()
+        if text.strip():
+            self.text.setPlainText(text)
+
+    def _listen_or_stop(self) -> None:
+        if self.console.listens:
+            self.console.end()
+            self.listen.setText("Listen…")
+            return
+        port, sure = QInputDialog.getText(
+            self, "Listen", "Port at which the firmware prints, as /dev/ttyUSB0:"
+        )
+        if not sure or not port.strip():
+            return
+        baud, sure = QInputDialog.getItem(self, "Listen", "Bits a second:", BAUDS, 0, False)
+        if sure:
+            self.listen_at(port.strip(), int(baud))
+
+    def listen_at(self, url: str, baud: int) -> None:
+        """Takes down what comes at a port, below what stands there."""
+        try:
+            self.console.begin(url, baud)
+        except SourceError as error:
+            self._session.refuse(str(error))
+            return
+        self.listen.setText("Stop")
+
+    def _hear(self, text: str) -> None:
+        cursor = self.text.textCursor()
+        cursor.movePosition(cursor.MoveOperation.End)
+        cursor.insertText(text.replace("\r\n", "\n").replace("\r", "\n"))
+        while self.text.document().characterCount() > MOST_CHARACTERS:
+            cursor.movePosition(cursor.MoveOperation.Start)
+            cursor.movePosition(cursor.MoveOperation.Down, cursor.MoveMode.KeepAnchor, 100)
+            cursor.removeSelectedText()
+        bar = self.text.verticalScrollBar()
+        bar.setValue(bar.maximum())
+
+    def _lose(self, why: str) -> None:
+        self.console.end()
+        self.listen.setText("Listen…")
+        self._session.refuse(why)
+
+    def point_out(self) -> None:
+        """Nothing has to be chosen."""
+
+
+def _checked(wire: Wire, text: str) -> Crosscheck | str:
+    """What was found, or why nothing can be."""
+    try:
+        return crosscheck(insight_of(wire).facts(wire), text)
+    except InputError as error:
+        return str(error)
