@@ -293,6 +293,24 @@ class Suggested(PivetTest):
             reader = Reader("poll", period_us=found.value, seed=seed)
             self.assertEqual(60, rehearse(Side(wire), reader).count(Outcome.RIGHT))
 
+    def test_polled_number(self) -> None:
+        """A loop that compares with a number, or with a time: right between the limits."""
+        wire = humidity_wire(cave_frames(40), random=np.random.default_rng(6), jitter=0.8)
+        side = Side(wire)
+        found = suggest([side], Reader("poll", number=10))
+        assert found.value is not None and found.low_us is not None and found.high_us is not None
+        self.assertTrue(found.low_us < found.value < found.high_us)
+        for number, right in ((round(found.value), 40), (20, 0), (75, 0)):
+            for reader in (
+                Reader("poll", number=number),
+                Reader("poll", threshold_us=float(number)),
+                Reader("poll", number=number // 5, period_us=5.0),
+            ):
+                self.assertEqual(right, rehearse(side, reader).count(Outcome.RIGHT), reader)
+        for limit in ({"limit": 60}, {"timeout_us": 60.0}):
+            reader = Reader("poll", number=48).with_(**limit)
+            self.assertEqual(40, rehearse(side, reader).count(Outcome.TIMEOUT), limit)
+
     def test_nothing_to_suggest(self) -> None:
         """Without a whole frame, and without a 1, nothing is suggested, and it is said why."""
         frames = cave_frames(4)

@@ -54,6 +54,8 @@ KINDS = (
             "work_us": "puts a bit away",
             "limit": "give up after turns",
             "number": "turns that make a 1",
+            "threshold_us": "or a high longer than",
+            "timeout_us": "give up after",
             **STALLED,
         },
         {"period_us": USUAL_PERIOD_US},

@@ -13,7 +13,7 @@ from pivet.insight.humidity.frames import (
     lengths_of,
     whole_frames,
 )
-from pivet.insight.humidity.reading import WAITED, ns, turns_of
+from pivet.insight.humidity.reading import WAITED, ns, number_of, turns_of
 from pivet.insight.pulses import Int64Array
 from pivet.insight.readers import Reader
 
@@ -146,7 +146,8 @@ def _polled(
             own = edges - np.clip(edges - starts, np.float32(0.0), length)
             turns, lost = turns_of(own, periods, ns(reader.work_us), phase)
             highs = turns[BIT_HIGH]
-            beside = turns[BIT_LOW] if reader.number is None else reader.number
+            number = [number_of(reader.with_(period_us=us)) for us in x.tolist()]
+            beside = turns[BIT_LOW] if None in number else np.array(number)[:, None]
             good = ((highs > beside) == ones).all(axis=0) & ~lost.any(axis=0)
             if reader.limit is not None:
                 good &= turns.max(axis=0) < reader.limit

@@ -175,7 +175,22 @@ def _polled(edges: FloatArray, reader: Reader, rng: np.random.Generator) -> tupl
     lows, highs = turns[BIT_LOW], turns[BIT_HIGH]
     if reader.limit is not None:
         gave_up |= turns >= reader.limit
-    return highs > (lows if reader.number is None else reader.number), gave_up
+    if reader.timeout_us is not None:
+        gave_up |= turns * period > ns(reader.timeout_us)
+    number = number_of(reader)
+    return highs > (lows if number is None else number), gave_up
+
+
+def number_of(reader: Reader) -> float | None:
+    """How many turns of a loop a high must outlast to be a 1; None for those of the low before.
+
+    Args:
+        reader: a loop.
+    """
+    if reader.number is not None or reader.threshold_us is None:
+        return reader.number
+    period = USUAL_PERIOD_US if reader.period_us is None else reader.period_us
+    return reader.threshold_us / period
 
 
 def turns_of(

@@ -141,7 +141,7 @@ def _poll(parts: Chosen, reader: Reader, number: int, found: Found, longest: flo
         float(np.ceil(longest * ROOM / period)),
         f"the longest wait lasts {longest:.1f} µs, {longest / period:.0f} turns",
     )
-    if reader.number is not None:
+    if reader.number is not None or reader.threshold_us is not None:
         if not found.holds:
             return Suggestion(number, (), why_not="no number of turns tells 0 from 1 in all")
         turns_0, turns_1 = found.low_us / period, found.high_us / period
@@ -173,7 +173,7 @@ def _longest_period(parts: Chosen, reader: Reader) -> float:
 
 
 def _reads_all(parts: Chosen, reader: Reader, period_us: float) -> bool:
-    tried = reader.with_(period_us=float(period_us), limit=None, stall=None)
+    tried = reader.with_(period_us=float(period_us), limit=None, timeout_us=None, stall=None)
     for phase in range(PHASES):
         rng = np.random.default_rng(phase)
         for part in parts:
