@@ -22,7 +22,7 @@ from pivet.ui.window.main_window import MainWindow
 
 SUM_WRONG, CUT_SHORT, WEAK = 158, 261, 33
 POWER_ON, PROBE_GONE, FOAM = 330, 314, 118
-SHELF, WHEELS, VAT, CHILLER, DOOR = ((0, number) for number in (0, 2, 3, 4, 5))
+SHELF, WHEELS, VAT, CHILLER, DOOR, NODE = ((0, number) for number in (0, 2, 3, 4, 5, 6))
 BREATH_WIRES, BREATH_SHOWN = 6, 8
 PATIENCE_S = 30.0
 UNSEEN = "This plugin does not support"
@@ -76,6 +76,7 @@ def write_demo_pictures(folder: Path) -> None:
         _settle(app)
         write_picture(window, folder / f"{name}.png", scale=1)
     _write_by_hand(app, folder / "by-hand.png")
+    _write_many(app, window, folder)
     apply_theme(app, ThemeChoice.DARK)
     session.choose_wire(SHELF)
     session.choose_exchange(CUT_SHORT)
@@ -88,6 +89,23 @@ def write_demo_pictures(folder: Path) -> None:
     apply_theme(app, ThemeChoice.LIGHT)
     _write_night(app, folder)
     _write_live(app, folder)
+
+
+def _write_many(app: QApplication, window: MainWindow, folder: Path) -> None:
+    """What many exchanges say: the node whose firmware fails."""
+    views = window.views
+    for kind in VIEWS:
+        if kind.many:
+            window.session.choose_wire(NODE)
+            views.show_view(kind.key)
+            for _ in range(2):
+                _wait(app, lambda: not window.jobs.busy and not views.page.busy)
+                _settle(app)
+                views.page.point_out()
+            _wait(app, lambda: not window.jobs.busy and not views.page.busy)
+            _settle(app)
+            write_picture(window, folder / f"{kind.key}.png", scale=1)
+    views.show_view(VIEWS[0].key)
 
 
 def _write_night(app: QApplication, folder: Path) -> None:
@@ -103,6 +121,8 @@ def _write_night(app: QApplication, folder: Path) -> None:
         window.notice.hide()  # that the night has names of its own is read once
         window.session.choose_wire((0, 1))
         for kind in VIEWS[1:]:
+            if kind.many:
+                continue
             views.show_view(kind.key)
             _wait(app, lambda: not window.jobs.busy and bool(views.store.sensors))
             _settle(app)

@@ -79,6 +79,11 @@ class ViewPage(QWidget):
         """Takes away what was measured; False where there is nothing."""
         return False
 
+    @property
+    def busy(self) -> bool:
+        """Something is made beside the window that it is to show."""
+        return False
+
     def end(self) -> None:
         """The window closes: what is done beside it comes to an end."""
 
@@ -134,6 +139,7 @@ class ViewKind:
         help: the page of the help that tells of it.
         make: makes the page.
         over_time: its page is a ``TimePage``.
+        many: it tells of many exchanges of a wire, not of readings.
     """
 
     key: str
@@ -142,3 +148,4 @@ class ViewKind:
     help: str
     make: Callable[[Around], ViewPage]
     over_time: bool = False
+    many: bool = False

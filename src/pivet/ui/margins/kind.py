@@ -9,4 +9,4 @@ def _make(around: Around) -> ViewPage:
     return MarginsPage(around.session, around.run)
 
 
-MARGINS = ViewKind("margins", "Margins", "Ctrl+6", "margins", _make)
+MARGINS = ViewKind("margins", "Margins", "Ctrl+6", "margins", _make, many=True)

@@ -399,4 +399,6 @@ class MarginsPage(ViewPage):
         self.exchange_asked.emit()
 
     def point_out(self) -> None:
-        """Nothing has to be chosen."""
+        """Another wire as what was before."""
+        self.before.setCurrentIndex(self.before.count() - 1)
+        self._ask()

@@ -9,4 +9,4 @@ def _make(around: Around) -> ViewPage:
     return PrintedPage(around.session, around.run)
 
 
-PRINTED = ViewKind("printed", "Printed", "Ctrl+8", "printed", _make)
+PRINTED = ViewKind("printed", "Printed", "Ctrl+8", "printed", _make, many=True)

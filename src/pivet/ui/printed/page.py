@@ -205,6 +205,11 @@ class PrintedPage(ViewPage):
         super().hideEvent(event)
         self._session.captures_changed.disconnect(self.renew)
 
+    @property
+    def busy(self) -> bool:
+        """Text is still to be compared."""
+        return self._later.isActive() or self.beside.busy
+
     def end(self) -> None:
         """The port is let go, and nothing more is compared."""
         self.console.end()
@@ -387,7 +392,14 @@ class PrintedPage(ViewPage):
         self._session.refuse(why)
 
     def point_out(self) -> None:
-        """Nothing has to be chosen."""
+        """What a firmware prints that keeps whole numbers only."""
+        if self._own is None:
+            return
+        rows = [
+            " ".join(f"{name} {int(truth.value)}" for name, truth in fact.truths.items())
+            for fact in insight_of(self._own).facts(self._own)
+        ]
+        self.text.setPlainText("\n".join(row or "read failed" for row in rows))
 
 
 def _checked(wire: Wire, text: str) -> Crosscheck | str:

@@ -9,4 +9,4 @@ def _make(around: Around) -> ViewPage:
     return RehearsalPage(around.session, around.run)
 
 
-REHEARSAL = ViewKind("rehearsal", "Rehearsal", "Ctrl+7", "margins", _make)
+REHEARSAL = ViewKind("rehearsal", "Rehearsal", "Ctrl+7", "margins", _make, many=True)

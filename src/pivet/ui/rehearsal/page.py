@@ -40,6 +40,7 @@ DRAFTED = 5_000
 """So many exchanges are gone through while a constant is dragged."""
 
 PICTURE_PX = 700.0
+CUTS_US = 1.0
 
 
 class RehearsalPage(ViewPage):
@@ -476,9 +477,16 @@ class RehearsalPage(ViewPage):
             self.insight.taken_picture(report, PICTURE_PX, self.reader, found.found, place)
         )
 
+    @property
+    def busy(self) -> bool:
+        """Exchanges are gone through, or a map is drawn."""
+        return self.beside.busy
+
     def end(self) -> None:
         """Nothing more is gone through."""
         self.beside.wait()
 
     def point_out(self) -> None:
-        """Nothing has to be chosen."""
+        """A firmware whose threshold cuts through the zeros."""
+        if self.found is not None and self.found.suggested.low_us is not None:
+            self._to_threshold(True, round(self.found.suggested.low_us - CUTS_US))
