@@ -93,6 +93,10 @@ class Margins(ManyTest):
         self.assertIn("no-answer", page.told.text())
         moved = {shift.window.key: shift.verdict for shift in page.found.comparison.shifts}
         self.assertEqual(("moved", "same"), (moved["answer_low"], moved["ask"]))
+        self.choose(page.before, "its first half")
+        assert page.found is not None and page.found.comparison is not None
+        halves = (page.found.comparison.before.total, page.found.comparison.after.total)
+        self.assertEqual((180, 180), halves)
         self.choose(page.before, "nothing")
         assert page.found is not None
         self.assertIsNone(page.found.comparison)

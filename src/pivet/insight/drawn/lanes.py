@@ -177,7 +177,7 @@ def _outline(spread: Spread, scale: Scale, base: float, kind: Kind, filled: bool
         if at <= middle:
             points += [(x, points[-1][1]), (x, y)]
         else:
-            points += [(x, y)]
+            points += [(x, points[-1][1]), (x, y)]
             after = float(heights[at + 1]) if at + 1 < us.size else base
             points.append((x, after))
     if middle + 1 >= us.size or points[-1][1] != base:

@@ -13,7 +13,7 @@ from pivet.ui.drawing.widgets import plain_tip
 from pivet.ui.many.shapes import colour_of, paint, paint_cross
 
 REACH_PX = 9.0
-LEAST_WIDTH = 560
+LEAST_WIDTH = 480
 PAD = 14.0
 
 Limits = Sequence[tuple[str, float]]

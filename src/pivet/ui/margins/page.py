@@ -25,7 +25,7 @@ from pivet.insight.tell import between_words, constant_words, share_words
 from pivet.progress import Progress
 from pivet.ui.drawing.numbers import NumberBox
 from pivet.ui.drawing.theme import theme
-from pivet.ui.drawing.widgets import GAP, plain_label, scrolled, tight_button, told_label
+from pivet.ui.drawing.widgets import GAP, plain_label, roomy, scrolled, tight_button, told_label
 from pivet.ui.many.lanes import LaneView
 from pivet.ui.many.whole import Offered, Run, WholeWires, offered
 from pivet.ui.session.selection import WirePlace
@@ -37,7 +37,8 @@ SIDE_PX, TOLD_PX = 210, 300
 NOTHING = "Open a capture or a bench: its pulses stand here in their windows."
 RECKONING = "The pulses are being looked at …"
 ALL, HOUR = "all", "the hour of the chosen one"
-NOBODY = "nothing"
+NOBODY, HALF = "nothing", "its first half"
+FIRST_HALF = "half"
 MOST_REASONS = 6
 HOUR_NS = 3_600_000_000_000
 MOST_LIMIT_US = 10_000.0
@@ -85,6 +86,13 @@ def find(side: Side, before: Side | None, progress: Progress) -> Found:
     shifts = () if comparison is None else comparison.shifts
     suggestion = suggest([side], Reader(""))
     return Found(margins, lanes_of(margins, old, shifts), follows, comparison, suggestion)
+
+
+def _halves(side: Side) -> tuple[Side, Side]:
+    """The first and the second half of some exchanges, by their number."""
+    counted = side.counted
+    first = np.cumsum(counted) <= np.count_nonzero(counted) // 2
+    return Side(side.wire, counted & first), Side(side.wire, counted & ~first)
 
 
 class MarginsPage(ViewPage):
@@ -161,7 +169,7 @@ class MarginsPage(ViewPage):
         middle.setObjectName("panel")
         rows = QVBoxLayout(middle)
         rows.setContentsMargins(6, 6, 6, 6)
-        self._scroll = scrolled(self.lanes)
+        self._scroll = roomy(self.lanes)
         rows.addWidget(self._scroll, 1)
         rows.addWidget(self.empty, 1)
         self.follows.setContentsMargins(10, 2, 10, 6)
@@ -220,7 +228,7 @@ class MarginsPage(ViewPage):
 
     def _chosen_place(self, box: ChoiceBox) -> WirePlace | None:
         data = box.currentData()
-        return tuple(data) if data is not None else None
+        return tuple(data) if isinstance(data, list | tuple) else None
 
     @staticmethod
     def _fill(
@@ -250,10 +258,20 @@ class MarginsPage(ViewPage):
             row for row in self._offered if row.wire.family is wire.family and row.place != place
         ]
         old = self._chosen_place(self.before)
+        halved = self.before.currentData() == FIRST_HALF
         self._fill(self.before, alike, old, NOBODY)
+        self.before.insertItem(1, HALF, FIRST_HALF)
+        if halved:
+            self.before.setCurrentIndex(1)
         old = self._chosen_place(self.before)
         self._fill_which(wire)
-        key = (place, old, self.which.currentData(), *(id(row.wire) for row in self._offered))
+        key = (
+            place,
+            old,
+            halved,
+            self.which.currentData(),
+            *(id(row.wire) for row in self._offered),
+        )
         if key == self._seen:
             self._tell()
             return
@@ -279,6 +297,8 @@ class MarginsPage(ViewPage):
             return
         sides = [Side(wire, self._which_of(wire)) for wire in wires]
         before = sides[1] if len(sides) > 1 else None
+        if self.before.currentData() == FIRST_HALF:
+            before, sides[0] = _halves(sides[0])
         self.headline.setText(escape(RECKONING))
         self._run(
             "Looking at the pulses", partial(find, sides[0], before), partial(self._take, asked)

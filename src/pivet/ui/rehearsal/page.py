@@ -247,7 +247,9 @@ class RehearsalPage(ViewPage):
         kept = {
             name: getattr(self.reader, name)
             for name in kind.constants
-            if self.reader.kind in {one.name for one in self.insight.kinds}
+            # A loop compares with the low before, unless the person says a time.
+            if (name != "threshold_us" or name in kind.usual)
+            and self.reader.kind in {one.name for one in self.insight.kinds}
         }
         self.reader = kind.filled(Reader(kind.name).with_(**kept))
         self.constants.put(kind, self.reader)
@@ -304,6 +306,7 @@ class RehearsalPage(ViewPage):
         if not exact and len(wire) > DRAFTED:
             rows = np.zeros(len(wire), dtype=bool)
             rows[np.linspace(0, len(wire) - 1, DRAFTED).astype(np.int64)] = True
+            rows[max(self._shown, 0)] = True
             draft = partial(rehearse, Side(wire, rows), reader)
             self.beside.ask(DRAFT, draft, self._tell_draft)
             return
@@ -387,6 +390,7 @@ class RehearsalPage(ViewPage):
         """Counts of some exchanges, told as what they are."""
         self.headline.setText(self._head(found, about=True))
         self.told.setText(self._words(found))
+        self._put_exchange(found)
         self._put_map()
 
     def _tell(self) -> None:
@@ -465,6 +469,13 @@ class RehearsalPage(ViewPage):
         bad = self._bad()
         self.back.setEnabled(bool((bad < self._shown).any()))
         self.on.setEnabled(bool((bad > self._shown).any()))
+        self._put_exchange(found)
+
+    def _put_exchange(self, found: Rehearsal) -> None:
+        """The exchange that is looked at, as this firmware took it."""
+        wire = self._own
+        if wire is None or self._shown < 0:
+            return
         place = int(np.searchsorted(found.at, self._shown))
         outcome = Outcome(found.found.outcome[place])
         colour = theme().sound if outcome is Outcome.RIGHT else theme().unsound
