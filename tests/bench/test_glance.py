@@ -20,6 +20,7 @@ SAID = (
     ("cave.brine_vat", "0.870 m", 3595),
     ("cave.blast_chiller", "61.0 %RH, -18.0 °C", 3574),
     ("cave.cellar_door", "wrong sensor type chosen", None),
+    ("cave.shelf_node", "91.1 %RH, 12.5 °C", 3594),
 )
 
 
