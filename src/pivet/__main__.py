@@ -29,12 +29,9 @@ def show_demo(folder: Path | None) -> int:
 
 def print_html(html: str, path: Path) -> None:
     """Writes the HTML of a report as PDF, without a display."""
-    os.environ["QT_QPA_PLATFORM"] = "offscreen"
-    from pivet.ui.app import make_app
-    from pivet.ui.printing import print_html as printed
+    from pivet.ui.printing import print_beside
 
-    make_app()
-    printed(html, path)
+    print_beside(html, path)
 
 
 def main() -> int:

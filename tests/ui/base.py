@@ -32,6 +32,7 @@ from pivet.ui.exchange.kind import EXCHANGE
 from pivet.ui.exchange.page import ExchangePage
 from pivet.ui.window.main_window import MainWindow
 from pivet.ui.wires.model import Row, WiresModel
+from pivet.ui.work.collector import Collector
 from tests.base import PivetTest
 
 PATIENCE_S = 20.0
@@ -64,6 +65,9 @@ class WindowTest(PivetTest):
         self.addCleanup(self.no_complaints)
         self.window = MainWindow(remembers=False)
         self.addCleanup(self.close_window)
+        # As in the program: no other thread may destroy what stands for a widget.
+        collector = Collector(self.window)
+        self.addCleanup(collector.end)
         self.window.resize(1280, 800)
         self.window.show()
         self.settle()

@@ -1,13 +1,19 @@
-"""HTML of a report as PDF; its drawings stay vectors."""
+"""HTML of a report as PDF; its drawings stay vectors.
 
+In a process of its own (``print_beside``) it takes nothing from a window, and its fonts stand in
+the same order each time: Qt draws that order when a process starts, unless it is told.
+"""
+
+import os
 import re
+import subprocess
+import sys
 from pathlib import Path
 from typing import IO, cast
 
 from PySide6.QtCore import (
     QBuffer,
     QByteArray,
-    QHashSeed,
     QIODevice,
     QMarginsF,
     QObject,
@@ -29,6 +35,7 @@ from PySide6.QtGui import (
 )
 from PySide6.QtSvg import QSvgRenderer
 
+from pivet.errors import OutputError, PivetError
 from pivet.files import disk
 
 SVG = re.compile(r"<svg .*?</svg>", re.DOTALL)
@@ -82,14 +89,31 @@ def print_html(html: str, path: Path) -> None:
     Raises:
         OutputError: the file cannot be written.
     """
-    # Else fonts stand in the file in an order that is drawn anew at each start.
-    QHashSeed.setDeterministicGlobalSeed()
-    try:
-        pdf = _pdf(html)
-    finally:
-        QHashSeed.resetRandomGlobalSeed()
     with disk.writing(path, binary=True) as stream:
-        cast(IO[bytes], stream).write(_without_dates(pdf))
+        cast(IO[bytes], stream).write(_without_dates(_pdf(html)))
+
+
+ALONE = {"QT_QPA_PLATFORM": "offscreen", "QT_HASH_SEED": "0"}
+"""The environment of a process that prints."""
+
+
+def print_beside(html: str, path: Path) -> None:
+    """Writes HTML as PDF in a process of its own.
+
+    Args:
+        html: of a report.
+        path: where to.
+
+    Raises:
+        OutputError: the file cannot be written.
+    """
+    words = [sys.executable, "-m", "pivet.ui.printing", str(path)]
+    done = subprocess.run(
+        words, input=html, capture_output=True, text=True, encoding="utf-8", env=os.environ | ALONE
+    )
+    if done.returncode:
+        why = done.stderr.strip().rpartition("\n")[2] or f"status {done.returncode}"
+        raise OutputError(f"{path} was not written ({why.rstrip('.')})", "choose another place")
 
 
 def _pdf(html: str) -> bytes:
@@ -154,3 +178,20 @@ def _without_dates(pdf: bytes) -> bytes:
 
 def _padded(instead: bytes, found: bytes) -> bytes:
     return instead[: len(found)].ljust(len(found))
+
+
+def main() -> int:
+    """Prints what comes by standard input to the file that is named."""
+    from pivet.ui.app import make_app
+
+    _app = make_app()
+    try:
+        print_html(sys.stdin.read(), Path(sys.argv[1]))
+    except PivetError as error:
+        sys.stderr.write(f"{error}\n")
+        return 2
+    return 0
+
+
+if __name__ == "__main__":
+    sys.exit(main())

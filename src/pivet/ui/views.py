@@ -5,7 +5,7 @@ from functools import partial
 from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QObject, Qt, Signal
-from PySide6.QtWidgets import QApplication, QScrollArea, QSplitter, QStackedWidget
+from PySide6.QtWidgets import QApplication, QScrollArea, QSplitter, QStackedWidget, QWidget
 
 from pivet.errors import PivetError
 from pivet.readings.units import UNITS, Dimension, UnitChoice
@@ -164,7 +164,11 @@ class Views(QObject):
         start = inside[0] + step if inside else (0 if step > 0 else -1)
         part = parts[start % len(parts)]
         part.setFocus(Qt.FocusReason.ShortcutFocusReason)
-        self._places[self.kind.key].ensureWidgetVisible(part)
+        outer: QWidget | None = part
+        while outer is not None:
+            if isinstance(outer, QScrollArea):
+                outer.ensureWidgetVisible(part)
+            outer = outer.parentWidget()
 
     def _show_over_time(self) -> TimePage:
         self.show_view(OVER_TIME.key)

@@ -1,14 +1,42 @@
 """A report of an open capture."""
 
 from collections.abc import Mapping
+from pathlib import Path
+from typing import IO, cast
 
 from pivet.captures.capture import Capture
 from pivet.captures.text import wire_names
+from pivet.files import disk
 from pivet.insight.material import Studied
 from pivet.insight.readers import Reader
 from pivet.insight.report.gather import WireReport, source_of, wire_report
 from pivet.insight.report.write import report_html
 from pivet.progress import Progress, part
+from pivet.ui.printing import print_beside
+
+
+def write_report(
+    capture: Capture, firmware: Mapping[str, Reader], path: Path, progress: Progress
+) -> None:
+    """Writes the report of a capture, as HTML or PDF.
+
+    Args:
+        capture: that is open.
+        firmware: readers that were rehearsed, by the name of the wire.
+        path: where to; .pdf, else HTML.
+        progress: told the share done.
+
+    Raises:
+        InputError: a wire cannot be read.
+        OutputError: the file cannot be written.
+        Cancelled: from ``progress``.
+    """
+    html = capture_html(capture, firmware, part(progress, 0.0, 0.8))
+    if path.suffix.lower() == ".pdf":
+        print_beside(html, path)
+        return
+    with disk.writing(path) as stream:
+        cast(IO[str], stream).write(html)
 
 
 def capture_html(capture: Capture, firmware: Mapping[str, Reader], progress: Progress) -> str:

@@ -7,7 +7,7 @@ from html import escape
 
 import numpy as np
 from PySide6.QtCore import Qt
-from PySide6.QtGui import QHideEvent, QShowEvent
+from PySide6.QtGui import QShowEvent
 from PySide6.QtWidgets import QFrame, QHBoxLayout, QSplitter, QVBoxLayout, QWidget
 
 from pivet.captures.wire import Wire
@@ -117,6 +117,7 @@ class MarginsPage(ViewPage):
         self._offered: list[Offered] = []
         self._asked = 0
         self._seen: object = None
+        session.captures_changed.connect(lambda: self.renew())
         self._build()
 
     def _build(self) -> None:
@@ -207,13 +208,7 @@ class MarginsPage(ViewPage):
     def showEvent(self, event: QShowEvent) -> None:
         """What changed meanwhile is looked at anew."""
         super().showEvent(event)
-        self._session.captures_changed.connect(self.renew)
         self.renew()
-
-    def hideEvent(self, event: QHideEvent) -> None:
-        """Nothing is looked at while nobody sees it."""
-        super().hideEvent(event)
-        self._session.captures_changed.disconnect(self.renew)
 
     def renew(self) -> None:
         """Shows the wires that there are now, in the colours of now."""

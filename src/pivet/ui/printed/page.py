@@ -6,7 +6,7 @@ from html import escape
 from pathlib import Path
 
 from PySide6.QtCore import Qt, QTimer
-from PySide6.QtGui import QGuiApplication, QHideEvent, QShowEvent
+from PySide6.QtGui import QGuiApplication, QShowEvent
 from PySide6.QtWidgets import (
     QAbstractItemView,
     QFileDialog,
@@ -84,6 +84,7 @@ class PrintedPage(ViewPage):
         self._own: Wire | None = None
         self._asked = 0
         self._later = QTimer(self)
+        session.captures_changed.connect(lambda: self.renew())
         self._build()
 
     def _build(self) -> None:
@@ -197,13 +198,7 @@ class PrintedPage(ViewPage):
     def showEvent(self, event: QShowEvent) -> None:
         """What changed meanwhile is held against each other anew."""
         super().showEvent(event)
-        self._session.captures_changed.connect(self.renew)
         self.renew()
-
-    def hideEvent(self, event: QHideEvent) -> None:
-        """A port is listened to all the same."""
-        super().hideEvent(event)
-        self._session.captures_changed.disconnect(self.renew)
 
     @property
     def busy(self) -> bool:

@@ -39,7 +39,7 @@ DRAFT, EXACT, MAP = "draft", "exact", "map"
 DRAFTED = 5_000
 """So many exchanges are gone through while a constant is dragged."""
 
-PICTURE_PX = 700.0
+PICTURE_PX, STEP_PX = 700.0, 52
 CUTS_US = 1.0
 
 
@@ -64,6 +64,8 @@ class RehearsalPage(ViewPage):
         self.copy = tight_button("Copy as C", "The suggested constants as a C header")
         self.back = tight_button("◂", "The one before that is not read right")
         self.on = tight_button("▸", "The next that is not read right")
+        for button in (self.back, self.on):
+            button.setMinimumWidth(STEP_PX)
         self.found: Rehearsal | None = None
         self.reader = Reader("")
         self._offered: list[Offered] = []
@@ -73,6 +75,7 @@ class RehearsalPage(ViewPage):
         self._map_key: object = None
         self._shown = 0
         self._asked = 0
+        session.captures_changed.connect(lambda: self.renew())
         self._build()
 
     def _build(self) -> None:
@@ -173,13 +176,11 @@ class RehearsalPage(ViewPage):
     def showEvent(self, event: QShowEvent) -> None:
         """What changed meanwhile is gone through anew."""
         super().showEvent(event)
-        self._session.captures_changed.connect(self.renew)
         self.renew()
 
     def hideEvent(self, event: QHideEvent) -> None:
         """Nothing is gone through while nobody sees it."""
         super().hideEvent(event)
-        self._session.captures_changed.disconnect(self.renew)
         self.beside.forget_all()
 
     def renew(self) -> None:

@@ -3,7 +3,6 @@
 from collections.abc import Callable
 from functools import partial
 from pathlib import Path
-from typing import IO, cast
 
 from PySide6.QtGui import QGuiApplication
 from PySide6.QtWidgets import QWidget
@@ -60,25 +59,11 @@ class Exports:
         path = self._ask_target("Report", "report.html", "HTML (*.html);;PDF (*.pdf)")
         if path is None:
             return
-        from pivet.ui.many.report import capture_html
+        from pivet.ui.many.report import write_report
 
-        work = partial(capture_html, capture, dict(self._session.firmware))
-        self._jobs.start("Writing the report", work, partial(self._put_report, path))
-
-    def _put_report(self, path: Path, html: str) -> None:
-        from pivet.files import disk
-        from pivet.ui.printing import print_html
-
-        try:
-            if path.suffix.lower() == ".pdf":
-                print_html(html, path)
-            else:
-                with disk.writing(path) as stream:
-                    cast(IO[str], stream).write(html)
-        except PivetError as error:
-            self._notice.say(str(error))
-        else:
-            self._notice.say(f"{path.name} was written.", False)
+        work = partial(write_report, capture, dict(self._session.firmware), path)
+        done = partial(self._notice.say, f"{path.name} was written.", False)
+        self._jobs.start("Writing the report", work, lambda _: done())
 
     def choose_picture_file(self) -> None:
         """Asks where to, and saves the view as a picture."""
