@@ -15,6 +15,7 @@ from pivet.ui.drawing.theme import ThemeChoice, apply_theme
 from pivet.ui.margins.page import MarginsPage
 from pivet.ui.printed.page import PrintedPage
 from pivet.ui.rehearsal.page import RehearsalPage
+from tests.base import CAPTURES
 from tests.ui.base import WindowTest
 
 NODE, SHELF = "shelf_node", "shelf_A"
@@ -320,7 +321,11 @@ class Rehearsal(ManyTest):
 
     def test_report(self) -> None:
         """From the menu, as HTML and PDF, with what was rehearsed; the same twice."""
-        self.type_constant("threshold_us", "28")
+        self.open(CAPTURES / "iv_dht22_cave.vcd")
+        self.choose(
+            self.rehearsal.wire, self.rehearsal.wire.itemText(self.rehearsal.wire.count() - 1)
+        )
+        self.type_constant("threshold_us", "20")
         for name in ("night.html", "night.pdf"):
             path, contents = self.folder / name, []
             for _ in range(2):
@@ -333,8 +338,8 @@ class Rehearsal(ManyTest):
             self.assertEqual(contents[0], contents[1], name)
             if name.endswith("html"):
                 html = contents[0].decode()
-                self.assertIn("threshold_us 28.0", html)
-                self.assertIn("shelf_node", html)
+                self.assertIn("threshold_us 20.0", html)
+                self.assertIn("iv_dht22_cave", html)
             else:
                 self.assertTrue(contents[0].startswith(b"%PDF-"))
                 self.assertNotIn(b"D:2026", contents[0])

@@ -97,7 +97,7 @@ class Opening(WindowTest):
         buttons = self.window.empty.findChildren(QPushButton)
         next(b for b in buttons if "demo" in b.text()).click()
         self.finish_jobs()
-        self.assertEqual(6, len(self.session.capture.wires))
+        self.assertEqual(7, len(self.session.capture.wires))
 
     def test_bad_file_leaves_the_work(self) -> None:
         """One sentence; what was open and chosen stays."""

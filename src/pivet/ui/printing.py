@@ -23,6 +23,7 @@ from PySide6.QtCore import (
 )
 from PySide6.QtGui import (
     QFont,
+    QGuiApplication,
     QPageLayout,
     QPageSize,
     QPainter,
@@ -182,9 +183,7 @@ def _padded(instead: bytes, found: bytes) -> bytes:
 
 def main() -> int:
     """Prints what comes by standard input to the file that is named."""
-    from pivet.ui.app import make_app
-
-    _app = make_app()
+    _app = QGuiApplication(sys.argv[:1])
     try:
         print_html(sys.stdin.read(), Path(sys.argv[1]))
     except PivetError as error:

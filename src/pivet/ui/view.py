@@ -15,6 +15,7 @@ from pivet.ui.session.session import Session
 
 if TYPE_CHECKING:  # readings over time are imported when they are first looked at
     from pivet.readings.series import Sensor
+    from pivet.ui.many.whole import WholeWires
     from pivet.ui.readings.store import ReadingsStore
 
 
@@ -119,12 +120,14 @@ class Around:
         session: what is shown.
         store: the readings over time, made when they are first asked for.
         run: runs work beside the window, as ``JobBar.start`` does.
+        whole: all exchanges of wires, for the views of many.
         bar: what is told of listening, for the view that has a place for it.
     """
 
     session: Session
     store: "Callable[[], ReadingsStore]"
     run: Callable[..., None]
+    whole: "WholeWires"
     bar: QWidget
 
 

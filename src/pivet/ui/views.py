@@ -11,6 +11,7 @@ from pivet.errors import PivetError
 from pivet.readings.units import UNITS, Dimension, UnitChoice
 from pivet.ui.drawing.widgets import roomy
 from pivet.ui.live.controls import LiveControls
+from pivet.ui.many.whole import WholeWires
 from pivet.ui.readings.exports import ReadingsExports
 from pivet.ui.registry import OVER_TIME, VIEWS
 from pivet.ui.view import Around, InSight, TimePage, ViewKind, ViewPage
@@ -48,7 +49,9 @@ class Views(QObject):
         self._window, self._session = services.window, services.session
         self._jobs, self._notice = services.jobs, services.notice
         self._settings, self._live = services.settings, live
-        self._around = Around(services.session, lambda: self.store, services.jobs.start, live.bar)
+        run = services.jobs.start
+        whole = WholeWires(services.session, run, services.window)
+        self._around = Around(services.session, lambda: self.store, run, whole, live.bar)
         self.stack = QStackedWidget()
         self.tabs = ViewTabs(tuple(kind.name for kind in VIEWS))
         self.tabs.chosen.connect(lambda number: self.show_view(VIEWS[number].key))

@@ -19,7 +19,7 @@ from pivet.insight.readers import Reader
 
 FloatArray = npt.NDArray[np.float64]
 
-DRAWN_POLLED = 1000
+DRAWN_POLLED = 500
 """Fewer for a loop: each pair of constants counts every turn anew."""
 
 MOST_STALL_US = 80.0

@@ -216,19 +216,28 @@ def turns_of(
     """
     look = edges[0] + phase * period
     turns, lost = [], []
+    ends = bool(np.isfinite(edges[-1]).all())
     for column in range(edges.shape[0] - 1):
         end = edges[column + 1]
-        with np.errstate(invalid="ignore"):
-            number = np.maximum(np.ceil((end - look) / period), 0.0)
-        seen = look + np.where(np.isfinite(number), number, 0.0) * period
+        number = np.maximum(np.ceil((end - look) / period), 0)
+        if ends:
+            never = None
+        else:
+            never = ~np.isfinite(number)
+            number[never] = 0
+        seen = look + number * period
         if noise is not None:
-            seen = seen + noise[column] * np.sqrt(np.where(np.isfinite(number), number, 0.0))
-        following = edges[column + 2] if column + 2 < edges.shape[0] else np.inf
+            seen += noise[column] * np.sqrt(number)
         # Two edges between two looks leave the level as it was: they are not seen.
-        lost.append((seen >= following) | ~np.isfinite(number))
+        passed = seen >= edges[column + 2] if column + 2 < edges.shape[0] else seen < 0
+        if never is not None:
+            number[never] = np.inf
+            passed |= never
+        lost.append(passed)
         turns.append(number)
-        is_high_bit = column >= layout.FIRST_HIGH and column % 2 == 0
-        look = np.maximum(seen, look) + (work if is_high_bit else 0.0)
+        look = seen
+        if work and column >= layout.FIRST_HIGH and column % 2 == 0:
+            look = look + work
     return np.stack(turns), np.stack(lost)
 
 

@@ -100,13 +100,16 @@ class MarginsPage(ViewPage):
 
     Args:
         session: what is shown.
+        whole: all exchanges of its wires.
         run: runs what takes long.
     """
 
-    def __init__(self, session: Session, run: Run, parent: QWidget | None = None) -> None:
+    def __init__(
+        self, session: Session, whole: WholeWires, run: Run, parent: QWidget | None = None
+    ) -> None:
         super().__init__(parent)
         self._session, self._run = session, run
-        self._whole = WholeWires(session, run, self)
+        self._whole = whole
         self.wire, self.before, self.which = ChoiceBox(), ChoiceBox(), ChoiceBox()
         self.limit = NumberBox()
         self.lanes, self.told, self.follows = LaneView(), told_label(), told_label()

@@ -38,7 +38,7 @@ from pivet.insight.registry import insight_of
 from pivet.sources.source import SourceError
 from pivet.ui.drawing.theme import theme
 from pivet.ui.drawing.widgets import GAP, plain_label, scrolled, tight_button, told_label
-from pivet.ui.many.whole import Offered, Run, WholeWires, offered
+from pivet.ui.many.whole import Offered, WholeWires, offered
 from pivet.ui.printed.console import MOST_CHARACTERS, Console
 from pivet.ui.printed.table import PairTable
 from pivet.ui.session.selection import WirePlace
@@ -64,12 +64,12 @@ class PrintedPage(ViewPage):
 
     Args:
         session: what is shown.
-        run: runs what takes long.
+        whole: all exchanges of its wires.
     """
 
-    def __init__(self, session: Session, run: Run, parent: QWidget | None = None) -> None:
+    def __init__(self, session: Session, whole: WholeWires, parent: QWidget | None = None) -> None:
         super().__init__(parent)
-        self._session, self._whole = session, WholeWires(session, run, self)
+        self._session, self._whole = session, whole
         self.beside, self.console = Background(self), Console(self)
         self.wire, self.only = ChoiceBox(), ChoiceBox()
         self.text = QPlainTextEdit()

@@ -22,7 +22,7 @@ from pivet.insight.tell import OUTCOMES, constant_words, header_lines
 from pivet.ui.drawing.theme import theme
 from pivet.ui.drawing.widgets import GAP, plain_label, scrolled, tight_button, told_label
 from pivet.ui.many.picture import PictureView
-from pivet.ui.many.whole import Offered, Run, WholeWires, offered
+from pivet.ui.many.whole import Offered, WholeWires, offered
 from pivet.ui.rehearsal.constants import Constants
 from pivet.ui.rehearsal.handle import PulseHandle
 from pivet.ui.rehearsal.map import MapView
@@ -48,13 +48,13 @@ class RehearsalPage(ViewPage):
 
     Args:
         session: what is shown.
-        run: runs what takes long.
+        whole: all exchanges of its wires.
     """
 
-    def __init__(self, session: Session, run: Run, parent: QWidget | None = None) -> None:
+    def __init__(self, session: Session, whole: WholeWires, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self._session = session
-        self._whole, self.beside = WholeWires(session, run, self), Background(self)
+        self._whole, self.beside = whole, Background(self)
         self.wire, self.kind = ChoiceBox(), ChoiceBox()
         self.handle, self.constants, self.map = PulseHandle(), Constants(), MapView()
         self.exchange = PictureView("The exchange as this firmware took it")
