@@ -124,7 +124,8 @@ class WindowTest(PivetTest):
 
     def finish_jobs(self) -> None:
         """Waits for all jobs."""
-        self.wait_for(lambda: not self.window.jobs.busy, "jobs end")
+        window = self.window
+        self.wait_for(lambda: not (window.jobs.busy or window.views.page.busy), "jobs end")
         self.settle()
 
     def open(self, *paths: Path) -> None:

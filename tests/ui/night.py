@@ -32,7 +32,6 @@ class NightTest(WindowTest):
         shortcut = next(kind.shortcut for kind in VIEWS if kind.key == view)
         QTest.keySequence(self.window, QKeySequence(shortcut))
         self.finish_jobs()
-        self.wait_for(lambda: not self.window.jobs.busy and not self.views.page.busy, "it is shown")
         self.settle()
         self.assertEqual(view, self.views.kind.key)
         return self.views.page

@@ -151,7 +151,7 @@ def _poll(parts: Chosen, reader: Reader, number: int, found: Found, longest: flo
         return Suggestion(number, constants, found.low_us, found.high_us)
     most = _longest_period(parts, reader)
     if most <= 0:
-        return Suggestion(number, (), why_not="some 0 is as long as the low before it, or longer")
+        return Suggestion(number, (), why_not="a high is on the wrong side of the low before it")
     why = f"with turns of up to {most:g} µs every exchange is read right"
     return Suggestion(
         number, (Constant("period_us", "turn of the loop", most / 2, why), limit), 0.0, most
