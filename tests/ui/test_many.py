@@ -6,7 +6,7 @@ from unittest import mock
 from PySide6.QtCore import Qt
 from PySide6.QtGui import QGuiApplication
 from PySide6.QtTest import QTest
-from PySide6.QtWidgets import QFileDialog
+from PySide6.QtWidgets import QFileDialog, QInputDialog
 
 from pivet.insight.outcomes import Outcome
 from pivet.insight.printed.check import Crosscheck
@@ -98,6 +98,15 @@ class Margins(ManyTest):
         assert page.found is not None and page.found.comparison is not None
         halves = (page.found.comparison.before.total, page.found.comparison.after.total)
         self.assertEqual((180, 180), halves)
+        with mock.patch.object(QInputDialog, "getText", return_value=("100..199", True)):
+            self.choose(page.which, "by number…")
+        self.choose(page.before, "all before these")
+        assert page.found is not None and page.found.comparison is not None
+        stretches = (page.found.comparison.before.total, page.found.comparison.after.total)
+        self.assertEqual((100, 100), stretches)
+        with mock.patch.object(QInputDialog, "getText", return_value=("some", True)):
+            self.choose(page.which, "by number…")
+        self.assertEqual("all", page.which.currentText())
         self.choose(page.before, "nothing")
         assert page.found is not None
         self.assertIsNone(page.found.comparison)
@@ -114,7 +123,7 @@ class Margins(ManyTest):
         self.choose(page.wire, "wheels")
         assert page.found is not None
         every = page.found.margins.exchanges
-        self.choose(page.which, page.which.itemText(2))
+        self.choose(page.which, page.which.itemText(3))
         assert page.found is not None
         self.assertLess(0, page.found.margins.exchanges)
         self.assertLess(page.found.margins.exchanges, every)

@@ -6,8 +6,10 @@ import numpy as np
 
 from pivet.captures.wire import Wire
 from pivet.decode.onewire import OneWireExchanges
+from pivet.insight.drawn.picture import Picture
 from pivet.insight.family import Chosen, FamilyInsight
 from pivet.insight.grid import DRAWN, Grid
+from pivet.insight.onewire.picture import transaction_picture
 from pivet.insight.onewire.printed import facts_of
 from pivet.insight.onewire.pulses import widths
 from pivet.insight.onewire.reading import USUAL_SAMPLE_US, read
@@ -18,6 +20,7 @@ from pivet.insight.pulses import Int64Array, Widths
 from pivet.insight.readers import Reader, ReaderKind
 from pivet.insight.suggestion import Suggestion
 from pivet.judge.onewire import JudgedTransactions
+from pivet.judge.report import Report
 
 KINDS = (
     ReaderKind(
@@ -84,6 +87,12 @@ class OneWireInsight(FamilyInsight):
     def facts(self, wire: Wire) -> list[Fact]:
         """What each exchange gave."""
         return facts_of(*wire.columns(OneWireExchanges, JudgedTransactions))
+
+    def picture(self, report: Report, width: float) -> Picture:
+        """Its bytes under each other; without a slot the line itself."""
+        if not any(pulse.bit is not None for pulse in report.pulses):
+            return super().picture(report, width)
+        return transaction_picture(report)
 
 
 def _exchanges(wire: Wire) -> OneWireExchanges:

@@ -1,5 +1,6 @@
 """The Margins view: how the pulses of a wire lie in their windows, and what moved since before."""
 
+import re
 from collections.abc import Sequence
 from dataclasses import dataclass
 from functools import partial
@@ -8,7 +9,14 @@ from html import escape
 import numpy as np
 from PySide6.QtCore import Qt
 from PySide6.QtGui import QShowEvent
-from PySide6.QtWidgets import QFrame, QHBoxLayout, QSplitter, QVBoxLayout, QWidget
+from PySide6.QtWidgets import (
+    QFrame,
+    QHBoxLayout,
+    QInputDialog,
+    QSplitter,
+    QVBoxLayout,
+    QWidget,
+)
 
 from pivet.captures.wire import Wire
 from pivet.errors import PivetError
@@ -36,9 +44,11 @@ from pivet.ui.window.choosing import ChoiceBox
 SIDE_PX, TOLD_PX = 210, 300
 NOTHING = "Open a capture or a bench: its pulses stand here in their windows."
 RECKONING = "The pulses are being looked at …"
-ALL, HOUR = "all", "the hour of the chosen one"
-NOBODY, HALF = "nothing", "its first half"
-FIRST_HALF = "half"
+ALL, HOUR, NUMBERS = "all", "the hour of the chosen one", "by number…"
+BY_NUMBER = "numbers"
+RANGE = re.compile(r"\s*(\d+)\s*(?:\.\.|-|to)\s*(\d+)\s*")
+NOBODY, HALF, EARLIER = "nothing", "its first half", "all before these"
+FIRST_HALF, BEFORE_THESE = "half", "earlier"
 MOST_REASONS = 6
 HOUR_NS = 3_600_000_000_000
 MOST_LIMIT_US = 10_000.0
@@ -95,6 +105,12 @@ def _halves(side: Side) -> tuple[Side, Side]:
     return Side(side.wire, counted & first), Side(side.wire, counted & ~first)
 
 
+def _earlier(side: Side) -> Side:
+    """All exchanges before the first of some."""
+    before = np.arange(len(side.wire)) < np.flatnonzero(side.counted)[0]
+    return Side(side.wire, before)
+
+
 class MarginsPage(ViewPage):
     """Every pulse of a wire in its window.
 
@@ -118,7 +134,7 @@ class MarginsPage(ViewPage):
         self.empty = plain_label(NOTHING)
         self.found: Found | None = None
         self._offered: list[Offered] = []
-        self._asked = 0
+        self._asked, self._numbers = 0, (0, 0)
         self._seen: object = None
         session.captures_changed.connect(lambda: self.renew())
         self._build()
@@ -160,7 +176,9 @@ class MarginsPage(ViewPage):
         column.addStretch(1)
         for box in (self.wire, self.before, self.which):
             box.setMinimumContentsLength(8)
+        for box in (self.wire, self.before):
             box.activated.connect(lambda _: self._ask())
+        self.which.activated.connect(lambda _: self._choose_which())
         self.lanes.chosen.connect(self._show)
         self.rehearse.clicked.connect(lambda: self.view_asked.emit("rehearsal"))
         self._place(side)
@@ -256,18 +274,20 @@ class MarginsPage(ViewPage):
             row for row in self._offered if row.wire.family is wire.family and row.place != place
         ]
         old = self._chosen_place(self.before)
-        halved = self.before.currentData() == FIRST_HALF
+        own = self.before.currentData()
         self._fill(self.before, alike, old, NOBODY)
         self.before.insertItem(1, HALF, FIRST_HALF)
-        if halved:
-            self.before.setCurrentIndex(1)
+        self.before.insertItem(2, EARLIER, BEFORE_THESE)
+        if own in (FIRST_HALF, BEFORE_THESE):
+            self.before.setCurrentIndex(self.before.findData(own))
         old = self._chosen_place(self.before)
         self._fill_which(wire)
         key = (
             place,
             old,
-            halved,
+            own,
             self.which.currentData(),
+            self._numbers,
             *(id(row.wire) for row in self._offered),
         )
         if key == self._seen:
@@ -276,12 +296,24 @@ class MarginsPage(ViewPage):
         self._seen, self._asked = key, self._asked + 1
         self._whole.ask([place] if old is None else [place, old], partial(self._look, self._asked))
 
+    def _choose_which(self) -> None:
+        """Asks for numbers, where exchanges are meant by these."""
+        if self.which.currentData() == BY_NUMBER:
+            text, sure = QInputDialog.getText(self, "Exchanges", "From which to which: 100..200")
+            found = RANGE.fullmatch(text) if sure else None
+            if found is None:
+                self.which.setCurrentIndex(0)
+            else:
+                self._numbers = (int(found[1]), int(found[2]))
+        self._ask()
+
     def _fill_which(self, wire: Wire) -> None:
         chosen = self.which.currentData()
         self.which.blockSignals(True)
         self.which.clear()
         self.which.addItem(ALL, "")
         self.which.addItem(HOUR, "hour")
+        self.which.addItem(NUMBERS, BY_NUMBER)
         if wire.family.has_devices:
             codes = {track.rom: track.name for track in wire.tracks if track.rom}
             for code in codes:
@@ -295,8 +327,11 @@ class MarginsPage(ViewPage):
             return
         sides = [Side(wire, self._which_of(wire)) for wire in wires]
         before = sides[1] if len(sides) > 1 else None
-        if self.before.currentData() == FIRST_HALF:
+        own = self.before.currentData()
+        if own == FIRST_HALF:
             before, sides[0] = _halves(sides[0])
+        elif own == BEFORE_THESE and np.flatnonzero(sides[0].counted)[0]:
+            before = _earlier(sides[0])
         self.headline.setText(escape(RECKONING))
         self._run(
             "Looking at the pulses", partial(find, sides[0], before), partial(self._take, asked)
@@ -308,6 +343,11 @@ class MarginsPage(ViewPage):
             number = min(max(self._session.number - wire.first, 0), len(wire) - 1)
             hour = int(starts[number]) // HOUR_NS
             return np.asarray(starts // HOUR_NS == hour)
+        if chosen == BY_NUMBER:
+            every = np.arange(wire.first, wire.end)
+            low, high = self._numbers
+            found: BoolArray = (every >= low) & (every <= high)
+            return found if found.any() else None
         if chosen:
             own = [wire.family.device(wire.judged, index) == chosen for index in range(len(wire))]
             return np.array(own, dtype=bool)
