@@ -176,7 +176,8 @@ class Insight(PivetTest):
     def test_report(self) -> None:
         """One file without anything from elsewhere; the same again; the hash is the file's."""
         out = self.folder / "r.html"
-        self.ran("report", CAVE, "-o", out, "--threshold", "20us")
+        done = self.ran("report", CAVE, "-o", out, "--threshold", "20us")
+        self.assertEqual(f"{out} was written.\n", done.stdout)
         html = out.read_text(encoding="utf-8")
         self.assertIn(hashlib.sha256(CAVE.read_bytes()).hexdigest(), html)
         self.assertIn("refused by the check", html)

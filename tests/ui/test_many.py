@@ -11,9 +11,10 @@ from PySide6.QtWidgets import QFileDialog, QInputDialog
 from pivet.insight.outcomes import Outcome
 from pivet.insight.printed.check import Crosscheck
 from pivet.insight.registry import insight_of
-from pivet.ui.drawing.theme import ThemeChoice, apply_theme
+from pivet.ui.drawing.theme import ThemeChoice, apply_theme, theme
 from pivet.ui.margins.page import MarginsPage
 from pivet.ui.printed.page import PrintedPage
+from pivet.ui.printed.table import PairTable
 from pivet.ui.rehearsal.page import RehearsalPage
 from tests.base import CAPTURES
 from tests.ui.base import WindowTest
@@ -176,6 +177,7 @@ class Printed(ManyTest):
         self.assertEqual("sign-as-magnitude", found.explained[0][0])
         self.assertIn("sign-as-magnitude", page.told.text())
         self.assertEqual(len(found.pairs), page.pairs.rowCount())
+        self.assert_table(page.pairs)
         self.choose(page.only, page.only.itemText(2))
         self.assertEqual(found.explained[0][1], page.pairs.rowCount())
         page.table.setFocus()
@@ -185,6 +187,29 @@ class Printed(ManyTest):
         fact = page.pairs.pairs[3].fact
         assert fact is not None
         self.assertEqual(fact.exchange, self.session.number)
+
+    def assert_table(self, table: PairTable) -> None:
+        """What the table shows of its first row, by role."""
+        roles = Qt.ItemDataRole
+        cells = [
+            table.data(table.index(0, column), roles.DisplayRole)
+            for column in range(table.columnCount())
+        ]
+        self.assertEqual(["1", "18.0", "≠", "-18.0", "0", "sign-as-magnitude"], cells)
+        tip = table.data(table.index(0, 1), roles.ToolTipRole)
+        self.assertIn("the sign bit is taken for a part of the number. 0x80b4", tip)
+        self.assertEqual(theme().unsound, table.data(table.index(0, 1), roles.ForegroundRole))
+        centred = [
+            table.data(table.index(0, column), roles.TextAlignmentRole) is not None
+            for column in range(table.columnCount())
+        ]
+        self.assertEqual([True, False, True, False, True, False], centred)
+        heads = [table.headerData(at, Qt.Orientation.Horizontal) for at in range(6)]
+        self.assertEqual(["line", "printed", "", "on the wire", "exchange", "what it is"], heads)
+        self.assertIsNone(table.headerData(0, Qt.Orientation.Vertical))
+        failed = next(at for at, pair in enumerate(table.pairs) if pair.code == "nothing")
+        self.assertEqual("no reading", table.data(table.index(failed, 3)))
+        self.assertEqual("–", table.data(table.index(failed, 2)))
 
     def test_opened_and_refused(self) -> None:
         """A file; one that cannot be read changes nothing; text without numbers is told."""
@@ -308,6 +333,9 @@ class Rehearsal(ManyTest):
         self.assertEqual("poll", page.reader.kind)
         self.assertIn("period_us", page.constants.fields)
         self.assertFalse(page.handle.isVisible())
+        self.choose(page.wire, SHELF)
+        self.assertIn("Nothing can be suggested: a high is on the wrong side", page.told.text())
+        self.assertNotIn("Take instead", page.told.text())
         self.choose(page.wire, "wheels")
         self.assertEqual("host", page.reader.kind)
         self.assertGreater(self.count(Outcome.RIGHT), 100)
