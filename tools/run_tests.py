@@ -1,7 +1,7 @@
 """Runs all tests and ends with one plain line: so many passed, failed, skipped.
 
 All tests run as three processes side by side, about as long each: those that listen to something
-live, which mostly wait, and those of many exchanges; those of the window; and all others.
+live, which mostly wait, with those of many exchanges; those of the window; and all others.
 """
 
 import os
@@ -25,7 +25,6 @@ GROUPS: dict[str, tuple[str, ...]] = {
         "tests.standin",
         "tests.firmware",
         "tests.insight",
-        "tests.ui.test_many",
     ),
     OTHERS: ("tests.ui.test_monkey",),
     "--window": ("tests.ui",),

@@ -171,6 +171,9 @@ class Insight(PivetTest):
         self.assertIn("QUANTITY=N", pivet("crosscheck", path, said, "--bind", "warm=1").stderr)
         empty = self.folder / "empty.txt"
         empty.write_text("")
+        empty.write_bytes(bytes(range(256)) * 9)
+        self.assertIn("is no text", pivet("crosscheck", path, empty).stderr)
+        empty.write_text("")
         self.assertIn("is empty", pivet("crosscheck", path, empty).stderr)
 
     def test_report(self) -> None:

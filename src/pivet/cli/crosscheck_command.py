@@ -43,13 +43,14 @@ def crosscheck(
     The wording does not matter: the numbers in it are found. Each is the same as on the wire, or
     stale, or a known mistake, which is named with the arithmetic that goes wrong.
     """
-    from pivet.files.incoming import read_bytes
+    from pivet.files.incoming import called, read_bytes
     from pivet.insight.printed.check import crosscheck as checked
+    from pivet.insight.printed.lines import console_text
     from pivet.insight.printed.tell import crosscheck_lines
     from pivet.insight.registry import insight_of
 
     one = _only(studied(capture, chosen_sheet(sensor, sheet_file), wires))
-    text = read_bytes(printed, again="print something first").decode("utf-8", errors="replace")
+    text = console_text(read_bytes(printed, again="print something first"), called(printed))
     found = checked(insight_of(one.wire).facts(one.wire), text, _said(bound))
     if as_json:
         say_object(found.as_json(), one, False)

@@ -4,6 +4,8 @@ import re
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 
+from pivet.errors import InputError
+
 CLOCK = re.compile(
     r"(?:\d{4}-\d{2}-\d{2}[T ])?\b(\d{1,2}):(\d{2}):(\d{2})(?:[.,](\d{1,6}))?"
     r"(?:Z|[+-]\d{2}:?\d{2})?"
@@ -60,6 +62,27 @@ class Printed:
     numbers: tuple[Number, ...]
     clock_s: float | None
     failed: bool
+
+
+STRANGE = re.compile("[\x00-\x08\x0e-\x1a\x1c-\x1f\ufffd]")
+MOST_STRANGE = 0.02
+"""So large a share of a console's text may be damaged on the way."""
+
+
+def console_text(content: bytes, where: str) -> str:
+    """The text of a console.
+
+    Args:
+        content: of a file.
+        where: the file as the person named it, for messages.
+
+    Raises:
+        InputError: it is no text.
+    """
+    text = content.decode("utf-8", errors="replace")
+    if len(STRANGE.findall(text)) > MOST_STRANGE * len(text):
+        raise InputError(f"{where} is no text", "choose what the firmware printed, as a text file")
+    return text
 
 
 def printed_lines(text: str) -> list[Printed]:

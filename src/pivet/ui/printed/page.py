@@ -33,6 +33,7 @@ from pivet.insight.printed.check import (
     crosscheck,
 )
 from pivet.insight.printed.classify import SAME, STALE
+from pivet.insight.printed.lines import console_text
 from pivet.insight.printed.tell import COUNTED, binding_words, example_words
 from pivet.insight.registry import insight_of
 from pivet.sources.source import SourceError
@@ -337,10 +338,11 @@ class PrintedPage(ViewPage):
         """Shows the text of a file; what stands there stays if it cannot be read."""
         try:
             content = read_bytes(path, most=MOST_TEXT, again="print something first")
+            text = console_text(content, path.name)
         except InputError as error:
             self._session.refuse(str(error))
             return
-        self.text.setPlainText(content.decode("utf-8", errors="replace"))
+        self.text.setPlainText(text)
 
     def _paste(self) -> None:
         text = QGuiApplication.clipboard().text()
