@@ -67,23 +67,27 @@ class WholeWires(QObject):
             done: gets them, at once where they are at hand.
         """
         keys = [self._key(place) for place in places]
-        missing = [place for place, key in zip(places, keys, strict=True) if key not in self._kept]
+        missing = {
+            key: place for key, place in zip(keys, places, strict=True) if key not in self._kept
+        }
         if not missing:
             done([self._kept[key] for key in keys])
             return
-        name = self._session.captures[missing[0][0]].wires[missing[0][1]].label
-        captures = [self._session.captures[number] for number, _ in missing]
-        wires = [one.wires[at] for one, (_, at) in zip(captures, missing, strict=True)]
+        captures = {key: self._session.captures[number] for key, (number, _) in missing.items()}
+        wires = {key: captures[key].wires[at] for key, (_, at) in missing.items()}
+        name = next(iter(wires.values())).label
 
-        def work(progress: Progress) -> list[Wire]:
-            return [
-                wire if one.kept is None else one.kept.everything(wire, progress)
-                for one, wire in zip(captures, wires, strict=True)
-            ]
+        def work(progress: Progress) -> dict[Hashable, Wire]:
+            found = {}
+            for key, wire in wires.items():
+                kept = captures[key].kept
+                found[key] = wire if kept is None else kept.everything(wire, progress)
+            return found
 
-        def take(found: list[Wire]) -> None:
-            for place, wire in zip(missing, found, strict=True):
-                self._keep(self._key(place), wire)
+        def take(found: dict[Hashable, Wire]) -> None:
+            # What was asked for counts: captures may have been closed meanwhile.
+            for key, wire in found.items():
+                self._keep(key, wire)
             if all(key in self._kept for key in keys):
                 done([self._kept[key] for key in keys])
 
