@@ -194,6 +194,17 @@ class Insight(PivetTest):
         self.assertIn("is there already", pivet("report", CAVE, "-o", other).stderr)
         self.assertIn(".html or .pdf", pivet("report", CAVE, "-o", self.folder / "r.doc").stderr)
 
+    def test_report_of_several_kinds(self) -> None:
+        """Constants are for the wires that they fit; those that fit none are refused."""
+        out = self.folder / "all.html"
+        echo = CAPTURES / "iv_echo_range.vcd"
+        self.ran("report", CAVE, echo, "-o", out, "--threshold", "20us")
+        html = out.read_text(encoding="utf-8")
+        self.assertEqual(1, html.count("threshold_us 20.0"))
+        refused = pivet("report", echo, "-o", self.folder / "echo.html", "--threshold", "20us")
+        self.assertEqual(2, refused.exit_code)
+        self.assertIn("has no threshold", refused.stderr)
+
     def test_report_of_strange_names(self) -> None:
         """What stands in a name is text."""
         path = self.folder / "<b>&x.vcd"

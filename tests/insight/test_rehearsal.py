@@ -18,6 +18,8 @@ from pivet.insight.registry import insight_of
 from pivet.insight.rehearsal import rehearse, suggest
 from pivet.insight.side import Side
 from pivet.insight.stalls import Stall, draw
+from pivet.insight.suggestion import Constant, Suggestion
+from pivet.insight.tell import header_lines
 from tests.base import PivetTest
 from tests.insight.signals import (
     cave_frames,
@@ -263,6 +265,23 @@ class Suggested(PivetTest):
         self.assertEqual((34.0, 70.0, 52.0), (found.low_us, found.high_us, found.value))
         self.assertEqual(20, found.exchanges)
         self.assertAlmostEqual(0.15, found.beyond)
+
+    def test_header_between_narrow_limits(self) -> None:
+        """A whole number that would misread stands as a fraction; others stay whole."""
+        # 49 is still below what must be above it; 49 itself would be read as the other.
+        cases = (
+            (28.6, 28.9, "28.75f"),
+            (26.0, 70.0, "48u"),
+            (48.0, 49.1, "49u"),
+            (48.1, 49.0, "48.55f"),
+        )
+        for low, high, text in cases:
+            threshold = Constant("threshold_us", "threshold", (low + high) / 2, "so it is")
+            speed = Constant("speed_m_s", "speed of sound", 338.44, "by the air")
+            found = Suggestion(20, (threshold, speed), low, high)
+            header = "\n".join(header_lines(found, "width", "frames"))
+            self.assertIn("#define SENSOR_SPEED_M_S 338.44f", header)
+            self.assertIn(f"#define SENSOR_THRESHOLD_US {text}\n", header)
 
     def test_overlap(self) -> None:
         """Where zeros and ones overlap no limits are given, and the best threshold is."""

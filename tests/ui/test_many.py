@@ -129,6 +129,8 @@ class Margins(ManyTest):
         self.assertLess(0, page.found.margins.exchanges)
         self.assertLess(page.found.margins.exchanges, every)
         self.choose(page.which, "the hour of the chosen one")
+        assert page.found is not None
+        self.assertEqual(every, page.found.margins.exchanges)  # the night of the demo has one
 
     def test_empty_and_dark(self) -> None:
         """Without a capture it says what to do; other colours draw it anew."""

@@ -12,11 +12,13 @@ from pivet.cli.progress_line import progress_line
 from pivet.cli.rehearse_command import described_reader, reader_options
 from pivet.cli.studied import studied
 from pivet.cli.terminal import quiet_option, say_note
-from pivet.errors import OutputError
+from pivet.errors import InputError, OutputError
 from pivet.files.incoming import called
 
 if TYPE_CHECKING:
     from pivet.cli.commands import Windows
+    from pivet.insight.material import Studied
+    from pivet.insight.readers import Reader
 
 HTML, PDF = (".html", ".htm"), ".pdf"
 
@@ -56,6 +58,7 @@ def report(
     would have read. Nothing in it comes from elsewhere.
     """
     from pivet.files.targets import Kind, refuse_target
+    from pivet.insight.registry import insight_of
     from pivet.insight.report.gather import source_of, wire_report
     from pivet.insight.report.write import report_html
 
@@ -75,10 +78,25 @@ def report(
         sources.append(source_of(path, called(path)))
         for one in found:
             with progress_line(f"Reckoning {one.name}") as progress:
-                told.append(wire_report(one, reader, progress))
+                told.append(wire_report(one, _fitting(reader, one), progress))
+    if reader is not None and not any(one.made for one in told):
+        # Says which constant no wire has a use for.
+        insight_of(found[-1].wire).kind(reader.kind).filled(reader)
     html = report_html(sources, told, title or _title(inputs.paths))
     _write(html, output, cast("Windows", ctx.obj))
     say_note(f"{output} was written.")
+
+
+def _fitting(reader: "Reader | None", one: "Studied") -> "Reader | None":
+    """The firmware, for a wire that it can read; None for others."""
+    from pivet.insight.registry import insight_of
+
+    if reader is None:
+        return None
+    try:
+        return insight_of(one.wire).kind(reader.kind).filled(reader)
+    except InputError:
+        return None
 
 
 def _title(paths: Sequence[Path]) -> str:

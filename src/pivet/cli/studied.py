@@ -78,22 +78,17 @@ def sides_of(
 def _chosen(
     one: "Studied", begin: str | None, end: str | None, device: str | None, numbers: str | None
 ) -> Any:
-    import numpy as np
-
     from pivet.cli.moments import span_of
+    from pivet.insight.side import by_number, of_device
 
     began = one.began_ns
     first, last = span_of(begin, end, began or 0, began is not None)
     starts = one.wire.exchanges.start_ns + (began or 0)
     chosen = (starts >= first) & (starts <= last)
     if numbers is not None:
-        low, high = _numbers(numbers)
-        every = np.arange(one.wire.first, one.wire.end)
-        chosen &= (every >= low) & (every <= high)
+        chosen &= by_number(one.wire, *_numbers(numbers))
     if device is not None:
-        judged, family = one.wire.judged, one.wire.family
-        own = [family.device(judged, index) == device for index in range(len(one.wire))]
-        chosen &= np.array(own, dtype=bool)
+        chosen &= of_device(one.wire, device)
     return chosen
 
 

@@ -19,7 +19,7 @@ from pivet.person.stored import read_roles
 from pivet.progress import Progress, silent
 from pivet.readings.series import Series
 from pivet.sheets.model import Sheet
-from pivet.signal.naming import wire_meant
+from pivet.signal.naming import wires_meant
 
 
 @dataclass(frozen=True, slots=True, eq=False)
@@ -69,15 +69,7 @@ class Readings:
         Raises:
             InputError: there is no such wire, or a name can be several.
         """
-        known, found = [history.name for history in self.histories], []
-        for name in written:
-            rows = wire_meant(name, known)
-            if len(rows) != 1:
-                what = f"can be several wires of {where}" if rows else f"is no wire of {where}"
-                choices = ", ".join(sorted(set(rows or known)))
-                raise InputError(f"{name!r} {what}", f"choose one of {choices}")
-            found += rows
-        return found
+        return wires_meant(written, [history.name for history in self.histories], where)
 
 
 def capture_histories(capture: Capture) -> tuple[WireHistory, ...]:

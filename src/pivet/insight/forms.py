@@ -1,12 +1,22 @@
 """Margins and comparisons as JSON, see docs/json.md."""
 
+import math
 from collections.abc import Sequence
 
 from pivet.insight.compare import Comparison, Share, Shift
 from pivet.insight.follows import Follows
 from pivet.insight.margins import Margin, Margins
-from pivet.insight.words import tidy
 from pivet.judge.verdict import Verdict
+
+
+def tidy(value: float, digits: int = 3) -> float | None:
+    """A number for JSON: without dust, and null where there is none.
+
+    Args:
+        value: NaN and infinity are none.
+        digits: behind the point.
+    """
+    return round(float(value), digits) + 0.0 if math.isfinite(value) else None
 
 
 def margins_json(margins: Margins, follows: Sequence[Follows]) -> dict[str, object]:

@@ -20,7 +20,7 @@ from pivet.insight.pulses import BoolArray
 from pivet.keeping.recorded import recorded_wires
 from pivet.progress import Progress, part, silent
 from pivet.sheets.model import Sheet
-from pivet.signal.naming import wire_meant
+from pivet.signal.naming import wires_meant
 
 
 @dataclass(frozen=True, slots=True, eq=False)
@@ -101,7 +101,7 @@ def _of_bench(
     try:
         recorded = [wire for wire in recorded_wires(bench) if len(wire)]
         known = [wire.row.name for wire in recorded]
-        meant = {name for written in wires for name in _meant(written, known, where)}
+        meant = wires_meant(wires, known, where)
         rows = [wire for wire in recorded if not wires or wire.row.name in meant]
         for done, wire in enumerate(rows):
             share = part(progress, done / len(rows), (done + 1) / len(rows))
@@ -114,12 +114,3 @@ def _of_bench(
             yield Studied(where, wire.row.name, wire.whole(share), began, own)
     finally:
         bench.close()
-
-
-def _meant(written: str, known: Sequence[str], where: str) -> list[str]:
-    found = wire_meant(written, known)
-    if len(found) != 1:
-        what = f"can be several wires of {where}" if found else f"is no wire of {where}"
-        choices = ", ".join(sorted(set(found or known)))
-        raise InputError(f"{written!r} {what}", f"choose one of {choices}")
-    return found

@@ -24,3 +24,27 @@ class Side:
     def counted(self) -> BoolArray:
         """Which count, bool (n,)."""
         return np.ones(len(self.wire), dtype=bool) if self.chosen is None else self.chosen
+
+
+def by_number(wire: Wire, first: int, last: int) -> BoolArray:
+    """Which exchanges of a wire have a number in a range, bool (n,).
+
+    Args:
+        wire: or a part of one.
+        first: number of the first.
+        last: number of the last, with it.
+    """
+    numbers = np.arange(wire.first, wire.end)
+    found: BoolArray = (numbers >= first) & (numbers <= last)
+    return found
+
+
+def of_device(wire: Wire, code: str) -> BoolArray:
+    """Which exchanges of a wire mean a device, bool (n,).
+
+    Args:
+        wire: of 1-Wire devices; of others none does.
+        code: of the device, in kernel form.
+    """
+    judged, family = wire.judged, wire.family
+    return np.array([family.device(judged, at) == code for at in range(len(wire))], dtype=bool)

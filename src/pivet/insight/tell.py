@@ -241,9 +241,19 @@ def header_lines(found: Suggestion, kind: str, family: str) -> Iterator[str]:
     for one in found.constants:
         yield ""
         yield f"/* {one.label}: {one.why}. */"
-        yield f"#define SENSOR_{one.name.upper()} {one.value:.0f}{'u' if one.value >= 0 else ''}"
+        yield f"#define SENSOR_{one.name.upper()} {_in_c(one, found)}"
     if not found.constants:
         yield ""
         yield f"/* Nothing can be suggested: {found.why_not}. */"
     yield ""
     yield "#endif"
+
+
+def _in_c(one: Constant, found: Suggestion) -> str:
+    """A whole number where that is still among those that read everything, else a fraction."""
+    whole = round(one.value)
+    if one is found.constants[0] and found.low_us is not None and found.high_us is not None:
+        fits = found.low_us <= whole < found.high_us
+    else:
+        fits = one.unit != "m/s"
+    return f"{whole}u" if fits else f"{one.value:.2f}f"

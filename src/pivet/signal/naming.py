@@ -7,6 +7,8 @@ names share.
 
 from collections.abc import Sequence
 
+from pivet.errors import InputError
+
 
 def meant(written: str, names: Sequence[str]) -> list[str]:
     """The names that somebody can mean: an exact one wins over last parts, they over longer forms.
@@ -72,6 +74,28 @@ def wire_meant(written: str, names: Sequence[str]) -> list[str]:
     scopes = {part.rpartition(".")[0] for part in parts}
     if not found and len(parts) == 2 and len(scopes) == 1:
         found = meant(scopes.pop(), names)
+    return found
+
+
+def wires_meant(written: Sequence[str], names: Sequence[str], where: str) -> list[str]:
+    """The shown names of wires that somebody names, one for each.
+
+    Args:
+        written: names as a person writes them; two lines with a comma are one wire.
+        names: of wires, as they are shown.
+        where: name of the file, for messages.
+
+    Raises:
+        InputError: there is no such wire, or a name can be several.
+    """
+    found = []
+    for name in written:
+        rows = wire_meant(name, names)
+        if len(rows) != 1:
+            what = f"can be several wires of {where}" if rows else f"is no wire of {where}"
+            choices = ", ".join(sorted(set(rows or names)))
+            raise InputError(f"{name!r} {what}", f"choose one of {choices}")
+        found += rows
     return found
 
 

@@ -5,10 +5,9 @@ from collections.abc import Iterator, Sequence
 import numpy as np
 import numpy.typing as npt
 
-from pivet.insight.drawn.picture import Box, Kind, Picture, Shape, Stroke, Words
+from pivet.insight.drawn.picture import Box, Kind, Picture, Shape, Stroke, Words, kind_of
 from pivet.judge.pulses import Pulse
 from pivet.judge.report import Report
-from pivet.judge.verdict import Verdict
 from pivet.readings.track import Track
 
 FloatArray = npt.NDArray[np.float64]
@@ -112,8 +111,8 @@ def _wave(
         left, right = max(pulse.start_ns - first, 0) * scale, (pulse.end_ns - first) * scale
         y = down + (WAVE_HIGH if pulse.high else WAVE_LOW)
         points += [(left, y), (right, y)]
-        if pulse.verdict in (Verdict.UNSOUND, Verdict.NEAR):
-            kind = Kind.BAD if pulse.verdict is Verdict.UNSOUND else Kind.NEAR
+        kind = kind_of(pulse.verdict)
+        if kind is not Kind.INK:
             yield Box(
                 left, down + WAVE_HIGH, max(right - left, 1.5), WAVE_LOW - WAVE_HIGH, kind, 0.35
             )

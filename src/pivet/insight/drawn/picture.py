@@ -8,6 +8,8 @@ from collections.abc import Sequence
 from dataclasses import dataclass, field
 from enum import StrEnum
 
+from pivet.judge.verdict import Verdict
+
 Points = Sequence[tuple[float, float]]
 
 
@@ -28,6 +30,15 @@ class Kind(StrEnum):
     NEAR = "near"
     MINE = "mine"
     CELL = "cell"
+
+
+def kind_of(verdict: Verdict) -> Kind:
+    """How a pulse is drawn.
+
+    Args:
+        verdict: of the pulse.
+    """
+    return {Verdict.UNSOUND: Kind.BAD, Verdict.NEAR: Kind.NEAR}.get(verdict, Kind.INK)
 
 
 @dataclass(frozen=True, slots=True)

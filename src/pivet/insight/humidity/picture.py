@@ -3,10 +3,9 @@
 from collections.abc import Iterator
 
 from pivet.decode.humidity import layout
-from pivet.insight.drawn.picture import Box, Kind, Picture, Shape, Stroke, Words
+from pivet.insight.drawn.picture import Box, Kind, Picture, Shape, Stroke, Words, kind_of
 from pivet.judge.pulses import Pulse
 from pivet.judge.report import Report
-from pivet.judge.verdict import Verdict
 from pivet.sheets.model import Window
 
 BITS = 8
@@ -76,11 +75,11 @@ def _cell(
         yield Box(ends[0], top + HIGH, ends[1] - ends[0], LOW - HIGH, Kind.BAND)
     begin = max(rise - low.width_us * scale, left)
     points = [(begin, top + HIGH), (begin, top + LOW), (rise, top + LOW), (rise, top + HIGH)]
-    kind = _kind(low.verdict)
+    kind = kind_of(low.verdict)
     if high is not None:
         end = min(rise + high.width_us * scale, left + CELL - 4)
         points += [(end, top + HIGH), (end, top + LOW)]
-        kind = _kind(max(low.verdict, high.verdict))
+        kind = kind_of(max(low.verdict, high.verdict))
         sent = high.window.key == "one_high"
         bit, ink = "1" if sent else "0", Kind.QUIET
         if taken is not None:
@@ -89,9 +88,3 @@ def _cell(
         bold = taken is not None and taken is not sent
         yield Words(rise, top + LOW + 12, bit, ink, "middle", 10, bold)
     yield Stroke(points, kind, 1.4)
-
-
-def _kind(verdict: Verdict) -> Kind:
-    if verdict is Verdict.UNSOUND:
-        return Kind.BAD
-    return Kind.NEAR if verdict is Verdict.NEAR else Kind.INK

@@ -2,10 +2,9 @@
 
 from collections.abc import Iterator
 
-from pivet.insight.drawn.picture import Box, Kind, Picture, Shape, Stroke, Words
+from pivet.insight.drawn.picture import Box, Kind, Picture, Shape, Stroke, Words, kind_of
 from pivet.judge.pulses import Pulse
 from pivet.judge.report import Report
-from pivet.judge.verdict import Verdict
 
 BITS = 8
 MOST_ROWS = 24
@@ -45,7 +44,7 @@ def _head(report: Report) -> Iterator[Shape]:
     for pulse in report.pulses:
         if pulse.bit is None:
             text = f"{pulse.window.label} {pulse.width_us:.1f} µs"
-            yield Words(at, 18, text, _kind(pulse.verdict), size=11)
+            yield Words(at, 18, text, kind_of(pulse.verdict), size=11)
             at += 200.0
 
 
@@ -65,12 +64,6 @@ def _cell(pulse: Pulse, left: float, top: float) -> Iterator[Shape]:
         (rise, top + HIGH),
         (left + CELL - 8, top + HIGH),
     ]
-    yield Stroke(points, _kind(pulse.verdict), 1.4)
+    yield Stroke(points, kind_of(pulse.verdict), 1.4)
     bit = "1" if window.key.endswith("one") else "0"
     yield Words(left + 12, top + LOW + 11, bit, Kind.QUIET, "middle", 10)
-
-
-def _kind(verdict: Verdict) -> Kind:
-    if verdict is Verdict.UNSOUND:
-        return Kind.BAD
-    return Kind.NEAR if verdict is Verdict.NEAR else Kind.INK

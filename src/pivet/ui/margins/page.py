@@ -1,25 +1,20 @@
 """The Margins view: how the pulses of a wire lie in their windows, and what moved since before."""
 
 import re
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from functools import partial
 from html import escape
 
 import numpy as np
-from PySide6.QtCore import Qt
-from PySide6.QtGui import QShowEvent
 from PySide6.QtWidgets import (
-    QFrame,
     QHBoxLayout,
     QInputDialog,
-    QSplitter,
     QVBoxLayout,
     QWidget,
 )
 
 from pivet.captures.wire import Wire
-from pivet.errors import PivetError
 from pivet.insight.compare import Better, Comparison, compare
 from pivet.insight.drawn.lanes import Lane, lanes_of
 from pivet.insight.follows import Follows, what_follows
@@ -27,28 +22,28 @@ from pivet.insight.margins import Margins, margins_of
 from pivet.insight.pulses import BoolArray
 from pivet.insight.readers import Reader
 from pivet.insight.rehearsal import suggest
-from pivet.insight.side import Side
+from pivet.insight.side import Side, by_number, of_device
 from pivet.insight.suggestion import Suggestion
 from pivet.insight.tell import between_words, constant_words, share_words
 from pivet.progress import Progress
 from pivet.ui.drawing.numbers import NumberBox
 from pivet.ui.drawing.theme import theme
-from pivet.ui.drawing.widgets import GAP, plain_label, roomy, scrolled, tight_button, told_label
+from pivet.ui.drawing.widgets import roomy, scrolled, tight_button, told_label
 from pivet.ui.many.lanes import LaneView
-from pivet.ui.many.whole import Offered, Run, WholeWires, offered
-from pivet.ui.session.selection import WirePlace
+from pivet.ui.many.page import NAME_LETTERS, ManyPage, fill, heading, place_in
+from pivet.ui.many.whole import Run, WholeWires
 from pivet.ui.session.session import Session
-from pivet.ui.view import ViewPage
 from pivet.ui.window.choosing import ChoiceBox
 
 SIDE_PX, TOLD_PX = 210, 300
 NOTHING = "Open a capture or a bench: its pulses stand here in their windows."
 RECKONING = "The pulses are being looked at …"
 ALL, HOUR, NUMBERS = "all", "the hour of the chosen one", "by number…"
-BY_NUMBER = "numbers"
+BY_HOUR, BY_NUMBER = "hour", "numbers"
 RANGE = re.compile(r"\s*(\d+)\s*(?:\.\.|-|to)\s*(\d+)\s*")
 NOBODY, HALF, EARLIER = "nothing", "its first half", "all before these"
 FIRST_HALF, BEFORE_THESE = "half", "earlier"
+BEFORE_TOO = ((NOBODY, None), (HALF, FIRST_HALF), (EARLIER, BEFORE_THESE))
 MOST_REASONS = 6
 HOUR_NS = 3_600_000_000_000
 MOST_LIMIT_US = 10_000.0
@@ -73,29 +68,52 @@ class Found:
     suggestion: Suggestion
 
 
-def find(side: Side, before: Side | None, progress: Progress) -> Found:
+def find(
+    wires: Sequence[Wire],
+    meant: Callable[[Wire], BoolArray | None],
+    before: object,
+    progress: Progress,
+) -> Found:
     """Everything that the view shows of some exchanges.
 
     Args:
-        side: the exchanges.
-        before: those of before; None without.
+        wires: whose exchanges; a second one is what was before.
+        meant: which of them count, bool (n,), None for all.
+        before: ``FIRST_HALF`` or ``BEFORE_THESE`` for a part of the same wire.
         progress: told the share done.
 
     Raises:
         InputError: before and after are of different families.
         Cancelled: from ``progress``.
     """
+    side, *others = (Side(wire, meant(wire)) for wire in wires)
+    old = others[0] if others else None
+    if before == FIRST_HALF:
+        old, side = _halves(side)
+    elif before == BEFORE_THESE and not side.counted[0]:
+        old = _earlier(side)
     margins = margins_of(side.wire, side.chosen)
     progress(0.3)
     follows = what_follows(side.wire, side.chosen)
     progress(0.6)
-    comparison = old = None
-    if before is not None:
-        comparison = compare(before, side)
-        old = margins_of(before.wire, before.chosen)
+    comparison = None if old is None else compare(old, side)
+    earlier = None if old is None else margins_of(old.wire, old.chosen)
     shifts = () if comparison is None else comparison.shifts
     suggestion = suggest([side], Reader(""))
-    return Found(margins, lanes_of(margins, old, shifts), follows, comparison, suggestion)
+    return Found(margins, lanes_of(margins, earlier, shifts), follows, comparison, suggestion)
+
+
+def _meant(which: str, hour: int, numbers: tuple[int, int], wire: Wire) -> BoolArray | None:
+    """Which exchanges of a wire are chosen; None for all, also where none is."""
+    if not which:
+        return None
+    if which == BY_HOUR:
+        found = wire.exchanges.start_ns // HOUR_NS == hour
+    elif which == BY_NUMBER:
+        found = by_number(wire, *numbers)
+    else:
+        found = of_device(wire, which)
+    return found if found.any() else None
 
 
 def _halves(side: Side) -> tuple[Side, Side]:
@@ -111,7 +129,7 @@ def _earlier(side: Side) -> Side:
     return Side(side.wire, before)
 
 
-class MarginsPage(ViewPage):
+class MarginsPage(ManyPage):
     """Every pulse of a wire in its window.
 
     Args:
@@ -123,32 +141,25 @@ class MarginsPage(ViewPage):
     def __init__(
         self, session: Session, whole: WholeWires, run: Run, parent: QWidget | None = None
     ) -> None:
-        super().__init__(parent)
-        self._session, self._run = session, run
-        self._whole = whole
-        self.wire, self.before, self.which = ChoiceBox(), ChoiceBox(), ChoiceBox()
+        super().__init__(session, whole, NOTHING, parent)
+        self._run = run
+        self.before, self.which = ChoiceBox(), ChoiceBox()
         self.limit = NumberBox()
         self.lanes, self.told, self.follows = LaneView(), told_label(), told_label()
         self.headline = told_label()
         self.rehearse = tight_button("Try it in Rehearsal", "What a firmware makes of these")
-        self.empty = plain_label(NOTHING)
         self.found: Found | None = None
-        self._offered: list[Offered] = []
-        self._asked, self._numbers = 0, (0, 0)
+        self._numbers = (0, 0)
         self._seen: object = None
-        session.captures_changed.connect(lambda: self.renew())
         self._build()
 
     def _build(self) -> None:
-        self.empty.setAlignment(Qt.AlignmentFlag.AlignCenter)
-        self.empty.setWordWrap(True)
         self.limit.setDecimals(1)
         self.limit.setRange(0.0, MOST_LIMIT_US)
         self.limit.setSpecialValueText("none")
         self.limit.setSuffix(" µs")
         self.limit.valueChanged.connect(self._draw)
         for box, name in (
-            (self.wire, "Wire"),
             (self.before, "Before"),
             (self.which, "Exchanges"),
             (self.limit, "My threshold"),
@@ -164,9 +175,7 @@ class MarginsPage(ViewPage):
             ("Exchanges", self.which),
             ("My threshold", self.limit),
         ):
-            head = told_label()
-            head.setText(f"<b>{title}</b>")
-            column.addWidget(head)
+            column.addWidget(heading(title))
             column.addWidget(box)
             column.addSpacing(6)
         legend = told_label()
@@ -174,28 +183,28 @@ class MarginsPage(ViewPage):
         self._legend_label = legend
         column.addWidget(legend)
         column.addStretch(1)
-        for box in (self.wire, self.before, self.which):
-            box.setMinimumContentsLength(8)
-        for box in (self.wire, self.before):
-            box.activated.connect(lambda _: self._ask())
+        for box in (self.before, self.which):
+            box.setMinimumContentsLength(NAME_LETTERS)
+        self.before.activated.connect(lambda _: self._choose_wire())
         self.which.activated.connect(lambda _: self._choose_which())
         self.lanes.chosen.connect(self._show)
         self.rehearse.clicked.connect(lambda: self.view_asked.emit("rehearsal"))
-        self._place(side)
+        self._put_panels(
+            "margins", (scrolled(side), self._middle(), self._right()), (SIDE_PX, 700, TOLD_PX)
+        )
 
-    def _place(self, side: QWidget) -> None:
-        left = QFrame()
-        left.setObjectName("panel")
-        QVBoxLayout(left).addWidget(scrolled(side))
-        middle = QFrame()
-        middle.setObjectName("panel")
+    def _middle(self) -> QWidget:
+        middle = QWidget()
         rows = QVBoxLayout(middle)
-        rows.setContentsMargins(6, 6, 6, 6)
+        rows.setContentsMargins(0, 0, 0, 0)
         self._scroll = roomy(self.lanes)
         rows.addWidget(self._scroll, 1)
         rows.addWidget(self.empty, 1)
         self.follows.setContentsMargins(10, 2, 10, 6)
         rows.addWidget(self.follows)
+        return middle
+
+    def _right(self) -> QWidget:
         told = QWidget()
         words = QVBoxLayout(told)
         words.setContentsMargins(14, 10, 14, 10)
@@ -206,95 +215,59 @@ class MarginsPage(ViewPage):
         row.addStretch(1)
         words.addLayout(row)
         words.addStretch(1)
-        right = QFrame()
-        right.setObjectName("panel")
-        QVBoxLayout(right).addWidget(scrolled(told))
-        parts = QSplitter()
-        parts.setObjectName("margins")
-        parts.setHandleWidth(GAP)
-        parts.setChildrenCollapsible(False)
-        for part, stretch in ((left, 0), (middle, 1), (right, 0)):
-            parts.addWidget(part)
-            parts.setStretchFactor(parts.count() - 1, stretch)
-        parts.setSizes([SIDE_PX, 700, TOLD_PX])
-        outer = QVBoxLayout(self)
-        outer.setContentsMargins(GAP, GAP, GAP, GAP)
-        outer.addWidget(parts)
+        return scrolled(told)
 
     @property
     def parts(self) -> Sequence[QWidget]:
         """What is looked at, the lanes, and what follows from them."""
         return self.wire, self.before, self.which, self.limit, self.lanes, self.rehearse
 
-    def showEvent(self, event: QShowEvent) -> None:
-        """What changed meanwhile is looked at anew."""
-        super().showEvent(event)
-        self.renew()
-
     def renew(self) -> None:
         """Shows the wires that there are now, in the colours of now."""
-        if not self.isVisible():
-            return
-        self._legend_label.setText(self._legend())
-        self._offered = offered(self._session)
-        place = self._session.place
-        own = self._chosen_place(self.wire)
-        self._fill(self.wire, self._offered, own if own is not None else place)
-        self._ask()
+        if self.isVisible():
+            self._legend_label.setText(self._legend())
+        super().renew()
 
-    def _chosen_place(self, box: ChoiceBox) -> WirePlace | None:
-        data = box.currentData()
-        return tuple(data) if isinstance(data, list | tuple) else None
-
-    @staticmethod
-    def _fill(
-        box: ChoiceBox, rows: Sequence[Offered], place: WirePlace | None, none: str = ""
-    ) -> None:
-        box.blockSignals(True)
-        box.clear()
-        if none:
-            box.addItem(none, None)
-        for row in rows:
-            box.addItem(row.name, list(row.place))
-        at = box.findData(list(place)) if place is not None else -1
-        box.setCurrentIndex(max(at, 0) if box.count() else -1)
-        box.blockSignals(False)
-
-    def _ask(self) -> None:
+    def _choose_wire(self) -> None:
         """Looks at what is chosen, beside the window."""
-        self.empty.setVisible(not self._offered)
-        self._scroll.setVisible(bool(self._offered))
-        place = self._chosen_place(self.wire)
+        place = self._place()
+        self.empty.setVisible(place is None)
+        self._scroll.setVisible(place is not None)
         if place is None:
-            self.found, self._seen = None, None
-            self._tell()
+            self._take_wire(None)
             return
         wire = next(row.wire for row in self._offered if row.place == place)
         alike = [
             row for row in self._offered if row.wire.family is wire.family and row.place != place
         ]
-        old = self._chosen_place(self.before)
-        own = self.before.currentData()
-        self._fill(self.before, alike, old, NOBODY)
-        self.before.insertItem(1, HALF, FIRST_HALF)
-        self.before.insertItem(2, EARLIER, BEFORE_THESE)
-        if own in (FIRST_HALF, BEFORE_THESE):
-            self.before.setCurrentIndex(self.before.findData(own))
-        old = self._chosen_place(self.before)
+        old, own = place_in(self.before), self.before.currentData()
+        fill(self.before, alike, own if old is None else old, BEFORE_TOO)
+        old = place_in(self.before)
         self._fill_which(wire)
+        places = [place] if old is None else [place, old]
         key = (
-            place,
-            old,
-            own,
+            places,
+            self.before.currentData(),
             self.which.currentData(),
             self._numbers,
-            *(id(row.wire) for row in self._offered),
+            self._hour(),
+            [id(row.wire) for row in self._offered],
         )
         if key == self._seen:
             self._tell()
             return
         self._seen, self._asked = key, self._asked + 1
-        self._whole.ask([place] if old is None else [place, old], partial(self._look, self._asked))
+        self._whole.ask(places, partial(self._look, self._asked))
+
+    def _take_wire(self, wire: Wire | None) -> None:
+        """There is no wire."""
+        self.found, self._seen = None, None
+        self._tell()
+
+    def _hour(self) -> int:
+        """The hour of the capture in which the chosen exchange stands."""
+        report = self._session.report
+        return 0 if report is None else report.start_ns // HOUR_NS
 
     def _choose_which(self) -> None:
         """Asks for numbers, where exchanges are meant by these."""
@@ -305,14 +278,14 @@ class MarginsPage(ViewPage):
                 self.which.setCurrentIndex(0)
             else:
                 self._numbers = (int(found[1]), int(found[2]))
-        self._ask()
+        self._choose_wire()
 
     def _fill_which(self, wire: Wire) -> None:
         chosen = self.which.currentData()
         self.which.blockSignals(True)
         self.which.clear()
         self.which.addItem(ALL, "")
-        self.which.addItem(HOUR, "hour")
+        self.which.addItem(HOUR, BY_HOUR)
         self.which.addItem(NUMBERS, BY_NUMBER)
         if wire.family.has_devices:
             codes = {track.rom: track.name for track in wire.tracks if track.rom}
@@ -325,33 +298,11 @@ class MarginsPage(ViewPage):
     def _look(self, asked: int, wires: list[Wire]) -> None:
         if asked != self._asked:
             return
-        sides = [Side(wire, self._which_of(wire)) for wire in wires]
-        before = sides[1] if len(sides) > 1 else None
-        own = self.before.currentData()
-        if own == FIRST_HALF:
-            before, sides[0] = _halves(sides[0])
-        elif own == BEFORE_THESE and np.flatnonzero(sides[0].counted)[0]:
-            before = _earlier(sides[0])
+        which = self.which.currentData()
+        meant = partial(_meant, which, self._hour(), self._numbers)
         self.headline.setText(escape(RECKONING))
-        self._run(
-            "Looking at the pulses", partial(find, sides[0], before), partial(self._take, asked)
-        )
-
-    def _which_of(self, wire: Wire) -> BoolArray | None:
-        chosen, starts = self.which.currentData(), wire.exchanges.start_ns
-        if chosen == "hour":
-            number = min(max(self._session.number - wire.first, 0), len(wire) - 1)
-            hour = int(starts[number]) // HOUR_NS
-            return np.asarray(starts // HOUR_NS == hour)
-        if chosen == BY_NUMBER:
-            every = np.arange(wire.first, wire.end)
-            low, high = self._numbers
-            found: BoolArray = (every >= low) & (every <= high)
-            return found if found.any() else None
-        if chosen:
-            own = [wire.family.device(wire.judged, index) == chosen for index in range(len(wire))]
-            return np.array(own, dtype=bool)
-        return None
+        work = partial(find, wires, meant, self.before.currentData())
+        self._run("Looking at the pulses", work, partial(self._take, asked))
 
     def _take(self, asked: int, found: Found) -> None:
         if asked == self._asked:
@@ -444,19 +395,11 @@ class MarginsPage(ViewPage):
             for colour, text in rows
         )
 
-    def _show(self, exchange: int, position: int) -> None:
-        """Shows the exchange of a mark, with its pulse chosen."""
-        place = self._chosen_place(self.wire)
-        if place is None:
-            return
-        try:
-            self._session.show_reading(place, exchange)
-        except PivetError as error:
-            self._session.refuse(str(error))
-            return
-        self.exchange_asked.emit()
+    def _show(self, exchange: int, _position: int) -> None:
+        """Shows the exchange of a mark."""
+        self._show_exchange(exchange)
 
     def point_out(self) -> None:
         """Another wire as what was before."""
         self.before.setCurrentIndex(self.before.count() - 1)
-        self._ask()
+        self._choose_wire()

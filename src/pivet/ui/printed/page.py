@@ -6,7 +6,7 @@ from html import escape
 from pathlib import Path
 
 from PySide6.QtCore import Qt, QTimer
-from PySide6.QtGui import QGuiApplication, QShowEvent
+from PySide6.QtGui import QGuiApplication
 from PySide6.QtWidgets import (
     QAbstractItemView,
     QFileDialog,
@@ -15,14 +15,13 @@ from PySide6.QtWidgets import (
     QHeaderView,
     QInputDialog,
     QPlainTextEdit,
-    QSplitter,
     QTableView,
     QVBoxLayout,
     QWidget,
 )
 
 from pivet.captures.wire import Wire
-from pivet.errors import InputError, PivetError
+from pivet.errors import InputError
 from pivet.files.incoming import read_bytes
 from pivet.insight.printed.check import (
     CODES,
@@ -38,15 +37,13 @@ from pivet.insight.printed.tell import COUNTED, binding_words, example_words
 from pivet.insight.registry import insight_of
 from pivet.sources.source import SourceError
 from pivet.ui.drawing.theme import theme
-from pivet.ui.drawing.widgets import GAP, plain_label, scrolled, tight_button, told_label
-from pivet.ui.many.whole import Offered, WholeWires, offered
+from pivet.ui.drawing.widgets import scrolled, tight_button, told_label
+from pivet.ui.many.page import ManyPage, heading
+from pivet.ui.many.whole import WholeWires
 from pivet.ui.printed.console import MOST_CHARACTERS, Console
 from pivet.ui.printed.table import PairTable
-from pivet.ui.session.selection import WirePlace
 from pivet.ui.session.session import Session
-from pivet.ui.view import ViewPage
 from pivet.ui.window.choosing import ChoiceBox
-from pivet.ui.work.background import Background
 
 NOTHING = "Open a capture or a bench first: what was printed is held against its readings."
 NO_TEXT = (
@@ -54,13 +51,13 @@ NO_TEXT = (
     "not matter: the numbers in it are found."
 )
 SETTLED_MS = 400
-CHECK, FACTS = "check", "facts"
+CHECK = "check"
 SIDE_PX, TOLD_PX, ROW_PX = 330, 320, 22
 BAUDS = ("115200", "9600", "57600", "230400", "500000", "1000000")
 MOST_TEXT = 8 << 20
 
 
-class PrintedPage(ViewPage):
+class PrintedPage(ManyPage):
     """Printed lines beside exchanges.
 
     Args:
@@ -69,23 +66,17 @@ class PrintedPage(ViewPage):
     """
 
     def __init__(self, session: Session, whole: WholeWires, parent: QWidget | None = None) -> None:
-        super().__init__(parent)
-        self._session, self._whole = session, whole
-        self.beside, self.console = Background(self), Console(self)
-        self.wire, self.only = ChoiceBox(), ChoiceBox()
+        super().__init__(session, whole, NOTHING, parent)
+        self.console, self.only = Console(self), ChoiceBox()
         self.text = QPlainTextEdit()
         self.open = tight_button("Open text…", "The text of a console, from a file")
         self.paste = tight_button("Paste", "The text in the clipboard")
         self.listen = tight_button("Listen…", "At the serial port at which the firmware prints")
         self.table, self.pairs = QTableView(), PairTable(self)
         self.headline, self.told = told_label(), told_label()
-        self.empty = plain_label(NOTHING)
         self.found: Crosscheck | None = None
-        self._offered: list[Offered] = []
         self._own: Wire | None = None
-        self._asked = 0
         self._later = QTimer(self)
-        session.captures_changed.connect(lambda: self.renew())
         self._build()
 
     def _build(self) -> None:
@@ -96,10 +87,7 @@ class PrintedPage(ViewPage):
         self.text.setLineWrapMode(QPlainTextEdit.LineWrapMode.NoWrap)
         self.text.setTabChangesFocus(True)
         self.text.textChanged.connect(self._later.start)
-        self.text.setMaximumBlockCount(0)
-        self.empty.setAlignment(Qt.AlignmentFlag.AlignCenter)
         for widget, name in (
-            (self.wire, "Wire"),
             (self.only, "Shown pairs"),
             (self.text, "Printed text"),
             (self.open, "Open text"),
@@ -108,7 +96,6 @@ class PrintedPage(ViewPage):
             (self.table, "Printed lines beside exchanges"),
         ):
             widget.setAccessibleName(name)
-        self.wire.activated.connect(lambda _: self._choose_wire())
         self.only.activated.connect(lambda _: self._fill_table())
         self.open.clicked.connect(self.choose_text)
         self.paste.clicked.connect(self._paste)
@@ -116,22 +103,8 @@ class PrintedPage(ViewPage):
         self.console.heard.connect(self._hear)
         self.console.lost.connect(self._lose)
         self._build_table()
-        parts = QSplitter()
-        parts.setObjectName("printed")
-        parts.setHandleWidth(GAP)
-        parts.setChildrenCollapsible(False)
-        for inner, stretch in ((self._left(), 0), (self._middle(), 1), (self._right(), 0)):
-            frame = QFrame()
-            frame.setObjectName("panel")
-            box = QVBoxLayout(frame)
-            box.setContentsMargins(8, 8, 8, 8)
-            box.addWidget(inner)
-            parts.addWidget(frame)
-            parts.setStretchFactor(parts.count() - 1, stretch)
-        parts.setSizes([SIDE_PX, 600, TOLD_PX])
-        outer = QVBoxLayout(self)
-        outer.setContentsMargins(GAP, GAP, GAP, GAP)
-        outer.addWidget(parts)
+        inner = (self._left(), self._middle(), self._right())
+        self._put_panels("printed", inner, (SIDE_PX, 600, TOLD_PX))
 
     def _build_table(self) -> None:
         table = self.table
@@ -158,13 +131,8 @@ class PrintedPage(ViewPage):
         left.setMinimumWidth(220)
         column = QVBoxLayout(left)
         column.setContentsMargins(4, 0, 4, 0)
-        for title, widget in (("The wire", self.wire), ("What was printed", None)):
-            head = told_label()
-            head.setText(f"<b>{title}</b>")
-            column.addWidget(head)
-            if widget is not None:
-                widget.setMinimumContentsLength(8)
-                column.addWidget(widget)
+        for widget in (heading("The wire"), self.wire, heading("What was printed")):
+            column.addWidget(widget)
         row = QHBoxLayout()
         for button in (self.open, self.paste, self.listen):
             row.addWidget(button)
@@ -196,57 +164,21 @@ class PrintedPage(ViewPage):
         """The wire, the text, what is shown, the pairs."""
         return self.wire, self.open, self.paste, self.listen, self.text, self.only, self.table
 
-    def showEvent(self, event: QShowEvent) -> None:
-        """What changed meanwhile is held against each other anew."""
-        super().showEvent(event)
-        self.renew()
-
     @property
     def busy(self) -> bool:
         """Text is still to be compared."""
-        return self._later.isActive() or self.beside.busy
+        return self._later.isActive() or super().busy
 
     def end(self) -> None:
         """The port is let go, and nothing more is compared."""
         self.console.end()
-        self.beside.wait()
+        super().end()
 
-    def renew(self) -> None:
-        """Shows the wires that there are now, in the colours of now."""
-        if not self.isVisible():
-            return
-        self._offered = offered(self._session)
-        data = self.wire.currentData()
-        chosen = data if data is not None else self._session.place
-        self.wire.blockSignals(True)
-        self.wire.clear()
-        for row in self._offered:
-            self.wire.addItem(row.name, list(row.place))
-        at = self.wire.findData(list(chosen)) if chosen is not None else -1
-        self.wire.setCurrentIndex(max(at, 0) if self.wire.count() else -1)
-        self.wire.blockSignals(False)
-        self._choose_wire()
-
-    def _place(self) -> WirePlace | None:
-        data = self.wire.currentData()
-        return tuple(data) if data is not None else None
-
-    def _choose_wire(self) -> None:
-        place = self._place()
-        self.table.setVisible(place is not None)
-        self.only.setVisible(place is not None)
-        self.empty.setVisible(place is None)
-        self._asked += 1
-        if place is None:
-            self._own = None
-            self._tell(None)
-            return
-        self._whole.ask([place], partial(self._take_wire, self._asked))
-
-    def _take_wire(self, asked: int, wires: list[Wire]) -> None:
-        if asked == self._asked:
-            self._own = wires[0]
-            self._ask()
+    def _take_wire(self, wire: Wire | None) -> None:
+        self._own = wire
+        self.table.setVisible(wire is not None)
+        self.only.setVisible(wire is not None)
+        self._ask()
 
     def _ask(self) -> None:
         """Holds text and wire against each other, beside the window."""
@@ -255,10 +187,7 @@ class PrintedPage(ViewPage):
             self.beside.forget(CHECK)
             self._tell(None)
             return
-        self.beside.ask(CHECK, partial(_checked, wire, text), self._take)
-
-    def _take(self, found: Crosscheck | str) -> None:
-        self._tell(found)
+        self.beside.ask(CHECK, partial(_checked, wire, text), self._tell)
 
     def _tell(self, found: Crosscheck | str | None) -> None:
         self.found = found if isinstance(found, Crosscheck) else None
@@ -318,15 +247,9 @@ class PrintedPage(ViewPage):
 
     def _show(self, row: int) -> None:
         """Shows the exchange of a pair."""
-        place, fact = self._place(), self.pairs.pairs[row].fact
-        if place is None or fact is None or self._own is None:
-            return
-        try:
-            self._session.show_reading(place, self._own.first + fact.exchange)
-        except PivetError as error:
-            self._session.refuse(str(error))
-            return
-        self.exchange_asked.emit()
+        fact = self.pairs.pairs[row].fact
+        if fact is not None and self._own is not None:
+            self._show_exchange(self._own.first + fact.exchange)
 
     def choose_text(self) -> None:
         """Asks for a file with the text of a console."""

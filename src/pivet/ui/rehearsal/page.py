@@ -5,9 +5,8 @@ from functools import partial
 from html import escape
 
 import numpy as np
-from PySide6.QtCore import Qt
-from PySide6.QtGui import QHideEvent, QShowEvent
-from PySide6.QtWidgets import QApplication, QFrame, QHBoxLayout, QSplitter, QVBoxLayout, QWidget
+from PySide6.QtGui import QHideEvent
+from PySide6.QtWidgets import QApplication, QHBoxLayout, QVBoxLayout, QWidget
 
 from pivet.captures.wire import Wire
 from pivet.insight.family import FamilyInsight
@@ -20,17 +19,15 @@ from pivet.insight.rehearsal import Rehearsal, rehearse
 from pivet.insight.side import Side
 from pivet.insight.tell import OUTCOMES, constant_words, header_lines
 from pivet.ui.drawing.theme import theme
-from pivet.ui.drawing.widgets import GAP, plain_label, scrolled, tight_button, told_label
+from pivet.ui.drawing.widgets import scrolled, tight_button, told_label
+from pivet.ui.many.page import NAME_LETTERS, ManyPage, heading
 from pivet.ui.many.picture import PictureView
-from pivet.ui.many.whole import Offered, WholeWires, offered
+from pivet.ui.many.whole import WholeWires
 from pivet.ui.rehearsal.constants import Constants
 from pivet.ui.rehearsal.handle import PulseHandle
 from pivet.ui.rehearsal.map import MapView
-from pivet.ui.session.selection import WirePlace
 from pivet.ui.session.session import Session
-from pivet.ui.view import ViewPage
 from pivet.ui.window.choosing import ChoiceBox
-from pivet.ui.work.background import Background
 
 SIDE_PX, TOLD_PX = 290, 300
 NOTHING = "Open a capture or a bench: here it is told what a firmware would have made of it."
@@ -43,7 +40,7 @@ PICTURE_PX, STEP_PX = 700.0, 52
 CUTS_US = 1.0
 
 
-class RehearsalPage(ViewPage):
+class RehearsalPage(ManyPage):
     """A firmware beside a wire.
 
     Args:
@@ -52,14 +49,12 @@ class RehearsalPage(ViewPage):
     """
 
     def __init__(self, session: Session, whole: WholeWires, parent: QWidget | None = None) -> None:
-        super().__init__(parent)
-        self._session = session
-        self._whole, self.beside = whole, Background(self)
-        self.wire, self.kind = ChoiceBox(), ChoiceBox()
+        super().__init__(session, whole, NOTHING, parent)
+        self.kind = ChoiceBox()
+        self.kind.setMinimumContentsLength(NAME_LETTERS)
         self.handle, self.constants, self.map = PulseHandle(), Constants(), MapView()
         self.exchange = PictureView("The exchange as this firmware took it")
         self.headline, self.told, self.title = told_label(), told_label(), told_label()
-        self.empty = plain_label(NOTHING)
         self.take = tight_button("Set the handles there", "Takes the suggested constants")
         self.copy = tight_button("Copy as C", "The suggested constants as a C header")
         self.back = tight_button("◂", "The one before that is not read right")
@@ -68,20 +63,15 @@ class RehearsalPage(ViewPage):
             button.setMinimumWidth(STEP_PX)
         self.found: Rehearsal | None = None
         self.reader = Reader("")
-        self._offered: list[Offered] = []
         self._own: Wire | None = None
         self._grid: Grid | None = None
         self._before: Rehearsal | None = None
         self._map_key: object = None
         self._shown = 0
-        self._asked = 0
-        session.captures_changed.connect(lambda: self.renew())
         self._build()
 
     def _build(self) -> None:
-        self.empty.setAlignment(Qt.AlignmentFlag.AlignCenter)
         for widget, name in (
-            (self.wire, "Wire"),
             (self.kind, "How it reads"),
             (self.take, "Set the handles there"),
             (self.copy, "Copy as C"),
@@ -89,7 +79,6 @@ class RehearsalPage(ViewPage):
             (self.on, "Next"),
         ):
             widget.setAccessibleName(name)
-        self.wire.activated.connect(lambda _: self._ask())
         self.kind.activated.connect(lambda _: self._choose_kind())
         self.constants.changed.connect(self._typed)
         self.handle.moved.connect(partial(self._to_threshold, False))
@@ -103,30 +92,13 @@ class RehearsalPage(ViewPage):
         self._build_left(QVBoxLayout(left))
         self._build_middle(QVBoxLayout(middle))
         self._build_right(QVBoxLayout(right))
-        parts = QSplitter()
-        parts.setObjectName("rehearsal")
-        parts.setHandleWidth(GAP)
-        parts.setChildrenCollapsible(False)
-        for inner, stretch in ((left, 0), (middle, 1), (right, 0)):
-            frame = QFrame()
-            frame.setObjectName("panel")
-            box = QVBoxLayout(frame)
-            box.setContentsMargins(4, 4, 4, 4)
-            box.addWidget(scrolled(inner))
-            parts.addWidget(frame)
-            parts.setStretchFactor(parts.count() - 1, stretch)
-        parts.setSizes([SIDE_PX, 660, TOLD_PX])
-        outer = QVBoxLayout(self)
-        outer.setContentsMargins(GAP, GAP, GAP, GAP)
-        outer.addWidget(parts)
+        inner = [scrolled(part) for part in (left, middle, right)]
+        self._put_panels("rehearsal", inner, (SIDE_PX, 660, TOLD_PX))
 
     def _build_left(self, column: QVBoxLayout) -> None:
         column.setContentsMargins(10, 8, 10, 8)
         for title, box in (("The firmware that reads", self.wire), ("How it reads", self.kind)):
-            head = told_label()
-            head.setText(f"<b>{title}</b>")
-            box.setMinimumContentsLength(8)
-            column.addWidget(head)
+            column.addWidget(heading(title))
             column.addWidget(box)
             column.addSpacing(6)
         column.addWidget(self.handle)
@@ -173,55 +145,27 @@ class RehearsalPage(ViewPage):
             self.copy,
         )
 
-    def showEvent(self, event: QShowEvent) -> None:
-        """What changed meanwhile is gone through anew."""
-        super().showEvent(event)
-        self.renew()
-
     def hideEvent(self, event: QHideEvent) -> None:
         """Nothing is gone through while nobody sees it."""
         super().hideEvent(event)
         self.beside.forget_all()
 
     def renew(self) -> None:
-        """Shows the wires that there are now, in the colours of now."""
-        if not self.isVisible():
-            return
-        self._offered = offered(self._session)
-        chosen = self._place() or self._session.place
-        self.wire.blockSignals(True)
-        self.wire.clear()
-        for row in self._offered:
-            self.wire.addItem(row.name, list(row.place))
-        at = self.wire.findData(list(chosen)) if chosen is not None else -1
-        self.wire.setCurrentIndex(max(at, 0) if self.wire.count() else -1)
-        self.wire.blockSignals(False)
-        self.map.put(None, None, "")
-        self._ask()
+        """Shows the wires that there are now, and the map in the colours of now."""
+        if self.isVisible():
+            self.map.put(None, None, "")
+        super().renew()
 
-    def _place(self) -> WirePlace | None:
-        data = self.wire.currentData()
-        return tuple(data) if data is not None else None
-
-    def _ask(self) -> None:
-        place = self._place()
+    def _take_wire(self, wire: Wire | None) -> None:
+        before, self._own = self._own, wire
         for widget in (self.map, self.exchange, self.title, self.back, self.on, self.handle):
-            widget.setVisible(place is not None)
-        self.empty.setVisible(place is None)
-        self._asked += 1
-        if place is None:
-            self._own, self.found = None, None
+            widget.setVisible(wire is not None)
+        self.found, self._before, self._map_key, self._shown = None, None, None, -1
+        if wire is None:
             self._tell()
             return
-        self._whole.ask([place], partial(self._take_wire, self._asked))
-
-    def _take_wire(self, asked: int, wires: list[Wire]) -> None:
-        if asked != self._asked:
-            return
-        before, self._own = self._own, wires[0]
-        if before is None or before.family is not self._own.family:
+        if before is None or before.family is not wire.family:
             self._fill_kinds()
-        self.found, self._before, self._map_key, self._shown = None, None, None, -1
         self._renew_reader()
 
     @property
@@ -284,7 +228,7 @@ class RehearsalPage(ViewPage):
         self._before = self.found
         names = self.reader_kind.constants
         given: dict[str, object] = {
-            one.name: int(one.value) if not one.unit else round(one.value, 1)
+            one.name: int(one.value) if not one.unit else round(one.value, 3)
             for one in self.found.suggested.constants
             if one.name in names
         }
@@ -488,15 +432,6 @@ class RehearsalPage(ViewPage):
         self.exchange.put(
             self.insight.taken_picture(report, PICTURE_PX, self.reader, found.found, place)
         )
-
-    @property
-    def busy(self) -> bool:
-        """Exchanges are gone through, or a map is drawn."""
-        return self.beside.busy
-
-    def end(self) -> None:
-        """Nothing more is gone through."""
-        self.beside.wait()
 
     def point_out(self) -> None:
         """A firmware whose threshold cuts through the zeros."""
