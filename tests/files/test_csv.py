@@ -120,7 +120,7 @@ class Refused(PivetTest):
             "time_s,a\n0,1\nsoon,0\n1,1\n": "line 3, has the time 'soon', which is no number",
             "time_s,a\n0,1\nnan,0\n1,1\n": "line 3, has the time 'nan'",
             "time_s,a\n0,1\ninf,0\n1,1\n": "line 3, has the time 'inf'",
-            "time_s,a\n0,1\n\n2,0\n1,1\n3,0\n": "line 5, goes back in time",
+            "time_s,a\n0,1\n\n2,0\n1,1\n3,0\n": "line 5, is earlier than the row before",
             "time_s,V\n0,3.29\n1,0.01\n": "line 2, has '3.29' in column 'V'",
             "time_s,a\n0,1\n1\n2,0\n": "line 3, has not the 2 columns",
             "time_s,a\n0,1\n1,0,1\n2,0\n": "line 3, has not the 2 columns",

@@ -211,7 +211,7 @@ class Refused(PivetTest):
     def test_sentences(self) -> None:
         """Each fault is named with its line."""
         cases = {
-            "#0 1!\n#5 0!\n#3 1!\n#9\n": "line 4, has time stamp #3, which goes back",
+            "#0 1!\n#5 0!\n#3 1!\n#9\n": "line 4, has time stamp #3, which is earlier",
             "#0 1!\n#5 0?\n": "line 3, has a change of '?', which was never declared",
             "#0 1!\nfoo\n#5 0!\n": "line 3, has 'foo', which is no value change",
             "#0 1!\n#1x 0!\n": "line 3, has '#1x', which is no time stamp",

@@ -93,7 +93,7 @@ class Meanings(PivetTest):
             text = f"{PAD} : crc=74 YES\n{PAD} t={kernel_t}"
             rows = dict(first(text).rows)
             self.assertEqual(same, rows[f"t={kernel_t}"].endswith("the same"), kernel_t)
-            self.assertIn("as reckoned here", rows["crc=74 YES"])
+            self.assertIn("as worked out here", rows["crc=74 YES"])
         wrong = dict(first(f"{PAD} : crc=75 NO\n{PAD} t=10125").rows)
         self.assertIn("not what the bytes give", wrong["crc=75 NO"])
 
@@ -152,7 +152,7 @@ class Meanings(PivetTest):
         """Both lines of the kernel's file; a reading or check of it that does not agree."""
         good = f"{PAD} : crc=74 YES\n{PAD} t=10125\n"
         said = "\n".join(explained_lines(explain_bytes(good)))
-        self.assertIn("crc=74 YES         the kernel's check, as reckoned here", said)
+        self.assertIn("crc=74 YES         the kernel's check, as worked out here", said)
         self.assertIn("the kernel's reading in 1/1000 °C, the same", said)
         bad = "\n".join(explained_lines(explain_bytes(good.replace("10125", "85000"))))
         self.assertIn("not the same: the bytes give 10125", bad)

@@ -77,7 +77,7 @@ class Refused(unittest.TestCase):
         self.assertIsInstance(beat, msg.ProbeBeat)
 
     def test_beyond_all_clocks(self) -> None:
-        """Ticks whose time could not be reckoned with, by their length."""
+        """Ticks whose time could not be counted on, by their length."""
         for tick_ps in (1, 125_000, 2**32 - 1):
             self.host.believe(replace(I_AM, tick_ps=tick_ps))
             most = self.host.most_tick

@@ -35,7 +35,7 @@ class ManyTest(WindowTest):
         self.finish()
 
     def finish(self) -> None:
-        """Waits for what is reckoned beside the window."""
+        """Waits for what is worked out beside the window."""
         self.finish_jobs()
         page = self.window.views.page
         if isinstance(page, RehearsalPage | PrintedPage):

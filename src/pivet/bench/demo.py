@@ -26,7 +26,7 @@ def demo_capture(progress: Progress = silent) -> Capture:
     """The cave night, with what its people chose: a wrong type, the vat, its air.
 
     Args:
-        progress: told the share done.
+        progress: called with the share done, 0 to 1.
     """
     trace = cave_night()
     progress(0.5)

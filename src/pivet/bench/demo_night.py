@@ -44,8 +44,8 @@ def record_night(path: Path, progress: Progress = silent, began: datetime | None
     """Writes a bench file with the long night.
 
     Args:
-        path: of the file; must not be there.
-        progress: told the share done.
+        path: the path of the file; must not be there.
+        progress: called with the share done, 0 to 1.
         began: when the night began; None takes the last night.
 
     Raises:

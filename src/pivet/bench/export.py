@@ -28,9 +28,9 @@ def reports(
     """Every exchange of every wire, wire by wire; ``names`` are those of devices.
 
     Args:
-        capture: that is open.
+        capture: the open capture.
         names: the person's names of devices.
-        progress: told the share done.
+        progress: called with the share done, 0 to 1.
     """
     total, done = max(sum(len(wire) for wire in capture.wires), 1), 0
     for wire in capture.wires:
@@ -52,15 +52,15 @@ def write_table(
     """Writes series as a table, see docs/readings.md.
 
     Args:
-        series: of any sensors.
-        clock: their times are by the calendar.
-        form: how.
+        series: the series of any number of sensors.
+        clock: whether their times are by the calendar.
+        form: of the table.
         stream: open for text.
-        progress: told the share done.
-        units: in which values are written.
+        progress: called with the share done, 0 to 1.
+        units: the units in which values are written.
 
     Raises:
-        Cancelled: from ``progress``.
+        Cancelled: ``progress`` raised it.
     """
     table = table_for(series, clock, form, units)
     stream.write(table.header())
@@ -74,10 +74,10 @@ def table_for(
     """A table with a column for each quantity of some series.
 
     Args:
-        series: of any sensors.
-        clock: their times are by the calendar.
-        form: how.
-        units: in which values are written.
+        series: the series of any number of sensors.
+        clock: whether their times are by the calendar.
+        form: of the table.
+        units: the units in which values are written.
         files: each row says its file.
     """
     raw = {one.quantity for one in series if one.raw is not None}
@@ -95,10 +95,10 @@ def write_tables(
 
     Args:
         of_files: series of any sensors, by name of their file.
-        clock: their times are by the calendar.
-        form: how.
+        clock: whether their times are by the calendar.
+        form: of the table.
         stream: open for text.
-        units: in which values are written.
+        units: the units in which values are written.
     """
     every = [one for series in of_files.values() for one in series]
     table = table_for(every, clock, form, units, files=True)
@@ -119,16 +119,16 @@ def write_readings(
     """Writes series to a file, as a table or as a workbook.
 
     Args:
-        series: of any sensors.
-        clock: their times are by the calendar.
-        form: how.
-        path: of the file.
-        progress: told the share done.
-        units: in which values are written.
+        series: the series of any number of sensors.
+        clock: whether their times are by the calendar.
+        form: of the table.
+        path: the file.
+        progress: called with the share done, 0 to 1.
+        units: the units in which values are written.
 
     Raises:
         OutputError: it cannot be written; what stood at ``path`` still stands.
-        Cancelled: from ``progress``.
+        Cancelled: ``progress`` raised it.
     """
     if form is not Form.WORKBOOK:
         with disk.writing(path) as stream:
@@ -150,14 +150,14 @@ def export_readings(
     """Writes the readings as CSV, or all exchanges as JSON Lines, by the ending of ``path``.
 
     Args:
-        capture: that is open.
-        path: of the file.
-        progress: told the share done.
+        capture: the open capture.
+        path: the file.
+        progress: called with the share done, 0 to 1.
         roles: the person's names of devices.
 
     Raises:
         OutputError: it cannot be written; what stood at ``path`` still stands.
-        Cancelled: from ``progress``.
+        Cancelled: ``progress`` raised it.
     """
     ending = path.suffix.lower()
     if ending not in (".csv", ".jsonl"):
@@ -176,9 +176,9 @@ def export_capture(capture: Capture, path: Path, progress: Progress = silent) ->
     """Writes the capture's lines, see ``pivet.files.captures.write_capture``.
 
     Args:
-        capture: that is open.
-        path: of the file.
-        progress: told the share done.
+        capture: the open capture.
+        path: the file.
+        progress: called with the share done, 0 to 1.
     """
     refuse_target(path, None, (capture.path,), force=True)
     write_capture(capture.whole(part(progress, 0.0, 0.5)), path, part(progress, 0.5, 1.0))

@@ -26,7 +26,7 @@ class GlanceRow:
     """A sensor at this moment.
 
     Attributes:
-        name: of the wire, and the device on it.
+        name: the name of the wire, and the device on it.
         values: as they are shown; empty when there are none now.
         reason: why there are none; empty when there are.
         end_ns: when the values were read, or the last ones were, on the wire's clock; None when

@@ -42,9 +42,9 @@ class WireNow:
         exploring: asks go over the line to find out what it is.
         talking: a round of asks is going on.
         resting: it is not listened to.
-        asks: so many rounds of asks were begun.
-        edges: so many were heard.
-        retries: so many of its exchanges were further tries.
+        asks: how many rounds of asks were begun.
+        edges: how many were heard.
+        retries: how many of its exchanges were further tries.
         silent: by code of the device, why it gives no reading any more.
         look: what the line itself says when it is silent, and how it is wired.
         due_ns: when it is asked next, ns.
@@ -155,7 +155,7 @@ class Window(Taker):
         """Takes what is to be told; edges are not.
 
         Args:
-            events: in the order in which they were told.
+            events: the events, in the order in which they were told.
         """
         self._events += [event for event in events if not isinstance(event, Edges)]
 
@@ -199,7 +199,7 @@ class LiveBench:
 
     Args:
         listener: is opened by ``begin``.
-        bench: that may be written.
+        bench: one that may be written.
         label: what the source is called in the file.
         ring: called, by its thread, when there is news.
         names: roles, corrections and limits at this moment.

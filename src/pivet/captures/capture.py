@@ -28,7 +28,7 @@ class Kept(Protocol):
     """Where a capture is kept of which only parts are shown.
 
     Attributes:
-        id: of the capture there.
+        id: the id of the capture there.
     """
 
     id: int
@@ -44,7 +44,7 @@ class Kept(Protocol):
         """Number of exchanges of a wire.
 
         Args:
-            wire: that is looked at.
+            wire: the wire to look at.
         """
         ...
 
@@ -53,7 +53,7 @@ class Kept(Protocol):
 
         Args:
             wire: a wire of the capture.
-            number: of the exchange in the whole wire, from 0.
+            number: the number of the exchange in the whole wire, from 0.
         """
         ...
 
@@ -62,7 +62,7 @@ class Kept(Protocol):
 
         Args:
             wire: a wire of the capture.
-            progress: told the share done.
+            progress: called with the share done, 0 to 1.
         """
         ...
 
@@ -93,7 +93,7 @@ class Kept(Protocol):
 
         Args:
             wire: a wire of the capture.
-            number: of the exchange in the whole wire, from 0.
+            number: the number of the exchange in the whole wire, from 0.
         """
         ...
 
@@ -105,7 +105,7 @@ class Kept(Protocol):
         """All lines.
 
         Args:
-            progress: told the share done.
+            progress: called with the share done, 0 to 1.
         """
         ...
 
@@ -148,11 +148,11 @@ class Capture:
         """All its lines.
 
         Args:
-            progress: told the share done.
+            progress: called with the share done, 0 to 1.
 
         Raises:
             InputError: they are too many, or cannot be read.
-            Cancelled: from ``progress``.
+            Cancelled: ``progress`` raised it.
         """
         if self.trace is not None:
             return self.trace
@@ -187,7 +187,7 @@ def open_capture(
         sensor: id of the sheet for all wires; None recognises each.
         wire: names of the only wires to decode: each a line, or an echo sensor's trigger and echo
             with a comma between, or what their names share; None takes all that carry exchanges.
-        progress: told the share done.
+        progress: called with the share done, 0 to 1.
         air: air temperature for echo sensors.
         reach: timeout and farthest distance of echo sensors.
         invert: lines that are recognised turned over are decoded so; a named one in any case.
@@ -195,7 +195,7 @@ def open_capture(
 
     Raises:
         InputError: the file cannot be used, or there is no such sensor or line.
-        Cancelled: from ``progress``.
+        Cancelled: ``progress`` raised it.
     """
     sheet = find_sheet(sensor) if sensor is not None else None
     trace = read_capture(path, part(progress, 0.0, READING_SHARE), where)
@@ -219,9 +219,9 @@ def capture_of(
     Args:
         path: what it is called.
         trace: its lines.
-        sheet: of the person; None recognises it.
+        sheet: the one that the person chose; None recognises it.
         wire: names of wires that the person named, as ``--wire``; None for all.
-        progress: told the share done.
+        progress: called with the share done, 0 to 1.
         air: for echoes; None takes that of the sheet.
         reach: timeout and farthest distance, where the person gave them.
         invert: the lines are turned over.
@@ -229,7 +229,7 @@ def capture_of(
 
     Raises:
         InputError: there is no such line.
-        Cancelled: from ``progress``.
+        Cancelled: ``progress`` raised it.
     """
     choices = WireChoices(sheet=sheet, air=air, reach=reach)
     if wire is None:
@@ -283,15 +283,15 @@ def add_named(
     """Decodes lines of an open capture that nobody recognised; see ``open_capture``.
 
     Args:
-        capture: that is open.
-        names: of the lines, as ``--wire``.
-        progress: told the share done.
-        sheet: of the person; None recognises it.
+        capture: the open capture.
+        names: the names of the lines, as ``--wire``.
+        progress: called with the share done, 0 to 1.
+        sheet: the one that the person chose; None recognises it.
         invert: the lines are turned over.
 
     Raises:
         InputError: there is no such line, or nobody can say what it is.
-        Cancelled: from ``progress``.
+        Cancelled: ``progress`` raised it.
     """
     trace = capture.whole()
     lines = named_lines(trace, names, capture.name)
@@ -316,7 +316,7 @@ def named_lines(trace: Trace, names: str, where: str) -> tuple[Line, ...]:
     """The line with a name, or trigger and echo with a comma between their names.
 
     Args:
-        trace: that has them.
+        trace: the trace that has them.
         names: as ``--wire``: whole, a last part that only one line has, or what two share.
         where: name of the capture, for messages.
 

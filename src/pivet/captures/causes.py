@@ -37,7 +37,7 @@ def causes_of(wire: Wire) -> list[Cause]:
     """Why exchanges of a wire are not sound: the gravest first, then the commonest.
 
     Args:
-        wire: that is looked at.
+        wire: the wire to look at.
     """
     rows = np.flatnonzero(wire.verdicts != Verdict.SOUND)
     keys = zip(wire.verdicts[rows].tolist(), wire.judged.notices[rows].tolist(), strict=True)
@@ -60,7 +60,7 @@ def table_lines(capture: Capture) -> Iterator[str]:
     """Every wire of a capture, with its causes, how often each, and in which exchanges.
 
     Args:
-        capture: that is open.
+        capture: the open capture.
     """
     causes = [causes_of(wire) for wire in capture.wires]
     width = max((len(cause.words) for rows in causes for cause in rows), default=0)
@@ -81,7 +81,7 @@ def is_long(capture: Capture) -> bool:
     """Whether it holds more than one wants to read.
 
     Args:
-        capture: that is open.
+        capture: the open capture.
     """
     return sum(len(wire) for wire in capture.wires) > LONG
 
@@ -90,7 +90,7 @@ def long_lines(capture: Capture, names: Mapping[str, str]) -> Iterator[str]:
     """A long capture: by wire and cause first, then each exchange that is not sound.
 
     Args:
-        capture: that is open.
+        capture: the open capture.
         names: the person's names of devices.
     """
     yield from summary_lines(capture)
@@ -103,7 +103,7 @@ def not_sound_lines(capture: Capture, names: Mapping[str, str]) -> Iterator[str]
     """Each exchange that is not sound, wire by wire.
 
     Args:
-        capture: that is open.
+        capture: the open capture.
         names: the person's names of devices.
     """
     ahead = False

@@ -21,14 +21,14 @@ def decode_lines(
     """Exchanges of one wire.
 
     Args:
-        family: whose decoder to use.
-        lines: of the wire, in the family's order.
-        trace: that they are of.
-        progress: told the share done.
-        most: so many edges of the busiest line at most, for a look.
+        family: the family whose decoder to use.
+        lines: the lines of the wire, in the family's order.
+        trace: the trace they belong to.
+        progress: called with the share done, 0 to 1.
+        most: how many edges of the busiest line at most, for a look.
 
     Raises:
-        Cancelled: from ``progress``.
+        Cancelled: ``progress`` raised it.
     """
     decoder = family.decoder(tuple(line.initial for line in lines), trace.start_ns)
     edges = [line.edges_ns for line in lines]

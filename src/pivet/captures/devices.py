@@ -14,7 +14,7 @@ from pivet.readings.track import Track
 from pivet.sheets.onewire import code_text, kind_name
 
 LAST = 8
-"""So many reads show how a device is."""
+"""This many reads show how a device is."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -28,8 +28,8 @@ class DeviceRow:
         order: number in search order, as firmware counts; None when the last search did not
             find it.
         last: its last reading, as people read it; empty when it gave none.
-        reads, failures: how often it was read, and in vain.
-        verdicts: of its last reads.
+        reads, failures: how often it was read, and how often in vain.
+        verdicts: the verdicts of its last reads.
         silent_since_ns: since when it has not answered; None while it does.
         exchange: number of its last exchange.
     """
@@ -50,7 +50,7 @@ def devices_of(wire: Wire, roles: Roles, shown: Display = PLAIN, name: str = "")
     """The devices of a wire: in search order, those not found last at the end.
 
     Args:
-        wire: of the 1-Wire family.
+        wire: the wire of the 1-Wire family.
         roles: the person's names of devices.
         shown: in which units, under which corrections.
         name: short name of the wire, by which its corrections are kept.
@@ -124,7 +124,7 @@ def shift_of(wire: Wire) -> int | None:
     """The last transaction at which the search order shifted; None when it never did.
 
     Args:
-        wire: that is looked at.
+        wire: the wire to look at.
     """
     judged = wire.judged
     if not isinstance(judged, JudgedTransactions):

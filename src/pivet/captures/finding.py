@@ -41,16 +41,16 @@ def find_wires(
 
     Args:
         lines: that change.
-        trace: that they are of.
+        trace: the trace they belong to.
         choices: of the person; a sheet limits the search to its family, and makes named lines a
             wire whatever they look like.
         named: the person named these lines.
-        progress: told the share done.
+        progress: called with the share done, 0 to 1.
         invert: lines that are recognised turned over are decoded so; those that are named are
             turned over in any case.
 
     Raises:
-        Cancelled: from ``progress``.
+        Cancelled: ``progress`` raised it.
     """
     sheet = choices.sheet
     families = FAMILIES if sheet is None else {sheet.family: family_of(sheet)}

@@ -9,7 +9,7 @@ from pivet.person.display import PLAIN, Display
 from pivet.readings.track import Track
 
 FIXED = "*"
-"""Behind a value that was corrected."""
+"""After a value that was corrected."""
 
 MOST_VALUES = 2
 MOST_DEVICES = 5
@@ -50,7 +50,7 @@ def why_none(wire: Wire, index: int) -> str:
 
     Args:
         wire: its wire.
-        index: of the exchange, from 0.
+        index: number of the exchange, from 0.
     """
     report = wire.report(index)
     return report.headline.partition(": ")[2] or report.headline
@@ -60,9 +60,9 @@ def last_given(wire: Wire, shown: Display = PLAIN, name: str = "") -> LastReadin
     """The last readings that were given, and when: they may be old; see ``last_reading``.
 
     Args:
-        wire: that is looked at.
-        shown: how readings are shown.
-        name: of the wire, by which its corrections are known.
+        wire: the wire to look at.
+        shown: units and corrections of readings.
+        name: the name of the wire, by which its corrections are known.
     """
     devices = [track for track in wire.tracks if track.rom]
     tracks = [track for track in wire.tracks if track.given.any()]
@@ -79,10 +79,10 @@ def given_before(wire: Wire, index: int, shown: Display = PLAIN, name: str = "")
     """The last readings up to an exchange: what stands beside one that is to give none.
 
     Args:
-        wire: that is looked at.
-        index: of the exchange, from 0.
-        shown: how readings are shown.
-        name: of the wire, by which its corrections are known.
+        wire: the wire to look at.
+        index: number of the exchange, from 0.
+        shown: units and corrections of readings.
+        name: the name of the wire, by which its corrections are known.
     """
     texts, last = list[str](), -1
     for track in wire.tracks:

@@ -12,7 +12,7 @@ from pivet.progress import Progress, part, silent
 from pivet.signal.trace import Level, Line, Trace
 
 LOOK = 1 << 15
-"""So many edges show what a line is, if they look like an answer."""
+"""This many edges show what a line is, if they look like an answer."""
 
 MOST_LOOKED_AT = 64
 """Of so many lines that nobody claims it is tried whether they are recorded inverted."""
@@ -88,7 +88,7 @@ class Looker:
     """Looks at the lines of a trace.
 
     Args:
-        trace: that they are of.
+        trace: the trace they belong to.
         families: by which they are decoded.
     """
 
@@ -106,9 +106,9 @@ class Looker:
 
         Args:
             family: that decodes and judges.
-            lines: of the wire.
-            progress: told the share done.
-            most: so many edges of each line; None for all.
+            lines: the lines of the wire.
+            progress: called with the share done, 0 to 1.
+            most: how many edges of each line; None for all.
         """
         exchanges = decode_lines(family, lines, self._trace, progress, most)
         likeness = family.likeness(exchanges, len(lines), self._trace.resolution_ns)
@@ -119,7 +119,7 @@ class Looker:
 
         Args:
             lines: one, or trigger and echo.
-            progress: told now and then.
+            progress: called now and then.
         """
         able = list(self._able(len(lines)))
         share = 1 / len(able)
@@ -135,7 +135,7 @@ class Looker:
 
         Args:
             line: with its edges.
-            progress: told now and then.
+            progress: called now and then.
         """
         if line.edges_ns.size > LOOK and len(self._families) > 1:
             answered = self._answered((line,))

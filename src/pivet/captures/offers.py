@@ -10,7 +10,7 @@ class Offer:
     """What lines may be.
 
     Attributes:
-        names: of the lines, as ``--wire`` takes them.
+        names: the names of the lines, as ``--wire`` takes them.
         says: why, in plain words.
         sheet: as which they can be decoded; None where only the person can say.
         inverted: some of them must be turned over for that.

@@ -41,7 +41,7 @@ def wire_lines(wire: Wire, rows: Iterable[int], names: Mapping[str, str]) -> Ite
     """Exchanges of a wire with their findings; a remark that goes on is told once.
 
     Args:
-        wire: that is told.
+        wire: the wire that is told.
         rows: which of its exchanges, rising.
         names: the person's names of devices.
     """
@@ -56,7 +56,7 @@ def summary_lines(capture: Capture) -> Iterator[str]:
     """What a capture holds, and what had to be assumed or left out.
 
     Args:
-        capture: that is open.
+        capture: the open capture.
     """
     if capture.trace is not None:
         trace = capture.trace
@@ -80,7 +80,7 @@ def offer_lines(capture: Capture) -> Iterator[str]:
     """What lines may be that nobody recognised, and how to decode them.
 
     Args:
-        capture: that is open.
+        capture: the open capture.
     """
     for offer in capture.offers:
         yield f"{offer.names}: {offer.says}; {how_to_take(offer)}"
@@ -114,7 +114,7 @@ def short_names(names: Sequence[str]) -> list[str]:
     """Dotted names without the parts at either end that all of them share.
 
     Args:
-        names: of lines, with dots between their parts.
+        names: the names of lines, with dots between their parts.
     """
     parts = [name.split(".") for name in names]
     if len(set(names)) < 2:
@@ -129,7 +129,7 @@ def wire_names(capture: Capture) -> list[str]:
     """The names of a capture's wires, short; those of a recording stay as they are.
 
     Args:
-        capture: that is open.
+        capture: the open capture.
     """
     labels = [wire.label for wire in capture.wires]
     return labels if capture.kept is not None else short_names(labels)
@@ -161,7 +161,7 @@ def wire_line(wire: Wire) -> str:
     """A wire and how its exchanges stand.
 
     Args:
-        wire: that is looked at.
+        wire: the wire to look at.
     """
     how = "recognised" if wire.recognised else "chosen"
     how += ", turned over" if any(line.turned for line in wire.lines) else ""
@@ -213,7 +213,7 @@ def exchange_text(report: Report) -> str:
     """One exchange in full, as it is copied to the clipboard.
 
     Args:
-        report: of the exchange.
+        report: the report of the exchange.
     """
     lines = [
         f"Exchange {report.number} · {report.wire} · {report.sheet.name}",
@@ -237,7 +237,7 @@ def pulse_text(report: Report, columns: frozenset[int]) -> str:
 
     Args:
         report: the exchange.
-        columns: of the classes in its report.
+        columns: the columns of the classes in its report.
     """
     pulses = [pulse for pulse in report.pulses if pulse.column in columns]
     if not pulses:
@@ -260,7 +260,7 @@ def limits_words(window: Window) -> str:
     """The limits of a window, and how far copies of the part are known to go beyond.
 
     Args:
-        window: of the sheet.
+        window: the window of the sheet.
     """
     limits = limits_of(window)
     if window.common_us is None:

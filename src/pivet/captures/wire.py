@@ -34,10 +34,10 @@ class Wire:
         lines: its edges, in the order of its family.
         resolution_ns: of the capture, ns.
         start_ns, end_ns: from and until when the lines are known, ns.
-        family: whose exchanges it carries.
+        family: the family whose exchanges it carries.
         exchanges: decoded, columns of the family.
         judged: against ``sheet``, columns of the family.
-        choices: of the person.
+        choices: what the person chose.
         first: number of its first exchange, where this is a part of something longer.
         title: what the person calls it; empty for the names of its lines.
     """
@@ -111,7 +111,7 @@ class Wire:
         """Everything about exchange ``index``; ``names`` are the person's names of devices.
 
         Args:
-            index: of the exchange, from 0.
+            index: number of the exchange, from 0.
             names: by code of the device.
         """
         name = self.title or self.name
@@ -120,7 +120,7 @@ class Wire:
 
     @property
     def end(self) -> int:
-        """Number behind that of its last exchange."""
+        """Number after that of its last exchange."""
         return self.first + len(self)
 
     def leftovers(self) -> list[str]:
@@ -162,7 +162,7 @@ class Wire:
         """Number of exchanges with this verdict.
 
         Args:
-            verdict: that is counted.
+            verdict: the verdict that is counted.
         """
         return int(np.count_nonzero(self.verdicts == verdict))
 
@@ -170,7 +170,7 @@ class Wire:
         """The next exchange after (``step`` 1) or before (-1) ``index`` that is not sound.
 
         Args:
-            index: of the exchange, from 0.
+            index: number of the exchange, from 0.
             step: 1 or -1.
         """
         others = np.flatnonzero(self.verdicts != Verdict.SOUND)
@@ -210,9 +210,9 @@ def make_wire(
     Args:
         family: that decodes and judges.
         lines: its edges, in the order of its family.
-        trace: that they are of.
+        trace: the trace they belong to.
         exchanges: decoded, columns of n exchanges.
-        choices: of the person.
+        choices: what the person chose.
     """
     uncertain = _uncertainty(lines, exchanges, trace.resolution_ns)
     return Wire(

@@ -85,7 +85,7 @@ class Failures:
     """Files of several that cannot be used: each is said, and the others are gone through.
 
     Attributes:
-        count: so many failed.
+        count: how many failed.
     """
 
     def __init__(self, many: bool) -> None:

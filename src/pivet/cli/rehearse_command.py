@@ -45,7 +45,7 @@ CONSTANTS = (
     click.option("--reset", help="Length of its reset."),
     click.option("--rise", help="The line rises so much later: a longer cable."),
     click.option("--pause", help="From trigger to trigger (echo)."),
-    click.option("--speed", type=float, help="Speed of sound that it reckons with, m/s."),
+    click.option("--speed", type=float, help="Speed of sound that it assumes, m/s."),
     click.option("--stall", help="The processor is away: 40us@5/s, how long and how often."),
     click.option("--seed", type=int, default=1, help="Of all that is drawn."),
 )

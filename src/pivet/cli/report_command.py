@@ -77,7 +77,7 @@ def report(
         found = studied(path, sheet, wires)
         sources.append(source_of(path, called(path)))
         for one in found:
-            with progress_line(f"Reckoning {one.name}") as progress:
+            with progress_line(f"Working out {one.name}") as progress:
                 told.append(wire_report(one, _fitting(reader, one), progress))
     if reader is not None and not any(one.made for one in told):
         # Says which constant no wire has a use for.

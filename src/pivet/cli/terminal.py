@@ -41,7 +41,7 @@ def say(line: str, error: bool = False) -> None:
 
 
 AT_ONCE = 64
-"""So many lines go to the terminal in one go, when they come fast."""
+"""How many lines go to the terminal in one go, when they come fast."""
 
 
 def say_lines(lines: Iterable[str]) -> None:

@@ -1,4 +1,4 @@
-"""Putting batches of exchanges, each a set of columns, one behind the other."""
+"""Putting batches of exchanges, each a set of columns, one after the other."""
 
 from collections.abc import Callable, Sequence
 from dataclasses import fields, replace
@@ -35,7 +35,7 @@ def beside_between(batch: B, from_ns: int, to_ns: int) -> B:
     """The same exchanges with only those spikes and strays that begin in a time.
 
     Args:
-        batch: of any family.
+        batch: a batch of any family.
         from_ns: its beginning, ns.
         to_ns: its end, which does not count, ns.
     """
@@ -43,13 +43,13 @@ def beside_between(batch: B, from_ns: int, to_ns: int) -> B:
 
 
 def beside_bounded(batch: B, most: int) -> B:
-    """The same exchanges with at most so many spikes and strays behind the last of them.
+    """The same exchanges with at most this many spikes and strays after the last of them.
 
-    Those that stand before its end may be its own; of those behind, the newest are kept.
+    Those that stand before its end may be its own; of those after, the newest are kept.
 
     Args:
-        batch: of any family.
-        most: so many spikes and strays.
+        batch: a batch of any family.
+        most: how many spikes and strays.
     """
     starts = np.sort(np.concatenate((batch.spike_start_ns, batch.stray_start_ns)))
     ends = batch.end_ns

@@ -37,8 +37,8 @@ class Pulses:
         """The pulses ``first`` up to ``last``.
 
         Args:
-            first: the first of them.
-            last: the one behind the last of them.
+            first: index of the first.
+            last: one past the index of the last.
         """
         clipped = self.clipped and first == 0
         return Pulses(self.start_ns[first:last], self.width_ns[first:last], clipped)
@@ -47,7 +47,7 @@ class Pulses:
         """These pulses and those that follow.
 
         Args:
-            other: what comes behind it.
+            other: what follows it.
         """
         if not self.size:
             return other

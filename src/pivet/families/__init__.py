@@ -65,6 +65,6 @@ def family_of(sheet: Sheet) -> AnyFamily:
     """The family of a sensor type.
 
     Args:
-        sheet: of the sensor type.
+        sheet: the sheet of the sensor type.
     """
     return FAMILIES[sheet.family]

@@ -132,7 +132,7 @@ class Echo(Family[EchoExchanges, JudgedShots, Before]):
     def states(
         self, exchanges: EchoExchanges, judged: JudgedShots
     ) -> Sequence[npt.NDArray[np.generic]]:
-        """The next trigger, shots behind a jump, and warmer air say more."""
+        """The next trigger, shots after a jump, and warmer air say more."""
         every = exchanges
         return (
             every.start_ns,

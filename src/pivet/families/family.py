@@ -64,7 +64,7 @@ class Family(ABC, Generic[E, J, B]):
         """How often a sensor can be asked at most, s.
 
         Args:
-            sheet: of the sensor type.
+            sheet: the sheet of the sensor type.
         """
         return max(sheet.interval_s, SHARED_LEAST_S)
 
@@ -72,7 +72,7 @@ class Family(ABC, Generic[E, J, B]):
         """Why not sooner, in a few words.
 
         Args:
-            sheet: of the sensor type.
+            sheet: the sheet of the sensor type.
         """
         return sheet.interval_note or "its conversion takes so long"
 
@@ -103,7 +103,7 @@ class Family(ABC, Generic[E, J, B]):
         """How much so many decoded lines, captured in a step, look like a wire of this family.
 
         Args:
-            exchanges: of some lines, decoded as this family.
+            exchanges: the exchanges of some lines, decoded as this family.
             lines: how many lines.
             step_ns: of the capture, ns.
         """
@@ -142,8 +142,8 @@ class Family(ABC, Generic[E, J, B]):
 
         Args:
             exchanges: decoded, columns of n exchanges.
-            first: the first of them.
-            last: the one behind the last of them.
+            first: index of the first.
+            last: one past the index of the last.
         """
 
     @abstractmethod
@@ -162,9 +162,9 @@ class Family(ABC, Generic[E, J, B]):
 
         Args:
             exchanges: decoded, columns of n exchanges.
-            line_count: so many lines the wire has.
+            line_count: how many lines the wire has.
             resolution_ns: uncertainty of every width, ns.
-            choices: of the person.
+            choices: what the person chose.
             before: what the exchanges before these left behind, see ``after``; None at the
                 first of a wire.
         """
@@ -175,8 +175,8 @@ class Family(ABC, Generic[E, J, B]):
 
         Args:
             exchanges: decoded, columns of n exchanges.
-            judged: what the judge says of them, columns too.
-            count: so many exchanges the chapter has.
+            judged: what the judge says of them, as columns.
+            count: how many exchanges the chapter has.
             before: what those before them left behind.
         """
 
@@ -197,8 +197,8 @@ class Family(ABC, Generic[E, J, B]):
 
         Args:
             exchanges: decoded, columns of n exchanges.
-            judged: what the judge says of them, columns too.
-            index: which exchange.
+            judged: what the judge says of them, as columns.
+            index: of the exchange, from 0.
             wire: its name, for people.
             names: the person's names of devices.
         """
@@ -221,7 +221,7 @@ class Family(ABC, Generic[E, J, B]):
         """Whole bytes of one exchange, in the order on the wire.
 
         Args:
-            exchanges: of one wire.
+            exchanges: the exchanges of one wire.
             index: which, from 0.
         """
 
@@ -229,7 +229,7 @@ class Family(ABC, Generic[E, J, B]):
         """What bytes that somebody copied mean for each of its types; empty where none has them.
 
         Args:
-            copied: the bytes, and what was said of them.
+            copied: the bytes, and what came with them.
         """
         return ()
 
@@ -237,7 +237,7 @@ class Family(ABC, Generic[E, J, B]):
         """Code of the device that one exchange means, in kernel form; empty where there is none.
 
         Args:
-            judged: of one wire.
+            judged: what the judge says of one wire.
             index: which, from 0.
         """
         return ""
@@ -248,7 +248,7 @@ class Family(ABC, Generic[E, J, B]):
         Simulators record the drivers of a line beside the line itself.
 
         Args:
-            exchanges: of the line in question.
+            exchanges: the exchanges of the line in question.
             other: of the other line.
         """
         return False

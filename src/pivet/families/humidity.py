@@ -136,7 +136,7 @@ class Humidity(Family[HumidityExchanges, JudgedFrames, Before]):
         """As a frame of each type that sends such.
 
         Args:
-            copied: the bytes, and what was said of them.
+            copied: the bytes, and what came with them.
         """
         return meanings(copied)
 

@@ -51,7 +51,7 @@ class OneWire(Family[OneWireExchanges, JudgedTransactions, Before]):
         """A round converts once, then reads each device.
 
         Args:
-            sheet: of the sensor type.
+            sheet: the sheet of the sensor type.
         """
         return CONVERSION_US[12] / 1e6 + ROUND_S
 
@@ -59,7 +59,7 @@ class OneWire(Family[OneWireExchanges, JudgedTransactions, Before]):
         """The conversion.
 
         Args:
-            sheet: of the sensor type.
+            sheet: the sheet of the sensor type.
         """
         return "a conversion of 12 bits takes 750 ms, then each device is read"
 
@@ -167,7 +167,7 @@ class OneWire(Family[OneWireExchanges, JudgedTransactions, Before]):
         """As a ROM code or a scratchpad.
 
         Args:
-            copied: the bytes, and what was said of them.
+            copied: the bytes, and what came with them.
         """
         return meanings(copied)
 

@@ -31,12 +31,12 @@ def read_capture(path: Path, progress: Progress = silent, where: str = "") -> Tr
 
     Args:
         path: the file.
-        progress: told now and then.
+        progress: called now and then.
         where: the file as the person named it, for messages; its name alone if not given.
 
     Raises:
         InputError: it cannot be read; one sentence says why.
-        Cancelled: from ``progress``.
+        Cancelled: ``progress`` raised it.
     """
     content = read_bytes(path, part(progress, 0.0, READING_SHARE / 2))
     where = where or path.name
@@ -75,13 +75,13 @@ def write_capture(trace: Trace, path: Path, progress: Progress = silent) -> None
     """Writes a capture in the format that the ending of its name asks for.
 
     Args:
-        trace: to be written.
-        path: of the file.
-        progress: told the share done.
+        trace: the trace to be written.
+        path: the file.
+        progress: called with the share done, 0 to 1.
 
     Raises:
         OutputError: the ending names no format, or the file cannot be written.
-        Cancelled: from ``progress``.
+        Cancelled: ``progress`` raised it.
     """
     writer = WRITERS.get(path.suffix.lower())
     if writer is None:

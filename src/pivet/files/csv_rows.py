@@ -78,7 +78,7 @@ class _Slab:
         back = np.flatnonzero(np.diff(times_ns, prepend=last_ns) < 0)
         if back.size:
             raise self.fault(
-                int(back[0]), "goes back in time behind the row before", "sort the rows by time"
+                int(back[0]), "is earlier than the row before", "sort the rows by time"
             )
         return times_ns, int(places.max(initial=0))
 
@@ -130,7 +130,7 @@ class RowReader:
         """Reads all rows.
 
         Args:
-            progress: told the share done.
+            progress: called with the share done, 0 to 1.
 
         Raises:
             InputError: a row has too few columns, no time, no level, or goes back in time.

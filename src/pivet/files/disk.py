@@ -103,7 +103,7 @@ def make_folder(path: Path) -> None:
     """Makes a folder to write into, if it is not there.
 
     Args:
-        path: of the folder.
+        path: the path of the folder.
 
     Raises:
         OutputError: it cannot be made.

@@ -33,13 +33,13 @@ def parse_csv(content: bytes, where: str, progress: Progress = silent) -> Trace:
     """Reads a CSV capture.
 
     Args:
-        content: of the file.
-        where: what it is called.
-        progress: told the share done.
+        content: the content of the file.
+        where: its name, for messages.
+        progress: called with the share done, 0 to 1.
 
     Raises:
         InputError: it is no such CSV; the message says where.
-        Cancelled: from ``progress``.
+        Cancelled: ``progress`` raised it.
     """
     content = content.removeprefix(b"\xef\xbb\xbf")
     if b"\n" not in content:
@@ -98,13 +98,13 @@ def write_csv(trace: Trace, path: Path, progress: Progress = silent) -> None:
     Times have as many decimals as the resolution asks for, so it comes back when read.
 
     Args:
-        trace: to be written.
-        path: of the file.
-        progress: told the share done.
+        trace: the trace to be written.
+        path: the file.
+        progress: called with the share done, 0 to 1.
 
     Raises:
         OutputError: it cannot be written; what stood at ``path`` still stands.
-        Cancelled: from ``progress``.
+        Cancelled: ``progress`` raised it.
     """
     with disk.writing(path) as stream:
         _write(trace, cast(IO[str], stream), progress)

@@ -42,7 +42,7 @@ def called(path: Path) -> str:
     """A file as it was named.
 
     Args:
-        path: of the file.
+        path: the file.
     """
     return "standard input" if path == STANDARD_INPUT else str(path)
 
@@ -56,15 +56,15 @@ def read_bytes(
     """The content of a file, or all that comes through a pipe.
 
     Args:
-        path: of the file.
-        progress: told the share done.
+        path: the file.
+        progress: called with the share done, 0 to 1.
         most: a larger one is refused, bytes.
         again: what to do about an empty one.
 
     Raises:
         InputError: it is not there, may not be read, is no file, is too large, changes while it is
             read, or is empty; or it is a pipe into which nobody writes.
-        Cancelled: from ``progress``.
+        Cancelled: ``progress`` raised it.
     """
     try:
         content = _content(path, progress, most)

@@ -12,7 +12,7 @@ def exchange_object(report: Report) -> dict[str, Any]:
     """A judged exchange as a JSON object; times in s from the capture's zero.
 
     Args:
-        report: of the exchange.
+        report: the report of the exchange.
     """
     check = report.check
     return {
@@ -57,8 +57,8 @@ def json_lines(reports: Iterable[Report], file: str = "") -> Iterator[str]:
     """Lines of JSON, each with its line end.
 
     Args:
-        reports: of exchanges.
-        file: that they are of, where those of several are told together.
+        reports: the reports of exchanges.
+        file: the file they belong to, where those of several stand together.
     """
     first = {"file": file} if file else {}
     for report in reports:
@@ -67,7 +67,7 @@ def json_lines(reports: Iterable[Report], file: str = "") -> Iterator[str]:
 
 
 def json_text(found: Any) -> str:
-    """An object as JSON on one line, with a space behind each comma and colon.
+    """An object as JSON on one line, with a space after each comma and colon.
 
     Args:
         found: what is to be written.

@@ -74,13 +74,13 @@ def unpacked(content: bytes, where: str, progress: Progress = silent) -> bytes:
     """What was compressed; any other content as it is.
 
     Args:
-        content: of a file.
-        where: what it is called.
-        progress: told now and then.
+        content: the content of a file.
+        where: its name, for messages.
+        progress: called now and then.
 
     Raises:
         InputError: it is damaged, or larger than any capture.
-        Cancelled: from ``progress``.
+        Cancelled: ``progress`` raised it.
     """
     form = next((FORMS[magic] for magic in FORMS if content.startswith(magic)), None)
     if form is None:

@@ -25,7 +25,7 @@ class RunningLog:
     crash is taken away when the file is gone on with.
 
     Args:
-        path: of the log, ``night.csv``; with ``daily`` the day stands in it,
+        path: the path of the log, ``night.csv``; with ``daily`` the day stands in it,
             ``night-2026-11-23.csv``.
         table: makes the lines.
         daily: begins a new file at midnight.

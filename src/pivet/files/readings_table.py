@@ -57,7 +57,7 @@ class TableRow(NamedTuple):
         verdict: in one word.
         reason: why a reading failed; empty when none did.
         local: the same time by the clock on the wall, with its zone; empty without a calendar.
-        file: that it is from, where rows of several stand together.
+        file: the file that it is from, where rows of several stand together.
     """
 
     time: str
@@ -76,9 +76,9 @@ class Table:
     """Makes the lines of a table.
 
     Args:
-        form: how.
+        form: of the table.
         quantities: the columns of the wide form, in order.
-        units: in which values are written.
+        units: the units in which values are written.
         raw: quantities of the wide form that have a column of raw values too.
         clock: times are by the calendar, not since the capture began.
         files: each row says its file.

@@ -79,7 +79,7 @@ def read_reference(path: Path) -> list[LoggedColumn]:
     """The columns of numbers of a log.
 
     Args:
-        path: of the file.
+        path: the file.
 
     Raises:
         InputError: it cannot be read, or holds no times, or no numbers.

@@ -43,7 +43,7 @@ def read_roles(path: Path) -> Rows:
     """Reads a file of roles.
 
     Args:
-        path: of the file.
+        path: the file.
 
     Raises:
         InputError: it is no such file, or cannot be read.

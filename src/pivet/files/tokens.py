@@ -12,10 +12,10 @@ IntArray = npt.NDArray[np.int64]
 
 SPACE = 32
 LARGEST = 2**63 // 10 - 1
-"""One more digit behind a smaller number always fits int64."""
+"""One more digit after a smaller number always fits int64."""
 
 MOST_DIGITS = 18
-"""So many decimal digits always fit int64."""
+"""This many decimal digits always fit int64."""
 
 
 @dataclass(frozen=True, slots=True, eq=False)
@@ -48,7 +48,7 @@ class Words:
         """Character ``place`` of each word; a space where a word is shorter.
 
         Args:
-            place: of the character, from 0.
+            place: the place of the character, from 0.
         """
         at = np.minimum(self.starts + place, self.buffer.size - 1)
         found: ByteArray = np.where(self.lengths > place, self.buffer[at], np.uint8(SPACE))

@@ -23,13 +23,13 @@ def parse_vcd(content: bytes, where: str, progress: Progress = silent) -> Trace:
     pull-up of an open-drain line makes them; the line's notes say so.
 
     Args:
-        content: of the file.
-        where: what it is called.
-        progress: told the share done.
+        content: the content of the file.
+        where: its name, for messages.
+        progress: called with the share done, 0 to 1.
 
     Raises:
         InputError: it is no VCD file; the message says where.
-        Cancelled: from ``progress``.
+        Cancelled: ``progress`` raised it.
     """
     header = read_header(content, where)
     body = BodyReader(content, header, where).read(progress)
@@ -114,7 +114,7 @@ def _moving(
     """Numbers of the signals that ever change.
 
     Args:
-        signal: of each change, signal by signal, (n,).
+        signal: the signal of each change, signal by signal, (n,).
         later: whether it comes after the first time stamp, (n,).
         value: after it, (n,).
     """

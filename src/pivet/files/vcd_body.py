@@ -94,7 +94,7 @@ class BodyReader:
         """Reads all changes.
 
         Args:
-            progress: told the share done.
+            progress: called with the share done, 0 to 1.
 
         Raises:
             InputError: a word is no value change, names no signal, or time goes back.
@@ -202,7 +202,7 @@ class BodyReader:
         return skip
 
     def _vectors(self, first: ByteArray) -> tuple[BoolArray, BoolArray]:
-        """Which words are vector or real values, and which are the codes behind them."""
+        """Which words are vector or real values, and which are the codes after them."""
         looks = VECTORS[first]
         if self._vector_open:
             looks[0] = False
@@ -249,7 +249,7 @@ class BodyReader:
             wrong = int(at[back[0]])
             raise self._fault(
                 start + int(words.starts[wrong]),
-                f"time stamp {words.text(wrong)[:40]}, which goes back behind the one before",
+                f"time stamp {words.text(wrong)[:40]}, which is earlier than the one before",
                 "sort or export the capture again",
             )
         if self._body.first_stamp is None:
@@ -349,7 +349,7 @@ class _CodeTable:
     def find(
         self, words: Words, at: IntArray, skip: int
     ) -> np.ndarray[tuple[int], np.dtype[np.int32]]:
-        """Signal number of the code in each of the words ``at``, behind ``skip`` characters."""
+        """Signal number of the code in each of the words ``at``, after ``skip`` characters."""
         chosen = Words(words.buffer, words.starts[at] + skip, words.lengths[at] - skip)
         if self._long:
             codes = (chosen.text(number).encode() for number in range(at.size))

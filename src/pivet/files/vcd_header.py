@@ -20,7 +20,7 @@ DEFAULT_FS = UNITS_FS["ns"]
 MOST_SCOPES = 200
 MOST_NAME = 2000
 MOST_WORDS = 1000
-"""Of a longer declaration only so many words are looked at."""
+"""Of a longer declaration only this many words are looked at."""
 
 OWN_COMMENT = "pivet resolution_ns {} zero_ns {}"
 """A comment of this form carries what a time scale cannot: the resolution, and the time of
@@ -52,7 +52,7 @@ class Header:
         other_codes: identifier codes of vectors, reals and the like.
         resolution_ns: the capture's resolution if a comment tells it, ns; else 0.
         zero_ns: time of stamp 0 if a comment tells it, ns; else 0.
-        body: offset of the first byte behind the declarations.
+        body: offset of the first byte after the declarations.
         notes: what had to be assumed.
     """
 

@@ -21,7 +21,7 @@ class Plain:
         stamps: the time stamps, int64 (t,).
         value: first character of each change, uint8 (n,).
         code: its only code character, uint8 (n,).
-        stamped: so many time stamps of the slab stand before each change, int64 (n,).
+        stamped: how many time stamps of the slab stand before each change, int64 (n,).
     """
 
     stamps: IntArray = field(repr=False)

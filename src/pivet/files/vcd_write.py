@@ -22,13 +22,13 @@ def write_vcd(trace: Trace, path: Path, progress: Progress = silent) -> None:
     """Writes a trace as VCD; edges, levels, ends and resolution come back when read again.
 
     Args:
-        trace: to be written.
-        path: of the file.
-        progress: told the share done.
+        trace: the trace to be written.
+        path: the file.
+        progress: called with the share done, 0 to 1.
 
     Raises:
         OutputError: it cannot be written; what stood at ``path`` still stands.
-        Cancelled: from ``progress``.
+        Cancelled: ``progress`` raised it.
     """
     with disk.writing(path) as stream:
         _write(trace, cast(IO[str], stream), progress)
@@ -68,7 +68,7 @@ def vcd_names(names: Sequence[str]) -> list[tuple[str, str]]:
     """Scope and name for each line, such as a VCD can hold: no blanks, no keywords, no doubles.
 
     Args:
-        names: of lines, with dots between their parts.
+        names: the names of lines, with dots between their parts.
     """
     found: list[tuple[str, str]] = []
     for full in names:

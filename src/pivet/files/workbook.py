@@ -24,9 +24,9 @@ def write_workbook(table: Table, rows: Iterable[TableRow], stream: IO[bytes], pa
 
     Args:
         table: says the columns.
-        rows: in order of time.
+        rows: the rows, in order of time.
         stream: open for bytes.
-        path: of the file, for messages.
+        path: the path of the file, for messages.
 
     Raises:
         OutputError: there are more rows than a sheet can have.

@@ -22,8 +22,8 @@ class Comparison:
     """A sensor and its reference.
 
     Attributes:
-        series: of the sensor.
-        name: of the reference.
+        series: the series of the sensor.
+        name: the name of the reference.
         found: the figures; None when no two readings belong together.
         own, other: stated accuracies, plus or minus, in the kept unit; None when not stated.
     """
@@ -56,8 +56,8 @@ def against_series(series: Series, reference: Series) -> Comparison:
     """A sensor against another one of the same dimension.
 
     Args:
-        series: that is examined.
-        reference: that is believed.
+        series: the series that is examined.
+        reference: the reference that is believed.
     """
     pairs = paired(series.times_ns, series.values, reference.times_ns, reference.values)
     own, other = accuracy_of(series), accuracy_of(reference)
@@ -71,7 +71,7 @@ def against_reference(series: Series, reference: Reference) -> Comparison:
     A value that was typed counts for a while about its moment, no further.
 
     Args:
-        series: that is examined.
+        series: the series that is examined.
         reference: values of an instrument, with their times, ns.
     """
     reach = REACH_NS if reference.times_ns.size < 3 else None
@@ -95,7 +95,7 @@ def compared(
 
     Args:
         series_of: gives the readings of a sensor.
-        sensor: that is compared.
+        sensor: the sensor that is compared.
         other: with which it is compared.
     """
     series = series_of(sensor)
@@ -148,7 +148,7 @@ def verdict_of(comparison: Comparison) -> Verdict:
     """How the difference stands against what both sheets allow.
 
     Args:
-        comparison: of a sensor and what it is held against.
+        comparison: the comparison of a sensor and what it is held against.
     """
     found = comparison.found
     if found is None or found.inside is None:
@@ -161,7 +161,7 @@ def headline(comparison: Comparison, units: UnitChoice) -> str:
 
     Args:
         comparison: of two of one dimension.
-        units: in which it is said.
+        units: the units in which it is said.
     """
     found, quantity = comparison.found, comparison.series.quantity
     unit = units.of(quantity).symbol
@@ -190,7 +190,7 @@ def figure_rows(comparison: Comparison, units: UnitChoice) -> Iterator[tuple[str
 
     Args:
         comparison: of two of one dimension.
-        units: in which they are said.
+        units: the units in which they are said.
     """
     found, quantity = comparison.found, comparison.series.quantity
     if found is None:

@@ -71,10 +71,10 @@ def states(
     """Every sensor, the one that needs attention most first.
 
     Args:
-        histories: in order of time where they are of the same wire.
+        histories: the histories, in order of time where they are of the same wire.
         series: what was measured.
         crossings: limits that are crossed at the end of the readings.
-        clock: times are by the calendar.
+        clock: whether times are by the calendar.
         whole: how reliable each wire was over all of them.
     """
     wires = by_wire(histories)

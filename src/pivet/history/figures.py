@@ -41,8 +41,8 @@ class WireFigures(NamedTuple):
     Attributes:
         told: how reliable it was.
         series: its readings.
-        clock: times are by the calendar.
-        file: that it is of, where wires of several are told together.
+        clock: whether times are by the calendar.
+        file: the file that it is of, where wires of several are told together.
     """
 
     told: Reliability
@@ -54,13 +54,13 @@ class WireFigures(NamedTuple):
 def wire_figures(
     histories: Sequence[WireHistory], series: Iterable[Series], clock: bool, file: str = ""
 ) -> WireFigures:
-    """Reckons the figures of one wire.
+    """Works out the figures of one wire.
 
     Args:
-        histories: of the wire, at least one.
+        histories: the histories of the wire, at least one.
         series: readings, of which only its own count.
-        clock: times are by the calendar.
-        file: that it is of, where wires of several are told together.
+        clock: whether times are by the calendar.
+        file: the file that it is of, where wires of several are told together.
     """
     own = [one for one in series if one.sensor.wire == histories[0].name]
     return WireFigures(reliability(histories, clock), own, clock, file)
@@ -70,8 +70,8 @@ def figures_text(wires: Iterable[WireFigures], units: UnitChoice, form: FiguresF
     """The figures of wires, in the units that were chosen.
 
     Args:
-        wires: of a file.
-        units: in which values are shown.
+        wires: the wires of a file.
+        units: the units in which values are shown.
         form: text, CSV or JSON.
     """
     lines = {FiguresForm.TEXT: _text, FiguresForm.CSV: _csv, FiguresForm.LINES: _json}[form]

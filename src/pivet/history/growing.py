@@ -10,7 +10,7 @@ class Growing:
     """An array that grows; what is taken out stays as it was.
 
     Args:
-        dtype: of the values.
+        dtype: the dtype of the values.
     """
 
     def __init__(self, dtype: npt.DTypeLike) -> None:
@@ -24,7 +24,7 @@ class Growing:
         """Forgets all rows from a place on.
 
         Args:
-            size: so many rows stay.
+            size: how many rows stay.
         """
         if size < self._shared:
             # Somebody holds rows that are to be put anew.

@@ -54,7 +54,7 @@ class Readings:
         """Only some wires; all when none is named.
 
         Args:
-            names: of wires; none means all.
+            names: the names of wires; none means all.
         """
         rows = tuple(history for history in self.histories if not names or history.name in names)
         return replace(self, histories=rows)
@@ -76,7 +76,7 @@ def capture_histories(capture: Capture) -> tuple[WireHistory, ...]:
     """The histories of a capture from a file, under the short names of its wires.
 
     Args:
-        capture: that is open.
+        capture: the open capture.
     """
     names = short_names([wire.label for wire in capture.wires])
     return tuple(
@@ -96,15 +96,15 @@ def open_readings(
     """Reads the readings of a bench file or a capture; it stays open meanwhile.
 
     Args:
-        path: of the file.
+        path: the file.
         roles: this person's names of devices; those of a bench come first.
-        progress: told the share done.
-        sheet: of the person, for a capture; None recognises it.
+        progress: called with the share done, 0 to 1.
+        sheet: the sheet of the person, for a capture; None recognises it.
         where: the file as the person named it, for messages.
 
     Raises:
         InputError: it cannot be used.
-        Cancelled: from ``progress``.
+        Cancelled: ``progress`` raised it.
     """
     if not is_bench(path):
         sensor = None if sheet is None else sheet.id

@@ -23,7 +23,7 @@ class ReadingsSet:
         histories: wire by wire.
         series: what was measured, under its corrections.
         derivable: the sensors of what would follow from it.
-        reliability: of each wire, by name.
+        reliability: the reliability of each wire, by name.
         states: every sensor, the one that needs attention most first.
         crossed: limits that were crossed, or are no longer, since the set before.
         open_crossings: the limits that are crossed at the end.
@@ -109,7 +109,7 @@ def readings_set(
         roles: the person's names of devices.
         given: what the person gave to the readings: corrections and limits act.
         watching: the limits up to the set before; goes on.
-        clock: times are by the calendar.
+        clock: whether times are by the calendar.
         wanted: derived series that are sure to be asked for.
     """
     series = tuple(all_series(histories, roles, given.corrections, derived=False))

@@ -27,7 +27,7 @@ from pivet.readings.units import QUANTITIES
 from pivet.sheets.families import known_as
 
 AGAIN = 2 * CHAPTER
-"""So many exchanges at the end are read again: what follows may have changed them."""
+"""How many exchanges at the end are read again: what follows may have changed them."""
 
 
 class _KeptTrack:
@@ -129,7 +129,7 @@ class KeptHistory:
     """The history of all captures of a bench file.
 
     Args:
-        bench: that is open.
+        bench: the open bench file.
     """
 
     def __init__(self, bench: BenchReader) -> None:
@@ -146,11 +146,11 @@ class KeptHistory:
         """Reads what is new, and gives the history of each wire of each capture.
 
         Args:
-            progress: told the share done.
+            progress: called with the share done, 0 to 1.
 
         Raises:
             InputError: the file cannot be read.
-            Cancelled: from ``progress``.
+            Cancelled: ``progress`` raised it.
         """
         self._captures = self._bench.captures()
         rows = self._bench.wires()

@@ -28,7 +28,7 @@ class Hours:
 
     Attributes:
         begin_ns: of each hour in which there was an exchange, rising, int64 (h,).
-        counts: of each verdict, int64 (h, 4).
+        counts: the counts of each verdict, int64 (h, 4).
         reasons: the commonest of what was not sound, a few words each; empty where all was.
     """
 
@@ -42,7 +42,7 @@ class Reliability:
     """How reliable a wire was.
 
     Attributes:
-        name: of the wire.
+        name: the name of the wire.
         sheet: id of its sensor type.
         counts: exchanges of each verdict, int64 (4,).
         reasons: how often something was the gravest that was noticed, commonest first.
@@ -82,7 +82,7 @@ class Reliability:
         """Share of exchanges with a verdict; 0 without any.
 
         Args:
-            verdict: that is counted.
+            verdict: the verdict that is counted.
         """
         return float(self.counts[verdict]) / self.count if self.count else 0.0
 
@@ -91,7 +91,7 @@ def reliability(histories: Sequence[WireHistory], clock: bool = False) -> Reliab
     """How reliable one wire was over all its captures.
 
     Args:
-        histories: of the same wire, in order of time; at least one.
+        histories: the histories of the same wire, in order of time; at least one.
         clock: times are by the calendar: hours begin by the local one.
     """
     last = histories[-1]
@@ -154,7 +154,7 @@ def _causes(gravest: Sequence[NoticeBit | None], seen: npt.NDArray[np.int64]) ->
     """By code, how often a notice was the gravest of an exchange.
 
     Args:
-        gravest: of each set of notices.
+        gravest: the gravest of each set of notices.
         seen: how often each set was there, int64 (k,).
     """
     found: Counter[str] = Counter()

@@ -151,7 +151,7 @@ def summary_lines(series: Sequence[Series], units: UnitChoice) -> Iterator[str]:
 
     Args:
         series: each with its values, float64 (n,).
-        units: in which it is said.
+        units: the units in which it is said.
     """
     for one in series:
         figures = summarise(one.values)

@@ -30,7 +30,7 @@ def all_series(
     """Every series of some wires, wire by wire; of a wire that comes again one that goes on.
 
     Args:
-        histories: in order of time where they are of the same wire.
+        histories: the histories, in order of time where they are of the same wire.
         roles: the person's names of devices.
         corrections: by sensor; they act before anything is derived.
         derived: with what follows from the readings.
@@ -103,7 +103,7 @@ def reason_words(family: AnyFamily, bits: int) -> str:
     """What the notices of an exchange without a reading say, in a few words.
 
     Args:
-        family: of the wire.
+        family: the family of the wire.
         bits: notices by bit.
     """
     return first_words(bits, family.notices, family.words) or NO_READING
@@ -156,7 +156,7 @@ def derived_series(
 
     Args:
         shown: under their corrections.
-        histories: that they were made from.
+        histories: the histories that they were made from.
         wanted: gives only this one, if it follows from the series.
     """
     by_sensor = {one.sensor: one for one in shown}
@@ -186,7 +186,7 @@ def derivable(shown: Sequence[Series], histories: Sequence[WireHistory]) -> list
 
     Args:
         shown: series that are there.
-        histories: of the wires from which they are.
+        histories: the histories of the wires from which they are.
     """
     short = [series.rows(0, 0) for series in shown]
     return [one.sensor for one in derived_series(short, histories)]
@@ -197,8 +197,8 @@ def climate(rule: Rule, temperature: Series, humidity: Series) -> Series:
 
     Args:
         rule: what follows, and how.
-        temperature: of the same sensor, °C.
-        humidity: of the same sensor, %RH.
+        temperature: the temperature of the same sensor, °C.
+        humidity: the humidity of the same sensor, %RH.
     """
     made = derive(rule, temperature.values, humidity.values)
     why = temperature.why.copy()

@@ -16,7 +16,7 @@ FINE_DECIMALS = 4
 """A 1-Wire thermometer of 12 bit counts in sixteenths."""
 
 AT_ONCE = 20_000
-"""So many rows are made at a time."""
+"""How many rows are made at a time."""
 
 
 @dataclass(frozen=True, slots=True, eq=False)
@@ -36,7 +36,7 @@ def quantities_of(series: Sequence[Series]) -> list[str]:
     """The quantities that occur, in their usual order.
 
     Args:
-        series: of any sensors.
+        series: the series of any number of sensors.
     """
     there = {one.quantity for one in series}
     return [quantity for quantity in QUANTITIES if quantity in there]
@@ -48,9 +48,9 @@ def table_rows(
     """An exchange a row, in order of time.
 
     Args:
-        series: of any sensors.
+        series: the series of any number of sensors.
         clock: times are by the calendar, not since the capture began.
-        progress: told the share done.
+        progress: called with the share done, 0 to 1.
         file: that each row says it is from.
     """
     groups = _groups(series)

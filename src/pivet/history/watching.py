@@ -16,7 +16,7 @@ class _Watched:
     """A sensor that is watched.
 
     Attributes:
-        watch: of its limit.
+        watch: the watch of its limit.
         seen_ns: up to here its values were taken.
     """
 
@@ -82,8 +82,8 @@ def crossing_text(told: LimitEvent, units: UnitChoice, label: str = "") -> str:
 
     Args:
         told: what happened.
-        units: in which values are shown.
-        label: of the sensor; empty takes its own name.
+        units: the units in which values are shown.
+        label: the label of the sensor; empty takes its own name.
     """
     quantity, crossing = told.sensor.quantity, told.crossing
     symbol = units.of(quantity).symbol
@@ -103,9 +103,9 @@ def crossing_span(quantity: str, crossing: Crossing, units: UnitChoice, clock: b
 
     Args:
         quantity: what was measured.
-        crossing: of its limit.
-        units: in which values are shown.
-        clock: times are by the calendar.
+        crossing: the crossing of its limit.
+        units: the units in which values are shown.
+        clock: whether times are by the calendar.
     """
     since = moment(crossing.since_ns, clock)
     until = "still" if crossing.until_ns is None else f"until {moment(crossing.until_ns, clock)}"

@@ -53,8 +53,8 @@ class WireHistory:
     """All exchanges of one wire of one capture, a row each.
 
     Attributes:
-        name: of the wire.
-        family: of its exchanges.
+        name: the name of the wire.
+        family: the family of its exchanges.
         sheet: id of its sensor type.
         part: number of its capture among those that are looked at.
         number: of the exchanges, rising, int64 (n,).
@@ -112,7 +112,7 @@ def wire_history(wire: Wire, part: int) -> WireHistory:
     """The history of a wire of which all exchanges are there.
 
     Args:
-        wire: of a capture from a file; times count from the beginning of the capture.
+        wire: the wire of a capture from a file; times count from the beginning of the capture.
         part: number of the capture.
     """
     size = len(wire)
@@ -156,7 +156,7 @@ def by_wire(histories: Iterable[WireHistory]) -> dict[str, list[WireHistory]]:
     """Histories by name of their wire, in their order.
 
     Args:
-        histories: of any wires.
+        histories: the histories of any number of wires.
     """
     found: dict[str, list[WireHistory]] = {}
     for history in histories:

@@ -66,7 +66,7 @@ class Shift:
     """How the widths of one window moved.
 
     Attributes:
-        window: of the sheet.
+        window: the window of the sheet.
         before, after: its pulses; None where there are none.
         shift_us: by how much the middle of the widths moved, µs; NaN where nobody can say.
         low_us, high_us: between what it lies, for all windows together at 95 %.
@@ -87,7 +87,7 @@ class Share:
     """Share of exchanges that are sound.
 
     Attributes:
-        sound, total: so many of so many.
+        sound, total: how many of how many.
         low, high: between what the share lies in the long run, at 95 %.
     """
 
@@ -190,7 +190,7 @@ class Middle:
         us: the median, µs.
         error_us: its standard error.
         blur_us: what a capture in steps leaves open beyond that.
-        exchanges: so many had such pulses.
+        exchanges: how many had such pulses.
     """
 
     us: float
@@ -241,7 +241,7 @@ def _grouped_medians(counts: npt.NDArray[np.float64]) -> npt.NDArray[np.float64]
     """Medians of widths of which only the bins are known, in bins from the first inner one.
 
     Args:
-        counts: of each bin, (m, bins + 2); the first and the last hold what lies beyond.
+        counts: the counts of each bin, (m, bins + 2); the first and the last hold what lies beyond.
     """
     up_to = np.cumsum(counts, axis=1)
     half = up_to[:, -1:] / 2

@@ -37,7 +37,7 @@ class FamilyInsight(ABC):
         """A kind of reader by its name; the usual one for an empty name.
 
         Args:
-            name: of the kind.
+            name: the name of the kind.
 
         Raises:
             InputError: the family has none of that name.
@@ -53,7 +53,7 @@ class FamilyInsight(ABC):
         """All pulses of a wire, window by window, in the order on the wire.
 
         Args:
-            wire: of this family, decoded and judged.
+            wire: a wire of this family, decoded and judged.
         """
 
     @abstractmethod
@@ -61,7 +61,7 @@ class FamilyInsight(ABC):
         """What a firmware would have made of exchanges.
 
         Args:
-            wire: of this family.
+            wire: a wire of this family.
             at: which exchanges, rising, int64 (m,).
             reader: the firmware.
         """
@@ -80,10 +80,10 @@ class FamilyInsight(ABC):
         """Which share of exchanges a reader would read right, over two constants.
 
         Args:
-            wire: of this family.
+            wire: a wire of this family.
             at: which exchanges, rising.
             reader: with the constants that the map does not vary.
-            drawn: so many exchanges are drawn.
+            drawn: how many exchanges are drawn.
 
         Returns:
             None where there is nothing to draw from.
@@ -94,7 +94,7 @@ class FamilyInsight(ABC):
         """What decided exchanges that were not read right, in sentences.
 
         Args:
-            wire: of this family.
+            wire: a wire of this family.
             at: which exchanges, rising, int64 (m,).
             found: what became of them.
         """
@@ -104,14 +104,14 @@ class FamilyInsight(ABC):
         """What each exchange gave that should have given a reading, and how it can be mistaken.
 
         Args:
-            wire: of this family.
+            wire: a wire of this family.
         """
 
     def picture(self, report: Report, width: float) -> Picture:
         """One exchange, drawn.
 
         Args:
-            report: of the exchange.
+            report: the report of the exchange.
             width: of the picture, at most.
         """
         return wave_picture(report, width)
@@ -122,10 +122,10 @@ class FamilyInsight(ABC):
         """One exchange as a firmware took it; where that cannot be drawn, as it was.
 
         Args:
-            report: of the exchange.
+            report: the report of the exchange.
             width: of the picture, at most.
             reader: the firmware.
             found: what became of exchanges.
-            place: of this one among them.
+            place: a place of this one among them.
         """
         return self.picture(report, width)

@@ -27,7 +27,7 @@ LEAST_EXPLAINED = 0.1
 """Share of the variance between exchanges that it must explain."""
 
 STANDS_OUT = 0.5
-"""A position stands out by so many standard deviations of its pulses."""
+"""A position stands out by this many standard deviations of its pulses."""
 
 MOST_POSITIONS = 3
 HOUR_NS = 3.6e12
@@ -101,7 +101,7 @@ class Cause:
 
     Attributes:
         what, unit: as in ``Follows``.
-        values: of each exchange, float64 (n,); NaN where it is not known.
+        values: the values of each exchange, float64 (n,); NaN where it is not known.
     """
 
     what: str

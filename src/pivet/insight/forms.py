@@ -14,7 +14,7 @@ def tidy(value: float, digits: int = 3) -> float | None:
 
     Args:
         value: NaN and infinity are none.
-        digits: behind the point.
+        digits: after the point.
     """
     return round(float(value), digits) + 0.0 if math.isfinite(value) else None
 
@@ -23,7 +23,7 @@ def margins_json(margins: Margins, follows: Sequence[Follows]) -> dict[str, obje
     """How the pulses of a wire lie in their windows.
 
     Args:
-        margins: of its pulses.
+        margins: the margins of its pulses.
         follows: what they follow.
     """
     return {

@@ -10,10 +10,10 @@ from pivet.insight.resample import reach
 FloatArray = npt.NDArray[np.float64]
 
 SIDE = 64
-"""So many values of either constant."""
+"""How many values of either constant a map has."""
 
 DRAWN = 20_000
-"""So many exchanges are drawn for a map."""
+"""How many exchanges are drawn for a map."""
 
 
 @dataclass(frozen=True, slots=True, eq=False)
@@ -65,7 +65,7 @@ def drawn_rows(
 
     Args:
         at: those that there are.
-        number: so many are wanted.
+        number: how many are wanted.
         rng: that draws.
     """
     if not at.size:

@@ -43,7 +43,7 @@ class Margin:
     """All pulses of one window.
 
     Attributes:
-        window: of the sheet.
+        window: the window of the sheet.
         spread: of their widths.
         verdicts: how many pulses have each ``Verdict``, int64 (4,).
         strays: the worst few, the worst first.
@@ -60,7 +60,7 @@ class Margin:
         return self.strays[0].margin_us if self.strays else float("nan")
 
     def count(self, verdict: Verdict) -> int:
-        """So many of the pulses have a verdict.
+        """How many of the pulses have a verdict.
 
         Args:
             verdict: of pulses, each by itself.
@@ -94,7 +94,7 @@ class Margins:
     """All pulses of a wire, or of some of its exchanges.
 
     Attributes:
-        exchanges: so many of them.
+        exchanges: how many of them.
         rows: window by window, those that have pulses, in the order on the wire.
         between: the distance between what a reader has to tell apart.
     """
@@ -107,7 +107,7 @@ class Margins:
         """The pulses of one window; None where there are none.
 
         Args:
-            key: of the window.
+            key: the key of the window.
         """
         return next((row for row in self.rows if row.window.key == key), None)
 
@@ -118,10 +118,10 @@ def margins_of(wire: Wire, chosen: BoolArray | None = None, progress: Progress =
     Args:
         wire: decoded and judged.
         chosen: which exchanges count, bool (n,); None for all.
-        progress: told the share done.
+        progress: called with the share done, 0 to 1.
 
     Raises:
-        Cancelled: from ``progress``.
+        Cancelled: ``progress`` raised it.
     """
     resolution_ns = worst(wire.judged.resolution_ns)
     rows = []

@@ -29,10 +29,10 @@ class Studied:
 
     Attributes:
         file: as the person named it.
-        name: of the wire, for people.
+        name: the name of the wire, for people.
         wire: all its exchanges, judged.
         began_ns: zero of its times by the calendar, ns since 1970; None where nobody knows.
-        notes: of the person: number of the exchange (None for the whole wire), and text.
+        notes: the notes of the person: number of the exchange (None for the whole wire), and text.
     """
 
     file: str
@@ -68,14 +68,14 @@ def study(
 
     Args:
         path: a capture or a bench file.
-        sheet: of the person, for a capture; None recognises it.
+        sheet: the sheet of the person, for a capture; None recognises it.
         wires: as ``--wire``; empty for all.
-        progress: told the share done.
+        progress: called with the share done, 0 to 1.
         where: the file as the person named it, for messages.
 
     Raises:
         InputError: it cannot be used, or has no such wire.
-        Cancelled: from ``progress``.
+        Cancelled: ``progress`` raised it.
     """
     where = where or path.name
     if is_bench(path):

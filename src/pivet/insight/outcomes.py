@@ -43,10 +43,10 @@ class Outcomes:
     taken: npt.NDArray[np.uint8] = field(repr=False)
 
     def count(self, outcome: Outcome) -> int:
-        """So many exchanges ended so.
+        """How many exchanges ended so.
 
         Args:
-            outcome: that is counted.
+            outcome: the outcome that is counted.
         """
         return int(np.count_nonzero(self.outcome == outcome))
 
@@ -58,7 +58,7 @@ def joined(parts: "list[Outcomes]") -> Outcomes:
     """The outcomes of exchanges that follow each other.
 
     Args:
-        parts: in order of time, at least one.
+        parts: the parts, in order of time, at least one.
     """
     return Outcomes(
         np.concatenate([part.outcome for part in parts]),

@@ -21,7 +21,7 @@ class Widths:
     """All pulses of one window.
 
     Attributes:
-        window: of the sheet.
+        window: the window of the sheet.
         ns: their lengths, integers (m,), ns.
         find: of some of them, by their places in ``ns``, the exchanges (from 0) and the
             positions in these (a bit, a slot; ``WHOLE`` where there is only one).
@@ -49,7 +49,7 @@ def one_each(window: Window, ns: npt.NDArray[np.integer]) -> Widths:
     """Pulses of which each exchange has one at most.
 
     Args:
-        window: of the sheet.
+        window: the window of the sheet.
         ns: lengths, (n,), ns; ``ABSENT`` for none.
     """
     there = np.flatnonzero(ns != ABSENT)

@@ -32,9 +32,9 @@ class Reader:
             before the next, the reset, and how long after it presence is looked for.
         rise_us: so much later the line rises than in the capture: a longer cable.
         pause_us: of an echo reader: from trigger to trigger.
-        speed_m_s: of sound, that it reckons with.
+        speed_m_s: of sound, that it counts on.
         stall: how its processor is away.
-        seed: of all that is drawn.
+        seed: the seed of all that is drawn.
     """
 
     kind: str

@@ -11,7 +11,7 @@ def insight_of(wire: Wire) -> FamilyInsight:
     """What insight knows of the family of a wire.
 
     Args:
-        wire: of any family.
+        wire: a wire of any family.
     """
     return _load(wire.family.key)
 

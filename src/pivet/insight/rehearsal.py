@@ -39,10 +39,10 @@ class Rehearsal:
     grid: Grid | None = None
 
     def count(self, outcome: Outcome) -> int:
-        """So many exchanges ended so.
+        """How many exchanges ended so.
 
         Args:
-            outcome: that is counted.
+            outcome: the outcome that is counted.
         """
         return self.found.count(outcome)
 

@@ -1,4 +1,4 @@
-"""How sure something is that was reckoned from many exchanges: by drawing them again.
+"""How sure something is that was worked out from many exchanges: by drawing them again.
 
 Neighbours are alike (a warm hour, a busy minute), so whole blocks of exchanges that follow each
 other are drawn, with replacement, as often as there are blocks.  The draws hang on the number of
@@ -20,10 +20,10 @@ SEED = 20_231
 
 
 def blocks_of(count: int) -> Int64Array:
-    """The block of each of so many exchanges, from 0, int64 (count,).
+    """The block that each exchange belongs to, from 0, int64 (count,).
 
     Args:
-        count: so many exchanges, in order of time.
+        count: how many exchanges, in order of time.
     """
     number = min(count, MOST_BLOCKS)
     found: Int64Array = np.arange(count, dtype=np.int64) * number // max(count, 1)
@@ -43,10 +43,10 @@ def draws(blocks: int) -> FloatArray:
 
 
 def reach(tests: int = 1, level: float = 0.95) -> float:
-    """So many standard errors an interval reaches to either side.
+    """How many standard errors an interval reaches to either side.
 
     Args:
-        tests: so many intervals are to hold all together (by Bonferroni's inequality).
+        tests: how many intervals are to hold all together (by Bonferroni's inequality).
         level: with this probability.
     """
     return NormalDist().inv_cdf(1 - (1 - level) / (2 * max(tests, 1)))
@@ -56,7 +56,7 @@ def share_interval(hits: int, total: int, level: float = 0.95) -> tuple[float, f
     """Between what the true share lies, of which a sample is seen (Wilson's interval).
 
     Args:
-        hits: so many of the sample.
+        hits: how many of the sample.
         total: size of the sample; 0 tells nothing.
         level: with this probability.
     """

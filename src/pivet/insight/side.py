@@ -13,7 +13,7 @@ class Side:
     """Exchanges of one side.
 
     Attributes:
-        wire: that has them.
+        wire: the wire that has them.
         chosen: which count, bool (n,); None for all.
     """
 
@@ -44,7 +44,7 @@ def of_device(wire: Wire, code: str) -> BoolArray:
 
     Args:
         wire: of 1-Wire devices; of others none does.
-        code: of the device, in kernel form.
+        code: the code of the device, in kernel form.
     """
     judged, family = wire.judged, wire.family
     return np.array([family.device(judged, at) == code for at in range(len(wire))], dtype=bool)

@@ -25,7 +25,7 @@ class Spread:
 
     @property
     def total(self) -> int:
-        """So many pulses there are."""
+        """How many pulses there are."""
         return int(self.counts.sum())
 
     @property

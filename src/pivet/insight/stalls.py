@@ -18,7 +18,7 @@ class Stall:
 
     Attributes:
         length_us: for so long each time, µs.
-        per_s: so many times a second, at random.
+        per_s: how many times a second, at random.
     """
 
     length_us: float

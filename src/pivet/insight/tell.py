@@ -64,8 +64,8 @@ def margin_lines(
     """How the pulses of a wire lie in their windows.
 
     Args:
-        title: of the wire.
-        margins: of its pulses.
+        title: the title of the wire.
+        margins: the margins of its pulses.
         follows: what they follow.
         position: what a position in an exchange is called.
     """
@@ -114,7 +114,7 @@ def shift_words(shift: Shift) -> str:
     """How a kind of pulse moved, in a few words.
 
     Args:
-        shift: of its widths.
+        shift: the shift of its widths.
     """
     if shift.verdict is not Moved.MOVED:
         return WORDS[shift.verdict]
@@ -177,7 +177,7 @@ def rehearsal_lines(title: str, found: Rehearsal, what: str) -> Iterator[str]:
     """What a firmware would have made of exchanges.
 
     Args:
-        title: of the wire.
+        title: the title of the wire.
         found: what became of them.
         what: such a reader does, for people.
     """

@@ -28,7 +28,7 @@ ENOUGH = 1e-6
 """Odds so small in all need no exact sum."""
 
 BLOCK = 2048
-"""Exchanges reckoned at once."""
+"""Exchanges worked out at a time."""
 
 
 def log_likelihood(
@@ -52,7 +52,7 @@ def sum_doubt(odds: FloatArray, ones: npt.NDArray[np.bool_]) -> FloatArray:
     """Probability that frames whose sum holds have wrong bits, float64 (n,).
 
     Args:
-        odds: of each bit, float64 (40, n).
+        odds: the odds of each bit, float64 (40, n).
         ones: the bits as they were read, bool (40, n).
     """
     step = 1 << (7 - np.arange(odds.shape[0]) % 8)
@@ -67,7 +67,7 @@ def sum_doubt(odds: FloatArray, ones: npt.NDArray[np.bool_]) -> FloatArray:
 
 
 def _few(odds: FloatArray, least: int) -> FloatArray:
-    """Upper bound of the odds when at least so many wrong bits pass."""
+    """Upper bound of the odds when at least this many wrong bits pass."""
     total = np.minimum(odds.sum(axis=0), 50.0)
     factor = {2: 2.0, 4: 24.0}[least]
     bound: FloatArray = np.minimum(total**least / factor * np.exp(total), 1.0)
@@ -78,7 +78,7 @@ def _wrong(odds: FloatArray, moved: Callable[[FloatArray, int], FloatArray]) -> 
     """All sets of wrong bits, by what they do to the check: of those that keep it, how many.
 
     Args:
-        odds: of each bit, float64 (bits, n).
+        odds: the odds of each bit, float64 (bits, n).
         moved: weights by what was done to the check, float64 (256, n), after one more wrong bit.
     """
     chance = np.minimum(odds, MOST_ODDS)
@@ -135,7 +135,7 @@ def either(first: FloatArray, second: FloatArray | float) -> FloatArray:
 
     Args:
         first: probability that the one is wrong, float64 (n,).
-        second: that the other is.
+        second: the second that the other is.
     """
     found: FloatArray = 1 - (1 - first) * (1 - second)
     return found

@@ -42,7 +42,7 @@ class Case(msgspec.Struct, Generic[E, J], frozen=True, eq=False):
         """Whether the exchange bears this notice.
 
         Args:
-            notice: of its family.
+            notice: the notice of its family.
         """
         return self.bits & int(notice) != 0
 
@@ -77,7 +77,7 @@ class Case(msgspec.Struct, Generic[E, J], frozen=True, eq=False):
         """The words for the first of some notices that the exchange bears.
 
         Args:
-            notices: in the order in which they are asked.
+            notices: the notices, in the order in which they are asked.
             words: for each notice.
             otherwise: when none of them is there.
         """

@@ -17,7 +17,7 @@ def hindsight(count: int, before: int) -> Int64Array:
 
     Args:
         count: number of exchanges in sight, n.
-        before: so many stood before the first of them, whole chapters.
+        before: how many stood before the first of them, whole chapters.
     """
     chapter = (np.arange(count, dtype=np.int64) + before) // CHAPTER
     ends: Int64Array = np.minimum((chapter + 2) * CHAPTER - before, count) - 1

@@ -42,7 +42,7 @@ def is_coarse(window: Window, resolution_ns: Uncertainty) -> bool | npt.NDArray[
     """Whether a capture is too coarse to place a pulse inside this window.
 
     Args:
-        window: of the sheet.
+        window: the window of the sheet.
         resolution_ns: uncertainty of every width, ns.
     """
     top_us = window.max_us if window.max_us is not None else 2 * window.min_us
@@ -133,7 +133,7 @@ def margin_us(width_ns: float, window: Window) -> float:
 
     Args:
         width_ns: of the pulse, ns.
-        window: of the sheet.
+        window: the window of the sheet.
     """
     return least_margin_us(width_ns, width_ns, window)
 
@@ -144,7 +144,7 @@ def least_margin_us(least_ns: float, most_ns: float, window: Window) -> float:
     Args:
         least_ns: the shortest, ns.
         most_ns: the longest, ns.
-        window: of the sheet.
+        window: the window of the sheet.
     """
     below = least_ns / 1000 - window.min_us
     return below if window.max_us is None else min(below, window.max_us - most_ns / 1000)
@@ -158,7 +158,7 @@ def margin_share(width_ns: float, window: Window) -> float:
 
     Args:
         width_ns: of the pulse, ns.
-        window: of the sheet.
+        window: the window of the sheet.
     """
     width_us = width_ns / 1000
     if width_us <= window.typ_us or window.max_us is None:
@@ -173,7 +173,7 @@ class LeastMargins:
     """The least margin of each exchange, over all its pulses.
 
     Attributes:
-        keys: of the windows.
+        keys: the keys of the windows.
         share: as ``margin_share``, float64 (n,); NaN for an exchange without pulses.
         row: the window it belongs to, by its place in ``keys``, int64 (n,).
     """

@@ -130,7 +130,7 @@ def note(notices: Flags, condition: npt.NDArray[np.bool_], notice: NoticeBit) ->
     Args:
         notices: bits, int64 (n,); are changed.
         condition: bool (n,).
-        notice: that is added.
+        notice: the notice that is added.
     """
     if condition.any():
         np.bitwise_or(notices, np.int64(notice), out=notices, where=condition)
@@ -208,8 +208,8 @@ def mask_of(weights: Mapping[NoticeBit, Verdict], verdict: Verdict) -> int:
     """All notices that call for this verdict, as bits.
 
     Args:
-        weights: of each notice.
-        verdict: that is asked for.
+        weights: the weights of each notice.
+        verdict: the verdict that is asked for.
     """
     return sum(int(notice) for notice, weight in weights.items() if weight is verdict)
 
@@ -218,8 +218,8 @@ def verdicts_of(notices: Flags, weights: Mapping[NoticeBit, Verdict]) -> npt.NDA
     """The worst verdict that the notices of each exchange call for, uint8 (n,).
 
     Args:
-        notices: of each exchange, int64 (n,).
-        weights: of each notice.
+        notices: the notices of each exchange, int64 (n,).
+        weights: the weights of each notice.
     """
     verdict = np.zeros(notices.size, dtype=np.uint8)
     there = int(np.bitwise_or.reduce(notices))

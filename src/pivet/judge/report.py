@@ -48,7 +48,7 @@ class Value(msgspec.Struct, frozen=True):
         """What else is to be known of it, in the units that were chosen.
 
         Args:
-            units: in which values are shown.
+            units: the units in which values are shown.
         """
         if not self.amounts:
             return self.about
@@ -88,9 +88,9 @@ class WindowUse(NamedTuple):
     """The pulses of one window in one exchange; a tuple, since a long capture has many.
 
     Attributes:
-        window: of the sheet.
-        verdict: of the worst of them.
-        number: so many pulses.
+        window: the window of the sheet.
+        verdict: the verdict of the worst of them.
+        number: how many pulses.
         min_us, max_us: shortest and longest, µs.
         worst_margin_us: distance to the nearest limit, µs; below 0 is outside.
     """
@@ -121,7 +121,7 @@ class Classes(Protocol):
 
         Args:
             first: number of the first exchange.
-            last: of the one behind the last.
+            last: one past the number of the last.
         """
         ...
 
@@ -158,11 +158,11 @@ def window_rows(
     """How the pulses of each window were in an exchange; those without pulses are left out.
 
     Args:
-        windows: in the order of the rows of ``classes`` and ``verdicts``.
+        windows: the windows, in the order of the rows of ``classes`` and ``verdicts``.
         classes: pulse lengths.
         verdicts: ``Verdict`` of each window, uint8 (k, n).
         index: number of the exchange.
-        at_once: so many neighbours have the same windows.
+        at_once: how many neighbours have the same windows.
     """
     first = index - index % at_once
     kept = _kept
@@ -213,7 +213,7 @@ def stretch(text: str, short: str, pulses: list[Pulse]) -> list[Stretch]:
     Args:
         text: over it, where there is room.
         short: where there is little.
-        pulses: that it spans.
+        pulses: the pulses that it spans.
     """
     if not pulses:
         return []
@@ -301,8 +301,8 @@ def headline_of(
     """The verdict and its first cause, in a few words.
 
     Args:
-        verdict: of the exchange.
-        findings: of the exchange, gravest first.
+        verdict: the verdict of the exchange.
+        findings: the findings of the exchange, gravest first.
         causes: a few words by code.
         sound: what is said when nothing is wrong.
     """

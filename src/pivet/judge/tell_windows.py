@@ -11,7 +11,7 @@ MOST_SPIKES = 6
 """Of more spikes only the first few are told one by one."""
 
 FEW = 3
-"""So many stray pulses of one window are told one by one."""
+"""How many stray pulses of one window are told one by one."""
 
 WindowSentence = tuple[str, int | None, tuple[int, ...]]
 """A sentence, where to look (ns), and the pulses that it is about."""
@@ -21,7 +21,7 @@ def by_window(pulses: Sequence[Pulse]) -> dict[str, list[Pulse]]:
     """Pulses by the key of their window.
 
     Args:
-        pulses: of an exchange.
+        pulses: the pulses of an exchange.
     """
     groups: dict[str, list[Pulse]] = {}
     for pulse in pulses:
@@ -33,7 +33,7 @@ def tell_outside(pulses: Sequence[Pulse], but: Collection[str] = ()) -> Iterator
     """Pulses outside their windows; those of windows in ``but`` are told elsewhere.
 
     Args:
-        pulses: of the exchange.
+        pulses: the pulses of the exchange.
         but: keys of windows that are told elsewhere.
     """
     strays = [pulse for pulse in pulses if pulse.verdict is Verdict.UNSOUND]
@@ -67,7 +67,7 @@ def tell_near(pulses: Sequence[Pulse], explained: bool = False) -> Iterator[Wind
     """Pulses near a limit, one sentence a window; ``explained`` when their cause is told.
 
     Args:
-        pulses: of the exchange.
+        pulses: the pulses of the exchange.
         explained: their cause is told already.
     """
     near = [pulse for pulse in pulses if pulse.verdict is Verdict.NEAR]
@@ -100,9 +100,9 @@ def tell_spikes(
     """Disturbances that were taken out of an exchange, each with the pulse that it was in.
 
     Args:
-        pulses: of the exchange.
+        pulses: the pulses of the exchange.
         exchanges: decoded, columns of n exchanges.
-        index: which exchange.
+        index: of the exchange, from 0.
     """
     bounds = (int(exchanges.start_ns[index]), int(exchanges.end_ns[index]))
     first, last = exchanges.spike_start_ns.searchsorted(bounds).tolist()
@@ -121,7 +121,7 @@ def tell_coarse(pulses: Sequence[Pulse], resolution_ns: int) -> WindowSentence:
     """Pulses of which the capture is too coarse to say anything.
 
     Args:
-        pulses: of the exchange.
+        pulses: the pulses of the exchange.
         resolution_ns: step of the capture, ns.
     """
     unknown = [pulse for pulse in pulses if pulse.verdict is Verdict.UNKNOWN and not pulse.bound]

@@ -36,7 +36,7 @@ def limits_of(window: Window) -> str:
     """The limits of a window, and whether they are assumed.
 
     Args:
-        window: of the sheet.
+        window: the window of the sheet.
     """
     return span(window.min_us, window.max_us) + (" (assumed)" if window.assumed else "")
 

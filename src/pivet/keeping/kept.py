@@ -30,11 +30,11 @@ class KeptCapture:
     """A capture of a bench file.
 
     Args:
-        bench: that is open.
+        bench: the open bench file.
         row: the capture.
 
     Attributes:
-        id: of the capture in the file.
+        id: the id of the capture in the file.
         tell_choices: called with a wire's name when it is judged by other choices, if a live
             wire must hear of it.
     """
@@ -61,7 +61,7 @@ class KeptCapture:
         """Number of exchanges of a wire; of a live one those that are written.
 
         Args:
-            wire: that is looked at.
+            wire: the wire to look at.
         """
         try:
             return len(self._wire(wire.title))
@@ -73,7 +73,7 @@ class KeptCapture:
 
         Args:
             wire: a wire of the capture.
-            number: of the exchange in the whole wire, from 0.
+            number: the number of the exchange in the whole wire, from 0.
 
         Raises:
             InputError: there is no such exchange, or it cannot be read.
@@ -85,11 +85,11 @@ class KeptCapture:
 
         Args:
             wire: a wire of the capture.
-            progress: told the share done.
+            progress: called with the share done, 0 to 1.
 
         Raises:
             InputError: there are too many, or some cannot be read.
-            Cancelled: from ``progress``.
+            Cancelled: ``progress`` raised it.
         """
         return self._wire(wire.title).whole(progress)
 
@@ -138,7 +138,7 @@ class KeptCapture:
 
         Args:
             wire: a wire of the capture.
-            number: of the exchange in the whole wire, from 0.
+            number: the number of the exchange in the whole wire, from 0.
         """
         return self._bench.note_on(self._wire(wire.title).row.id, number)
 
@@ -146,8 +146,8 @@ class KeptCapture:
         """Gives an exchange a note; an empty one takes it away.
 
         Args:
-            wire: of the file.
-            number: of the exchange.
+            wire: the wire of the file.
+            number: the number of the exchange.
             text: empty takes it away.
 
         Raises:
@@ -161,7 +161,7 @@ class KeptCapture:
         """All lines, as one trace; what is not known stands in its notes.
 
         Args:
-            progress: told the share done.
+            progress: called with the share done, 0 to 1.
 
         Raises:
             InputError: they are too many, or cannot be read.
@@ -206,7 +206,7 @@ class KeptCapture:
         """The newest part of each wire, and why some cannot be shown.
 
         Args:
-            progress: told the share done.
+            progress: called with the share done, 0 to 1.
         """
         wires, notes = [], []
         rows = self._bench.wires(self.id)
@@ -226,7 +226,7 @@ def kept_captures(bench: BenchFile, progress: Progress = silent) -> list[Capture
 
     Args:
         bench: an open file.
-        progress: told now and then.
+        progress: called now and then.
 
     Raises:
         InputError: the file cannot be read.

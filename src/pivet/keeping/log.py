@@ -26,11 +26,11 @@ class LogWish:
     """What a person wants of a log.
 
     Attributes:
-        path: of the log.
+        path: the path of the log.
         form: how it is written.
         derived: with dew point, heat index and the like.
         daily: a new file each day.
-        units: in which values are written.
+        units: the units in which values are written.
     """
 
     path: Path
@@ -116,7 +116,7 @@ class ReadingsLog(Taker):
         """Takes what the listener told; a trouble is said once until it changes.
 
         Args:
-            events: in the order in which they were told.
+            events: the events, in the order in which they were told.
         """
         for event in events:
             if isinstance(event, Heard):

@@ -25,13 +25,13 @@ from pivet.signal.uncertainty import worst
 from pivet.sources.source import NO_EDGES, Gap, Piece
 
 BEHIND = 8
-"""Exchanges behind the one that is looked at: some notices rest on what follows."""
+"""Exchanges after the one that is looked at: some notices rest on what follows."""
 
 AT_ONCE = 16 * CHAPTER
-"""So many exchanges are read at once, where all are."""
+"""How many exchanges are read at once, where all are."""
 
 MOST = 2_000_000
-"""So many exchanges are looked at together; one of a humidity sensor takes 350 bytes."""
+"""How many exchanges are looked at together; one of a humidity sensor takes 350 bytes."""
 
 UNREADABLE = "this part of the file cannot be read"
 LEAD_NS = 1_000
@@ -43,7 +43,7 @@ class RecordedWire:
     """A wire of a bench file.
 
     Args:
-        bench: that is open.
+        bench: the open bench file.
         row: the wire, with its sheet and choices.
     """
 
@@ -69,9 +69,9 @@ class RecordedWire:
         """The part of the wire in which an exchange stands.
 
         Args:
-            number: of the exchange.
-            ahead: so many before it too; its verdict may rest on the last chapter of them.
-            behind: so many behind it too.
+            number: the number of the exchange.
+            ahead: how many before it too; its verdict may rest on the last chapter of them.
+            behind: how many after it too.
 
         Raises:
             InputError: there is no such exchange, or its edges cannot be read.
@@ -108,11 +108,11 @@ class RecordedWire:
         """All exchanges, judged together; the edges are not kept.
 
         Args:
-            progress: told the share done.
+            progress: called with the share done, 0 to 1.
 
         Raises:
             InputError: there is none, there are too many, or some cannot be read.
-            Cancelled: from ``progress``.
+            Cancelled: ``progress`` raised it.
         """
         total = len(self)
         if not 0 < total <= MOST:

@@ -86,7 +86,7 @@ class _WirePart:
         setup, lines, family, sheet: for its row, when it has none yet.
         resolution_ns: of its widths, ns.
         rows: exchanges by number.
-        readings: of each exchange.
+        readings: the readings of each exchange.
         anew: exchanges whose readings in the file are to go.
         gone: exchanges that are to go.
     """
@@ -152,7 +152,7 @@ class Recorder(Taker):
         """Takes what the listener told.
 
         Args:
-            events: in the order in which they were told.
+            events: the events, in the order in which they were told.
         """
         margins: dict[int, LeastMargins] = {}
         for event in events:
@@ -170,7 +170,7 @@ class Recorder(Taker):
         """Edges that could not be taken are a gap of their lines.
 
         Args:
-            events: in the order in which they were told.
+            events: the events, in the order in which they were told.
         """
         spans: dict[str, Gap] = {}
         for event in events:
@@ -401,7 +401,7 @@ def exchange_row(event: Heard, margins: LeastMargins) -> ExchangeRow:
 
     Args:
         event: the wire, and which exchange.
-        margins: least of each exchange, reckoned once a wire.
+        margins: least of each exchange, worked out once a wire.
     """
     wire, index = event.shown, event.index
     start = int(wire.exchanges.start_ns[index])
@@ -427,7 +427,7 @@ def readings_of(wire: Wire, index: int) -> list[Reading]:
 
     Args:
         wire: decoded and judged.
-        index: of the exchange, from 0.
+        index: number of the exchange, from 0.
     """
     found: dict[tuple[str, str], Reading] = {}
     for track in wire.tracks:

@@ -27,7 +27,7 @@ def refuse_unknown_air(label: str, names: Sequence[str]) -> None:
 
     Args:
         label: what was said of the air.
-        names: of the wires that are listened to.
+        names: the names of the wires that are listened to.
 
     Raises:
         InputError: there is no such wire.
@@ -43,7 +43,7 @@ def renew_air(wires: Sequence[HeardWire]) -> None:
     """Tells echo wires what the thermometer that they go by has read since.
 
     Args:
-        wires: of the listener.
+        wires: the wires of the listener.
     """
     for wire in wires:
         air = wire.setup.choices.air

@@ -54,7 +54,7 @@ class Edges:
     """What was heard of lines, before anything was made of it.
 
     Attributes:
-        pieces: in order of time for each line.
+        pieces: the pieces, in order of time for each line.
     """
 
     pieces: tuple[Piece, ...] = field(repr=False)
@@ -91,8 +91,8 @@ class Total:
     Attributes:
         wire: its name.
         exchanges: so many.
-        retries: so many of them were further tries.
-        by_verdict: so many of each verdict.
+        retries: how many of them were further tries.
+        by_verdict: how many of each verdict.
     """
 
     wire: str
@@ -177,7 +177,7 @@ class Silent:
 
     Attributes:
         wire: its name.
-        code: of the 1-Wire device in kernel form; empty for others.
+        code: the code of the 1-Wire device in kernel form; empty for others.
         says: why, in a few words.
         look: what the line itself says, and how the sensor is wired.
         number: of the exchange that gave none, counted on the wire from 1.
@@ -198,7 +198,7 @@ class Back:
 
     Attributes:
         wire: its name.
-        code: of the 1-Wire device in kernel form; empty for others.
+        code: the code of the 1-Wire device in kernel form; empty for others.
     """
 
     wire: str

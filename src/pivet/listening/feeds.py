@@ -1,7 +1,7 @@
 """The lines of a live wire on their way into its decoder.
 
 Pieces of several lines come in any order; what the decoder gets hangs only on what was heard,
-not on how it came: a wire is known where all its lines are, and begins anew behind a gap of any.
+not on how it came: a wire is known where all its lines are, and begins anew after a gap of any.
 """
 
 from collections import deque
@@ -22,7 +22,7 @@ class Begins:
 
     Attributes:
         at_ns: from when on, ns.
-        levels: of its lines there.
+        levels: the levels of its lines there.
         missed: what is not known since it was known last; None when nothing was lost.
     """
 
@@ -36,7 +36,7 @@ class Goes:
     """The wire is known up to here.
 
     Attributes:
-        edges: of each line since the last, int64 (n,), ns.
+        edges: the edges of each line since the last, int64 (n,), ns.
         until_ns: up to when, ns.
     """
 
@@ -94,7 +94,7 @@ class Feeds:
     """The lines of one wire.
 
     Args:
-        names: of the lines.
+        names: the names of the lines.
     """
 
     def __init__(self, names: tuple[str, ...]) -> None:
@@ -108,7 +108,7 @@ class Feeds:
         """Takes a piece; whether it is of one of these lines.
 
         Args:
-            piece: of one line.
+            piece: a piece of one line.
         """
         line = self._lines.get(piece.line)
         if line is None:
@@ -127,14 +127,14 @@ class Feeds:
 
     @property
     def waiting(self) -> int:
-        """So many edges of the fullest line wait to be decoded."""
+        """How many edges of the fullest line wait to be decoded."""
         return max(sum(part.size for part in line) for line in self._lines.values())
 
     def level(self, name: str) -> Level:
         """A line's level before what waits; high while nobody knows.
 
         Args:
-            name: of the line.
+            name: the name of the line.
         """
         line = self._lines[name]
         return line[0].level if line else Level.HIGH

@@ -55,15 +55,15 @@ class HeardWire:
         setup: what the person wants.
         source: where its lines are.
         resolution_ns: step of the source's time stamps, ns.
-        levels: of the source's lines.
+        levels: the levels of the source's lines.
         asked_at: when each line was last asked, by whichever wire, ns.
         floor: shared by all wires of the source.
 
     Attributes:
         live: its exchanges; None until it is known what it carries.
-        counts: of its exchanges.
+        counts: the counts of its exchanges.
         resting: it is not listened to for now; what was heard stays.
-        asks: so many rounds of asks were begun on it.
+        asks: how many rounds of asks were begun on it.
         silent: by code of the device (empty for others), who gives no reading any more.
         since_ns: it is listened to from here on, ns.
     """
@@ -260,7 +260,7 @@ class HeardWire:
 
     @property
     def heard_edges(self) -> int:
-        """So many edges were heard since it is known what it carries."""
+        """How many edges were heard since it is known what it carries."""
         return self.live.edges if self.live is not None else 0
 
     @property

@@ -15,11 +15,11 @@ SLOW_S = 5.0
 """A taker that does not come back for so long is said to hang."""
 
 CLOSE_S = 10.0
-"""So long is waited for a taker that is to end."""
+"""How long to wait for a taker that is to end."""
 
 MOST_EDGES = 20_000_000
 MOST_EVENTS = 200_000
-"""So much waits for a taker that hangs; then the older half is given up."""
+"""How much waits for a taker that hangs; then the older half is given up."""
 
 Say = Callable[[Event], None]
 
@@ -33,7 +33,7 @@ class Lane(Protocol):
         """Gives it events.
 
         Args:
-            events: in the order in which they were told.
+            events: the events, in the order in which they were told.
         """
         ...
 
@@ -79,7 +79,7 @@ class Direct:
         """Gives it events.
 
         Args:
-            events: in the order in which they were told.
+            events: the events, in the order in which they were told.
         """
         if events:
             self._guard.call(lambda: self.taker.take(events))
@@ -114,7 +114,7 @@ class Threaded:
         """Lets events wait for the taker; says when it hangs.
 
         Args:
-            events: in the order in which they were told.
+            events: the events, in the order in which they were told.
         """
         if events:
             with self._news:
@@ -174,7 +174,7 @@ def weight(event: Event) -> int:
     """Edges that wait with an event.
 
     Args:
-        event: that was told.
+        event: the event that was told.
     """
     if not isinstance(event, Edges):
         return 0

@@ -35,7 +35,7 @@ class Limits(Taker):
         """Holds readings against the limits as they are now; what is told again is not new.
 
         Args:
-            events: in the order in which they were told.
+            events: the events, in the order in which they were told.
         """
         labels = self._labels()
         limits = labels.annotations.limits

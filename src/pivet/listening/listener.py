@@ -52,7 +52,7 @@ class Listener:
 
     Attributes:
         about: what the source is; None before it was opened.
-        wires: that are listened to.
+        wires: the wires that are listened to.
         over: the source has given all it has.
         calendar: beside the source's clock.
     """
@@ -162,7 +162,7 @@ class Listener:
         """A wire by name.
 
         Args:
-            name: of the wire.
+            name: the name of the wire.
 
         Raises:
             InputError: there is none.
@@ -229,7 +229,7 @@ class Listener:
         """Does not listen to a wire for now, or listens to it again.
 
         Args:
-            name: of the wire.
+            name: the name of the wire.
             resting: False to listen again.
 
         Raises:
@@ -251,12 +251,12 @@ class Listener:
             self._begin(wire)
 
     def change(self, name: str, every_s: float | None, retries: int) -> None:
-        """A wire is asked so often from now on, with so many retries; see ``WireSetup``.
+        """A wire is asked so often from now on, with this many retries; see ``WireSetup``.
 
         Args:
-            name: of the wire.
+            name: the name of the wire.
             every_s: how often it is asked, s; None only listens.
-            retries: so many further tries when nothing usable comes.
+            retries: how many further tries when nothing usable comes.
 
         Raises:
             InputError: there is no such wire, or the interval is too short.
@@ -273,7 +273,7 @@ class Listener:
         """Does what is to be done now; waits for news at most so long, s.
 
         Args:
-            timeout_s: so long at most, s.
+            timeout_s: the longest wait, s.
         """
         if not self.here:
             yield from self._come_back(timeout_s)

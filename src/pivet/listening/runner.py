@@ -20,7 +20,7 @@ class Runner:
     ``order``, ``say`` and ``add`` may be called by other threads; all else belongs to one.
 
     Args:
-        listener: that is open.
+        listener: the listener that is open.
     """
 
     def __init__(self, listener: Listener) -> None:
@@ -68,7 +68,7 @@ class Runner:
         """Tells all takers something.
 
         Args:
-            event: that was told.
+            event: the event that was told.
         """
         self._said.put(event)
 
@@ -76,7 +76,7 @@ class Runner:
         """Obeys, listens, tells; waits for news at most so long, s.
 
         Args:
-            timeout_s: so long at most, s.
+            timeout_s: the longest wait, s.
         """
         self._obey()
         self._give(list(self.listener.step(timeout_s)))

@@ -15,11 +15,11 @@ class WireSetup:
 
     Attributes:
         name: given by the person.
-        lines: of the source; trigger and echo for an echo sensor.
+        lines: the lines of the source; trigger and echo for an echo sensor.
         sheet: its sensor type; None finds it out.
         every_s: asks so often, s; None only listens; 0 as often as is usual.
-        retries: so many further tries when an ask gives no reading.
-        choices: of the person beside the sheet.
+        retries: how many further tries when an ask gives no reading.
+        choices: the choices of the person beside the sheet.
         pull_up: the source's own pull-up is to be on (or off); None leaves it as it is.
     """
 
@@ -39,7 +39,7 @@ def least_interval_s(sheet: Sheet) -> float:
     """How often a sensor can be asked at most, s.
 
     Args:
-        sheet: of the sensor type.
+        sheet: the sheet of the sensor type.
     """
     return family_of(sheet).least_interval_s(sheet)
 
@@ -48,7 +48,7 @@ def usual_interval_s(sheet: Sheet) -> float:
     """How often a sensor is asked when the person does not say, s.
 
     Args:
-        sheet: of the sensor type.
+        sheet: the sheet of the sensor type.
     """
     return max(family_of(sheet).watched_s, least_interval_s(sheet))
 
@@ -57,7 +57,7 @@ def reason_of_interval(sheet: Sheet) -> str:
     """The shortest interval of a sensor and why, in a sentence.
 
     Args:
-        sheet: of the sensor type.
+        sheet: the sheet of the sensor type.
     """
     return f"Not under {least_interval_s(sheet):g} s: {family_of(sheet).why_interval(sheet)}."
 
@@ -85,7 +85,7 @@ def refuse_doubles(setups: Sequence[WireSetup]) -> None:
     """Refuses two wires of one name, and a line that two wires want, or one twice.
 
     Args:
-        setups: of all wires.
+        setups: the setups of all wires.
 
     Raises:
         InputError: says which.

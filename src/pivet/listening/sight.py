@@ -13,7 +13,7 @@ class Sight:
         level: where it begins.
 
     Attributes:
-        level: behind the last edge.
+        level: after the last edge.
     """
 
     def __init__(self, level: Level) -> None:
@@ -52,13 +52,13 @@ class Sight:
         return np.concatenate(self._parts) if self._parts else NONE
 
     def thin(self, after_ns: int, most: int) -> None:
-        """Forgets edges behind a moment, when they are more than so many; the newest half stays.
+        """Forgets edges after a moment, when they are more than this many; the newest half stays.
 
         An even number goes, so what stays keeps its levels: the line looks quiet there.
 
         Args:
             after_ns: edges up to it stay.
-            most: so many edges may stay.
+            most: how many edges may stay.
         """
         edges = self._whole()
         first = int(np.searchsorted(edges, after_ns, side="right"))
@@ -87,7 +87,7 @@ class Sight:
         """What is in sight.
 
         Args:
-            name: of the line.
+            name: the name of the line.
         """
         edges = self._whole()
         self._parts = [edges]

@@ -91,7 +91,7 @@ class Machine(Generic[S, M]):
     """A state that moves by a table.
 
     Args:
-        table: of the moves.
+        table: the table of the moves.
         state: at the beginning.
     """
 

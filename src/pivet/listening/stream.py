@@ -28,14 +28,14 @@ LONG_QUIET_NS = 400_000_000
 """After so long no decoder waits for anything any more."""
 
 AT_ONCE = 1 << 14
-"""So many edges are decoded at once; fewer wait until somebody looks."""
+"""How many edges are decoded at once; fewer wait until somebody looks."""
 
 MOST_PARTS = 64
 MOST_BESIDE = 1 << 16
 """Of more spikes and strays that no exchange follows, the older ones are forgotten."""
 
 MOST_SEEN = 1 << 20
-"""Edges of a line in sight behind the last exchange."""
+"""Edges of a line in sight after the last exchange."""
 
 EVER = 1 << 62
 
@@ -44,10 +44,10 @@ class LiveWire:
     """A wire that grows.
 
     Args:
-        family: of its exchanges.
+        family: the family of its exchanges.
         lines: names, in the order of the family.
         resolution_ns: step of the source's time stamps, ns.
-        choices: of the person.
+        choices: what the person chose.
         settled_ns: a line so long quiet ends what stands open, ns.
         title: what the person calls it.
         chapter: exchanges of a chapter.
@@ -56,7 +56,7 @@ class LiveWire:
     Attributes:
         first: number of the first exchange in sight since listening began, from 0.
         missed: stretches that are not known, since they were last taken.
-        edges: so many were heard.
+        edges: how many were heard.
     """
 
     def __init__(
@@ -109,7 +109,7 @@ class LiveWire:
         """Takes what was heard of its lines; pieces of other lines are left out.
 
         Args:
-            pieces: in order of time for each line.
+            pieces: the pieces, in order of time for each line.
         """
         for piece in pieces:
             if self._feeds.hear(piece):

@@ -31,7 +31,7 @@ class Taker:
         """Takes further events, in order; each comes once.
 
         Args:
-            events: in the order in which they were told.
+            events: the events, in the order in which they were told.
         """
 
     def tick(self) -> None:
@@ -41,7 +41,7 @@ class Taker:
         """Events that it could not take in time; gives what it must know of them.
 
         Args:
-            events: in the order in which they were told.
+            events: the events, in the order in which they were told.
         """
         return ()
 

@@ -25,7 +25,7 @@ class ToldSoFar:
     """Keeps count of what was told, and how it looked then.
 
     Attributes:
-        count: so many exchanges were told.
+        count: how many exchanges were told.
         last: the last look; None before the first.
     """
 

@@ -22,7 +22,7 @@ class Unknown:
     """A line of which nobody knows what it carries: it is recognised once it has spoken.
 
     Args:
-        lines: of the wire.
+        lines: the lines of the wire.
         resolution_ns: step of the source's time stamps, ns.
     """
 
@@ -37,7 +37,7 @@ class Unknown:
         """Takes pieces; gives the wire when they show what it is.
 
         Args:
-            pieces: in order of time for each line.
+            pieces: the pieces, in order of time for each line.
         """
         own = [piece for piece in pieces if piece.line in self._lines]
         if not own:
@@ -55,7 +55,7 @@ class Unknown:
         return wire
 
     def _forget(self) -> None:
-        """So many edges that show nothing: begins anew."""
+        """So many edges show nothing: begins anew."""
         self.pieces = self._levels.beginning(self._lines)
         self._edges = self._looked_at = 0
 

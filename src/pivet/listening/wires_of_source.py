@@ -22,8 +22,8 @@ def everything(
     Args:
         about: the source.
         interval: how often each is asked, s; None only listens.
-        retries: so many further tries when nothing usable comes.
-        choices: of the person.
+        retries: how many further tries when nothing usable comes.
+        choices: what the person chose.
         pull_up: the source's own is to be on or off, where it has one.
     """
     names = [line.name for line in about.lines]
@@ -60,7 +60,7 @@ def recognised(
 
     Args:
         source: that plays it.
-        choices: of the person, for all wires.
+        choices: the choices of the person, for all wires.
         whole_names: calls them as the capture does, else shortly.
     """
     wires = capture_of(Path(source.name), source.trace, choices.sheet).wires

@@ -40,7 +40,7 @@ class Reference:
     """What another instrument said.
 
     Attributes:
-        name: for people.
+        name: as people read it.
         quantity: what it measured.
         times_ns: rising, int64 (n,), on the time axis of the readings.
         values: float64 (n,), in the kept unit.
@@ -242,7 +242,7 @@ def write_crossing(bench: BenchFile, sensor: Sensor, row: Crossing) -> None:
 
     Args:
         bench: the bench file.
-        sensor: whose limit it is.
+        sensor: the sensor whose limit it is.
         row: the crossing.
 
     Raises:

@@ -16,7 +16,7 @@ class WireChoices:
         air: the air temperature for an echo sensor; None takes the usual.
         vessel: derives a level from an echo sensor's distance.
         reach: timeout and farthest distance of an echo sensor, where the person gave them.
-        over: so many shots make a median.
+        over: how many shots make a median.
     """
 
     sheet: Sheet | None = None

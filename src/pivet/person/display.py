@@ -31,7 +31,7 @@ class Display:
     """What somebody chose for showing readings; every change gives a new object.
 
     Attributes:
-        units: in which units.
+        units: the units that values are shown in.
         corrections: by sensor.
         roles: names of devices, by which corrections of theirs are kept.
     """
@@ -44,7 +44,7 @@ class Display:
         """Role of a device, or its code while it has none.
 
         Args:
-            rom: of the device, in kernel form.
+            rom: the ROM code of the device, in kernel form.
         """
         role = self.roles.holding(rom)
         return rom if role is None else role.name
@@ -58,7 +58,7 @@ class Display:
             wire: short name of the wire.
             quantity: what it is.
             value: in the kept unit.
-            decimals: that it has.
+            decimals: the decimals that it has.
             rom: code of a 1-Wire device in kernel form.
         """
         if quantity not in QUANTITIES:

@@ -55,7 +55,7 @@ def bring_sheet(path: Path) -> Sheet:
     """Takes one more sheet from a file, in place of one of theirs with the same id.
 
     Args:
-        path: of the file.
+        path: the file.
 
     Raises:
         InputError: it cannot be used; the message names file and line.
@@ -69,7 +69,7 @@ def read_sheet(path: Path) -> OwnSheet:
     """A sheet of the person, from its file.
 
     Args:
-        path: of the file.
+        path: the file.
 
     Raises:
         InputError: it cannot be read or used; the message names file and line.
@@ -82,7 +82,7 @@ def sheet_file(path: Path) -> str:
     """The text of a sheet's file.
 
     Args:
-        path: of the file.
+        path: the file.
 
     Raises:
         InputError: it cannot be read, or is no text.
@@ -104,7 +104,7 @@ def copy_text(model: str, name: str) -> str:
 
     Args:
         model: id of the sheet that is copied.
-        name: of the new one; its id is made of it.
+        name: the name of the new one; its id is made of it.
 
     Raises:
         InputError: there is no such sheet.

@@ -18,7 +18,7 @@ class Role:
 
     Attributes:
         name: given by the person, "wheel 3, core".
-        codes: of the devices that held it, the one that holds it now last; kernel form.
+        codes: the codes of the devices that held it, the one that holds it now last; kernel form.
     """
 
     name: str
@@ -49,7 +49,7 @@ class Roles:
         """The role that a device holds now.
 
         Args:
-            code: of the device, in kernel form.
+            code: the code of the device, in kernel form.
         """
         return next((role for role in self.roles if role.code == code), None)
 
@@ -57,7 +57,7 @@ class Roles:
         """The role that a device holds or held.
 
         Args:
-            code: of the device, in kernel form.
+            code: the code of the device, in kernel form.
         """
         return next((role for role in self.roles if code in role.codes), None)
 
@@ -65,7 +65,7 @@ class Roles:
         """A device is given a name; an empty one takes its role away.
 
         Args:
-            code: of the device, as ``28-...``.
+            code: the code of the device, as ``28-...``.
             name: free text.
         """
         name = " ".join(name.split())
@@ -117,7 +117,7 @@ class Roles:
         """Tracks under their roles' names; those of one role, one after the other, as one.
 
         Args:
-            tracks: of one wire.
+            tracks: the tracks of one wire.
         """
         by_code = {track.rom: track for track in tracks if track.rom}
         found, done = [], set()

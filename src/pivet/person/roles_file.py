@@ -9,7 +9,7 @@ def load_roles(path: Path) -> Roles:
     """Roles from a file; none when there is no such file.
 
     Args:
-        path: of the file.
+        path: the file.
 
     Raises:
         InputError: it cannot be used.

@@ -18,7 +18,7 @@ class LastLook:
     Attributes:
         capture: id of the capture in the file.
         wire: name of the wire.
-        number: of the exchange.
+        number: the number of the exchange.
     """
 
     capture: Ident

@@ -18,7 +18,7 @@ MOST_EVERY_S = 1e6
 MOST_RETRIES = 2
 MOST_RESOLUTION_NS = 1_000_000_000
 MOST_AIR = 4096
-"""So many temperatures of the air are kept at most, evenly taken from those that there are."""
+"""How many temperatures of the air are kept at most, evenly taken from those that there are."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -27,7 +27,7 @@ class WireSettings:
 
     Attributes:
         every_s: asks so often, s; 0 as often as is usual; None only listens.
-        retries: so many further tries.
+        retries: how many further tries.
         choices: without a sheet.
         pull_up: the source's own pull-up is to be on or off; None leaves it as it is.
         resolution_ns: so far its widths may be from the truth, ns; 0 where it is its capture's

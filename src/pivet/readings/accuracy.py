@@ -11,9 +11,9 @@ def stated_accuracy(sheet: Sheet, quantity: str, value: float, rom: str = "") ->
     A level is as accurate as the distance that it was made from.
 
     Args:
-        sheet: of the sensor's type.
+        sheet: the sheet of the sensor's type.
         quantity: what it measures.
-        value: that it measures, in the kept unit.
+        value: the value that it measures, in the kept unit.
         rom: code of a 1-Wire device in kernel form.
     """
     if sheet.echo is not None:

@@ -17,11 +17,11 @@ OUTLIER = 4.0
 
 
 BLOCKS = 40
-"""Neighbouring readings are alike; drift and its error are reckoned from so many means."""
+"""Neighbouring readings are alike; drift and its error come from this many means."""
 
 LEAST_FOR_DRIFT = 8
 LEAST_SHARE = 0.95
-"""Inside the stated accuracy: at least so many of the differences are."""
+"""Inside the stated accuracy: at least this many of the differences are."""
 
 HOUR_NS = 3_600_000_000_000
 LEAST_SPAN_NS = HOUR_NS // 2

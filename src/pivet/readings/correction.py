@@ -48,7 +48,7 @@ class Correction:
 
         Args:
             quantity: what is measured.
-            units: in which values are shown.
+            units: the units in which values are shown.
         """
         unit = units.of(quantity)
         if not self.points:

@@ -110,7 +110,7 @@ def byte_names(sheet: Sheet) -> tuple[str, ...]:
     """What each of the five bytes holds, for people.
 
     Args:
-        sheet: of the sensor type.
+        sheet: the sheet of the sensor type.
     """
     names = [""] * 4
     for rule in sheet.values:

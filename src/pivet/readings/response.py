@@ -59,7 +59,7 @@ class Response:
         phase: which part it is.
         begin_s: where it begins, s after the moment.
         end_s: up to where readings were used, s after the moment.
-        readings: so many were used.
+        readings: how many were used.
         why_not: why nothing can be said, one sentence; empty when the fit holds.
         dead: from its beginning until something changes, s.
         tau: time constant, s.

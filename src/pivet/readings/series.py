@@ -41,7 +41,7 @@ class Series:
         why: number in ``reasons`` of each, int16 (n,); ``GIVEN`` for a value.
         reasons: why there is no value, in a few words; the first is empty.
         number: of the exchange, int64 (n,).
-        verdict: of the exchange, uint8 (n,).
+        verdict: the verdict of the exchange, uint8 (n,).
         part: number of the capture in which the exchange stands, int32 (n,).
         decimals: with which values are shown in the kept unit.
         rom: code of the 1-Wire device that measures now, in kernel form.
@@ -84,8 +84,8 @@ class Series:
         """Rows ``first`` up to ``last``.
 
         Args:
-            first: the first of them.
-            last: the one behind the last of them.
+            first: index of the first.
+            last: one past the index of the last.
         """
         cut = slice(first, last)
         return replace(

@@ -12,7 +12,7 @@ MAD_TO_SD = 1.4826
 """Median absolute deviation to standard deviation, for a normal distribution."""
 
 SAMPLE = 4096
-"""So many intervals of a long series tell its usual one."""
+"""How many intervals of a long series tell its usual one."""
 
 
 @dataclass(frozen=True, slots=True)

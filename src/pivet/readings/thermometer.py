@@ -62,7 +62,7 @@ def temperatures(
     Args:
         pads: uint8 (9, m).
         half: of family 10, bool (m,).
-        family: of each device, int64 (m,), 0 where it is not known; None for all so.
+        family: the family of each device, int64 (m,), 0 where it is not known; None for all so.
     """
     raw = (pads[T_HIGH].astype(np.int16) << 8) | pads[T_LOW]
     resolution = np.where(half, 9, 9 + ((pads[CONFIG] >> 5) & 3)).astype(np.int8)
@@ -99,7 +99,7 @@ class Scratchpad:
         raw: the two temperature bytes as a signed number; None when they did not come.
         value: °C; likewise.
         resolution: bits; None when the configuration did not come.
-        undefined: so many low bits of ``raw`` say nothing at this resolution.
+        undefined: how many low bits of ``raw`` say nothing at this resolution.
         step_c: smallest step at this resolution, °C.
         conversion_us: longest conversion at this resolution, µs.
     """
@@ -130,7 +130,7 @@ def explain(data: bytes, family: int | None) -> Scratchpad:
 
     Args:
         data: up to nine bytes.
-        family: of the device; None when it is not known.
+        family: the family of the device; None when it is not known.
     """
     whole = np.zeros((9, 1), dtype=np.uint8)
     whole[: len(data), 0] = list(data)

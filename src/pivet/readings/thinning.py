@@ -14,7 +14,7 @@ BREAK = 5.0
 """A line is not drawn over a time so many usual intervals long."""
 
 BLOCK = 32
-"""So many values are taken together once, for looking at all of a long series."""
+"""How many values are taken together once, for looking at all of a long series."""
 
 FEW = 3
 """With fewer values a column than this nothing is thinned."""
@@ -43,7 +43,7 @@ def thinned(
         values: float64 (n,); NaN where a reading failed.
         from_ns: beginning of the part; the value before it is in it too.
         to_ns: its end, likewise.
-        columns: so many points stand side by side.
+        columns: how many points stand side by side.
     """
     first = max(int(np.searchsorted(times_ns, from_ns)) - 1, 0)
     last = min(int(np.searchsorted(times_ns, to_ns, side="right")) + 1, times_ns.size)
@@ -88,7 +88,7 @@ class Thinner:
         Args:
             from_ns: left end of what is in sight, ns.
             to_ns: its right end, ns.
-            columns: so many pixels wide.
+            columns: how many pixels wide.
         """
         first, last = np.searchsorted(self._times_ns, (from_ns, to_ns))
         if last - first <= 2 * BLOCK * columns:
@@ -116,7 +116,7 @@ def ticks(times_ns: Int64Array, from_ns: int, to_ns: int, columns: int) -> Int64
         times_ns: rising, int64 (n,), ns.
         from_ns: left end of what is in sight, ns.
         to_ns: its right end, ns.
-        columns: so many pixels wide.
+        columns: how many pixels wide.
     """
     first = int(np.searchsorted(times_ns, from_ns))
     last = int(np.searchsorted(times_ns, to_ns, side="right"))

@@ -34,7 +34,7 @@ class Unit:
     Attributes:
         symbol: as shown and as the command line takes it.
         factor, offset: from the kept unit to this one.
-        decimals: so many more (or fewer) than in the kept unit.
+        decimals: how many more (or fewer) than in the kept unit.
     """
 
     symbol: str
@@ -117,7 +117,7 @@ class UnitChoice:
         """The next unit of a dimension; after the last the first.
 
         Args:
-            dimension: of the unit.
+            dimension: the dimension of the unit.
         """
         symbols = [unit.symbol for unit in UNITS[dimension]]
         here = symbols.index(self.chosen.get(dimension, symbols[0]))
@@ -127,7 +127,7 @@ class UnitChoice:
         """Another unit for the dimension that it belongs to.
 
         Args:
-            symbol: of the unit.
+            symbol: the symbol of the unit.
         """
         dimension = dimension_of(symbol)
         return self if dimension is None else UnitChoice({**self.chosen, dimension: symbol})
@@ -240,7 +240,7 @@ def dimension_of(symbol: str) -> Dimension | None:
     """The dimension that a unit belongs to; None when there is no such unit.
 
     Args:
-        symbol: of the unit.
+        symbol: the symbol of the unit.
     """
     return next((key for key, units in UNITS.items() if symbol in [u.symbol for u in units]), None)
 

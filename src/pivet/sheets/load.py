@@ -164,7 +164,7 @@ def find_sheet(sheet_id: str) -> Sheet:
     """The sheet with this id.
 
     Args:
-        sheet_id: of a sheet of Pivet or of the person.
+        sheet_id: the sheet id of a sheet of Pivet or of the person.
 
     Raises:
         InputError: there is none; the message lists those that are there.
@@ -179,7 +179,7 @@ def sheet_text(sheet_id: str) -> str:
     """The data file of a sheet, as text; empty when there is none.
 
     Args:
-        sheet_id: of a sheet of Pivet or of the person.
+        sheet_id: the sheet id of a sheet of Pivet or of the person.
     """
     if sheet_id in _own:
         return _own[sheet_id].text

@@ -85,7 +85,7 @@ GIVEN: Mapping[Function, str] = {
     Function.RECALL: DEVICE,
     Function.POWER: DEVICE,
 }
-"""Who speaks behind a thermometer's function command, up to the next reset."""
+"""Who speaks after a thermometer's function command, up to the next reset."""
 
 SEARCHES = (Rom.SEARCH, Rom.ALARM_SEARCH)
 MATCHES = (Rom.MATCH, Rom.FAST_MATCH)
@@ -223,6 +223,6 @@ def code_bytes(code: int) -> bytes:
     """A ROM code's eight bytes in the order on the wire.
 
     Args:
-        code: of the device: eight bytes as a number, the family in the lowest.
+        code: the code of the device: eight bytes as a number, the family in the lowest.
     """
     return int(code).to_bytes(ROM_BYTES, "little")

@@ -26,7 +26,7 @@ class Reach:
         """The sheet with what was given.
 
         Args:
-            sheet: of the sensor type.
+            sheet: the sheet of the sensor type.
         """
         if sheet.echo is None or self == AS_IN_SHEET:
             return sheet

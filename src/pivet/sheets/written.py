@@ -16,7 +16,7 @@ def lines_of(text: str) -> Mapping[Place, int]:
     """The line, from 1, of each table and entry of a TOML text.
 
     Args:
-        text: whose tables are no deeper than a sheet's.
+        text: the text whose tables are no deeper than a sheet's.
     """
     found: dict[Place, int] = {}
     seen: Counter[str] = Counter()
@@ -39,7 +39,7 @@ def line_of(place: Place, lines: Mapping[Place, int]) -> int | None:
     """The line of an entry, or of what it would stand in; None for the whole text.
 
     Args:
-        place: of the entry.
+        place: the place of the entry.
         lines: as ``lines_of`` gives them.
     """
     while place:

@@ -32,7 +32,7 @@ def shared_name(names: Sequence[str]) -> str:
     """What several lines of one wire are called: what their names share; one keeps its own.
 
     Args:
-        names: of its lines, with dots between their parts.
+        names: the names of its lines, with dots between their parts.
     """
     if len(names) == 1:
         return names[0]
@@ -49,7 +49,7 @@ def pair_meant(written: str, names: Sequence[str]) -> tuple[str, ...]:
 
     Args:
         written: as the pair is shown, ``cave.vat`` or ``top.trig+echo``.
-        names: of all lines.
+        names: the names of all lines.
     """
     under = [name for name in names if _is_under(name, written)]
     if len(under) != 2:
@@ -67,7 +67,7 @@ def wire_meant(written: str, names: Sequence[str]) -> list[str]:
 
     Args:
         written: by a person.
-        names: of wires, as they are shown.
+        names: the names of wires, as they are shown.
     """
     parts = [part.strip() for part in written.split(",")]
     found = meant(shared_name(parts), names)
@@ -82,7 +82,7 @@ def wires_meant(written: Sequence[str], names: Sequence[str], where: str) -> lis
 
     Args:
         written: names as a person writes them; two lines with a comma are one wire.
-        names: of wires, as they are shown.
+        names: the names of wires, as they are shown.
         where: name of the file, for messages.
 
     Raises:

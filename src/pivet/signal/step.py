@@ -17,15 +17,15 @@ LONGEST_STEPS = 400
 """Longer pulses tell little: a clock that is off adds up."""
 
 MOST_IN_SHORTEST = 64
-"""The shortest pulse has at most so many steps where they are no whole number of stamps."""
+"""The shortest pulse has at most this many steps where they are no whole number of stamps."""
 
 ROUNDED = 1.5
-"""Stamps are rounded: a width may be off by so many of them."""
+"""Stamps are rounded: a width may be off by this many of them."""
 
 NEIGHBOURS_SHARE = 0.05
 
 MANY_KINDS, MANY_FROM_NS = 12, 5_000
-"""So many different widths are not whole numbers of so long a step by chance."""
+"""This many different widths are not whole numbers of so long a step by chance."""
 
 
 def step_of(trace: Trace) -> int:

@@ -20,7 +20,7 @@ def at(uncertainty: Uncertainty, index: int) -> int:
 
     Args:
         uncertainty: one for all, or of each exchange, ns.
-        index: which exchange.
+        index: of the exchange, from 0.
     """
     return uncertainty if isinstance(uncertainty, int) else int(uncertainty[index])
 
@@ -30,8 +30,8 @@ def part(uncertainty: Uncertainty, first: int, last: int) -> Uncertainty:
 
     Args:
         uncertainty: one for all, or of each exchange, ns.
-        first: the first exchange.
-        last: the one behind the last exchange.
+        first: index of the first exchange.
+        last: one past the index of the last exchange.
     """
     return uncertainty if isinstance(uncertainty, int) else uncertainty[first:last]
 
@@ -63,7 +63,7 @@ def of_exchanges(
     """Of the widths of exchanges on some lines.
 
     Args:
-        lines: of a wire.
+        lines: the lines of a wire.
         start_ns: of each exchange, int64 (n,), ns.
         end_ns: likewise.
         step_ns: what holds where a line says nothing of its edges, ns.

@@ -49,8 +49,8 @@ def unpacked(data: bytes, most_bytes: int = MOST_BYTES) -> Int64Array | None:
     """The numbers in some bytes, int64 (n,); None when they end within one or one is too long.
 
     Args:
-        data: numbers one behind the other.
-        most_bytes: that a number may have.
+        data: numbers one after the other.
+        most_bytes: the most bytes that a number may have.
     """
     if not data:
         return NONE

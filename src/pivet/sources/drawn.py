@@ -24,7 +24,7 @@ def _typical(sheet: str) -> dict[str, float]:
 
 
 def _edges(lows: list[tuple[float, float]]) -> Int64Array:
-    """Edges of lows and the highs behind them, from 0, ns, int64 (2 n,)."""
+    """Edges of lows and the highs after them, from 0, ns, int64 (2 n,)."""
     widths = np.array(lows).ravel() * 1000
     return np.concatenate(([0], np.cumsum(np.rint(widths).astype(np.int64))))[:-1]
 
@@ -52,8 +52,8 @@ def humidity_edges(sheet: str, data: bytes) -> Int64Array:
     """A frame: ask, answer, bits, end; without bytes only an ask that nobody answered.
 
     Args:
-        sheet: of the sensor.
-        data: of the frame, with its sum.
+        sheet: the sheet of the sensor.
+        data: the data of the frame, with its sum.
     """
     typical = _typical(sheet)
     lows = [(typical["ask"], typical["release"])]

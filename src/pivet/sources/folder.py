@@ -30,10 +30,10 @@ class _File:
 class FolderSource(Source):
     """Takes in the captures that lie there, the oldest first, and those that come.
 
-    A capture stands at the moment at which it was taken in, or behind the one before it.
+    A capture stands at the moment at which it was taken in, or after the one before it.
 
     Args:
-        folder: to be watched.
+        folder: the folder to be watched.
         clock: monotonic seconds.
     """
 
@@ -95,7 +95,7 @@ class FolderSource(Source):
         """Takes in one finished capture, if there is one; see ``Source.read``.
 
         Args:
-            timeout_s: so long at most, s.
+            timeout_s: the longest wait, s.
         """
         until = self._clock() + timeout_s
         while True:

@@ -62,8 +62,8 @@ class _State:
         offset: on its chip.
         until: known up to here, ns.
         number: the kernel's number of its last event; 0 before the first.
-        level: behind the last event.
-        edges: that were not told yet.
+        level: after the last event.
+        edges: the edges that were not told yet.
         begun: its first piece was given.
         why: what it is when the next edge does not follow the level that was known.
     """
@@ -157,7 +157,7 @@ class GpioSource(Source):
 
         Args:
             line: its name.
-            on: or off.
+            on: whether it is switched on.
 
         Raises:
             SourceLost: the chip is not open.
@@ -232,7 +232,7 @@ class GpioSource(Source):
         """Takes the kernel's events; see ``Source.read``.
 
         Args:
-            timeout_s: so long at most, s.
+            timeout_s: the longest wait, s.
         """
         if self._request is None:
             time.sleep(timeout_s)

@@ -31,7 +31,7 @@ BYTES = re.compile(r"((?:[0-9a-f]{2} ){9}): crc=[0-9a-f]{2} (?:YES|NO)")
 TENTHS, WHOLE = "dht22", "dht11"
 DRAWN = "drawn from the kernel's bytes: judged are bytes, not pulses"
 SHUT = 5_000_000
-"""ns behind a drawn exchange in which the line rests."""
+"""ns after a drawn exchange in which the line rests."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -155,7 +155,7 @@ class KernelSource(Source):
         """What was read since; see ``Source.read``.
 
         Args:
-            timeout_s: so long at most, s.
+            timeout_s: the longest wait, s.
         """
         if not self._found:
             time.sleep(min(timeout_s, LOOK_S))

@@ -32,7 +32,7 @@ class AnyPort(Protocol):
         """Whatever arrived; waits at most so long for something, s.
 
         Args:
-            timeout_s: so long at most, s.
+            timeout_s: the longest wait, s.
         """
         ...
 
@@ -126,7 +126,7 @@ class Port:
         """Whatever arrived; waits at most so long for something, s.
 
         Args:
-            timeout_s: so long at most, s.
+            timeout_s: the longest wait, s.
 
         Raises:
             SourceLost: the port is gone.
@@ -221,7 +221,7 @@ def group_of(path: str) -> str:
     """The group whose members may use a device.
 
     Args:
-        path: of the device file.
+        path: the path of the device file.
     """
     try:
         return grp.getgrgid(Path(path).stat().st_gid).gr_name

@@ -302,7 +302,7 @@ class ProbeSource(Source):
         """What the probe has to tell; see ``Source.read``.
 
         Args:
-            timeout_s: so long at most, s.
+            timeout_s: the longest wait, s.
 
         Raises:
             SourceLost: the probe is gone, or has not spoken for too long.
@@ -418,7 +418,7 @@ class ProbeSource(Source):
 
         Args:
             line: its name.
-            on: or off.
+            on: whether it is switched on.
 
         Raises:
             SourceError: the line has none.

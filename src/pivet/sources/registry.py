@@ -17,8 +17,8 @@ def make_source(text: str, baud: int | None = None, pace: float = 1.0) -> Source
     Args:
         text: a port or URL of a probe, ``gpio:CHIP``, ``kernel:PATH``, ``folder:PATH``,
             ``replay:FILE``.
-        baud: of a probe's port; None tries the usual ones.
-        pace: of a replay; infinite for as fast as it goes.
+        baud: the baud of a probe's port; None tries the usual ones.
+        pace: the pace of a replay; infinite for as fast as it goes.
 
     Raises:
         SourceError: there is no such source.

@@ -29,7 +29,7 @@ class ReplaySource(Source):
     """Plays a trace.
 
     Args:
-        name: of the capture.
+        name: the name of the capture.
         trace: what is played; its beginning is the source's zero.
         pace: 1 as it was, 4 four times as fast; infinite as fast as it is read.
         clock: monotonic seconds.
@@ -100,7 +100,7 @@ class ReplaySource(Source):
         """What was played since the last read; see ``Source.read``.
 
         Args:
-            timeout_s: so long at most, s.
+            timeout_s: the longest wait, s.
 
         Raises:
             SourceEnded: all was played.

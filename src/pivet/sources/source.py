@@ -77,8 +77,8 @@ class About:
     """What a source is.
 
     Attributes:
-        name: for people.
-        lines: that it can listen to.
+        name: as people read it.
+        lines: the lines that it can listen to.
         resolution_ns: step of its time stamps, ns.
         facts: what else can be told of it, each with a word for it.
     """
@@ -92,7 +92,7 @@ class About:
         """A line by name, or by a last part of its name that only one line has.
 
         Args:
-            name: of the line.
+            name: the name of the line.
 
         Raises:
             SourceError: there is no such line.
@@ -108,7 +108,7 @@ class About:
         """How far widths on some lines may be from the truth, ns.
 
         Args:
-            names: of its lines; of others only the step is known.
+            names: the names of its lines; of others only the step is known.
         """
         exact = [line.exact for line in self.lines if line.name in names and line.exact is not None]
         return max([self.resolution_ns, *(one.wrong_ns for one in exact)])
@@ -135,7 +135,7 @@ class Gap:
     Attributes:
         start_ns, end_ns: of the stretch that is not known; equal where listening begins, ns.
         level: of the line at its end.
-        lost: so many edges; None when nobody can say.
+        lost: how many edges; None when nobody can say.
         why: for people; empty where listening begins.
     """
 
@@ -152,7 +152,7 @@ class Piece:
 
     Attributes:
         line: its name.
-        edges_ns: strictly rising, behind those of the last piece, int64 (n,), ns.
+        edges_ns: strictly rising, after those of the last piece, int64 (n,), ns.
         known_until_ns: the line is known up to here, ns.
         gap: what is missing before these edges; the first piece of a line has one.
         resolution_ns: step of these time stamps where it is not the source's, ns; else 0.
@@ -189,7 +189,7 @@ class Batch:
     """What a source has to tell.
 
     Attributes:
-        pieces: in order of time for each line.
+        pieces: the pieces, in order of time for each line.
         asked: asks that are over.
         notes: troubles that did not end anything, each in a sentence.
         capture: of which the pieces are the whole; None when they are a part of what comes.
@@ -251,7 +251,7 @@ class Source(ABC):
         """What is new; waits for news at most so long, s.
 
         Args:
-            timeout_s: so long at most, s.
+            timeout_s: the longest wait, s.
 
         Raises:
             SourceLost: it is gone.
@@ -278,7 +278,7 @@ class Source(ABC):
 
         Args:
             line: its name.
-            on: or off.
+            on: whether it is switched on.
 
         Raises:
             SourceError: the line has none.

@@ -94,7 +94,7 @@ class Board:
         options: others of the simulator.
 
     Attributes:
-        path: of its port.
+        path: the path of its port.
 
     Raises:
         InputError: it cannot be built, or does not start.

@@ -42,9 +42,9 @@ class EchoScene:
     """What one echo sensor does.
 
     Attributes:
-        name: of its wire; two lines are called ``name.trigger`` and ``name.echo``.
+        name: the name of its wire; two lines are called ``name.trigger`` and ``name.echo``.
         sheet: the sensor type.
-        distance: of the target at each shot, float64 (n,), m.
+        distance: the distance of the target at each shot, float64 (n,), m.
         air_c: air temperature at each shot, float64 (n,), °C.
         interval_s: from shot to shot, s.
         jitter_us: spread of the echo, µs.

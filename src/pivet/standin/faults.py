@@ -57,7 +57,7 @@ def parse_fault(text: str, kinds: type[F]) -> tuple[F, int | None]:
     if not place:
         return known[name], None
     if not place.isdecimal():
-        raise InputError(f"{text!r} names no exchange", "write a number behind @, from 0")
+        raise InputError(f"{text!r} names no exchange", "write a number after @, from 0")
     return known[name], int(place)
 
 

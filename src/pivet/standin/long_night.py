@@ -35,7 +35,7 @@ SHELF_EVERY_S, WASH_EVERY_S, CHILLER_EVERY_S = 3.0, 6.0, 20.0
 WHEELS_EVERY_S, VAT_EVERY_S = 120.0, 15.0
 
 STEPS, MOST_STEP_S = 6, 2.0
-"""What a sensor feels is reckoned in so many steps between two asks."""
+"""What a sensor feels is worked out in this many steps between two asks."""
 
 HAPPENED: Sequence[tuple[float, str, str]] = (
     (BREATH_S, "breath", "shelf_A"),

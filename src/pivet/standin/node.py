@@ -18,7 +18,7 @@ SAYS = (
 COUNT = 400
 LATE_SHARE = 0.21
 LATE_NS = (1_500, 2_100)
-"""Now and then a zero of this sensor lasts so much longer, and the low behind it is as much
+"""Now and then a zero of this sensor lasts so much longer, and the low after it is as much
 shorter: well inside its window."""
 
 EDGES = 86
@@ -49,7 +49,7 @@ def with_late_falls(line: Line, seed: int, step_ns: int) -> Line:
 
     Args:
         line: of whole exchanges of the scene.
-        seed: of all that is drawn.
+        seed: the seed of all that is drawn.
         step_ns: of the capture.
     """
     random = np.random.default_rng(seed)

@@ -27,7 +27,7 @@ class Scene:
     """What one stand-in does.
 
     Attributes:
-        name: of its line.
+        name: the name of its line.
         sheet: the sensor type.
         humidity, temperature: what it measures at each ask, float64 (n,), %RH and °C.
         interval_s: from ask to ask, s.

@@ -32,7 +32,7 @@ def wheels_line(seed: int, night_s: float, step_ns: int, every_s: float = EVERY_
     """A night of the wheels' wire, read every so many seconds.
 
     Args:
-        seed: of all that is drawn.
+        seed: the seed of all that is drawn.
         night_s: how long the night lasts, s.
         step_ns: of the capture, ns.
         every_s: how often the wheels are read, s.

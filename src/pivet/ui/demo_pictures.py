@@ -177,7 +177,7 @@ def _write_adding(app: QApplication, window: MainWindow, path: Path) -> None:
 
 
 def _all_read(session: Session, least: int) -> bool:
-    """So many wires have given a reading."""
+    """How many wires have given a reading."""
     wires = session.captures[0].wires if session.captures else ()
     return sum(any(track.given.any() for track in wire.tracks) for wire in wires) >= least
 

@@ -84,7 +84,7 @@ def print_html(html: str, path: Path) -> None:
     """Writes HTML with drawings in it as PDF; the same of the same.
 
     Args:
-        html: of a report.
+        html: the HTML of a report.
         path: where to.
 
     Raises:
@@ -102,7 +102,7 @@ def print_beside(html: str, path: Path) -> None:
     """Writes HTML as PDF in a process of its own.
 
     Args:
-        html: of a report.
+        html: the HTML of a report.
         path: where to.
 
     Raises:

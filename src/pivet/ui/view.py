@@ -24,7 +24,7 @@ class InSight:
     """What a view shows over time.
 
     Attributes:
-        sensors: in the order in which they are shown.
+        sensors: the sensors, in the order in which they are shown.
         from_ns, to_ns: the stretch that is in sight.
     """
 

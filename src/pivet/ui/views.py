@@ -35,7 +35,7 @@ class Views(QObject):
     """Shows one of the views.
 
     Args:
-        services: of the window.
+        services: the services of the window.
         live: listening, and the bench file.
 
     Signals:

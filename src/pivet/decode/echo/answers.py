@@ -1,4 +1,4 @@
-"""One trigger has one answer: which of the highs behind it, and what stood beside."""
+"""One trigger has one answer: which of the highs after it, and what stood beside."""
 
 import numpy as np
 import numpy.typing as npt
@@ -44,7 +44,7 @@ def answers(echoes: Highs, owner: Int64Array) -> tuple[Int64Array, Highs, npt.ND
     """The one answer to each trigger that has any.
 
     Args:
-        echoes: in order of time.
+        echoes: the echoes, in order of time.
         owner: number of the trigger that each follows, rising, int64 (e,).
 
     Returns:

@@ -80,8 +80,8 @@ class EchoExchanges:
         """Measurements ``first`` up to ``last``; views, no copies.
 
         Args:
-            first: the first of them.
-            last: the one behind the last of them.
+            first: index of the first.
+            last: one past the index of the last.
         """
         return replace(self, **{name: getattr(self, name)[first:last] for name in OWN})
 
@@ -89,7 +89,7 @@ class EchoExchanges:
         """Chosen measurements, copied.
 
         Args:
-            indices: which, int64 (k,).
+            indices: of those chosen, int64 (k,).
         """
         return replace(self, **{name: getattr(self, name)[indices] for name in OWN})
 

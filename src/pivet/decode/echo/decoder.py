@@ -19,7 +19,7 @@ NO_SPIKES = np.empty((2, 0), dtype=np.int64)
 
 
 class EchoDecoder:
-    """Finds every trigger and the echo behind it; see ``decode.interface.Decoder``.
+    """Finds every trigger and the echo after it; see ``decode.interface.Decoder``.
 
     One trigger has one answer: short gaps in it are closed, short pulses beside it passed over.
     With two lines the first carries triggers, the second echoes.  With one line both are
@@ -45,7 +45,7 @@ class EchoDecoder:
 
         Args:
             lines: int64 (n,) each, ns.
-            known_until_ns: up to where there are no more edges.
+            known_until_ns: the lines are known up to here, ns.
         """
         self._known_until_ns = known_until_ns
         spikes = [
@@ -153,7 +153,7 @@ class EchoDecoder:
         return found
 
     def _apart_until(self, certain_ns: int) -> int:
-        """Start of the first echo behind which a piece of it may still come, ns."""
+        """Start of the first echo after which a piece of it may still come, ns."""
         late = self._echoes.end_ns > certain_ns - layout.REST_LEAST_NS
         return int(self._echoes.start_ns[late][0]) if late.any() else certain_ns
 
@@ -238,7 +238,7 @@ class EchoDecoder:
         )
 
     def _doubtful(self, triggers: Highs, flight: Int64Array) -> npt.NDArray[np.bool_]:
-        """Shots whose trigger comes right behind another without an echo.
+        """Shots whose trigger comes right after another without an echo.
 
         On a shared line it may be the first piece of that one's echo.
         """

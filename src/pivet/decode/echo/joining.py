@@ -45,8 +45,8 @@ class Highs:
         """The highs ``first`` up to ``last``.
 
         Args:
-            first: the first of them.
-            last: the one behind the last of them.
+            first: index of the first.
+            last: one past the index of the last.
         """
         rows = slice(first, last)
         return self._rows(rows, self.clipped and first == 0)
@@ -63,7 +63,7 @@ class Highs:
         """Some of them, in an order.
 
         Args:
-            indices: which, int64 (k,).
+            indices: of those chosen, int64 (k,).
         """
         return self._rows(indices, False)
 
@@ -80,7 +80,7 @@ class Highs:
         """These highs and those that follow.
 
         Args:
-            other: what comes behind it.
+            other: what follows it.
         """
         if not self.size:
             return other
@@ -99,7 +99,7 @@ def whole(pulses: Pulses) -> Highs:
     """Highs without gaps.
 
     Args:
-        pulses: of one line.
+        pulses: the pulses of one line.
     """
     size = pulses.size
     return Highs(
@@ -129,8 +129,8 @@ class Joiner:
         """Takes further pulses; gives the highs that are over.
 
         Args:
-            pulses: that are over.
-            low_until_ns: up to here the line is low behind the last of them, ns.
+            pulses: the pulses that are over.
+            low_until_ns: up to here the line is low after the last of them, ns.
         """
         every = self._held.then(pulses)
         if not every.size:

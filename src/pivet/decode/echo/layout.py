@@ -22,7 +22,7 @@ TORN_NS = 250 * US
 """A high nearer to an echo than this may be a piece of it."""
 
 WAIT_LEAST_NS, REST_LEAST_NS = 145 * US, 199 * US
-"""On a shared line no trigger stands so close before an echo, or behind one: 150 and 200 µs are the
+"""On a shared line no trigger stands so close before an echo, or after one: 150 and 200 µs are the
 least that is met."""
 
 SURE_NS = 1 * MS
@@ -33,7 +33,7 @@ CLEARLY = 2
 short."""
 
 RAGGED_NS = 17 * US
-"""So much may be doubtful at an echo's ends: 3 mm, the accuracy of the sensors."""
+"""How much may be doubtful at an echo's ends: 3 mm, the accuracy of the sensors."""
 
 STUCK_NS = 300 * MS
 """No board keeps its echo up for so long: timeouts of up to 200 ms are met."""

@@ -86,7 +86,7 @@ class HumidityExchanges:
         """The received bits of one exchange, uint8 (bit_count,).
 
         Args:
-            index: of the exchange, from 0.
+            index: number of the exchange, from 0.
         """
         return np.unpackbits(self.packed[:, index])[: int(self.bit_count[index])]
 
@@ -94,7 +94,7 @@ class HumidityExchanges:
         """Start of each pulse of one exchange by column, int64 (84,), ns.
 
         Args:
-            index: of the exchange, from 0.
+            index: number of the exchange, from 0.
         """
         widths = np.maximum(self.widths_ns[:, index].astype(np.int64), 0)
         return int(self.body_ns[index]) + np.concatenate(([0], np.cumsum(widths)[:-1]))
@@ -103,7 +103,7 @@ class HumidityExchanges:
         """Start and width of the spikes taken out of one exchange, ns.
 
         Args:
-            index: of the exchange, from 0.
+            index: number of the exchange, from 0.
         """
         first, last = np.searchsorted(
             self.spike_start_ns, (int(self.start_ns[index]), int(self.end_ns[index]))
@@ -114,8 +114,8 @@ class HumidityExchanges:
         """Exchanges ``first`` up to ``last``; views, no copies.
 
         Args:
-            first: the first of them.
-            last: the one behind the last of them.
+            first: index of the first.
+            last: one past the index of the last.
         """
         of_exchange = {name: getattr(self, name)[..., first:last] for name in EXCHANGE_COLUMNS}
         others = {name: getattr(self, name) for name in LINE_COLUMNS}
@@ -125,7 +125,7 @@ class HumidityExchanges:
         """Chosen exchanges, copied.
 
         Args:
-            indices: which, int64 (k,).
+            indices: of those chosen, int64 (k,).
         """
         of_exchange = {name: getattr(self, name)[..., indices] for name in EXCHANGE_COLUMNS}
         others = {name: getattr(self, name) for name in LINE_COLUMNS}

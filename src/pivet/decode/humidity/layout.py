@@ -33,7 +33,7 @@ ASK_LEAST_NS = 10 * US
 firmware that mixes up units asks for 18 µs instead of 18 ms."""
 
 LATE_NS = 100 * MS
-"""So long after an ask may an answer come and still belong to it."""
+"""How long after an ask an answer may come and still belong to it."""
 
 MOST_LOWS = 2048
 """A run of more lows without idle is no frame; the rest of it is passed over and counted."""
@@ -69,6 +69,6 @@ def bit_of(column: int) -> int | None:
     """The bit that a column belongs to; None outside the bits.
 
     Args:
-        column: of the stack: a pulse of the exchange.
+        column: the column of the stack: a pulse of the exchange.
     """
     return (column - FIRST_LOW) // 2 if FIRST_LOW <= column < END_LOW else None

@@ -193,7 +193,7 @@ class _Lows:
         return highs
 
     def answer_like(self, at: Int64Array) -> BoolArray:
-        """Whether the low at each index, the high and the low behind it make an answer."""
+        """Whether the low at each index, the high and the low after it make an answer."""
         fits = at + 1 < self.complete
         here = np.where(fits, at, 0)
         following = np.minimum(here + 1, self.count - 1)

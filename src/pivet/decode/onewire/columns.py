@@ -87,7 +87,7 @@ class OneWireExchanges:
     stray_start_ns: Int64Array
     stray_end_ns: Int64Array
     stray_edges: Int64Array
-    # Reckoned once: a long capture asks for one transaction after the other.
+    # Worked out once: a long capture asks for one transaction after the other.
     _first: list[Int64Array] = field(default_factory=list, init=False, repr=False)
 
     def __len__(self) -> int:
@@ -109,7 +109,7 @@ class OneWireExchanges:
         """Where the slots of one transaction stand.
 
         Args:
-            index: of the exchange, from 0.
+            index: number of the exchange, from 0.
         """
         if not self._first:
             self._first.append(self.first_slot)
@@ -120,8 +120,8 @@ class OneWireExchanges:
         """Transactions ``first`` up to ``last`` with their slots; views, no copies.
 
         Args:
-            first: the first of them.
-            last: the one behind the last of them.
+            first: index of the first.
+            last: one past the index of the last.
         """
         ends = np.cumsum(self.slot_count)
         slots = slice(*(int(ends[at - 1]) if at else 0 for at in (first, min(last, len(self)))))
@@ -141,7 +141,7 @@ def positions(counts: Int64Array) -> Int64Array:
     """Number of each slot in its transaction, int64 (s,).
 
     Args:
-        counts: of each transaction, int64 (n,).
+        counts: the counts of each transaction, int64 (n,).
     """
     ends = np.cumsum(counts)
     total = int(ends[-1]) if ends.size else 0

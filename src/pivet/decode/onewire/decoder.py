@@ -37,7 +37,7 @@ class OneWireDecoder:
 
         Args:
             lines: int64 (n,), ns.
-            known_until_ns: up to where there are no more edges.
+            known_until_ns: the lines are known up to here, ns.
         """
         self._known_until_ns = known_until_ns
         clean = self._spikes.feed(lines[0], known_until_ns)

@@ -41,10 +41,10 @@ BETWEEN = {
     for command, slots in BEHIND.items()
     if DEVICE in slots
 }
-"""Speakers behind a ROM command before its function command, where devices are among them."""
+"""Speakers after a ROM command before its function command, where devices are among them."""
 
 PAYLOAD = np.full(256, UNKNOWN, dtype=np.uint8)
-"""Who speaks behind a thermometer's function command."""
+"""Who speaks after a thermometer's function command."""
 for _function, _letter in GIVEN.items():
     PAYLOAD[_function] = LETTERS[_letter]
 
@@ -89,7 +89,7 @@ def make_sense(slots: Slots) -> SlotMeanings:
     """Commands, codes, speakers and bits of transactions.
 
     Args:
-        slots: of the transactions.
+        slots: the slots of the transactions.
     """
     any_fast = bool(slots.fast.any())
     written = slots.low_ns < _limit(slots, any_fast, True)

@@ -21,7 +21,7 @@ PRESENCE_LEAST_NS = 30 * US
 """A low so soon after a reset, and so long, is presence: slots come 480 µs after it."""
 
 PRESENCE_MOST_NS, PRESENCE_SOON_NS = 400 * US, 80 * US
-"""Copies and slow lines hold presence for 300 µs and more: as long as a reset, right behind one."""
+"""Copies and slow lines hold presence for 300 µs and more: as long as a reset, right after one."""
 
 FAST_PRESENCE_LATEST_NS = 20 * US
 FAST_PRESENCE_LEAST_NS = 4 * US
@@ -41,7 +41,7 @@ FAST_HOST_ZERO_NS = 5_500
 where the command does not say who speaks."""
 
 HEAD_LOWS = 2048
-"""So many lows before the first reset settle whether the line is at overdrive speed."""
+"""This many lows before the first reset settle whether the line is at overdrive speed."""
 
 MOST_SLOTS = 1 << 17
 """A transaction of more slots is cut there; the rest is passed over and counted."""

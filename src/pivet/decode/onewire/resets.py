@@ -22,7 +22,7 @@ class Cuts:
     Attributes:
         reset: index of each reset, int64 (n,).
         fast: the reset is one at overdrive speed, bool (n,).
-        present: the low behind the reset is presence, bool (n,).
+        present: the low after the reset is presence, bool (n,).
         turns_fast: from the ninth slot on at overdrive speed, bool (n,).
     """
 
@@ -35,7 +35,7 @@ class Cuts:
         """The first ``count`` transactions.
 
         Args:
-            count: so many.
+            count: how many.
         """
         return Cuts(
             self.reset[:count], self.fast[:count], self.present[:count], self.turns_fast[:count]
@@ -65,7 +65,7 @@ def find_cuts(lows: Pulses, starts_fast: bool) -> Cuts:
 
 
 def _without_presence(lows: Pulses, long: Int64Array) -> Int64Array:
-    """Resets among long lows: one right behind another is a presence pulse as long as a reset."""
+    """Resets among long lows: one right after another is a presence pulse as long as a reset."""
     if long.size < 2:
         return long
     wait = lows.start_ns[long[1:]] - lows.start_ns[long[:-1]] - lows.width_ns[long[:-1]]
@@ -77,7 +77,7 @@ def _without_presence(lows: Pulses, long: Int64Array) -> Int64Array:
 
 
 def _present(lows: Pulses, reset: Int64Array, fast: bool) -> BoolArray:
-    """Whether the low behind each reset is presence."""
+    """Whether the low after each reset is presence."""
     latest = layout.FAST_PRESENCE_LATEST_NS if fast else layout.PRESENCE_LATEST_NS
     least = layout.FAST_PRESENCE_LEAST_NS if fast else layout.PRESENCE_LEAST_NS
     floor = layout.FAST_RESET_FLOOR_NS if fast else layout.PRESENCE_MOST_NS
@@ -91,7 +91,7 @@ def _present(lows: Pulses, reset: Int64Array, fast: bool) -> BoolArray:
 
 
 def _turns_fast(lows: Pulses, slow: Int64Array, present: BoolArray) -> BoolArray:
-    """Whether the ROM command behind each standard reset turns to overdrive speed."""
+    """Whether the ROM command after each standard reset turns to overdrive speed."""
     first = slow + 1 + present
     ends = np.append(slow[1:], lows.size)
     whole = first + layout.BITS_IN_BYTE <= ends
@@ -133,7 +133,7 @@ def begins_fast(lows: Pulses) -> bool:
     There every low is short, but for resets that are each followed by presence.
 
     Args:
-        lows: of one line, in order of time.
+        lows: the lows of one line, in order of time.
     """
     head = lows.part(0, layout.HEAD_LOWS)
     long = np.flatnonzero(head.width_ns >= layout.FAST_RESET_FLOOR_NS)

@@ -13,7 +13,7 @@ def remove_bench(path: Path) -> None:
     """Takes a bench away, with what SQLite keeps beside it.
 
     Args:
-        path: of the file.
+        path: the file.
     """
     for ending in ENDINGS:
         path.with_name(path.name + ending).unlink(missing_ok=True)
@@ -24,7 +24,7 @@ def next_beside(path: Path, folder: Path | None = None) -> Path:
 
     Args:
         path: where it was.
-        folder: to be used in place of its own.
+        folder: the folder to be used in place of its own.
     """
     taken = {known.name for known in continuations(path, folder)}
     stem = path.name.removesuffix(SUFFIX)
@@ -57,7 +57,7 @@ def gone_advice(path: Path) -> str:
     """What to do about a bench file that is not there.
 
     Args:
-        path: of the file.
+        path: the file.
     """
     rows = continuations(path)
     if not rows:
@@ -72,7 +72,7 @@ def is_bench(path: Path) -> bool:
     """Whether a file is a bench file, by its ending or by how it begins.
 
     Args:
-        path: of the file.
+        path: the file.
     """
     return path.suffix == SUFFIX or is_bench_content(path)
 
@@ -81,7 +81,7 @@ def is_bench_content(path: Path) -> bool:
     """Whether a file begins as a bench file does.
 
     Args:
-        path: of the file.
+        path: the file.
     """
     try:
         if not path.is_file():

@@ -69,7 +69,7 @@ def checked(rows: Sequence[tuple[Any, ...]], kind: type[Row], path: Path) -> lis
     Args:
         rows: as they were read.
         kind: a tuple type that each row must be.
-        path: of the file.
+        path: the file.
 
     Raises:
         InputError: one is not.
@@ -127,9 +127,9 @@ def check_tables(path: Path, connection: sqlite3.Connection, version: int) -> No
     Views and triggers are never ours: what stands in their place would run when it is read.
 
     Args:
-        path: of the file.
+        path: the file.
         connection: to the file.
-        version: of the file.
+        version: the version of the file.
 
     Raises:
         InputError: they are others.

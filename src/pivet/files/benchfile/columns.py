@@ -22,7 +22,7 @@ THOUSANDTHS = 1000
 """In which a margin is kept."""
 
 AT_ONCE = 50_000
-"""So many rows are fetched at a time: between them reading can be cancelled."""
+"""How many rows are fetched at a time: between them reading can be cancelled."""
 
 
 @dataclass(frozen=True, slots=True)

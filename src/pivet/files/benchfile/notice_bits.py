@@ -24,7 +24,7 @@ def moves_of(bench: BenchReader, families: Sequence[str], here: Mapping[str, int
     """How the notices of a family in a file become those of this program.
 
     Args:
-        bench: that is open.
+        bench: the open bench file.
         families: the key of the family, and former ones.
         here: the family's bits by code.
 

@@ -46,7 +46,7 @@ def strange(path: Path) -> sqlite3.Connection:
     """A connection to a file of which nothing is believed, only for reading.
 
     Args:
-        path: of the file.
+        path: the file.
 
     Raises:
         InputError: it cannot be opened.
@@ -69,7 +69,7 @@ def check(path: Path, connection: sqlite3.Connection, writes: bool) -> None:
     """Refuses what is no bench file, and brings an older one up to date.
 
     Args:
-        path: of the file.
+        path: the file.
         connection: to the file.
         writes: it will be written: an older one is brought up to date.
 
@@ -163,7 +163,7 @@ def is_full(path: Path) -> bool:
     SQLite tells a full disk by many errors, after the file that could not grow.
 
     Args:
-        path: of the file.
+        path: the file.
     """
     try:
         found = os.statvfs(path.parent)

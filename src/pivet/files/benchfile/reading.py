@@ -42,10 +42,10 @@ class BenchReader:
     Making it, and every method, may raise ``InputError``: the file is damaged, or the like.
 
     Args:
-        path: of the file.
+        path: the file.
 
     Attributes:
-        path: of the file.
+        path: the file.
     """
 
     def __init__(self, path: Path) -> None:
@@ -57,7 +57,7 @@ class BenchReader:
         """Reads this file from now on.
 
         Args:
-            path: of the file.
+            path: the file.
         """
         with self._reading:
             self._reader.close()
@@ -82,8 +82,8 @@ class BenchReader:
 
         Args:
             sql: the question.
-            values: that it is about.
-            kind: of the rows, see ``checked``.
+            values: the values that it is about.
+            kind: the kind of the rows, see ``checked``.
 
         Raises:
             InputError: the file cannot be read, or holds numbers beyond all.
@@ -162,7 +162,7 @@ class BenchReader:
         Args:
             wire: its number in the file.
             first: number of the first exchange.
-            last: number behind the last.
+            last: one past the number of the last.
         """
         rows = self.rows(
             "SELECT number, start_ns, length_ns, verdict, notices, attempt, device, bytes "
@@ -276,7 +276,7 @@ class BenchReader:
 
         Args:
             wire: its number in the file.
-            number: of the exchange.
+            number: the number of the exchange.
         """
         sql = "SELECT text FROM note WHERE wire = ? AND number = ?"
         rows = self.rows(sql, (wire, number), tuple[Text])

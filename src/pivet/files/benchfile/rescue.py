@@ -43,7 +43,7 @@ OWNERS = {"exchange": "wire", "reading": "track", "reference_value": "reference"
 """The table whose rows own those of another, by their first key."""
 
 GUESSED = 64
-"""So many owners are looked for when their own table cannot be read."""
+"""How many owners are looked for when their own table cannot be read."""
 
 READINGS_RIGHT = 3
 """Up to the version before, readings stood one exchange too late."""
@@ -76,12 +76,12 @@ def rescue(damaged: Path, target: Path, progress: Progress = silent) -> Rescued:
     Args:
         damaged: a bench file that cannot be opened or read.
         target: where to; must not be there.
-        progress: told the share done.
+        progress: called with the share done, 0 to 1.
 
     Raises:
         InputError: nothing of it can be read.
         OutputError: the target cannot be written.
-        Cancelled: from ``progress``.
+        Cancelled: ``progress`` raised it.
     """
     if not damaged.is_file():
         raise InputError(f"{damaged} is not there", gone_advice(damaged))
@@ -144,7 +144,7 @@ class _Table:
 
     Args:
         source: the file.
-        name: of the table.
+        name: the name of the table.
 
     Attributes:
         broken: something of it was missed.

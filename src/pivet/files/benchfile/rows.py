@@ -11,7 +11,7 @@ class CaptureRow:
 
     Attributes:
         id: in the file.
-        name: for people.
+        name: as people read it.
         source: where its edges came from.
         began_ns: its zero by the calendar, ns since 1970.
         resolution_ns: step of its time stamps, ns.
@@ -33,7 +33,7 @@ class WireRow:
         capture: its capture.
         name: given by the person.
         lines: names of its lines.
-        family: whose exchanges it carries.
+        family: the family whose exchanges it carries.
         sheet: id of its sheet; None when it is recognised.
         setup: how it is asked, as JSON.
     """

@@ -193,7 +193,7 @@ def migrate(
 
     Args:
         connection: to the file.
-        version: that it has.
+        version: the version that it has.
         steps: each makes the next version of one.
         newest: that it is to have.
     """

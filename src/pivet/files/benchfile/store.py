@@ -35,7 +35,7 @@ class BenchFile(BenchReader):
     writes after the other, and who reads waits for nobody.
 
     Attributes:
-        path: of the file.
+        path: the file.
         read_only: it may only be looked at.
         why: why so, for people; empty when it may be written.
     """
@@ -57,7 +57,7 @@ class BenchFile(BenchReader):
         """Makes a new file.
 
         Args:
-            path: of the file.
+            path: the file.
 
         Raises:
             OutputError: it is there already, or cannot be written.
@@ -81,10 +81,10 @@ class BenchFile(BenchReader):
     def open(cls, path: Path) -> "BenchFile":
         """Opens a file; read-only when another instance writes it.
 
-        One without any content, as a full disk leaves it behind, is a new one.
+        One without any content, as a full disk may leave it, is a new one.
 
         Args:
-            path: of the file.
+            path: the file.
 
         Raises:
             InputError: it is not there, no bench file, too new, or damaged.
@@ -164,7 +164,7 @@ class BenchFile(BenchReader):
         """A new capture.
 
         Args:
-            name: of the source.
+            name: the name of the source.
             source: what it is, for people.
             began_ns: when, by the calendar, ns since 1970.
             resolution_ns: step of its stamps, ns.
@@ -182,7 +182,7 @@ class BenchFile(BenchReader):
 
         Args:
             capture: its number in the file.
-            name: of the wire.
+            name: the name of the wire.
             lines: names, JSON list.
             family: its key.
             sheet: id of the sheet; None when it was recognised.
@@ -227,7 +227,7 @@ class BenchFile(BenchReader):
         return self._lines[key]
 
     def add_block(self, line: int, block: Block) -> None:
-        """A stretch of a line; behind those that are there.
+        """A stretch of a line; after those that are there.
 
         Args:
             line: its number in the file.
@@ -301,7 +301,7 @@ class BenchFile(BenchReader):
 
         Args:
             wire: its number in the file.
-            numbers: of the exchanges.
+            numbers: the numbers of the exchanges.
         """
         self._connection.executemany(
             "DELETE FROM reading WHERE number = ?2 "
@@ -314,7 +314,7 @@ class BenchFile(BenchReader):
 
         Args:
             wire: its number in the file.
-            numbers: of the exchanges.
+            numbers: the numbers of the exchanges.
         """
         rows = [(wire, number) for number in numbers]
         self.forget_readings(wire, (number for _, number in rows))
@@ -326,7 +326,7 @@ class BenchFile(BenchReader):
         Args:
             wire: its number in the file.
             quantity: what is measured.
-            unit: in which it is kept.
+            unit: the unit in which it is kept.
             device: code of the device; empty where there is none.
         """
         key = (wire, quantity, device)
@@ -376,7 +376,7 @@ class BenchFile(BenchReader):
             wall_ns: when, by the calendar, ns since 1970.
             text: what; empty takes it away.
             wire: its number in the file.
-            number: of the exchange.
+            number: the number of the exchange.
         """
         self._connection.execute("DELETE FROM note WHERE wire = ? AND number = ?", (wire, number))
         if text:
@@ -446,7 +446,7 @@ class BenchFile(BenchReader):
         Args:
             line: its number in the file.
             before_ns: only blocks that end before, ns.
-            most_edges: so many a block has at most.
+            most_edges: how many a block has at most.
         """
         small = self._connection.execute(
             "SELECT id, start_ns, end_ns, edges, level FROM block WHERE line = ? AND end_ns <= ? "

@@ -22,7 +22,7 @@ def track_picture(track: Track, starts_ns: npt.NDArray[np.int64], width: float) 
     """Readings over time, with their gaps; None of none.
 
     Args:
-        track: of a wire.
+        track: the track of a wire.
         starts_ns: of all its exchanges, int64 (n,).
         width: of the picture.
     """
@@ -77,7 +77,7 @@ def wave_picture(report: Report, width: float) -> Picture:
     """An exchange on the wire, true to time; pulses that are not sound stand out.
 
     Args:
-        report: of the exchange.
+        report: the report of the exchange.
         width: of the picture.
     """
     lines = sorted({pulse.line for pulse in report.pulses})

@@ -59,7 +59,7 @@ def lanes_of(
     """The lanes of a wire: a kind of pulse each, those told apart by length together.
 
     Args:
-        margins: of its pulses.
+        margins: the margins of its pulses.
         before: of those of before.
         shifts: how they moved.
     """
@@ -234,7 +234,7 @@ def stray_words(row: Margin, stray: Stray) -> str:
     """A stray pulse: how long it is, and where it stands.
 
     Args:
-        row: of its window.
+        row: the row of its window.
         stray: the pulse.
     """
     where = f", pulse {stray.position + 1}" if stray.position >= 0 else ""

@@ -36,7 +36,7 @@ def kind_of(verdict: Verdict) -> Kind:
     """How a pulse is drawn.
 
     Args:
-        verdict: of the pulse.
+        verdict: the verdict of the pulse.
     """
     return {Verdict.UNSOUND: Kind.BAD, Verdict.NEAR: Kind.NEAR}.get(verdict, Kind.INK)
 
@@ -65,7 +65,7 @@ class Stroke:
     """A line from point to point; filled down to its first point's height when ``filled``.
 
     Attributes:
-        points: in order.
+        points: the points, in order.
         kind: what it is.
         width: of the line.
         filled: the area it closes is filled, too.
@@ -86,7 +86,7 @@ class Words:
         text: the words.
         kind: what it is.
         anchor: ``start``, ``middle`` or ``end``.
-        size: of the letters.
+        size: the size of the letters.
         bold: in heavier letters.
     """
 

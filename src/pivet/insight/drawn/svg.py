@@ -31,7 +31,7 @@ def svg_text(picture: Picture) -> str:
     """The picture as an element that stands in HTML or in a file of its own.
 
     Args:
-        picture: to be written.
+        picture: the picture to be written.
     """
     head = (
         f'<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 {_n(picture.width)} '

@@ -57,7 +57,7 @@ class EchoInsight(FamilyInsight):
         """All pulses, window by window.
 
         Args:
-            wire: of this family.
+            wire: a wire of this family.
         """
         return widths(_shots(wire)[1])
 

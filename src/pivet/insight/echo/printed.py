@@ -9,7 +9,7 @@ from pivet.judge.echo import JudgedShots
 
 DECIMALS = 3
 SPEEDS = (331.3, 340.0, 340.3, 343.0, 343.2, 344.0, 344.8, 345.0, 346.0)
-"""Speeds of sound that firmware reckons with, m/s: 58 µs a cm is 344.8, 0.034 cm a µs is 340."""
+"""Speeds of sound that firmware assumes, m/s: 58 µs a cm is 344.8, 0.034 cm a µs is 340."""
 
 
 def facts_of(exchanges: EchoExchanges, judged: JudgedShots) -> list[Fact]:

@@ -18,7 +18,7 @@ from pivet.judge.echo import JudgedShots
 FloatArray = npt.NDArray[np.float64]
 
 USUAL_SPEED_M_S = 343.0
-"""Of sound in dry air of 20 °C: what firmware reckons with that knows no temperature."""
+"""Of sound in dry air of 20 °C: what firmware without a thermometer assumes."""
 
 USUAL_PERIOD_US = 1.0
 
@@ -41,7 +41,7 @@ def read(shots: Shots, at: Int64Array, reader: Reader) -> Outcomes:
 
     Args:
         shots: decoded and judged, n of them.
-        at: which of them, rising, int64 (m,).
+        at: indices of some of them, rising, int64 (m,).
         reader: the firmware.
     """
     exchanges, judged = shots
@@ -147,13 +147,13 @@ def suggest(chosen: Sequence[tuple[Shots, Int64Array]], reader: Reader) -> Sugge
 
 
 def map_of(shots: Shots, at: Int64Array, reader: Reader, drawn: int = DRAWN) -> Grid | None:
-    """The speed of sound that the firmware reckons with, against its timeout.
+    """The speed of sound that the firmware counts on, against its timeout.
 
     Args:
         shots: decoded and judged.
-        at: which of them, rising.
+        at: indices of some of them, rising.
         reader: the firmware.
-        drawn: so many measurements are drawn.
+        drawn: how many measurements are drawn.
     """
     exchanges, judged = shots
     if not at.size:

@@ -74,7 +74,7 @@ class HumidityInsight(FamilyInsight):
         """All pulses, window by window.
 
         Args:
-            wire: of this family.
+            wire: a wire of this family.
         """
         return widths(_exchanges(wire), wire.sheet)
 

@@ -12,7 +12,7 @@ from pivet.insight.pulses import Int64Array
 from pivet.judge.notices import spiked
 
 AT_ONCE = 1 << 15
-"""So many frames are read at once: what lies between stays in the processor's cache."""
+"""How many frames are read at once: what lies between stays in the processor's cache."""
 
 EDGES = layout.PULSES + 1
 USUAL_RELEASE_NS, USUAL_END_NS = 30_000, 50_000

@@ -25,7 +25,7 @@ DRAWN_POLLED = 500
 MOST_STALL_US = 80.0
 
 BLOCK = 2048
-"""So many frames at once stay in the processor's cache."""
+"""How many frames at once stay in the processor's cache."""
 
 
 def map_of(
@@ -35,9 +35,9 @@ def map_of(
 
     Args:
         exchanges: decoded, columns of n exchanges.
-        at: which of them, rising.
+        at: indices of some of them, rising.
         reader: the firmware; its threshold (or period) and its stalls are those of the map.
-        drawn: so many exchanges are drawn.
+        drawn: how many exchanges are drawn.
     """
     at = np.intersect1d(at, whole_frames(exchanges), assume_unique=True)
     if not at.size:

@@ -24,7 +24,7 @@ def frame_picture(
     """Bytes under each other, a cell a bit; pulses that are not sound stand out.
 
     Args:
-        report: of the exchange.
+        report: the report of the exchange.
         taken: the bytes as a firmware took them; bits that differ stand out instead.
         mark_us: how long after the rise it decides, µs; None where it does not.
     """

@@ -16,7 +16,7 @@ def widths(exchanges: HumidityExchanges, sheet: Sheet) -> Iterator[Widths]:
 
     Args:
         exchanges: decoded, columns of n exchanges.
-        sheet: of the sensor type.
+        sheet: the sheet of the sensor type.
     """
     for row, lengths, chosen in pulse_groups(exchanges):
         window = sheet.windows[KEYS[row]]

@@ -49,7 +49,7 @@ def read(exchanges: HumidityExchanges, at: Int64Array, reader: Reader) -> Outcom
 
     Args:
         exchanges: decoded, columns of n exchanges.
-        at: which of them, rising, int64 (m,).
+        at: indices of some of them, rising, int64 (m,).
         reader: the firmware.
     """
     found = Outcomes(
@@ -107,7 +107,7 @@ def _look_late(
     bits: Bits,
     gave_up: Bits,
 ) -> None:
-    """Bits of frames in which the firmware looks only behind the next rise."""
+    """Bits of frames in which the firmware looks only after the next rise."""
     apart = lengths[BIT_HIGH] + lengths[BIT_LOW.start + 2 : BIT_LOW.stop + 2 : 2]
     late = np.flatnonzero((apart <= threshold).any(axis=0))
     if late.size:
@@ -206,7 +206,7 @@ def turns_of(
 
     Args:
         edges: (e, m), ns; infinite for those that never come.
-        period: of the loop, ns; one, or several as (k, 1).
+        period: the period of the loop, ns; one, or several as (k, 1).
         work: how long a bit is put away, ns.
         phase: where in a turn the loop is at the first edge, (m,), 0 to 1.
         noise: by how much a turn is longer, (e - 1, m), ns; None for not at all.
@@ -244,7 +244,7 @@ def turns_of(
 def _looked(edges: FloatArray, threshold: float) -> tuple[Bits, Bits]:
     """Bits of a firmware that looks so late that it passes rises over, or that missed some.
 
-    Behind a frame the line stays high: that is one rise more.
+    After a frame the line stays high: that is one rise more.
     """
     size = edges.shape[1]
     every, gave_up = np.arange(size), np.zeros((WAITED.stop, size), dtype=bool)

@@ -50,7 +50,7 @@ class OneWireInsight(FamilyInsight):
         """All pulses, window by window.
 
         Args:
-            wire: of this family.
+            wire: a wire of this family.
         """
         return widths(_exchanges(wire), wire.sheet)
 

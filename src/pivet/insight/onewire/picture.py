@@ -8,7 +8,7 @@ from pivet.judge.report import Report
 
 BITS = 8
 MOST_ROWS = 24
-"""So many bytes are drawn; a search has more, and its tree is the window's matter."""
+"""How many bytes are drawn; a search has more, and its tree is the window's matter."""
 
 HEAD, TOP = 96.0, 40.0
 ROW, CELL = 38.0, 74.0
@@ -21,7 +21,7 @@ def transaction_picture(report: Report) -> Picture:
     """Reset and presence as words, then a row a byte; pulses that are not sound stand out.
 
     Args:
-        report: of the transaction.
+        report: the report of the transaction.
     """
     slots = {
         pulse.bit: pulse for pulse in report.pulses if pulse.bit is not None and not pulse.high

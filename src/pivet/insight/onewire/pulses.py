@@ -17,7 +17,7 @@ def widths(exchanges: OneWireExchanges, sheet: Sheet) -> Iterator[Widths]:
 
     Args:
         exchanges: decoded, columns of n transactions.
-        sheet: of the sensor type.
+        sheet: the sheet of the sensor type.
     """
     fast, groups = exchanges.fast, list(line_groups(exchanges))
     for row, lengths in groups:

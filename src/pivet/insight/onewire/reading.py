@@ -43,7 +43,7 @@ def read(exchanges: OneWireExchanges, at: Int64Array, reader: Reader) -> Outcome
 
     Args:
         exchanges: decoded, columns of n transactions.
-        at: which of them, rising, int64 (m,).
+        at: indices of some of them, rising, int64 (m,).
         reader: the host.
     """
     rise_ns = reader.rise_us * 1000

@@ -145,9 +145,9 @@ def map_of(
 
     Args:
         exchanges: decoded, columns of n transactions.
-        at: which of them, rising.
+        at: indices of some of them, rising.
         reader: the host.
-        drawn: so many transactions are drawn.
+        drawn: how many transactions are drawn.
     """
     one, zero = read_sides(exchanges)
     at = at[np.isfinite(one[at]) | np.isfinite(zero[at])]

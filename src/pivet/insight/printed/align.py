@@ -9,14 +9,14 @@ from pivet.insight.printed.facts import Fact
 from pivet.insight.printed.lines import Printed
 
 AHEAD = 8
-"""So many lines or exchanges may be passed over at once."""
+"""How many lines or exchanges may be passed over at once."""
 
 STEPS = [
     (lines, total - lines)
     for total in range(1, 2 * AHEAD + 1)
     for lines in range(max(total - AHEAD, 0), min(total, AHEAD) + 1)
 ]
-"""So many lines and exchanges are passed over, the fewest first."""
+"""How many lines and exchanges are passed over, the fewest first."""
 
 ALL_BUT = 0.9
 """Laid one beside the other, so large a share must fit for that to be the order."""
@@ -48,7 +48,7 @@ def entries_of(lines: Sequence[Printed], binding: Binding, single: bool) -> list
     """What was printed, an entry an exchange.
 
     Args:
-        lines: that were printed.
+        lines: the lines that were printed.
         binding: of their numbers.
         single: an exchange gives one value only, so that each number is one.
     """
@@ -117,7 +117,7 @@ class Aligner:
     """Lays entries beside exchanges.
 
     Args:
-        entries: in the order in which they were printed.
+        entries: the entries, in the order in which they were printed.
         facts: what the wire gave, in order of time.
     """
 

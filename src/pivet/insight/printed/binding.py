@@ -22,7 +22,7 @@ FAHRENHEIT = re.compile(r"°\s*f\b|^\s*f\b|fahrenheit", re.IGNORECASE)
 LENGTH = re.compile(r"^\s*(cm|mm|m|inch|in)\b", re.IGNORECASE)
 
 TRIED = 200
-"""So many lines are looked at when numbers are bound by fit."""
+"""How many lines are looked at when numbers are bound by fit."""
 
 NEARBY = 3
 """A line may stand so many exchanges beside its own while numbers are bound."""
@@ -39,8 +39,8 @@ class Bound:
     """A number of a line that is of a quantity.
 
     Attributes:
-        quantity: of the wire.
-        unit: in which it is printed.
+        quantity: the quantity of the wire.
+        unit: the unit in which it is printed.
         fahrenheit: its line says °F.
     """
 
@@ -58,7 +58,7 @@ def bind(
     """Which numbers of the lines are which quantity.
 
     Args:
-        lines: that were printed.
+        lines: the lines that were printed.
         facts: what the wire gave.
         said: by quantity the number in its line, from 1, as a person says; None to find out.
 
@@ -134,7 +134,7 @@ def _many_devices(facts: Sequence[Fact]) -> bool:
 
 
 def _says(number: Number, quantity: str) -> bool:
-    """The words beside a number name a quantity: before it, or right behind it."""
+    """The words beside a number name a quantity: before it, or right after it."""
     pattern = WORDS.get(quantity)
     if pattern is None:
         return False

@@ -74,9 +74,9 @@ class Crosscheck:
     """All that was printed beside all that the wire gave.
 
     Attributes:
-        pairs: in order.
+        pairs: the pairs, in order.
         binding: which numbers were taken for which quantity.
-        lines: that were printed.
+        lines: the lines that were printed.
     """
 
     pairs: tuple[Pair, ...] = field(repr=False)
@@ -84,7 +84,7 @@ class Crosscheck:
     lines: tuple[Printed, ...] = field(repr=False)
 
     def count(self, code: str) -> int:
-        """So many pairs have a code.
+        """How many pairs have a code.
 
         Args:
             code: as in ``Pair``.
@@ -138,7 +138,7 @@ def crosscheck(
 
     Args:
         facts: what the exchanges of a wire gave, in order of time.
-        text: of the console.
+        text: the text of the console.
         said: by quantity the number in its line, from 1; None to find out.
 
     Raises:

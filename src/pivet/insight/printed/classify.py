@@ -20,8 +20,8 @@ class Meant:
     """A printed number with what it is of.
 
     Attributes:
-        quantity: of the wire.
-        unit: in which it was printed.
+        quantity: the quantity of the wire.
+        unit: the unit in which it was printed.
         fahrenheit: its line says °F.
         number: as it was printed.
     """

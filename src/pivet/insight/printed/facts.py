@@ -9,7 +9,7 @@ class Mistake(NamedTuple):
     """A value as a mistake makes it.
 
     Attributes:
-        code: of the mistake, see docs/json.md.
+        code: the code of the mistake, see docs/json.md.
         value: in the kept unit of the quantity.
         line: the arithmetic that goes wrong, for people.
     """

@@ -32,7 +32,7 @@ class Number:
     Attributes:
         text: as it was printed.
         value: None for "nan", and for what stands for no reading.
-        decimals: so many were printed.
+        decimals: how many were printed.
         before, after: the words around it, up to its neighbours.
     """
 
@@ -73,7 +73,7 @@ def console_text(content: bytes, where: str) -> str:
     """The text of a console.
 
     Args:
-        content: of a file.
+        content: the content of a file.
         where: the file as the person named it, for messages.
 
     Raises:
@@ -89,7 +89,7 @@ def printed_lines(text: str) -> list[Printed]:
     """All lines that are not empty.
 
     Args:
-        text: of a console.
+        text: the text of a console.
     """
     rows = [(number, row.strip()) for number, row in enumerate(text.splitlines(), 1)]
     rows = [(number, row) for number, row in rows if row]
@@ -138,7 +138,7 @@ def shapes_of(lines: Sequence[Printed]) -> Iterator[tuple[str, int]]:
     """The shapes of lines with numbers, and how many numbers each has, the commonest first.
 
     Args:
-        lines: that were printed.
+        lines: the lines that were printed.
     """
     counts: dict[str, list[int]] = {}
     for line in lines:

@@ -19,7 +19,7 @@ def crosscheck_lines(title: str, found: Crosscheck) -> Iterator[str]:
     """What was printed beside what the wire gave, as a table and a sentence a cause.
 
     Args:
-        title: of the wire.
+        title: the title of the wire.
         found: the comparison.
     """
     yield f"{title} · {len(found.lines)} printed lines, {found.paired} beside an exchange"
@@ -62,7 +62,7 @@ def pair_words(pair: Pair) -> str:
     """Where a number stands, and what it stands beside.
 
     Args:
-        pair: of a line and an exchange, or one of them.
+        pair: the pair of a line and an exchange, or one of them.
     """
     where = "" if pair.entry is None else f"line {pair.entry.line.number} has {pair.printed}"
     if pair.fact is None:

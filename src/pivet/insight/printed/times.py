@@ -24,7 +24,7 @@ def by_time(entries: Sequence[Entry], facts: Sequence[Fact], binding: Binding) -
     """The place of the exchange that each entry was printed after.
 
     Args:
-        entries: in the order in which they were printed.
+        entries: the entries, in the order in which they were printed.
         facts: what the wire gave, in order of time.
         binding: numbers that are readings, and so are no times.
 

@@ -40,7 +40,7 @@ class Source:
     Attributes:
         name: as the person named it.
         size: bytes.
-        sha256: of its content, in hex; empty of what is no file.
+        sha256: the SHA-256 of its content, in hex; empty of what is no file.
     """
 
     name: str
@@ -54,7 +54,7 @@ class Worst:
 
     Attributes:
         report: all of it.
-        picture: of its pulses.
+        picture: the picture of its pulses.
         at: when it began.
     """
 
@@ -69,10 +69,10 @@ class WireReport:
 
     Attributes:
         studied: the wire.
-        counts: of each verdict, in their order.
+        counts: the counts of each verdict, in their order.
         sound: share that is sound, and between what it lies, at 95 %.
         causes: why exchanges are not sound, with one line of advice each.
-        margins: of its pulses.
+        margins: the margins of its pulses.
         lanes: pictures of them.
         sentences: what lies between kinds of pulses, and what widths follow.
         rehearsal: what a firmware would have made of the exchanges.
@@ -102,7 +102,7 @@ def source_of(path: Path, name: str) -> Source:
     """A file with its hash.
 
     Args:
-        path: of the file; a demo has none.
+        path: the path of the file; a demo has none.
         name: as the person named it.
     """
     if not path.is_file():
@@ -123,10 +123,10 @@ def wire_report(
     Args:
         studied: the wire.
         reader: the firmware whose rehearsal is told; None for what the usual one suggests.
-        progress: told the share done.
+        progress: called with the share done, 0 to 1.
 
     Raises:
-        Cancelled: from ``progress``.
+        Cancelled: ``progress`` raised it.
     """
     wire, insight = studied.wire, insight_of(studied.wire)
     margins = margins_of(wire)

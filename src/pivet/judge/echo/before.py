@@ -20,7 +20,7 @@ class Before:
         trigger_ns: start of the last trigger; None without one, ns.
         distances: the last shots that could be given, as many as a median is of, float64 (k,), m.
         longest: its longest echoes.
-        count: so many measurements, whole chapters.
+        count: how many measurements, whole chapters.
     """
 
     trigger_ns: int | None = None
@@ -31,12 +31,12 @@ class Before:
     def and_then(
         self, exchanges: EchoExchanges, given: FloatArray, over: int, longest: Longest
     ) -> "Before":
-        """What is known behind further measurements.
+        """What is known after further measurements.
 
         Args:
             exchanges: that follow.
             given: their distances that can be given, m.
-            over: so many shots make a median.
+            over: how many shots make a median.
             longest: what is known of the longest echoes then.
         """
         triggered = np.flatnonzero(exchanges.trigger_ns != ABSENT)

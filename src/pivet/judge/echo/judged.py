@@ -77,7 +77,7 @@ class Lengths:
 
         Args:
             first: number of the first exchange.
-            last: of the one behind the last.
+            last: one past the number of the last.
         """
         found: npt.NDArray[np.integer] = (self.least_ns[:, first:last] != ABSENT).astype(np.int64)
         return found
@@ -88,7 +88,7 @@ class JudgedShots:
     """What is said of n measurements.
 
     Attributes:
-        sheet: against which they were judged.
+        sheet: the one they were judged against.
         resolution_ns: uncertainty of every width, ns.
         verdict: ``Verdict`` values, uint8 (n,).
         notices: ``Notice`` bits, int64 (n,).
@@ -130,7 +130,7 @@ def rule_of(sheet: Sheet) -> EchoRule:
     """Range and timeout of an echo sensor's sheet.
 
     Args:
-        sheet: of the sensor type.
+        sheet: the sheet of the sensor type.
 
     Raises:
         ValueError: it is a sheet of another family.
@@ -144,7 +144,7 @@ def echo_window(sheet: Sheet, speed: float) -> Window:
     """The echo's window for a speed of sound: from the nearest to the farthest, about.
 
     Args:
-        sheet: of the sensor.
+        sheet: the sheet of the sensor.
         speed: of sound, m/s.
     """
     return _echo_window(sheet.windows["echo"], rule_of(sheet), speed)
@@ -163,7 +163,7 @@ def latest_us(sheet: Sheet) -> float:
     """From trigger to echo at most, µs.
 
     Args:
-        sheet: of the sensor type.
+        sheet: the sheet of the sensor type.
     """
     window = sheet.windows["wait"]
     return window.typ_us if window.max_us is None else window.max_us
@@ -178,7 +178,7 @@ def windows_at(sheet: Sheet, speed: float) -> list[Window]:
     """The sheet's windows, that of the echo for a speed of sound.
 
     Args:
-        sheet: of the sensor.
+        sheet: the sheet of the sensor.
         speed: of sound, m/s.
     """
     key = (id(sheet), speed)
@@ -219,12 +219,12 @@ def judge(
     """Judges measurements of one wire.
 
     Args:
-        exchanges: in order of time.
-        sheet: of the sensor type.
+        exchanges: the exchanges, in order of time.
+        sheet: the sheet of the sensor type.
         resolution_ns: uncertainty of every width, ns.
         air: the air temperature; None takes the usual 20 °C.
         vessel: derives a level.
-        over: so many shots make a median.
+        over: how many shots make a median.
         before: what the measurements before left behind.
         triggered: triggers are seen on this wire, so an echo without one answers nobody.
     """

@@ -15,8 +15,8 @@ def pulses_of(exchanges: EchoExchanges, judged: JudgedShots, index: int) -> tupl
 
     Args:
         exchanges: decoded, columns of n exchanges.
-        judged: what the judge says of them, columns too.
-        index: which exchange.
+        judged: what the judge says of them, as columns.
+        index: of the exchange, from 0.
     """
     sheet, speed = judged.sheet, float(judged.speed[index])
     windows = {window.key: window for window in windows_at(sheet, speed)}

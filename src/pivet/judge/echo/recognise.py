@@ -15,7 +15,7 @@ TRIGGER_NS = (1_000, 200_000)
 """Hosts trigger for 10 µs, some for 100; a servo's pulse is five times as long."""
 
 ANSWERED_SHARE, LEAST_ANSWERED = 0.5, 2
-"""So many triggers are answered; fewer where all others are a host's, and nobody is in range."""
+"""This many triggers are answered; fewer where all others are a host's, and nobody is in range."""
 
 NEARLY = 0.9
 STEADY = 0.25

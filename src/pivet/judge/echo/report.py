@@ -51,7 +51,7 @@ class Measurement(msgspec.Struct, frozen=True):
         air_from: where the temperature comes from.
         fixed_m: what a fixed 340 m/s would say, m.
         median_m, spread_m: over the last shots; None unless this one may be given.
-        over: so many shots at most.
+        over: how many shots at most.
     """
 
     flight_us: float | None
@@ -70,8 +70,8 @@ def report(exchanges: EchoExchanges, judged: JudgedShots, index: int, wire: str)
 
     Args:
         exchanges: decoded, columns of n exchanges.
-        judged: what the judge says of them, columns too.
-        index: which exchange.
+        judged: what the judge says of them, as columns.
+        index: of the exchange, from 0.
         wire: its name, for people.
     """
     make_pulses = Later(pulses_of, exchanges, judged, index)

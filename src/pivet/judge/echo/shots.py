@@ -28,7 +28,7 @@ class Shots:
         median, spread: over the last ``over`` given shots, this one included; spread is
             from the least to the greatest; float64 (k,), m.
         jumped: far from shots that agree with each other, bool (k,).
-        over: so many shots at most.
+        over: how many shots at most.
     """
 
     median: FloatArray = field(repr=False)
@@ -44,7 +44,7 @@ def compare(
 
     Args:
         distances: those that may be given, in order of time, float64 (k,), m.
-        over: so many shots make a median; odd.
+        over: how many shots make a median; odd.
         before: the last of those that came before, float64 (b,), m.
     """
     if before is not None and before.size:

@@ -262,7 +262,7 @@ def _fixed_speed(case: Case) -> Iterator[Finding]:
 
 @lru_cache(maxsize=64)
 def _fixed_words(speed: float) -> tuple[str, str]:
-    """What stands before and behind the distance."""
+    """What stands before and after the distance."""
     off = (FIXED_SPEED / speed - 1) * 100
     return (
         f"Firmware that counts with a fixed {FIXED_SPEED:g} m/s reads ",

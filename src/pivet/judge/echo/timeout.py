@@ -36,8 +36,8 @@ class Longest:
 
     Attributes:
         top_ns: the longest, ns; ``NEVER`` before there is one.
-        alike: so many are as long.
-        others: so many are shorter.
+        alike: how many are as long.
+        others: how many are shorter.
         least_ns, most_ns: of the others, ns.
     """
 
@@ -57,7 +57,7 @@ def learn(
     """Which echoes are the sensor's timeout.
 
     Args:
-        exchanges: in order of time, n.
+        exchanges: the exchanges, in order of time, n.
         resolution_ns: uncertainty of a width, ns.
         before: what the measurements before left behind.
         count_before: how many those were, whole chapters.

@@ -20,11 +20,11 @@ class Before:
 
 
 def after(exchanges: HumidityExchanges, count: int, before: Before | None) -> Before:
-    """What is known behind the first ``count`` of some exchanges.
+    """What is known after the first ``count`` of some exchanges.
 
     Args:
         exchanges: decoded, columns of n exchanges.
-        count: so many exchanges are left behind.
+        count: how many exchanges are left behind.
         before: what the exchanges before these left behind; None at the first.
     """
     ranking = before.ranking if before is not None else None

@@ -33,7 +33,7 @@ ZERO_IN_LOWS, ONE_IN_LOWS = 0.52, 1.4
 LEAST_SPREAD_NS = 300.0
 STEP_SHARE = 0.05
 """The middles are known no better than this, and this share of a step.  Steps alone spread widths
-by half a step at most (a width of so many steps and a half)."""
+by half a step at most (a width of this many steps and a half)."""
 
 OUTLIER, ASTRAY_NS = 2e-3, 50_000
 """So often an edge is not where noise alone would put it, and then anywhere within so much."""
@@ -67,7 +67,7 @@ def doubts(
     """Probability that each frame whose sum holds has wrong bits, float64 (n,).
 
     Args:
-        exchanges: in order of time, n.
+        exchanges: the exchanges, in order of time, n.
         classes: their shortest and longest pulses.
         holds: the sum of a whole frame holds, bool (n,); of others nothing is said (0).
         resolution_ns: uncertainty of their widths, ns.

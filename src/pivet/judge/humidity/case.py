@@ -18,7 +18,7 @@ class Case(AnyCase[HumidityExchanges, JudgedFrames], frozen=True, eq=False):
         """Width of the pulse in a column, µs.
 
         Args:
-            column: of the stack: a pulse of the exchange.
+            column: the column of the stack: a pulse of the exchange.
         """
         return float(self.exchanges.widths_ns[column, self.index]) / 1000
 
@@ -26,6 +26,6 @@ class Case(AnyCase[HumidityExchanges, JudgedFrames], frozen=True, eq=False):
         """The pulse in a column.
 
         Args:
-            column: of the stack: a pulse of the exchange.
+            column: the column of the stack: a pulse of the exchange.
         """
         return next(pulse for pulse in self.pulses if pulse.column == column)

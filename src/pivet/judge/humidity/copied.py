@@ -17,7 +17,7 @@ def meanings(copied: Copied) -> list[Meaning]:
     """What the bytes would say for each sheet; none where they are not five.
 
     Args:
-        copied: the bytes, and what was said of them.
+        copied: the bytes, and what came with them.
     """
     if len(copied.data) != BYTES:
         return []

@@ -48,7 +48,7 @@ class JudgedFrames:
     """What is said of n exchanges.
 
     Attributes:
-        sheet: against which they were judged.
+        sheet: the one they were judged against.
         better: the sheet that fits instead, if this one does not.
         resolution_ns: uncertainty of every width, ns.
         verdict: ``Verdict`` values, uint8 (n,).
@@ -110,7 +110,7 @@ def judge(
     """Judges exchanges of one wire.
 
     Args:
-        exchanges: in order of time.
+        exchanges: the exchanges, in order of time.
         sheet: the sensor type's sheet.
         resolution_ns: uncertainty of every width, or of those of each exchange, ns.
         better: the sheet that fits this wire instead, if ``sheet`` does not.
@@ -278,7 +278,7 @@ def _rises_late(
     """
     low = exchanges.widths_ns[layout.ANSWER_LOW] / 1000
     high = exchanges.widths_ns[layout.ANSWER_HIGH] / 1000
-    # Where zeros vanish their lows run together and look like asks, the first right behind it.
+    # Where zeros vanish their lows run together and look like asks, the first right after it.
     pause_ns = exchanges.start_ns[1:] - exchanges.end_ns[:-1]
     soon = pause_ns < layout.IDLE_NS
     high[:-1] = np.where(soon & (high[:-1] < 0), pause_ns / 1000, high[:-1])

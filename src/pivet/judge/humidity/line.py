@@ -18,7 +18,7 @@ LEAST_BOUNCES = 8
 """Spikes at this share of an exchange's edges, and so many, are reflections."""
 
 INTERRUPTED_NS = 120 * layout.US
-"""An ask so soon behind the last whole pulse of an answer that has not ended cuts into it."""
+"""An ask so soon after the last whole pulse of an answer that has not ended cuts into it."""
 
 MERGED = 1.5
 SCATTER_NS = 9 * layout.US
@@ -48,7 +48,7 @@ def line_notices(
     Args:
         exchanges: decoded, columns of n exchanges.
         classes: the pulses by window.
-        windows: of the sheet, in the order of the classes.
+        windows: the windows of the sheet, in the order of the classes.
         sheet: the timing sheet.
         so_far: notices that are known already, int64 (n,).
         resolution_ns: uncertainty of every width, ns.
@@ -75,7 +75,7 @@ def _bounced(exchanges: HumidityExchanges) -> BoolArray:
 
 
 def _interrupted(exchanges: HumidityExchanges) -> BoolArray:
-    """Answers that have begun, are not whole, and behind which an ask follows at once."""
+    """Answers that have begun, are not whole, and after which an ask follows at once."""
     found = np.zeros(len(exchanges), dtype=bool)
     part = (exchanges.bit_count > 0) & (exchanges.pulse_count < layout.PULSES)
     soon = exchanges.start_ns[1:] - exchanges.end_ns[:-1] <= INTERRUPTED_NS

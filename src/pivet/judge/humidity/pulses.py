@@ -17,7 +17,7 @@ def window_key(column: int, is_one: bool) -> str:
     """Key of the window for a column.
 
     Args:
-        column: of the stack.
+        column: the column of the stack.
         is_one: a high there is a 1.
     """
     if column == ASK:
@@ -36,8 +36,8 @@ def pulses_of(exchanges: HumidityExchanges, judged: JudgedFrames, index: int) ->
 
     Args:
         exchanges: decoded, columns of n exchanges.
-        judged: what the judge says of them, columns too.
-        index: which exchange.
+        judged: what the judge says of them, as columns.
+        index: of the exchange, from 0.
     """
     widths = exchanges.widths_ns[:, index]
     ones = (widths > exchanges.split_ns[index]).tolist()

@@ -19,7 +19,7 @@ from pivet.sheets.load import recognisable, sheets_of
 from pivet.sheets.model import Sheet
 
 LOOKED_AT = 2 * CHAPTER
-"""So many exchanges settle which sheet fits: those that a live wire has in sight at first."""
+"""This many exchanges settle which sheet fits: those that a live wire has in sight at first."""
 
 LEAST_BITS = 8
 LEAST_SHARE = 0.02
@@ -113,7 +113,7 @@ class Ranking:
         A sheet that is not among them, as one that only a bench file knows, is not compared.
 
         Args:
-            sheet: of the sensor type.
+            sheet: the sheet of the sensor type.
         """
         own = next((fit.score for fit in self.fits if fit.sheet.id == sheet.id), np.inf)
         return self.best if self.settled and self._best.score > own + CLEARLY else None

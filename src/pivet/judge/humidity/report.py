@@ -60,8 +60,8 @@ def report(exchanges: HumidityExchanges, judged: JudgedFrames, index: int, wire:
 
     Args:
         exchanges: decoded, columns of n exchanges.
-        judged: what the judge says of them, columns too.
-        index: which exchange.
+        judged: what the judge says of them, as columns.
+        index: of the exchange, from 0.
         wire: its name, for people.
     """
     make_pulses = Later(pulses_of, exchanges, judged, index)

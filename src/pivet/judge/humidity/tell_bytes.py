@@ -26,7 +26,7 @@ def doubtful_bit(exchanges: HumidityExchanges, index: int) -> int | None:
 
     Args:
         exchanges: decoded, columns of n exchanges.
-        index: which exchange.
+        index: of the exchange, from 0.
     """
     bits = exchanges.bits(index)
     if bits.size < layout.BITS:

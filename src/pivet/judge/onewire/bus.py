@@ -85,7 +85,7 @@ class Bus:
     """All devices of a line, and which one is meant.
 
     Attributes:
-        devices: in the order in which they were met.
+        devices: the devices, in the order in which they were met.
         chosen: number of the device that the last ROM command left chosen.
         anyone: stands for whatever answers when all are asked at once.
     """
@@ -99,7 +99,7 @@ class Bus:
         """Number of the device with a code, met now if it was not before.
 
         Args:
-            code: of the device: eight bytes as a number, the family in the lowest.
+            code: the code of the device: eight bytes as a number, the family in the lowest.
         """
         if code not in self.numbers:
             self.numbers[code] = len(self.devices)
@@ -133,7 +133,7 @@ class Bus:
         """The known device whose code differs from this one in a single bit.
 
         Args:
-            code: of the device: eight bytes as a number, the family in the lowest.
+            code: the code of the device: eight bytes as a number, the family in the lowest.
         """
         found = [
             number

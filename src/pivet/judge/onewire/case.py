@@ -19,7 +19,7 @@ class Case(AnyCase[OneWireExchanges, JudgedTransactions], frozen=True, eq=False)
         """A device as people call it: its role if it has one, and its code.
 
         Args:
-            code: of the device: eight bytes as a number, the family in the lowest.
+            code: the code of the device: eight bytes as a number, the family in the lowest.
         """
         text = code_text(code)
         return f"{self.names[text]} ({text})" if text in self.names else text
@@ -28,7 +28,7 @@ class Case(AnyCase[OneWireExchanges, JudgedTransactions], frozen=True, eq=False)
         """Some devices.
 
         Args:
-            codes: of the devices, as numbers.
+            codes: the codes of the devices, as numbers.
         """
         return ", ".join(self.called(code) for code in codes)
 
@@ -39,7 +39,7 @@ class Case(AnyCase[OneWireExchanges, JudgedTransactions], frozen=True, eq=False)
         return self.called(self.judged.course.codes[number]) if number >= 0 else "whoever is asked"
 
     def payload_columns(self) -> tuple[int, ...]:
-        """Pulses behind the function command, else behind the ROM command."""
+        """Pulses after the function command, else after the ROM command."""
         at = int(self.exchanges.function_at[self.index])
         first = 2 * (at + 8 if at >= 0 else 8)
         return tuple(pulse.column for pulse in self.pulses if pulse.column >= first)
@@ -48,6 +48,6 @@ class Case(AnyCase[OneWireExchanges, JudgedTransactions], frozen=True, eq=False)
         """When a pulse begins, ns.
 
         Args:
-            column: of the stack: a pulse of the exchange.
+            column: the column of the stack: a pulse of the exchange.
         """
         return next((pulse.start_ns for pulse in self.pulses if pulse.column == column), None)

@@ -40,7 +40,7 @@ class SlotClasses:
 
         Args:
             first: number of the first exchange.
-            last: of the one behind the last.
+            last: one past the number of the last.
         """
         return self.count[:, first:last]
 

@@ -19,7 +19,7 @@ def meanings(copied: Copied) -> list[Meaning]:
     """What the bytes would say; none where they are neither eight nor nine.
 
     Args:
-        copied: the bytes, and what was said of them.
+        copied: the bytes, and what came with them.
     """
     if len(copied.data) == ROM:
         return _as_codes(copied)
@@ -98,7 +98,7 @@ def _kernel_rows(copied: Copied, check: Check, value: float) -> Iterator[tuple[s
     if copied.kernel_crc is not None:
         stated, holds = copied.kernel_crc
         agrees = stated == check.computed and holds == bool(check.ok)
-        said = "as reckoned here" if agrees else "which is not what the bytes give"
+        said = "as worked out here" if agrees else "which is not what the bytes give"
         yield f"crc={stated:02x} {'YES' if holds else 'NO'}", f"the kernel's check, {said}"
     if copied.kernel_t is not None:
         agrees = abs(copied.kernel_t - value * 1000) <= 1

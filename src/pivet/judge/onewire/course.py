@@ -42,11 +42,11 @@ class Course:
         due_ns: how long that conversion takes, int64 (n,); -1 when nothing was read.
         found: codes that a search found so far in its round, by transaction.
         before: codes of the round before, for the last pass of a round, by transaction.
-        codes: of the devices, by number.
+        codes: the codes of the devices, by number.
         order: codes in search order, as the last whole round found them.
         probable: number of the known device that a wrong code probably was, by transaction.
         parasite: the device that is meant lives on the power of the line, bool (n,).
-        known: so many devices were known when a transaction was over, int32 (n,).
+        known: how many devices were known when a transaction was over, int32 (n,).
         known_later: the same with hindsight, int32 (n,).
     """
 
@@ -70,8 +70,8 @@ class Before:
 
     Attributes:
         bus: its devices.
-        rounds: of each search command.
-        count: so many transactions, whole chapters.
+        rounds: the rounds of each search command.
+        count: how many transactions, whole chapters.
     """
 
     bus: Bus = field(default_factory=Bus)
@@ -82,7 +82,7 @@ class Before:
 
 
 def follow(exchanges: OneWireExchanges, pads: Scratchpads, before: Before | None = None) -> Course:
-    """Follows a line through its transactions, which stand behind some others.
+    """Follows a line through its transactions, which stand after some others.
 
     Args:
         exchanges: decoded, columns of n exchanges.
@@ -93,7 +93,7 @@ def follow(exchanges: OneWireExchanges, pads: Scratchpads, before: Before | None
 
 
 def follow_on(exchanges: OneWireExchanges, pads: Scratchpads, before: Before | None) -> Before:
-    """What is known of a line behind some transactions, which stand behind some others.
+    """What is known of a line after some transactions, which stand after some others.
 
     Args:
         exchanges: decoded, columns of n exchanges.
@@ -273,7 +273,7 @@ class _Follower:
         device.answered, device.left = True, False
 
     def _polled(self, index: int) -> npt.NDArray[np.uint8]:
-        """Bits read behind a function command."""
+        """Bits read after a function command."""
         first = int(self._first[index])
         begin = first + int(self._exchanges.function_at[index]) + 8
         return self._exchanges.bit[begin : first + int(self._exchanges.slot_count[index])]

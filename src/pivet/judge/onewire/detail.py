@@ -27,7 +27,7 @@ from pivet.sheets.onewire import (
 )
 
 MOST_POLLED = 8
-"""So many rows of polled bits are shown."""
+"""How many rows of polled bits are shown."""
 
 
 class ByteRow(msgspec.Struct, frozen=True):
@@ -144,7 +144,7 @@ def transaction_of(
     """Explains transaction ``index``.
 
     Args:
-        exchanges: of the wire.
+        exchanges: the exchanges of the wire.
         judged: likewise.
         index: number of the transaction.
         names: the person's names, by code in kernel form.
@@ -172,8 +172,8 @@ def rom_of(exchanges: OneWireExchanges, judged: JudgedTransactions, index: int) 
 
     Args:
         exchanges: decoded, columns of n exchanges.
-        judged: what the judge says of them, columns too.
-        index: which exchange.
+        judged: what the judge says of them, as columns.
+        index: of the exchange, from 0.
     """
     if exchanges.has_rom[index]:
         return code_text(int(exchanges.rom[index])) if judged.rom_holds[index] else None

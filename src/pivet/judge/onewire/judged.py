@@ -82,7 +82,7 @@ class JudgedTransactions:
     """What is said of n transactions.
 
     Attributes:
-        sheet: against which they were judged.
+        sheet: the one they were judged against.
         resolution_ns: uncertainty of every width, ns.
         verdict: ``Verdict`` values, uint8 (n,).
         notices: ``Notice`` bits, int64 (n,).
@@ -116,7 +116,7 @@ class JudgedTransactions:
         """Number of the scratchpad that a transaction read whole.
 
         Args:
-            index: of the exchange, from 0.
+            index: number of the exchange, from 0.
         """
         pads = self.pads.at
         at = int(pads.searchsorted(index))
@@ -132,8 +132,8 @@ def judge(
     """Judges transactions of one wire.
 
     Args:
-        exchanges: in order of time.
-        sheet: of the line.
+        exchanges: the exchanges, in order of time.
+        sheet: the sheet of the line.
         resolution_ns: uncertainty of every width, ns.
         before: what the transactions before left behind; None at the first of a capture.
     """

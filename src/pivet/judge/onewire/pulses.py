@@ -33,7 +33,7 @@ def shown_slots(count: int) -> list[int]:
     """The slots of a transaction of which the pulses are listed.
 
     Args:
-        count: so many.
+        count: how many.
     """
     if count <= MOST_SHOWN:
         return list(range(count))
@@ -48,8 +48,8 @@ def pulses_of(
 
     Args:
         exchanges: decoded, columns of n exchanges.
-        judged: what the judge says of them, columns too.
-        index: which exchange.
+        judged: what the judge says of them, as columns.
+        index: of the exchange, from 0.
     """
     pulses = _head(exchanges, judged, index)
     pulses.extend(_slots(exchanges, judged, index))
@@ -110,7 +110,7 @@ def place_of(slot: int, walks: bool) -> str:
     """Where a slot stands, for people; everything is counted from 1.
 
     Args:
-        slot: of the transaction, from 0.
+        slot: the slot of the transaction, from 0.
         walks: it is a search.
     """
     if walks and 8 <= slot < 8 + 3 * ROM_BITS:

@@ -60,7 +60,7 @@ def _by_commands(exchanges: OneWireExchanges) -> Likeness:
 
 
 def _by_resets(exchanges: OneWireExchanges, step_ns: int) -> Likeness:
-    """A capture too coarse for bits still shows resets, each with presence and a pause behind."""
+    """A capture too coarse for bits still shows resets, each with presence and a pause after."""
     reset, presence = exchanges.reset_ns, exchanges.presence_ns
     whole = (reset >= RESET_NS[0] - step_ns) & (reset <= RESET_NS[1] + step_ns)
     whole &= presence != ABSENT

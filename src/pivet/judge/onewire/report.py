@@ -69,7 +69,7 @@ def report(
     """Everything about transaction ``index``.
 
     Args:
-        exchanges: of the wire.
+        exchanges: the exchanges of the wire.
         judged: likewise.
         index: number of the transaction.
         wire: name of the wire.
@@ -146,7 +146,7 @@ def data_of(exchanges: OneWireExchanges, index: int) -> bytes:
 
     Args:
         exchanges: decoded, columns of n exchanges.
-        index: which exchange.
+        index: of the exchange, from 0.
     """
     bits = exchanges.bit[exchanges.slots_of(index)]
     function, at = int(exchanges.function[index]), int(exchanges.function_at[index])

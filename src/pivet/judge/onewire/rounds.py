@@ -9,7 +9,7 @@ def search_key(code: int) -> int:
     """Place of a code in search order: its bits, the first on the wire weighing most.
 
     Args:
-        code: of the device: eight bytes as a number, the family in the lowest.
+        code: the code of the device: eight bytes as a number, the family in the lowest.
     """
     return int(f"{code:0{ROM_BITS}b}"[::-1], 2)
 

@@ -46,13 +46,13 @@ class Scratchpads:
 def payload_bytes(
     exchanges: OneWireExchanges, rows: Int64Array, first: Int64Array, count: int
 ) -> ByteArray:
-    """So many bytes from slot ``first`` of some transactions on, uint8 (count, m).
+    """How many bytes from slot ``first`` of some transactions on, uint8 (count, m).
 
     Args:
         exchanges: decoded, columns of n exchanges.
         rows: which transactions, int64 (m,).
         first: the slot at which the first byte begins, of each, int64 (m,).
-        count: so many bytes.
+        count: how many bytes.
     """
     index = (exchanges.first_slot[rows] + first)[:, None] + np.arange(8 * count)
     packed: ByteArray = np.packbits(exchanges.bit[index], axis=1, bitorder="little").T

@@ -26,7 +26,7 @@ def with_unlisted(case: Case, verdict: Verdict) -> tuple[Pulse, ...]:
 
     Args:
         case: the transaction.
-        verdict: of the pulses that are wanted.
+        verdict: the verdict of the pulses that are wanted.
     """
     told = {pulse.window.key for pulse in case.pulses if pulse.verdict is verdict}
     rows = np.flatnonzero(case.judged.window_verdict[:, case.index] == verdict)

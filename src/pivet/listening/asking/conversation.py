@@ -60,7 +60,7 @@ class Answer:
         begin_ns, end_ns: of the ask, ns.
         until_ns: the lines are known up to here, ns.
         edges: by line, from the ask on, int64 (n,), ns.
-        levels: of each line before its edges.
+        levels: the levels of each line before its edges.
         refused: why the ask was not carried out; empty when it was.
         broken: edges were lost meanwhile.
     """
@@ -97,7 +97,7 @@ class Levels:
         """Takes pieces, before anybody else does.
 
         Args:
-            pieces: in order of time for each line.
+            pieces: the pieces, in order of time for each line.
         """
         for piece in pieces:
             if piece.gap is not None:
@@ -132,8 +132,8 @@ class Conversation(Generic[T]):
 
     Args:
         talk: the generator.
-        source: that is asked.
-        levels: of its lines, kept by whoever reads the source.
+        source: the source that is asked.
+        levels: the levels of its lines, kept by whoever reads the source.
         floor: shared by all who ask the source.
 
     Attributes:

@@ -40,8 +40,8 @@ class Found:
 
     Attributes:
         says: for people, one sentence.
-        sheet: of the sensor; None when nothing answered.
-        lines: of the wire, trigger first.
+        sheet: the sheet of the sensor; None when nothing answered.
+        lines: the lines of the wire, trigger first.
         codes: of 1-Wire devices.
     """
 
@@ -55,7 +55,7 @@ def explore(line: LineInfo, resolution_ns: int, others: Sequence[str] = ()) -> T
     """Finds out what is on a line.
 
     Args:
-        line: to be tried.
+        line: the line to be tried.
         resolution_ns: step of the source's time stamps, ns.
         others: lines on which the echo of a trigger may come.
     """

@@ -30,7 +30,7 @@ def begin(line: str, program: Program, attempt: int = 1) -> Talk[Spoken]:
 
     Args:
         line: its name.
-        program: the slots behind the reset.
+        program: the slots after the reset.
         attempt: which try it is, from 1.
     """
     answer = yield program.say(line, attempt)
@@ -100,9 +100,9 @@ class Bus:
     """What is known of a line from round to round.
 
     Attributes:
-        codes: of its thermometers.
+        codes: the codes of its thermometers.
         resolution: bits that the finest of them has.
-        rounds: so many were done.
+        rounds: how many were done.
         silent: codes that did not answer the last time.
     """
 
@@ -125,7 +125,7 @@ def bus_round(line: str, bus: Bus, retries: int) -> Talk[bool]:
     Args:
         line: its name.
         bus: what is known of its devices; goes on.
-        retries: so many further tries when nothing usable comes.
+        retries: how many further tries when nothing usable comes.
     """
     if not bus.codes or bus.rounds % SEARCH_EVERY == 0:
         found = yield from search(line)

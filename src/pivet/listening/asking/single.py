@@ -59,9 +59,9 @@ def heard_wire(
     Args:
         answer: what was heard.
         family: that decodes and judges.
-        lines: of the wire, in the order of its family.
+        lines: the lines of the wire, in the order of its family.
         resolution_ns: step of the stamps, ns.
-        choices: of the person.
+        choices: what the person chose.
     """
     own = tuple(Line(name, answer.levels[name], answer.edges[name]) for name in lines)
     start = (
@@ -80,7 +80,7 @@ def heard_report(wire: Wire) -> Report | None:
     """The one exchange of an answer.
 
     Args:
-        wire: that is looked at.
+        wire: the wire to look at.
     """
     return wire.report(len(wire) - 1) if len(wire) else None
 
@@ -98,7 +98,7 @@ class Single:
 
     Attributes:
         sheet: its type.
-        lines: of its wire.
+        lines: the lines of its wire.
         resolution_ns: step of the source's time stamps, ns.
     """
 
@@ -114,7 +114,7 @@ class Single:
         """Asks, and asks again when that gave no reading, not sooner than the sheet allows.
 
         Args:
-            retries: so many times at most.
+            retries: how many times at most.
         """
         for attempt in range(1, retries + 2):
             answer = yield replace(self.say(), attempt=attempt)

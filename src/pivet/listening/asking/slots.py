@@ -69,7 +69,7 @@ class Program:
         """Then slots in which devices send.
 
         Args:
-            count: so many.
+            count: how many.
         """
         typ = _typical()
         steps = (typ["one"], typ["slot"] - typ["one"]) * count
@@ -79,7 +79,7 @@ class Program:
         """Then another program without a reset.
 
         Args:
-            other: what comes behind it.
+            other: what follows it.
         """
         return Program(self.steps + other.steps, self.resets, self.reads + other.reads)
 

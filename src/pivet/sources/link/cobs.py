@@ -1,11 +1,11 @@
 """Consistent overhead byte stuffing (Cheshire and Baker, 1999): bytes without zeros.
 
-A block is a length and that many bytes less one; behind each block but the last, and but
+A block is a length and that many bytes less one; after each block but the last, and but
 those of full length, there was a zero.
 """
 
 FULL = 0xFF
-"""Length byte of a block of 254 bytes behind which no zero stood."""
+"""Length byte of a block of 254 bytes after which no zero stood."""
 
 
 def stuff(data: bytes) -> bytes:

@@ -31,10 +31,10 @@ class Frame:
     """One frame.
 
     Attributes:
-        kind: of the message.
+        kind: the kind of the message.
         number: the sender counts its frames, 0 to 255 and round again.
-        payload: of the message.
-        missing: so many frames before this one did not arrive (at least).
+        payload: the payload of the message.
+        missing: how many frames before this one did not arrive (at least).
     """
 
     kind: int
@@ -62,10 +62,10 @@ class FrameWriter:
 
 
 def frame_bytes(kind: int, number: int, payload: bytes) -> bytes:
-    """A frame as it goes on the line, the zero behind it included.
+    """A frame as it goes on the line, the zero after it included.
 
     Args:
-        kind: of the message.
+        kind: the kind of the message.
         number: that counts the frames, 0 to 255.
         payload: its bytes.
     """
@@ -77,9 +77,9 @@ class FrameReader:
     """Finds the frames in whatever arrives; nothing that arrives makes it raise.
 
     Attributes:
-        damaged: so many stretches between zeros were no frame.
-        missing: so many frames did not arrive, by their numbers.
-        skipped_bytes: so many bytes stood in damaged stretches.
+        damaged: how many stretches between zeros were no frame.
+        missing: how many frames did not arrive, by their numbers.
+        skipped_bytes: how many bytes stood in damaged stretches.
     """
 
     def __init__(self) -> None:

@@ -57,7 +57,7 @@ class Heard:
         ticks: strictly rising, int64 (n,).
         known_until: the line is known up to this tick.
         gap: what is missing before these edges; None when nothing is.
-        loose: so many of them are told without saying when they came, only by when.
+        loose: how many of them are told without saying when they came, only by when.
     """
 
     line: int
@@ -96,7 +96,7 @@ class LinkHost:
         frames: finds the frames; counts damaged and missing ones.
         malformed: frames that were whole, but made no sense.
         tick: the latest tick that the probe spoke of.
-        most_tick: no later tick is believed; what comes after could not be reckoned with.
+        most_tick: no later tick is believed; what comes after could not be counted on.
         back_ticks: so far a later message may go back behind what is known.
     """
 
@@ -275,7 +275,7 @@ def unpacked_steps(data: bytes, most: int) -> list[int] | None:
 
     Args:
         data: as in docs/probe-link.md.
-        most: so many steps may be there.
+        most: how many steps may be there.
     """
     numbers = varint.unpacked(data, msg.MOST_VARINT)
     if numbers is None:

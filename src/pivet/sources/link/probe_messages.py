@@ -31,10 +31,10 @@ class IAm:
         boot: another number after each start of the probe.
         tick_ps: length of its tick, ps.
         lines: so many, numbered from 0.
-        buffer: so many edges it can hold back.
+        buffer: how many edges it can hold back.
         most_body: the longest body (kind, number, payload, CRC) that it takes, bytes.
         most_steps: the most bytes of steps in an ask.
-        name: for people.
+        name: as people read it.
     """
 
     KIND: ClassVar[int] = 0x81
@@ -177,10 +177,10 @@ class Edges:
 
     Attributes:
         line: its number.
-        level: of the line behind the first edge.
-        sent: so many edges of this line were sent before, since it is listened to; low 16 bits.
+        level: of the line after the first edge.
+        sent: how many edges of this line were sent before, since it is listened to; low 16 bits.
         first: tick of the first edge, its low 32 bits.
-        quiet: behind the last edge the line is known to be quiet for so long, ticks.
+        quiet: after the last edge the line is known to be quiet for so long, ticks.
         between: from each edge to the next, int64 (n - 1,), ticks, each at least 1.
         loose: those of ``between`` that are only the most it can be, bool (n - 1,).
     """
@@ -278,10 +278,10 @@ class Asked:
     """Probe: an ask was carried out, and all edges of its line up to its end were sent.
 
     Attributes:
-        ident: of the ask.
+        ident: the ident of the ask.
         line: its line.
         level: of the line at the end.
-        sent: so many edges of the line were sent, as in ``Edges``.
+        sent: how many edges of the line were sent, as in ``Edges``.
         begin, end: low 32 bits of the ticks of its first edge and of its end.
     """
 
@@ -317,7 +317,7 @@ class Lost:
         line: its number.
         level: of the line at ``until``.
         since, until: low 32 bits of the ticks between which the line is not known.
-        count: so many edges; ``UNKNOWN_COUNT`` when the probe cannot say.
+        count: how many edges; ``UNKNOWN_COUNT`` when the probe cannot say.
     """
 
     KIND: ClassVar[int] = 0x88

@@ -19,7 +19,7 @@ MOST_STEP_US = 500_000
 """The longest step of an ask."""
 
 MOST_RUN = 8
-"""So many steps can be repeated at most."""
+"""How many steps can be repeated at most."""
 
 SENT_WRAP = 1 << 16
 MOST_TICK = 1 << 56

@@ -51,8 +51,8 @@ class LiveBus(Circuit):
 
         Args:
             line: its name.
-            lows: when the line is pulled low, and until when, us.
-            level: to which the line is driven.
+            lows: when the line is pulled low, and until when, µs.
+            level: the level that the line is driven to.
         """
         if level is self.idle:
             return [NO_EDGES]

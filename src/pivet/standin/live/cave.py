@@ -53,7 +53,7 @@ class Cave:
     Attributes:
         places: where something can be changed.
         circuits: by wire.
-        probes: of the wheels, by short name.
+        probes: the probes of the wheels, by short name.
         level_m: of the brine, m.
     """
 
@@ -83,7 +83,7 @@ class Cave:
         """Somebody does something at a place.
 
         Args:
-            name: of the sensor.
+            name: the name of the sensor.
             kind: what happens to it.
             now_s: what the clock says, s.
         """
@@ -93,8 +93,8 @@ class Cave:
         """A place is given another climate, or the vat another level.
 
         Args:
-            name: of the sensor.
-            quantity: that is set.
+            name: the name of the sensor.
+            quantity: the quantity that is set.
             value: to which it settles.
 
         Raises:
@@ -115,7 +115,7 @@ class Cave:
         """A wire's sensor, or one probe of the wheels, is pulled off or put back.
 
         Args:
-            name: of the sensor.
+            name: the name of the sensor.
             plugged: it is there, or no longer.
             now_us: what the clock says, us.
         """

@@ -53,7 +53,7 @@ class Circuit(ABC):
     """A sensor (or several) on its lines.
 
     Attributes:
-        names: of the lines.
+        names: the names of the lines.
         idle: level of all its lines while nobody drives them.
         troubles: what is wrong.
         random: source of jitter and noise.
@@ -110,8 +110,8 @@ class Nothing(Circuit):
 
         Args:
             line: its name.
-            lows: when the line is pulled low, and until when, us.
-            level: to which the line is driven.
+            lows: when the line is pulled low, and until when, µs.
+            level: the level that the line is driven to.
         """
         return [own_edges(lows, self.troubles.rise_us) if level is not self.idle else NO_EDGES]
 

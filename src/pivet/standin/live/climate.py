@@ -52,7 +52,7 @@ class ClimatePlace:
         humidity, temperature: at rest, %RH and °C.
         swing_c: temperature swings by so much, °C.
         period_s: of the swing, s.
-        phase: of the swing.
+        phase: the phase of the swing.
         disturbed: what was done here, and when, s.
     """
 
@@ -96,7 +96,7 @@ class Felt:
     Attributes:
         truth: what is true at a moment, s.
         tau_s: time constant, s.
-        step_s: it is reckoned in steps of this, s.
+        step_s: it is worked out in steps of this, s.
     """
 
     truth: Callable[[float], float]

@@ -44,8 +44,8 @@ class Flood(Circuit):
 
         Args:
             line: its name.
-            lows: when the line is pulled low, and until when, us.
-            level: to which the line is driven.
+            lows: when the line is pulled low, and until when, µs.
+            level: the level that the line is driven to.
         """
         return [own_edges(lows)]
 

@@ -45,8 +45,8 @@ class LiveHumidity(Circuit):
 
         Args:
             line: its name.
-            lows: when the line is pulled low, and until when, us.
-            level: to which the line is driven.
+            lows: when the line is pulled low, and until when, µs.
+            level: the level that the line is driven to.
         """
         if level is self.idle:
             return [np.empty(0)]

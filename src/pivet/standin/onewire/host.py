@@ -27,7 +27,7 @@ class Host:
     Args:
         devices: on the line, whether plugged or not.
         conditions: how the line deviates.
-        seed: of the jitter.
+        seed: the seed of the jitter.
         start_s: when the host begins, s.
     """
 

@@ -41,9 +41,9 @@ class Session:
     """What a firmware does.
 
     Attributes:
-        family: of the devices.
+        family: the family of the devices.
         devices: how many there are.
-        rounds: so many times all convert and each is read.
+        rounds: how many times all convert and each is read.
         temperature: around the devices, each a little warmer than the one before, °C.
         resolution: bits.
         interval_s: from round to round, s.
@@ -68,8 +68,8 @@ def session_line(session: Session, name: str, seed: int) -> Line:
 
     Args:
         session: what is said, and by whom.
-        name: of the line.
-        seed: of all that is drawn.
+        name: the name of the line.
+        seed: the seed of all that is drawn.
 
     Raises:
         InputError: the devices cannot measure that, or the interval is too short.

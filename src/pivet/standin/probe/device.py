@@ -106,7 +106,7 @@ class LinkProbe:
         return out
 
     def idle_ticks(self, now: int) -> int:
-        """So long nothing will happen by itself, ticks."""
+        """How long nothing will happen by itself, ticks."""
         moments = [self._beat_at, *(ask.end for ask in self._asks)]
         for outlet in self.outlets:
             if outlet.next_tick is not None:

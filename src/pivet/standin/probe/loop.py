@@ -105,7 +105,7 @@ class Loop:
         return self.spoil(out) if self.spoil is not None and out else out
 
     def idle_ns(self) -> int:
-        """So long the probe will say nothing by itself, ns."""
+        """How long the probe will say nothing by itself, ns."""
         if self._probe is None:
             return STEP_NS
         idle = self._probe.idle_ticks(self._clock.now_ns // TICK_NS) * TICK_NS

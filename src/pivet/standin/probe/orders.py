@@ -17,7 +17,7 @@ class Mishaps:
     """What is to go wrong between probe and host.
 
     Attributes:
-        drop: so many of the next bytes get lost.
+        drop: how many of the next bytes get lost.
         crash_s: the probe is to crash, and to come back after so long, s; None: not.
     """
 
@@ -53,7 +53,7 @@ def carry_out(line: str, cave: Cave, mishaps: Mishaps, now_s: float) -> str:
     Args:
         line: the order, as it was typed.
         cave: to which it is done.
-        mishaps: of the probe.
+        mishaps: the mishaps of the probe.
         now_s: what the clock says, s.
 
     Raises:

@@ -21,11 +21,11 @@ class Outlet:
 
     Attributes:
         number: of the line.
-        level: behind the last edge that came.
+        level: after the last edge that came.
         tick_ns: length of the probe's tick, ns.
         late_us: edges are seen late by up to so much, µs.
         listening: its edges are recorded.
-        sent: so many edges were sent.
+        sent: how many edges were sent.
         last: tick of the last edge that came.
         held: edges that came and were not sent.
     """

@@ -29,9 +29,9 @@ class CorrectionDialog(QDialog):
     """Asks for an offset, or two points.
 
     Args:
-        sensor: that is corrected.
+        sensor: the sensor that is corrected.
         before: the correction that acts now.
-        units: in which values are given.
+        units: the units in which values are given.
 
     Attributes:
         correction: what was given; None until it is accepted.
@@ -106,10 +106,10 @@ class ReferenceDialog(QDialog):
     """Asks what a reference said at a moment.
 
     Args:
-        sensor: that is compared with it.
-        units: in which the value is given.
+        sensor: the sensor that is compared with it.
+        units: the units in which the value is given.
         at_ns: the moment that is meant, if nothing else is said.
-        clock: times are by the calendar.
+        clock: whether times are by the calendar.
     """
 
     def __init__(

@@ -14,9 +14,9 @@ class ReachDialog(QDialog):
 
     Args:
         reach: what was given before.
-        rule: of the sheet.
-        parent: over which it stands.
-        units: in which distances are shown.
+        rule: the rule of the sheet.
+        parent: the window it stands over.
+        units: the units in which distances are shown.
     """
 
     def __init__(

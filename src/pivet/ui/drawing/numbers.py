@@ -87,10 +87,10 @@ class NumberDialog(QDialog):
     """Asks for one number.
 
     Args:
-        title: of the dialog.
+        title: the title of the dialog.
         ask: what is asked for.
         box: the field, with its range.
-        parent: over which it stands.
+        parent: the window it stands over.
     """
 
     def __init__(self, title: str, ask: str, box: NumberBox, parent: QWidget) -> None:

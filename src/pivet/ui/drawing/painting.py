@@ -134,7 +134,7 @@ def draw_text(
         box: where.
         text: what.
         font: of ``font_of``.
-        colour: of the text.
+        colour: the colour of the text.
         align: in the box.
         elide: at which end it is shortened.
     """

@@ -88,7 +88,7 @@ class GlanceWindow(QWidget):
 
     @property
     def pages(self) -> int:
-        """So many pages there are."""
+        """How many pages there are."""
         return math.ceil(len(self._said) / self._per_page) if self._said else 0
 
     @property

@@ -308,8 +308,8 @@ class PaceDialog(QDialog):
     """Changes how a wire is asked.
 
     Args:
-        name: of the wire.
-        sheet: of its sensor, as far as it is known.
+        name: the name of the wire.
+        sheet: the sheet of its sensor, as far as it is known.
         pace: interval and retries now.
         parent: the window.
     """

@@ -103,5 +103,5 @@ class AskingForm(QWidget):
 
     @property
     def tries(self) -> int:
-        """So many retries."""
+        """How many retries."""
         return self.retries.currentIndex()

@@ -42,7 +42,7 @@ class LiveControls(QObject):
     """Ties listening, the bench file and the simulated cave to the window.
 
     Args:
-        services: of the window.
+        services: the services of the window.
 
     Signals:
         cave_begun: the simulated cave begins.

@@ -23,7 +23,7 @@ class LiveSession(QObject):
     Args:
         session: shows what is heard.
         limits: those that the open bench has now.
-        parent: owns it.
+        parent: the owner.
 
     Signals:
         said: something is to be told; carries the sentence and whether it is trouble.

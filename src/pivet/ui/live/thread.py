@@ -33,8 +33,8 @@ class ListeningThread(QThread):
         where: the source, as ``make_source`` takes it.
         bench: records what is heard.
         setups: the wires; None takes all that there are.
-        pace: of a replay.
-        parent: owns it.
+        pace: the pace of a replay.
+        parent: the owner.
         names: roles, corrections and limits at this moment.
 
     Each signal but ``failed`` carries the thread first: a method of the receiver can take

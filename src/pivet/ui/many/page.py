@@ -18,7 +18,7 @@ from pivet.ui.window.choosing import ChoiceBox
 from pivet.ui.work.background import Background
 
 NAME_LETTERS = 8
-"""So many letters of a wire's name are shown, however narrow the panel."""
+"""How many letters of a wire's name are shown, however narrow the panel."""
 
 
 class ManyPage(ViewPage):
@@ -32,7 +32,7 @@ class ManyPage(ViewPage):
     Attributes:
         wire: the choice of the wire.
         empty: says what to do where there is none.
-        beside: what is reckoned beside the window; errors are told in a sentence.
+        beside: what is worked out beside the window; errors are told in a sentence.
     """
 
     def __init__(
@@ -76,12 +76,12 @@ class ManyPage(ViewPage):
         self.renew()
 
     def end(self) -> None:
-        """Nothing more is reckoned."""
+        """Nothing more is worked out."""
         self.beside.wait()
 
     @property
     def busy(self) -> bool:
-        """Something is reckoned beside the window."""
+        """Something is worked out beside the window."""
         return self.beside.busy
 
     def renew(self) -> None:

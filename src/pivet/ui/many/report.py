@@ -21,15 +21,15 @@ def write_report(
     """Writes the report of a capture, as HTML or PDF.
 
     Args:
-        capture: that is open.
+        capture: the open capture.
         firmware: readers that were rehearsed, by the name of the wire.
         path: where to; .pdf, else HTML.
-        progress: told the share done.
+        progress: called with the share done, 0 to 1.
 
     Raises:
         InputError: a wire cannot be read.
         OutputError: the file cannot be written.
-        Cancelled: from ``progress``.
+        Cancelled: ``progress`` raised it.
     """
     html = capture_html(capture, firmware, part(progress, 0.0, 0.8))
     if path.suffix.lower() == ".pdf":
@@ -43,13 +43,13 @@ def capture_html(capture: Capture, firmware: Mapping[str, Reader], progress: Pro
     """The report of a capture as HTML.
 
     Args:
-        capture: that is open.
+        capture: the open capture.
         firmware: readers that were rehearsed, by the name of the wire.
-        progress: told the share done.
+        progress: called with the share done, 0 to 1.
 
     Raises:
         InputError: a wire cannot be read.
-        Cancelled: from ``progress``.
+        Cancelled: ``progress`` raised it.
     """
     wires = [wire for wire in capture.wires if len(wire)]
     names = dict(zip((wire.name for wire in capture.wires), wire_names(capture), strict=True))

@@ -41,7 +41,7 @@ def paint(painter: QPainter, picture: Picture, widget: QWidget) -> None:
     Args:
         painter: with antialiasing.
         picture: what.
-        widget: whose font is used.
+        widget: the widget whose font is used.
     """
     for shape in picture.shapes:
         _paint(painter, shape, widget)

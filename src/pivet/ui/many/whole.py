@@ -63,7 +63,7 @@ class WholeWires(QObject):
         """All exchanges of some wires.
 
         Args:
-            places: of the wires.
+            places: the places of the wires.
             done: gets them, at once where they are at hand.
         """
         keys = [self._key(place) for place in places]

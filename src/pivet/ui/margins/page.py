@@ -37,7 +37,7 @@ from pivet.ui.window.choosing import ChoiceBox
 
 SIDE_PX, TOLD_PX = 210, 300
 NOTHING = "Open a capture or a bench: its pulses stand here in their windows."
-RECKONING = "The pulses are being looked at …"
+LOOKING = "The pulses are being looked at …"
 ALL, HOUR, NUMBERS = "all", "the hour of the chosen one", "by number…"
 BY_HOUR, BY_NUMBER = "hour", "numbers"
 RANGE = re.compile(r"\s*(\d+)\s*(?:\.\.|-|to)\s*(\d+)\s*")
@@ -54,8 +54,8 @@ class Found:
     """What is shown.
 
     Attributes:
-        margins: of the pulses.
-        lanes: that are drawn.
+        margins: the margins of the pulses.
+        lanes: the lanes that are drawn.
         follows: what widths follow.
         comparison: with what was before; None without.
         suggestion: what it means for a firmware.
@@ -77,14 +77,14 @@ def find(
     """Everything that the view shows of some exchanges.
 
     Args:
-        wires: whose exchanges; a second one is what was before.
+        wires: the wires whose exchanges are shown; a second one is what was before.
         meant: which of them count, bool (n,), None for all.
         before: ``FIRST_HALF`` or ``BEFORE_THESE`` for a part of the same wire.
-        progress: told the share done.
+        progress: called with the share done, 0 to 1.
 
     Raises:
         InputError: before and after are of different families.
-        Cancelled: from ``progress``.
+        Cancelled: ``progress`` raised it.
     """
     side, *others = (Side(wire, meant(wire)) for wire in wires)
     old = others[0] if others else None
@@ -300,7 +300,7 @@ class MarginsPage(ManyPage):
             return
         which = self.which.currentData()
         meant = partial(_meant, which, self._hour(), self._numbers)
-        self.headline.setText(escape(RECKONING))
+        self.headline.setText(escape(LOOKING))
         work = partial(find, wires, meant, self.before.currentData())
         self._run("Looking at the pulses", work, partial(self._take, asked))
 

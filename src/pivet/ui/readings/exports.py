@@ -22,7 +22,7 @@ class ReadingsExports(QObject):
     """Exports, statistics, running log.
 
     Args:
-        services: of the window.
+        services: the services of the window.
         store: the readings; made when they are first needed.
         seen: what is in sight of a view that shows time, else None.
         live: what is listened to.

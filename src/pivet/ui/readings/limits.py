@@ -29,7 +29,7 @@ class LimitsDialog(QDialog):
     Args:
         session: knows the units.
         store: the readings and their limits.
-        sensor: that is meant first.
+        sensor: the sensor that is meant first.
     """
 
     def __init__(

@@ -110,7 +110,7 @@ class LogDialog(QDialog):
     Args:
         before: what was wanted last time.
         folder: where files were kept last.
-        units: in which values are shown now.
+        units: the units in which values are shown now.
     """
 
     def __init__(

@@ -38,7 +38,7 @@ class Constants(QWidget):
         """Shows the constants of a reader of this kind.
 
         Args:
-            kind: of the reader.
+            kind: the kind of the reader.
             reader: with its constants.
         """
         if kind is not self._kind:
@@ -95,7 +95,7 @@ class Constants(QWidget):
         """The firmware with the constants of the fields; 0 is none.
 
         Args:
-            kind: of the reader.
+            kind: the kind of the reader.
         """
         given: dict[str, object] = {}
         for name, box in self.fields.items():

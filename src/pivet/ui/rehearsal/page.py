@@ -34,7 +34,7 @@ NOTHING = "Open a capture or a bench: here it is told what a firmware would have
 NO_MAP = "no whole exchange to draw from"
 DRAFT, EXACT, MAP = "draft", "exact", "map"
 DRAFTED = 5_000
-"""So many exchanges are gone through while a constant is dragged."""
+"""How many exchanges are gone through while a constant is dragged."""
 
 PICTURE_PX, STEP_PX = 700.0, 52
 CUTS_US = 1.0

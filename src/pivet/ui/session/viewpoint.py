@@ -7,7 +7,7 @@ from pivet.judge.chapter import CHAPTER
 from pivet.person.choices import WireChoices
 
 NOWHERE = 1 << 40
-"""A number behind every exchange."""
+"""A number after every exchange."""
 
 
 class Moved(Enum):
@@ -22,7 +22,7 @@ class Viewpoint:
     """The part of one wire that is looked at, and the exchange in it.
 
     Attributes:
-        part: that is looked at when it is not the newest.
+        part: the part that is looked at when it is not the newest.
         index: of the exchange in ``wire``.
         follows: goes on to the newest exchange when one comes.
     """

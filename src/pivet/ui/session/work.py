@@ -18,7 +18,7 @@ class Work(LiveSelection):
     """A selection in which wires, choices, notes and names can be others.
 
     Attributes:
-        shown: how readings are shown.
+        shown: units and corrections of readings.
 
     Signals:
         roles_changed: devices were named or replaced.

@@ -37,7 +37,7 @@ class RowsToPaint:
         width, height: of the view, px.
         top: how far the rows are scrolled down, px.
         names: the person's names of devices, by code.
-        units: in which readings are shown.
+        units: the units in which readings are shown.
     """
 
     wire: Wire
@@ -97,7 +97,7 @@ class Rows(ABC):
         return ""
 
     def row_step(self, report: Report) -> int:
-        """So many pulses lie between one row and the next."""
+        """How many pulses lie between one row and the next."""
         return 1
 
     def steps_exchanges(self) -> bool:

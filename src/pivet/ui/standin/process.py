@@ -21,7 +21,7 @@ class StandinProcess(QObject):
     """Runs `pivet standin serve`, and ends it with this object.
 
     Args:
-        parent: owns it.
+        parent: the owner.
 
     Signals:
         ready: the probe can be listened to; carries the path of its port.

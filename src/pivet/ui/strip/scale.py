@@ -55,7 +55,7 @@ class TimeScale:
         return self.shown(start, start + span)
 
     def moved(self, px: float) -> "TimeScale":
-        """Moves the picture by so many pixels to the right."""
+        """Moves the picture by this many pixels to the right."""
         by = -px / max(self.width, 1) * self.span_ns
         return self.shown(self.start_ns + by, self.end_ns + by)
 

@@ -39,7 +39,7 @@ WAVE_BOTTOM = 62.0
 ZOOM = 1.25
 LANE_GAP = 14.0
 FEW_STEPS = 4
-"""Lines are smoothed only where at least so many pixels lie between two steps."""
+"""Lines are smoothed only where at least this many pixels lie between two steps."""
 SNAP_PX = 9.0
 GRIP_PX = 6.0
 MARGIN = 0.05

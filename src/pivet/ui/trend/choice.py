@@ -15,10 +15,10 @@ from pivet.ui.trend.signs import draw_shape
 SENSOR = Qt.ItemDataRole.UserRole
 SAMPLE = QSize(30, 12)
 MOST_AT_FIRST = 24
-"""So many series are shown unasked: of more no eye follows one, and each takes its time."""
+"""How many series are shown unasked: of more no eye follows one, and each takes its time."""
 
 UNFOLDED = 60
-"""So many series are listed at once; of more only the wires."""
+"""How many series are listed at once; of more only the wires."""
 
 
 class ChoicePanel(QFrame):
@@ -63,7 +63,7 @@ class ChoicePanel(QFrame):
         Args:
             sensors: what can be shown, in the order in which it was measured.
             derived: those of them that follow from others.
-            styles: of the lines, by wire and device.
+            styles: the styles of the lines, by wire and device.
             corrected: those whose values are corrected.
             wire: the chosen one; of very many series its own are shown first.
         """

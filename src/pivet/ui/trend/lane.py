@@ -38,7 +38,7 @@ class FailureLane:
 
     @property
     def height(self) -> int:
-        """So high it must be, px."""
+        """How high it must be, px."""
         return max(len(self._rows), 1) * ROW_PX + FOOT_PX
 
     def show(self, shown: Sequence[PlottedSeries], base_ns: int) -> None:

@@ -36,7 +36,7 @@ BEFORE_NS, AFTER_NS = 120 * 10**9, 1200 * 10**9
 """Readings that a fit may use before a mark and after it."""
 
 CLOSE_S = 240.0
-"""So much is shown after a mark that is chosen."""
+"""How much is shown after a mark that is chosen."""
 
 UNNAMED = "disturbance"
 NOTHING = "Nothing was read yet. Open a capture or a bench, or listen to a wire."

@@ -31,7 +31,7 @@ LOOSE = 1.25
 
 DOT_PX, SIGN_PX = 4.0, 8.0
 DENSE, SIGNS = 700, 7
-"""With more points a line is drawn thin and whole, with so many shapes on it."""
+"""With more points a line is drawn thin and whole, with this many shapes on it."""
 
 LEAST_ROOM = {
     Dimension.TEMPERATURE: 0.2,
@@ -89,11 +89,11 @@ class QuantityPlot:
 
     Args:
         item: where it is drawn.
-        quantity: that it shows.
+        quantity: the quantity that it shows.
 
     Attributes:
         base_ns: what 0 on the time axis means.
-        units: in which values are shown.
+        units: the units in which values are shown.
     """
 
     def __init__(self, item: pg.PlotItem, quantity: str) -> None:

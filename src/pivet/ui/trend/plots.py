@@ -83,7 +83,7 @@ class Plots(pg.GraphicsLayoutWidget):
         Args:
             shown: in the order of their quantities.
             whole_ns: from the first to the last time that there is.
-            clock: times are by the calendar.
+            clock: whether times are by the calendar.
             keep: the same stretch of time stays in sight.
         """
         quantities = list(dict.fromkeys(one.series.quantity for one in shown))

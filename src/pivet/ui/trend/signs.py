@@ -27,7 +27,7 @@ class Signs:
 
     Attributes:
         x, y: where, as on the axes, float64 (k,).
-        colour: of the line.
+        colour: the colour of the line.
         shape: number in ``SHAPES``.
         size: px.
     """
@@ -43,7 +43,7 @@ class SignsItem(QGraphicsItem):
     """Paints the shapes of a plot.
 
     Args:
-        box: of the plot.
+        box: the box of the plot.
     """
 
     def __init__(self, box: pg.ViewBox) -> None:

@@ -40,8 +40,8 @@ class AddWireDialog(QDialog):
     Args:
         lines: names of lines that are no wires.
         offers: what they may be.
-        name: of the line that is chosen at first.
-        parent: over which it stands.
+        name: the name of the line that is chosen at first.
+        parent: the window it stands over.
     """
 
     def __init__(

@@ -18,7 +18,7 @@ class Exports:
     """What can be taken out of the shown capture.
 
     Args:
-        services: of the window.
+        services: the services of the window.
         page: the view that is shown, for pictures.
     """
 

@@ -49,7 +49,7 @@ class Menus:
     """Builds the menus.
 
     Args:
-        window: whose menus they are.
+        window: the window whose menus they are.
         commands: what can be done in it.
         settings: knows the files opened last, and the theme.
 

@@ -18,7 +18,7 @@ class SignalWatch(QObject):
 
     Args:
         end: is to be done.
-        parent: owns it.
+        parent: the owner.
     """
 
     def __init__(self, end: Callable[[], None], parent: QObject) -> None:

@@ -14,7 +14,7 @@ class ViewTabs(QWidget):
     """Chooses a view.
 
     Args:
-        names: of the views.
+        names: the names of the views.
 
     Signals:
         chosen: a view was chosen; carries its number.

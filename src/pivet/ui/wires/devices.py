@@ -160,7 +160,7 @@ class DevicesPanel(QFrame):
 
     @property
     def whole_height(self) -> int:
-        """So high that no device is out of sight, px."""
+        """The height at which no device is out of sight, px."""
         listed = ROW_HEIGHT * self.devices.count() + 2 * self.devices.frameWidth()
         return self.sizeHint().height() - self.devices.sizeHint().height() + listed + 4
 

@@ -34,7 +34,7 @@ class Row:
 
     Attributes:
         capture, number: to which it belongs.
-        place: of the wire; None for a head and where nobody knows yet what it carries.
+        place: the place of the wire; None for a head and where nobody knows yet what it carries.
         wire: its exchanges.
         short: the wire's name without what all wires of the capture share.
         live: how the capture is listened to; None when it is not.

@@ -11,7 +11,7 @@ from PySide6.QtCore import QObject, QTimer
 
 EVERY_MS = 1000
 THRESHOLDS = (700, 10, 10)
-"""So many objects more than at the last time, or so many younger collections since."""
+"""This many more objects than last time, or this many younger collections since."""
 
 
 OLDEST = 2
@@ -23,7 +23,7 @@ class Collector(QObject):
     """Collects garbage between two events; no other thread does while it is there.
 
     Args:
-        parent: owns it.
+        parent: the owner.
     """
 
     def __init__(self, parent: QObject) -> None:

@@ -22,7 +22,7 @@ class EchoScale:
     Attributes:
         left, width: where it stands, px.
         longest_us: longest echo to show, µs.
-        sheet: of the sensor.
+        sheet: the sheet of the sensor.
     """
 
     left: float

@@ -22,7 +22,7 @@ class Geometry:
 
     Args:
         width: of the view, px.
-        height: of the view, px.
+        height: the height of the view, px.
         sheet: its windows say how far a cell reaches.
     """
 

@@ -13,7 +13,7 @@ from pivet.ui.stack.rows import RowsToPaint
 HEAD_HEIGHT = 84.0
 GAP = 18.0
 FEW_ROWS = 9
-"""So many rows stand in one wide column; more in two, ROM part and function part."""
+"""How many rows stand in one wide column; more in two, ROM part and function part."""
 
 LEAST_ROW, MOST_ROW = 31.0, 58.0
 LABEL_NARROW, LABEL_WIDE = 98.0, 118.0
@@ -130,7 +130,7 @@ class Bands:
     """Where lows may end, and where the host samples a read; alike for rows that are alike.
 
     Args:
-        places: of the rows.
+        places: the places of the rows.
         sheet: its windows.
     """
 

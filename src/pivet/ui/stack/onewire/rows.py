@@ -17,7 +17,7 @@ from pivet.ui.stack.onewire.tree import Tree, step_columns, step_words
 from pivet.ui.stack.rows import NOTHING, Columns, Key, Rows, RowsToPaint
 
 MOST_KEPT = 8
-"""So many layouts are kept: firmware mostly alternates between a few transactions."""
+"""How many layouts are kept: firmware mostly alternates between a few transactions."""
 
 
 class OneWireRows(Rows):

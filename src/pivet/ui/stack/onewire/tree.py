@@ -218,7 +218,7 @@ def _walked(walk: Walk) -> int:
 
 
 def _shared_bits(one: int, other: int) -> int:
-    """So many bits, from the first on the wire, two codes have in common."""
+    """How many bits, from the first on the wire, two codes have in common."""
     differ = one ^ other
     return (differ & -differ).bit_length() - 1 if differ else ROM_BITS - 1
 
