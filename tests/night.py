@@ -1,13 +1,11 @@
 """The long demo night, recorded once for all tests."""
 
-import atexit
 import shutil
-import tempfile
 from datetime import UTC, datetime
-from functools import cache
 from pathlib import Path
 
 from pivet.bench.demo_night import FILE, record_night
+from tests.made import made
 
 BEGAN = datetime(2026, 3, 7, 21, 0, tzinfo=UTC)
 """When it begins, in tests."""
@@ -15,14 +13,9 @@ BEGAN = datetime(2026, 3, 7, 21, 0, tzinfo=UTC)
 BEGAN_NS = round(BEGAN.timestamp()) * 10**9
 
 
-@cache
 def night_file() -> Path:
     """A bench file with the night; only to be read."""
-    folder = Path(tempfile.mkdtemp(prefix="pivet-night-"))
-    atexit.register(shutil.rmtree, folder, ignore_errors=True)
-    path = folder / FILE
-    record_night(path, began=BEGAN)
-    return path
+    return made(FILE, lambda path: record_night(path, began=BEGAN))
 
 
 def copy_of_night(folder: Path) -> Path:

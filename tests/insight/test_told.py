@@ -85,7 +85,7 @@ def _margins(wire: Wire) -> Iterator[str]:
 
 
 def _rehearsals(wire: Wire) -> Iterator[str]:
-    insight = insight_of(wire)
+    insight, mapped = insight_of(wire), set[str]()
     for reader in READERS:
         kinds = [kind for kind in insight.kinds if kind.name == reader.kind]
         given = {
@@ -97,8 +97,11 @@ def _rehearsals(wire: Wire) -> Iterator[str]:
         found = rehearse(Side(wire), reader)
         yield from rehearsal_lines(wire.label, found, kinds[0].does)
         yield json.dumps(found.as_json(), ensure_ascii=False)
-        grid = insight.map_of(wire, np.arange(len(wire)), found.reader, 200)
+        grid = None
+        if reader.kind not in mapped:
+            grid = insight.map_of(wire, np.arange(len(wire)), found.reader, 200)
         if grid is not None:
+            mapped.add(reader.kind)
             sums = [round(float(row.sum()), 1) for row in grid.right[::9]]
             ends = f"{grid.x[0]:.2f} {grid.x[-1]:.2f} {grid.y[-1]:.1f}"
             yield f"  map {grid.across} {grid.up} {ends} {sums}"
