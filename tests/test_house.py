@@ -28,6 +28,7 @@ ROOMS = (
     "listening",
     "keeping",
     "insight",
+    "feeds",
     "bench",
     "cli",
     "ui",

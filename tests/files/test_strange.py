@@ -164,7 +164,7 @@ class Tables(PivetTest):
             for step in range(version, schema.VERSION):
                 schema.MIGRATIONS[step](connection)
             checked.check_tables(self.path, connection, schema.VERSION)
-            if version < schema.GIVEN_SINCE:
+            if version < schema.SINCE["correction"]:
                 with self.assertRaises(InputError):
                     checked.check_tables(self.path, connection, version)
             connection.close()

@@ -17,7 +17,7 @@ from pivet.judge.chapter import CHAPTER, hindsight
 from pivet.keeping.recorder import Recorder
 from pivet.listening import events as ev
 from pivet.listening.calendar import Calendar
-from pivet.listening.feeds import Begins, Breaks, Feeds, Goes
+from pivet.listening.intake import Begins, Breaks, Goes, Intake
 from pivet.listening.listener import Listener
 from pivet.listening.setup import WireSetup
 from pivet.listening.told_so_far import ToldSoFar
@@ -185,7 +185,7 @@ class Lines(unittest.TestCase):
     @staticmethod
     def acts(order: list[Piece], looks: list[bool]) -> list[Any]:
         """What the decoder is to do, joined over looks."""
-        feeds, done = Feeds(("a", "b")), []
+        feeds, done = Intake(("a", "b")), []
         for piece, look in zip(order, looks, strict=True):
             feeds.hear(piece)
             done += feeds.news() if look else ()
@@ -217,7 +217,7 @@ class Lines(unittest.TestCase):
 
     def test_a_loss_of_both_is_one(self) -> None:
         """Both lines lose something at about the same time: one stretch, its losses added up."""
-        feeds = Feeds(("a", "b"))
+        feeds = Intake(("a", "b"))
         none = np.empty(0, dtype=np.int64)
         for name in "ab":
             feeds.hear(Piece(name, none, 10, Gap(0, 0, Level.HIGH, 0)))
@@ -230,7 +230,7 @@ class Lines(unittest.TestCase):
 
     def test_listening_before_is_no_loss(self) -> None:
         """What an earlier listener did not hear is nobody's loss."""
-        feeds = Feeds(("a",))
+        feeds = Intake(("a",))
         gap = Gap(5, 50, Level.LOW, None, "nobody listened")
         feeds.hear(Piece("a", np.empty(0, dtype=np.int64), 60, gap))
         begins, _ = feeds.news()

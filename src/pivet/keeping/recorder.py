@@ -19,6 +19,7 @@ from pivet.files.benchfile.store import BenchFile
 from pivet.judge.margins import LeastMargins
 from pivet.judge.verdict import Verdict
 from pivet.judge.wording import count
+from pivet.keeping.outgoing import Outgoing, changes_of, has_feeds, put_outgoing
 from pivet.listening.calendar import Calendar
 from pivet.listening.events import Edges, Event, Heard, Moved, Note, Withdrawn
 from pivet.listening.setup import NO_SETUP, WireSetup
@@ -326,8 +327,14 @@ class Recorder(Taker):
             for name, stretch in self._stretches():
                 if stretch.edges:
                     self._put_line(name, stretch)
+            sends, outgoing = has_feeds(self._bench), list[Outgoing]()
             for name, part in self._parts.items():
                 self._put_part(name, part, wires)
+                if sends and name in wires:
+                    outgoing += changes_of(
+                        *(self._bench, wires[name], part.rows, part.readings, part.anew, part.gone)
+                    )
+            put_outgoing(self._bench, outgoing)
             for wall_ns, note in self._notes:
                 self._bench.add_note(wall_ns, note.says, wires.get(note.wire), None)
             told_clock = self._put_clock()

@@ -85,6 +85,27 @@ class Crossed:
 
 
 @dataclass(frozen=True, slots=True)
+class Fed:
+    """How a feed is doing; told when that changes, and at the end.
+
+    Attributes:
+        feed: its name.
+        state: what it does, in a few words.
+        waiting: how many exchanges are still to be sent.
+        behind_s: how long ago the oldest of them began, s.
+        sent: how many rows were ever acknowledged.
+        trouble: why the last try failed; empty when it did not.
+    """
+
+    feed: str
+    state: str
+    waiting: int
+    behind_s: float
+    sent: int
+    trouble: str
+
+
+@dataclass(frozen=True, slots=True)
 class Total:
     """How it went on a wire; told at the end.
 
@@ -212,6 +233,7 @@ Event = (
     | Note
     | Edges
     | Moved
+    | Fed
     | Total
     | Crossed
     | Known

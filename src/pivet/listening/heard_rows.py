@@ -1,18 +1,14 @@
 """An exchange that was heard as rows of a table: one a device, mostly a single one."""
 
-import numpy as np
-
-from pivet.captures.wire import Wire
 from pivet.files.readings_table import Cell, TableRow
+from pivet.history.derived_cells import derived_cells
 from pivet.history.series import reason_words
 from pivet.history.table import FINE_DECIMALS
 from pivet.history.times import iso_time, utc_time
 from pivet.judge.verdict import WORDS
 from pivet.listening.events import Heard
 from pivet.person.annotations import Annotations, Labels
-from pivet.readings.derived import RULES, Why, derive, why_words
 from pivet.readings.series import Sensor
-from pivet.readings.sound import Vessel
 from pivet.readings.track import Track
 
 
@@ -48,7 +44,7 @@ def heard_rows(event: Heard, at_ns: int, labels: Labels, derived: bool) -> list[
         if failed:
             reason = reason_words(wire.family, int(wire.judged.notices[index]))
         elif derived:
-            cells += _derived_cells(cells, wire)
+            cells += derived_cells(cells, wire.choices.vessel)
         rows.append(
             TableRow(
                 time=time,
@@ -75,32 +71,3 @@ def _cell(wire: str, who: str, track: Track, place: int, given: Annotations) -> 
     if correction is None:
         return Cell(track.quantity, value, decimals)
     return Cell(track.quantity, correction.applied(value), decimals, raw=value)
-
-
-def _derived_cells(cells: list[Cell], wire: Wire) -> list[Cell]:
-    values = {cell.quantity: cell.value for cell in cells}
-    found = []
-    warm, damp = values.get("temperature"), values.get("humidity")
-    if warm is not None and damp is not None:
-        for rule in RULES.values():
-            made = derive(rule, np.array([warm]), np.array([damp]))
-            why = Why(int(made.why[0]))
-            value = float(made.values[0]) if why is Why.GIVEN else None
-            found.append(Cell(rule.quantity, value, rule.decimals, why_words(rule, why)))
-    vessel, distance, level = wire.choices.vessel, values.get("distance"), values.get("level")
-    if vessel is not None:
-        found += _vessel_cells(vessel, distance, level)
-    return found
-
-
-def _vessel_cells(vessel: Vessel, distance: float | None, level: float | None) -> list[Cell]:
-    found = []
-    if level is None and distance is not None:
-        level = vessel.level_m(distance)
-        found.append(Cell("level", level, 3))
-    if level is not None:
-        found.append(Cell("fill", 100 * vessel.share(level), 1))
-        litres = vessel.litres(level)
-        if litres is not None:
-            found.append(Cell("volume", litres, 0))
-    return found

@@ -2,7 +2,7 @@
 
 import numpy as np
 
-from pivet.listening.feeds import NONE
+from pivet.listening.intake import NONE
 from pivet.signal.trace import Int64Array, Level, Line
 
 

@@ -15,7 +15,7 @@ from pivet.decode.batches import beside_between, beside_bounded
 from pivet.decode.interface import Decoder, Exchanges
 from pivet.families.family import AnyFamily
 from pivet.judge.chapter import CHAPTER
-from pivet.listening.feeds import NONE, Begins, Breaks, Feeds, Goes
+from pivet.listening.intake import NONE, Begins, Breaks, Goes, Intake
 from pivet.listening.sight import Sight
 from pivet.person.choices import NO_CHOICE, WireChoices
 from pivet.signal.trace import Line
@@ -76,7 +76,7 @@ class LiveWire:
         self.first = self.edges = 0
         self.missed: list[Gap] = []
         self._resolution_ns = resolution_ns
-        self._feeds = Feeds(lines)
+        self._intake = Intake(lines)
         self._sights: list[Sight] = []
         self._decoder: Decoder[Exchanges] | None = None
         self._start_ns = self._until_ns = 0
@@ -93,7 +93,7 @@ class LiveWire:
     @property
     def lines(self) -> tuple[str, ...]:
         """Names of its lines."""
-        return self._feeds.names
+        return self._intake.names
 
     @property
     def known_until_ns(self) -> int:
@@ -112,10 +112,10 @@ class LiveWire:
             pieces: the pieces, in order of time for each line.
         """
         for piece in pieces:
-            if self._feeds.hear(piece):
+            if self._intake.hear(piece):
                 self._resolution_ns = max(self._resolution_ns, piece.resolution_ns)
                 self.edges += piece.edges_ns.size
-        if self._feeds.waiting >= AT_ONCE:
+        if self._intake.waiting >= AT_ONCE:
             self._catch_up()
 
     def end(self) -> None:
@@ -125,7 +125,7 @@ class LiveWire:
 
     def _catch_up(self) -> None:
         """Decodes what was heard."""
-        for news in self._feeds.news():
+        for news in self._intake.news():
             if isinstance(news, Begins):
                 self._begin(news)
             elif isinstance(news, Goes):
@@ -256,11 +256,11 @@ class LiveWire:
         return self._wire
 
     def _judged(self, exchanges: Exchanges) -> Wire:
-        names = self._feeds.names
+        names = self._intake.names
         if self._sights:
             lines = tuple(sight.line(name) for sight, name in zip(self._sights, names, strict=True))
         else:
-            lines = tuple(Line(name, self._feeds.level(name), NONE) for name in names)
+            lines = tuple(Line(name, self._intake.level(name), NONE) for name in names)
         judged = self.family.judge(
             exchanges, len(lines), self._resolution_ns, self.choices, self._before
         )

@@ -59,6 +59,8 @@ TABLES: dict[str, tuple[Any, ...]] = {
     "crossing": (Name, Name, Name, Name, Ns, Ns, float, float, Ns | None),
     "reference": (Ident, Name, Name, float | None),
     "reference_value": (Ident, Ns, float),
+    "feed": (Name, Text, Small, Number, Number, Ns, Ns, Text),
+    "outgoing": (Ident, Name, Ident, Number, Small),
 }
 """What stands in each table, column by column; older versions have fewer columns."""
 

@@ -10,7 +10,7 @@ from pivet.errors import InputError, OutputError
 from pivet.files.benchfile.beside import gone_advice, remove_bench
 from pivet.files.benchfile.checked import is_plain, is_row
 from pivet.files.benchfile.opening import READ_ERRORS, strange
-from pivet.files.benchfile.schema import GIVEN_SINCE, name_families_anew
+from pivet.files.benchfile.schema import SINCE, name_families_anew
 from pivet.files.benchfile.store import BenchFile
 from pivet.progress import Progress, silent
 
@@ -36,6 +36,8 @@ KEYS: dict[str, tuple[str, ...]] = {
     "crossing": (),
     "reference": ("id",),
     "reference_value": ("reference", "wall_ns"),
+    "feed": (),
+    "outgoing": ("seq",),
 }
 """Tables, and the whole numbers by which they are ordered; none are read whole."""
 
@@ -50,9 +52,6 @@ READINGS_RIGHT = 3
 
 MOST_SKIP = 1 << 40
 MOST_KEY = 1 << 62
-GIVEN_TABLES = frozenset(
-    ("mark", "correction", "bound", "crossing", "reference", "reference_value")
-)
 
 Row = tuple[Any, ...]
 
@@ -157,8 +156,7 @@ class _Table:
     def readable(self, owners: Iterable[int]) -> Iterator[Row]:
         """The rows that can be read, and may stand there."""
         if not self._is_there():
-            since = _version(self._source) >= GIVEN_SINCE
-            self.broken |= since or self._name not in GIVEN_TABLES
+            self.broken |= _version(self._source) >= SINCE.get(self._name, 1)
             return
         for row in self._rows(owners):
             if is_row(self._name, row):

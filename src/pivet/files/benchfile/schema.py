@@ -1,5 +1,6 @@
 """The tables of the bench file, and how older files become newer ones."""
 
+import re
 import sqlite3
 from collections.abc import Callable, Mapping
 
@@ -8,8 +9,8 @@ from pivet.sheets.families import FORMER_KEYS
 APPLICATION_ID = 0x50495654
 """``PIVT``, in the file's header: tells a bench file from other SQLite files."""
 
-VERSION = 5
-SHEETS_WHOLE_SINCE, GIVEN_SINCE = 2, 3
+VERSION = 6
+SHEETS_WHOLE_SINCE = 2
 
 TABLES = """
 CREATE TABLE setting (key TEXT PRIMARY KEY, value TEXT NOT NULL) WITHOUT ROWID;
@@ -104,7 +105,36 @@ CREATE TABLE reference_value (
 """
 """What a person gives to readings; new with version 3."""
 
+FEEDS = """
+CREATE TABLE feed (
+    name TEXT PRIMARY KEY, setup TEXT NOT NULL, paused INTEGER NOT NULL, done INTEGER NOT NULL,
+    sent INTEGER NOT NULL, tried_ns INTEGER NOT NULL, acked_ns INTEGER NOT NULL,
+    trouble TEXT NOT NULL
+) WITHOUT ROWID;
+CREATE TABLE outgoing (
+    seq INTEGER PRIMARY KEY, feed TEXT NOT NULL, wire INTEGER NOT NULL, number INTEGER NOT NULL,
+    change INTEGER NOT NULL
+);
+"""
+"""What is sent elsewhere, and what is still to be sent; new with version 6."""
+
+ADDED: Mapping[int, str] = {3: GIVEN, 6: FEEDS}
+"""Tables that came later, by the version that brought them."""
+
+SINCE: Mapping[str, int] = {
+    name: version
+    for version, tables in ADDED.items()
+    for name in re.findall(r"CREATE TABLE (\w+)", tables)
+}
+"""The version that brought a table; those that are not here were there from the first."""
+
 Migration = Callable[[sqlite3.Connection], None]
+
+
+def _add_tables(connection: sqlite3.Connection, tables: str) -> None:
+    """Within a transaction, which a script would end."""
+    for statement in tables.strip().split(";")[:-1]:
+        connection.execute(statement)
 
 
 def _keep_sheets_whole(connection: sqlite3.Connection) -> None:
@@ -116,8 +146,7 @@ def _keep_margins_and_what_is_given(connection: sqlite3.Connection) -> None:
     # Up to version 2 readings stood one exchange too late.
     connection.execute("UPDATE reading SET number = -number")
     connection.execute("UPDATE reading SET number = -number - 1")
-    for statement in GIVEN.strip().split(";")[:-1]:
-        connection.execute(statement)
+    _add_tables(connection, GIVEN)
 
 
 def _keep_more_notices(connection: sqlite3.Connection) -> None:
@@ -135,11 +164,16 @@ def name_families_anew(connection: sqlite3.Connection) -> None:
             connection.execute(f"UPDATE {table} SET family = ? WHERE family = ?", (key, former))
 
 
+def _keep_feeds(connection: sqlite3.Connection) -> None:
+    _add_tables(connection, FEEDS)
+
+
 MIGRATIONS: Mapping[int, Migration] = {
     1: _keep_sheets_whole,
     2: _keep_margins_and_what_is_given,
     3: _keep_more_notices,
     4: name_families_anew,
+    5: _keep_feeds,
 }
 """By the version that a file has: makes the next one of it, within one transaction."""
 
@@ -161,7 +195,7 @@ def create(connection: sqlite3.Connection) -> None:
     """
     use_wal(connection)
     connection.executescript(
-        f"BEGIN; {TABLES} {GIVEN} PRAGMA application_id = {APPLICATION_ID}; "
+        f"BEGIN; {TABLES} {' '.join(ADDED.values())} PRAGMA application_id = {APPLICATION_ID}; "
         f"PRAGMA user_version = {VERSION}; COMMIT;"
     )
 
@@ -174,11 +208,12 @@ def make_version(connection: sqlite3.Connection, version: int) -> None:
         version: 1 up to ``VERSION``.
     """
     connection.executescript(TABLES)
-    if version >= GIVEN_SINCE:
-        connection.executescript(GIVEN)
-        return
-    # What later versions added.
-    connection.execute("ALTER TABLE exchange DROP COLUMN margin")
+    for since, tables in ADDED.items():
+        if version >= since:
+            connection.executescript(tables)
+    # Columns that later versions added.
+    if version < SINCE["correction"]:
+        connection.execute("ALTER TABLE exchange DROP COLUMN margin")
     if version < SHEETS_WHOLE_SINCE:
         connection.execute("ALTER TABLE sheet DROP COLUMN content")
 

@@ -90,7 +90,7 @@ class _Stretch:
         return pending[:count]
 
 
-class Feeds:
+class Intake:
     """The lines of one wire.
 
     Args:
