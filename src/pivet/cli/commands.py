@@ -45,6 +45,7 @@ COMMANDS = {
     "standin": ("standin_command", "Writes a made-up capture, or serves a live cave."),
     "probe": ("probe_command", "Lists the places where a probe may be, or asks one."),
     "listen": ("listen_command", "Listens to wires, and asks their sensors."),
+    "feed": ("feed_command", "Sends readings of a bench elsewhere."),
     "bench": ("bench_command", "Looks at bench files (.pivet)."),
     "completion": ("completion_command", "Completes commands in your shell."),
     "open": ("window_commands", "Opens the window with files."),

@@ -117,6 +117,9 @@ class Pace(Parameter):
 @click.option("--log-long", is_flag=True, help="A line a quantity in the log, not a column.")
 @click.option("--log-derived", is_flag=True, help="With dew point, heat index and the like.")
 @click.option("--log-one-file", is_flag=True, help="Do not begin a new log file each day.")
+@click.option(
+    "--feed", "feeds", multiple=True, metavar="NAME", help="Send by this feed of the bench; repeat."
+)
 @click.option("--json", "as_json", is_flag=True, help="One JSON object a line and an event.")
 @quiet_option
 def listen(
@@ -140,6 +143,7 @@ def listen(
     log_long: bool,
     log_derived: bool,
     log_one_file: bool,
+    feeds: tuple[str, ...],
     as_json: bool,
 ) -> None:
     """Listens to wires while things happen, and asks their sensors.
@@ -183,6 +187,8 @@ def listen(
             if wish is not None:
                 names = Labels(own_roles())
                 takers.append(ReadingsLog(wish, listener.calendar.wall_ns, lambda: names))
+            if feeds:
+                takers.append(_feeding(bench, feeds))
             _run(listener, [*takers, printer], opened, lasting)
     if printer.trouble is not None:
         raise printer.trouble
@@ -216,6 +222,20 @@ def _bench(path: Path | None) -> "Iterator[BenchFile | None]":
         yield bench
     finally:
         bench.close()
+
+
+def _feeding(bench: "BenchFile | None", names: tuple[str, ...]) -> "Taker":
+    """The feeds that are to send what is heard.
+
+    Raises:
+        InputError: there is no bench, or it has no such feed.
+    """
+    from pivet.cli.roles_command import own_roles
+    from pivet.feeds.taker import feeding
+
+    if bench is None:
+        raise InputError("--feed sends what a bench keeps", "give --bench FILE, too")
+    return feeding(bench, names, own_roles())
 
 
 def log_wish(path: Path | None, long: bool, derived: bool, daily: bool) -> "LogWish | None":

@@ -101,6 +101,8 @@ class Printer(Taker):
             yield f"  {event.wire}: exchange {event.number - 1} belongs to the one before it"
         elif isinstance(event, ev.Total):
             yield from self._total(event)
+        elif isinstance(event, ev.Fed):
+            yield f"  feed {event.feed}: {fed_text(event)}"
         elif isinstance(event, ev.Back):
             yield f"{BACK} {self._who(event.wire, event.code)} gives readings again."
 
@@ -210,6 +212,17 @@ class JsonPrinter(Printer):
             verdicts = dict(zip(WORDS, event.by_verdict, strict=True))
             total = {"exchanges": event.exchanges, "retries": event.retries}
             return {"event": "end", "wire": event.wire, **total, **verdicts}
+        if isinstance(event, ev.Fed):
+            return {
+                "event": "feed",
+                "at": at,
+                "feed": event.feed,
+                "state": event.state,
+                "waiting": event.waiting,
+                "behind_s": round(event.behind_s, 1),
+                "sent": event.sent,
+                "error": event.trouble or None,
+            }
         return None
 
     def _wall(self, t_ns: int) -> str:
@@ -224,6 +237,13 @@ class JsonPrinter(Printer):
             "revised": event.revised,
             **exchange_object(report),
         }
+
+
+def fed_text(event: ev.Fed) -> str:
+    """How a feed is doing, for people."""
+    waiting = f", {count(event.waiting, 'exchange')} waiting" if event.waiting else ""
+    trouble = f": {event.trouble}" if event.trouble else ""
+    return f"{event.state}{waiting}{trouble}"
 
 
 def missed_text(event: ev.Missed) -> str:

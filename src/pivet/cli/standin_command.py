@@ -145,3 +145,40 @@ def serve(link: Path | None, seed: int, flood: int | None, until_eof: bool) -> N
     server = Server(make_cave(seed), more, link, sys.stdin, say_line, until_eof)
     with contextlib.suppress(KeyboardInterrupt):
         server.run()
+
+
+@standin.command()
+@click.option("--port", type=click.IntRange(0, 65535), default=0, help="A free one if not given.")
+@click.option("--key", default="", help="What a request must bring.")
+@click.option("--least", type=float, default=15.0, show_default=True, help="s between requests.")
+@click.option(
+    "--most-rows", type=click.IntRange(1), default=1, show_default=True, help="A request."
+)
+@click.option("--until-eof", is_flag=True, help="End when standard input ends.")
+def cloud(port: int, key: str, least: float, most_rows: int, until_eof: bool) -> None:
+    """Serves a made-up service that takes updates by HTTP, at its own pace.
+
+    Prints where it is, then each update that it takes as JSON. Orders are read from standard
+    input: fail CODE TIMES, away SECONDS, slow SECONDS, drop TIMES. Ctrl-C ends it.
+    """
+    import json
+    import threading
+
+    from pivet.errors import InputError
+    from pivet.standin.cloud import Cloud, CloudRules, Update
+    from pivet.standin.probe.serve import say_line
+
+    def taken(update: Update) -> None:
+        say_line(json.dumps(update.body, ensure_ascii=False))
+
+    served = Cloud(CloudRules(key, least, most_rows), port, taken)
+    say_line(served.url)
+    with contextlib.suppress(KeyboardInterrupt):
+        for line in sys.stdin:
+            try:
+                say_line(served.order(line))
+            except InputError as error:
+                say_line(str(error))
+        if not until_eof:
+            threading.Event().wait()
+    served.close()

@@ -20,6 +20,7 @@ from pivet.files.benchfile.feeds import (
     feed_rows,
     forget_feed,
     last_outgoing,
+    note_try,
     outgoing_rows,
     pause_feed,
     put_feed,
@@ -77,6 +78,17 @@ class Feeds:
             InputError: there is none of that name.
         """
         return find_feed(self._bench, name)
+
+    def setup(self, name: str) -> FeedSetup:
+        """What a feed is.
+
+        Args:
+            name: of the feed.
+
+        Raises:
+            InputError: there is none of that name, or it makes no sense here.
+        """
+        return setup_of(self.row(name))
 
     def states(self) -> list[FeedState]:
         """How all feeds are doing.
@@ -160,7 +172,7 @@ class Feeds:
             InputError: there is none of that name, or it makes no sense here.
             OutputError: the bench cannot be written.
         """
-        allow(setup_of(self.row(name)))
+        allow(self.setup(name))
         with self._bench.writing():
             pause_feed(self._bench, name, paused=False)
 
@@ -189,7 +201,11 @@ class Feeds:
             InputError: there is none of that name, or its key is not there.
             FeedTrouble: it did not arrive.
         """
-        return self.test_setup(name, setup_of(self.row(name)))
+        setup = self.setup(name)
+        if setup.every_s and not self._bench.read_only:
+            with self._bench.writing():
+                note_try(self._bench, name, time.time_ns())
+        return self.test_setup(name, setup)
 
     def test_setup(self, name: str, setup: FeedSetup) -> str:
         """The same for a feed that was not added yet.

@@ -245,7 +245,10 @@ class MqttSender:
             message.retain,
             self._properties_of(message.said),
         )
-        if info.rc not in (paho.MQTT_ERR_SUCCESS, paho.MQTT_ERR_NO_CONN):
+        if info.rc in (paho.MQTT_ERR_CONN_LOST, paho.MQTT_ERR_NO_CONN):
+            self._lost = self._lost or ""
+            self._check(arrived=False)
+        if info.rc != paho.MQTT_ERR_SUCCESS:
             self._drop()
             raise FeedTrouble(f"a message cannot be sent ({paho.error_string(info.rc)})")
         return info.mid

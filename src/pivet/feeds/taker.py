@@ -1,11 +1,13 @@
 """What rings the feeds while something is listened to, and tells of them."""
 
-from collections.abc import Sequence
+from collections.abc import Collection, Sequence
 
 from pivet.feeds.feeds import Feeds
 from pivet.feeds.state import FeedState
+from pivet.files.benchfile.store import BenchFile
 from pivet.listening.events import Event, Fed, Heard
 from pivet.listening.taker import Taker
+from pivet.person.roles import Roles
 
 DRAIN_S = 5.0
 """When listening ends, what was heard last may still be sent for so long."""
@@ -48,6 +50,23 @@ class FeedTaker(Taker):
             self._feeds.stop(DRAIN_S)
             for state in self._feeds.states():
                 self.say(fed(state))
+
+
+def feeding(bench: BenchFile, names: Collection[str], roles: Roles) -> FeedTaker:
+    """Feeds at work for as long as something is listened to.
+
+    Args:
+        bench: that is recorded into.
+        names: of its feeds.
+        roles: this person's names of devices.
+
+    Raises:
+        InputError: there is no such feed.
+    """
+    feeds = Feeds(bench, roles, lambda state: taker.told(state))
+    taker = FeedTaker(feeds)
+    feeds.start(names)
+    return taker
 
 
 def fed(state: FeedState) -> Fed:

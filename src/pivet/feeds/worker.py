@@ -75,11 +75,11 @@ class FeedWorker:
         self._news = threading.Condition()
         self._rung = False
         self._until: float | None = None
-        self._ends = False
         self._count_at = self._tidy_at = self._note_at = 0.0
         self.state = FeedState(
             row.name, setup.url, State.WAITING, 0, 0.0, row.sent, row.acked_ns, row.trouble
         )
+        self._last_told, self._owes = replace(self.state, state=State.IDLE), bool(row.trouble)
         self._thread = threading.Thread(target=self._run, name=f"feed {row.name}", daemon=True)
 
     def start(self) -> None:
@@ -105,19 +105,30 @@ class FeedWorker:
             self._thread.join()
 
     def _run(self) -> None:
-        while not self._ends:
-            wait_s = self._turn()
-            with self._news:
-                if self._until is not None:
-                    idle = self.state.state is State.IDLE
-                    self._ends = idle or time.monotonic() >= self._until
-                    wait_s = min(wait_s, max(self._until - time.monotonic(), 0.0))
-                if wait_s > 0 and not self._ends and not self._rung:
-                    self._news.wait(wait_s)
-                if self.state.state is not State.FAILING or self._until is None:
-                    self._rung = False
+        ends = False
+        while not ends:
+            # What was written before the end was asked for is looked at once more.
+            asked = self._until is not None
+            self._rest(self._turn())
+            over = self._until is not None and time.monotonic() >= self._until
+            ends = over or (asked and self.state.state is State.IDLE)
         self._note(force=True)
         self._sender.close()
+
+    def _rest(self, wait_s: float) -> None:
+        """Waits; who rings cannot hurry a service that wants to be left alone."""
+        until = time.monotonic() + wait_s
+        patient = self.state.state in (State.FAILING, State.RESTING)
+        with self._news:
+            while True:
+                left_s = until - time.monotonic()
+                if self._until is not None:
+                    last_s = self._until - time.monotonic()
+                    left_s = min(left_s, last_s) if patient else 0.0
+                if left_s <= 0 or (self._rung and not patient):
+                    break
+                self._news.wait(left_s)
+            self._rung = False
 
     def _turn(self) -> float:
         """One step; gives how long to wait until the next, s."""
@@ -145,7 +156,7 @@ class FeedWorker:
             return min(pause_s, LOOK_S)
         if not self._portion.rows:
             return 0.0
-        self._tell(State.SENDING)
+        self._tell(State.FAILING if self.state.trouble else State.SENDING)
         self._sender.open()
         self._note_try()
         try:
@@ -153,6 +164,9 @@ class FeedWorker:
         except FeedTrouble as trouble:
             self._arrived(trouble.arrived)
             raise
+        finally:
+            # The service counts from when it had the last request, which was later than its start.
+            self._tried_ns = time.time_ns()
         self._arrived(arrived)
         self._worked(State.SENDING)
         return 0.0
@@ -273,5 +287,13 @@ class FeedWorker:
             behind_s = before.behind_s
         said = before.trouble if trouble is None else trouble
         self.state = replace(before, state=state, trouble=said, again_s=again_s, behind_s=behind_s)
-        if (before.state, before.trouble) != (state, said):
-            self._told(self.state)
+        self._tell_others()
+
+    def _tell_others(self) -> None:
+        """What changes with every reading is no news; that it fails, works again, has caught up."""
+        now, last = self.state, self._last_told
+        caught_up = self._owes and now.state is State.IDLE
+        if caught_up or now.trouble != last.trouble or now.works != last.works:
+            self._owes = not now.works or (self._owes and not caught_up)
+            self._last_told = now
+            self._told(now)
