@@ -122,12 +122,13 @@ class Workers(FeedTest):
     def test_only_the_newest(self) -> None:
         """Where that is wanted, the others are passed over."""
         self.add(URL)
-        self.hear(50)
+        self.hear(500)
         sender = Moody([])
         worker = self.worker(sender, newest=True)
         worker.start()
         worker.stop(5.0)
-        self.assertEqual([49], self.numbers(sender))
+        self.assertEqual([499], self.numbers(sender))
+        self.assertEqual(0, worker.state.waiting)
 
     def test_other_wires_are_not_sent(self) -> None:
         """They are done with all the same."""

@@ -56,7 +56,8 @@ class Printed(CaveTest):
         out = io.StringIO()
         with contextlib.redirect_stdout(out):
             taken_back = ev.Withdrawn("shelf_A", 400)
-            printer.take([*self.events, taken_back, *self.listener.finish()])
+            fed = ev.Fed("broker", "cannot send", 12, 3.5, 340, "it cannot be reached.")
+            printer.take([*self.events, taken_back, fed, *self.listener.finish()])
         return out.getvalue().splitlines()
 
     def objects(self) -> dict[str, list[dict[str, Any]]]:

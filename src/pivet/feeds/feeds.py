@@ -40,6 +40,10 @@ LABELS_S = 2.0
 Told = Callable[[FeedState], None]
 
 
+def _nobody(_: FeedState) -> None:
+    """Nobody wants to know any more."""
+
+
 class Feeds:
     """The feeds of a bench.
 
@@ -49,9 +53,7 @@ class Feeds:
         told: called, by the feeds' threads, when the state of one is another.
     """
 
-    def __init__(
-        self, bench: BenchFile, roles: Roles = NO_ROLES, told: Told = lambda _: None
-    ) -> None:
+    def __init__(self, bench: BenchFile, roles: Roles = NO_ROLES, told: Told = _nobody) -> None:
         self._bench, self._roles, self._told = bench, roles, told
         self._workers: dict[str, FeedWorker] = {}
         self._labels = Labels()
@@ -67,6 +69,14 @@ class Feeds:
             InputError: they cannot be read.
         """
         return feed_rows(self._bench)
+
+    def wires(self) -> list[str]:
+        """Names of the wires of the bench, each once.
+
+        Raises:
+            InputError: they cannot be read.
+        """
+        return list(dict.fromkeys(row.name for row in self._bench.wires()))
 
     def row(self, name: str) -> FeedRow:
         """One feed.
@@ -276,10 +286,13 @@ class Feeds:
                 setup,
                 make_sender(setup, row.name),
                 Outbox(self._bench, self.labels, setup.derived),
-                self._told,
+                self._tell,
             )
             self._workers[row.name] = worker
             worker.start()
+
+    def _tell(self, state: FeedState) -> None:
+        self._told(state)
 
     def wake(self) -> None:
         """Something new stands in the bench; called by any thread."""
@@ -300,6 +313,13 @@ class Feeds:
         worker = self._workers.pop(name, None)
         if worker is not None:
             worker.stop()
+
+    def leave(self) -> None:
+        """Ends sending without waiting for anybody: what is under way may come twice."""
+        workers, self._workers = self._workers, {}
+        self._told = _nobody
+        for worker in workers.values():
+            worker.leave()
 
     def stop(self, drain_s: float = 0.0) -> None:
         """Ends sending, when all is sent or the time is over; may be called twice.

@@ -149,7 +149,7 @@ def new_setup(setup: FeedSetup) -> FeedSetup:
         InputError: it makes no sense; says what, and what to do.
     """
     checked_setup(setup)
-    return msgspec.structs.replace(setup, id=secrets.token_hex(8))
+    return msgspec.structs.replace(setup, id=setup.id or secrets.token_hex(8))
 
 
 def checked_name(name: str) -> str:

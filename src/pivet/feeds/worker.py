@@ -13,6 +13,7 @@ from pivet.feeds.state import FeedState, State
 from pivet.feeds.trouble import FeedTrouble
 from pivet.files.benchfile.feeds import (
     FeedRow,
+    newest_rows,
     note_progress,
     note_try,
     outgoing_rows,
@@ -27,9 +28,15 @@ POLL_S = 0.5
 LOOK_S = 5.0
 """A connection is looked after this often, also while the pace is kept."""
 
+LEAVE_S = 0.1
+"""A window waits for a feed this long when it ends."""
+
 FIRST_WAIT_S = 0.5
 COUNT_S = 2.0
 """What waits is counted this often; between, what was sent is taken off."""
+
+MOST_DEVICES = 64
+"""Where only the newest is sent: of a wire with so many devices."""
 
 TIDY_S = 60.0
 KEEP_S = 0.3
@@ -92,6 +99,14 @@ class FeedWorker:
             self._rung = True
             self._news.notify()
 
+    def leave(self) -> None:
+        """Ends it as soon as it comes back from the network; waits a moment only."""
+        with self._news:
+            self._until = time.monotonic()
+            self._news.notify()
+        if self._thread.ident is not None:
+            self._thread.join(LEAVE_S)
+
     def stop(self, drain_s: float = 0.0) -> None:
         """Ends it, when all is sent or the time is over; called by another thread.
 
@@ -152,11 +167,11 @@ class FeedWorker:
         pause_s = self._pause_s()
         if pause_s > 0:
             self._sender.look()
-            self._tell(State.RESTING, "", again_s=pause_s)
+            self._tell(self._unless_failing(State.RESTING), again_s=pause_s)
             return min(pause_s, LOOK_S)
         if not self._portion.rows:
             return 0.0
-        self._tell(State.FAILING if self.state.trouble else State.SENDING)
+        self._tell(self._unless_failing(State.SENDING))
         self._sender.open()
         self._note_try()
         try:
@@ -171,10 +186,16 @@ class FeedWorker:
         self._worked(State.SENDING)
         return 0.0
 
+    def _unless_failing(self, state: State) -> State:
+        """What failed goes on failing until something arrives."""
+        return State.FAILING if self.state.trouble else state
+
     def _refill(self) -> bool:
         """Takes the next portion from the bench; whether there is one."""
-        most = 10 * self._sender.at_once if self.setup.newest else self._sender.at_once
-        outgoing = outgoing_rows(self._bench, self.name, self._done, most)
+        if self.setup.newest:
+            outgoing = newest_rows(self._bench, self.name, self._done, MOST_DEVICES)
+        else:
+            outgoing = outgoing_rows(self._bench, self.name, self._done, self._sender.at_once)
         self._count(len(outgoing))
         if not outgoing:
             return False

@@ -26,7 +26,9 @@ def lasting(passed_s: float) -> str:
         return f"{passed_s:.3g} s"
     if passed_s < 7200:
         return f"{passed_s / 60:.0f} min"
-    return f"{passed_s / 3600:.1f} h"
+    if passed_s < 172_800:
+        return f"{passed_s / 3600:.1f} h"
+    return f"{passed_s / 86_400:.0f} days"
 
 
 def moment(at_ns: int, clock: bool) -> str:

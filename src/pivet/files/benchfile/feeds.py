@@ -232,6 +232,28 @@ def outgoing_rows(bench: BenchReader, name: str, done: int, most: int) -> list[O
     ]
 
 
+def newest_rows(bench: BenchReader, name: str, done: int, most: int) -> list[OutgoingRow]:
+    """Of what a feed is to send the last of each wire.
+
+    Args:
+        bench: the open bench file.
+        name: of the feed.
+        done: everything up to this row is acknowledged.
+        most: how many rows of a wire at most: it may have several devices.
+
+    Raises:
+        InputError: they cannot be read.
+    """
+    rows = bench.rows(
+        "SELECT seq, wire, number, change FROM (SELECT *, row_number() OVER "
+        "(PARTITION BY wire ORDER BY seq DESC) AS place FROM outgoing "
+        "WHERE seq > ? AND feed IN (?, ?)) WHERE place <= ? ORDER BY seq",
+        (done, FOR_ALL, name, most),
+        tuple[Ident, Ident, Number, Small],
+    )
+    return [OutgoingRow(seq, wire, number, Change(min(c, 2))) for seq, wire, number, c in rows]
+
+
 def waiting(bench: BenchReader, name: str, done: int) -> int:
     """How many exchanges a feed is still to send.
 

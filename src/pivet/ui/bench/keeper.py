@@ -48,6 +48,7 @@ class BenchKeeper(QObject):
         said: something is to be told; carries the sentence and whether it is trouble.
         opened: a file was opened or given a name; carries its path.
         changed: another bench is open, or none.
+        closing: the open bench is about to be closed.
         borrows: names of devices come from the open bench only; carries them.
     """
 
@@ -56,6 +57,7 @@ class BenchKeeper(QObject):
     said = Signal(str, bool)
     opened = Signal(object)
     changed = Signal()
+    closing = Signal()
 
     def __init__(
         self, window: QWidget, session: Session, jobs: JobBar, folder: Path | None
@@ -283,6 +285,7 @@ class BenchKeeper(QObject):
         if bench is None:
             return
         self._keep_look(bench)
+        self.closing.emit()
         self.bench = None
         for number in reversed(range(len(self._session.captures))):
             if self._session.captures[number].kept is not None:

@@ -7,6 +7,7 @@ PAGES = {
     "stack": "Reading the stack",
     "live": "Listening",
     "readings": "Readings over time",
+    "feeds": "Feeds",
     "margins": "Margins and Rehearsal",
     "printed": "Printed values",
     "findings": "What each finding means",

@@ -12,6 +12,7 @@ from pivet.errors import PivetError
 from pivet.files.benchfile.beside import SUFFIX
 from pivet.ui.bench.keeper import BenchKeeper
 from pivet.ui.drawing.numbers import ask_number
+from pivet.ui.feeds.sending import Sending
 from pivet.ui.live.bar import LiveBar
 from pivet.ui.window.actions import SEPARATOR, Entry
 from pivet.ui.window.services import Services
@@ -20,6 +21,7 @@ if TYPE_CHECKING:  # what listens is imported when somebody listens: the window 
     from pivet.listening.setup import WireSetup
     from pivet.readings.limits import Limit
     from pivet.readings.series import Sensor
+    from pivet.ui.feeds.cards import FeedsDialog
     from pivet.ui.live.add_wire import AddWire
     from pivet.ui.live.session import LiveSession
     from pivet.ui.live.thread import ListeningThread
@@ -46,6 +48,7 @@ class LiveControls(QObject):
 
     Signals:
         cave_begun: the simulated cave begins.
+        feeds_help_asked: help about feeds is wanted.
         failed: Pivet made a mistake; carries it.
         changed: listening began or ended somewhere.
         crossed: a limit was crossed just now, or is no longer; carries what is told.
@@ -57,6 +60,7 @@ class LiveControls(QObject):
     changed = Signal()
     crossed = Signal(object)
     cave_begun = Signal()
+    feeds_help_asked = Signal()
     failed = Signal(object)
 
     def __init__(self, services: Services) -> None:
@@ -78,6 +82,9 @@ class LiveControls(QObject):
         self.place_for_pane: QVBoxLayout | None = None
         self.limits: Mapping[Sensor, Limit] = {}
         services.session.refuse = services.notice.say
+        self.sending = Sending(self.keeper, services.session, services.jobs)
+        self.feeds_dialog: FeedsDialog | None = None
+        self.sending.said.connect(services.notice.say)
         self.keeper.said.connect(services.notice.say)
         self.bar.ask_asked.connect(self.ask_now)
         self.bar.pace_asked.connect(self.change_pace)
@@ -117,7 +124,20 @@ class LiveControls(QObject):
             SEPARATOR,
             Entry("Stop listening to this &wire", "", lambda: self.listening.rest(), True),
             Entry("Stop &listening", "Ctrl+Shift+.", self.stop),
+            SEPARATOR,
+            Entry("F&eeds…", "Ctrl+Shift+D", self.show_feeds),
         ]
+
+    def show_feeds(self) -> None:
+        """Shows the feeds of the open bench, beside the window."""
+        if self.feeds_dialog is None:
+            from pivet.ui.feeds.cards import FeedsDialog
+
+            self.feeds_dialog = FeedsDialog(self.sending, self._window)
+            self.feeds_dialog.help_asked.connect(self.feeds_help_asked)
+        self.feeds_dialog.show()
+        self.feeds_dialog.raise_()
+        self.feeds_dialog.activateWindow()
 
     def add_wire(self) -> None:
         """Opens the dialog that adds a live wire."""

@@ -131,6 +131,7 @@ class MainWindow(QMainWindow):
         self.session.wire_changed.connect(self._renew)
         self.jobs.failed.connect(self._on_failed)
         self.live.cave_begun.connect(self._borrow_roles)
+        self.live.feeds_help_asked.connect(partial(self.show_help, "feeds"))
         self.live.failed.connect(self._on_failed)
         self.live.changed.connect(self._renew)
         self.views.out.log_changed.connect(self._renew)

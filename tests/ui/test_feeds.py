@@ -1,0 +1,225 @@
+"""Feeds in the real window: added in three steps, seen on cards, paused, removed."""
+
+import json
+import os
+import unittest
+from pathlib import Path
+from unittest import mock
+
+from PySide6.QtCore import Qt
+from PySide6.QtTest import QTest
+from PySide6.QtWidgets import QMessageBox, QPushButton
+
+from pivet.feeds.feeds import Feeds
+from pivet.feeds.setup import FeedSetup
+from pivet.feeds.state import State
+from pivet.files.benchfile.feeds import FeedRow, feed_rows, put_feed
+from pivet.files.benchfile.store import BenchFile
+from pivet.standin.cloud import Cloud, CloudRules
+from pivet.ui.feeds.add import AddFeed
+from pivet.ui.feeds.cards import FeedCard, FeedsDialog
+from tests.base import older_bench
+from tests.feeds.broker import Broker, Collector
+from tests.feeds.test_mqtt import readings
+from tests.ui.base import WindowTest
+
+
+class FeedsInWindow(WindowTest):
+    """A bench is open, and so are its feeds."""
+
+    def setUp(self) -> None:
+        super().setUp()
+        mine = mock.patch.dict(os.environ, {"XDG_DATA_HOME": str(self.folder / "data")})
+        mine.start()
+        self.addCleanup(mine.stop)
+
+    def bench(self) -> Path:
+        """A minute and a half of the cave."""
+        path = older_bench(5, self.folder)
+        BenchFile.open(path).close()
+        return path
+
+    def dialog(self) -> FeedsDialog:
+        """Opened by its keys."""
+        self.press("Ctrl+Shift+D")
+        dialog = self.window.live.feeds_dialog
+        assert dialog is not None
+        self.wait_for(dialog.isVisible, "it is shown")
+        return dialog
+
+    def form(self, dialog: FeedsDialog) -> AddFeed:
+        QTest.mouseClick(dialog.adds, Qt.MouseButton.LeftButton)
+        assert dialog.form is not None
+        return dialog.form
+
+    def card(self, dialog: FeedsDialog, name: str) -> FeedCard:
+        self.wait_for(lambda: name in dialog.cards, "its card")
+        return dialog.cards[name]
+
+    def click(self, card: FeedCard, text: str) -> None:
+        (button,) = (one for one in card.findChildren(QPushButton) if one.text() == text)
+        QTest.mouseClick(button, Qt.MouseButton.LeftButton)
+        self.finish_jobs()
+
+    def close_bench(self) -> None:
+        self.window.activateWindow()
+        self.settle()
+        self.press("Ctrl+W")
+        self.assertIsNone(self.window.live.keeper.bench)
+
+    def says(self, card: FeedCard) -> str:
+        return f"{card._says.text()} | {card._more.text()} | {card._trouble.text()}"
+
+    def told(self, card: FeedCard, words: str) -> None:
+        self.wait_for(lambda: words in self.says(card), f"{words!r}, not {self.says(card)!r}")
+
+    def test_three_steps(self) -> None:
+        """To a broker: everything that the bench holds arrives, and the card says so."""
+        broker = Broker(self.folder)
+        self.addCleanup(broker.kill)
+        collector = Collector(broker)
+        self.addCleanup(collector.close)
+        path = self.bench()
+        self.open(path)
+        dialog = self.dialog()
+        self.wait_for(lambda: "none is lost" in dialog.empty.text(), "nothing there yet")
+        form = self.form(dialog)
+        QTest.keyClick(form.go_on, Qt.Key.Key_Return)
+        self.assertIn("no address of a feed", form.said.text())
+        QTest.keyClicks(form.where.url, f"mqtt://127.0.0.1:{broker.port}")
+        QTest.keyClick(form.where.url, Qt.Key.Key_Return)
+        self.assertEqual("2 of 3: What is sent", form.title.text())
+        for box in form.what.wires:
+            QTest.keyClick(box, Qt.Key.Key_Space)
+        QTest.keyClick(form.go_on, Qt.Key.Key_Return)
+        self.assertIn("no wire is chosen", form.said.text())
+        QTest.keyClick(form.what.wires[0], Qt.Key.Key_Space)
+        QTest.keyClick(form.what.all_held, Qt.Key.Key_Space)
+        QTest.keyClick(form.go_on, Qt.Key.Key_Return)
+        self.assertEqual("broker", form.last.name.text())
+        self.assertIn("readings of 1 wire, as they come", form.last.summary.text())
+        QTest.mouseClick(form.last.test, Qt.MouseButton.LeftButton)
+        self.wait_for(form.last.test.isEnabled, "the test is over")
+        self.assertIn("It was acknowledged by 127.0.0.1", form.last.came.text())
+        QTest.keyClick(form.go_on, Qt.Key.Key_Return)
+        card = self.card(dialog, "broker")
+        self.told(card, "all sent |")
+        self.wait_for(lambda: len(readings(collector)) == 18, "readings come")
+        self.assertEqual({"shelf_A"}, {row["wire"] for row in readings(collector)})
+        self.assertIn("9 rows sent, the last acknowledged", self.says(card))
+        self.assertIn("Feed broker: all sent", card.accessibleName())
+        broker.kill()
+        self.click(card, "Send all again")
+        self.told(card, "cannot send")
+        self.wait_for(lambda: "What is heard waits." in self.window.notice.text, "it is told")
+        broker.start()
+        self.told(card, "all sent |")
+        self.assertIn("sends again", self.window.notice.text)
+        self.close_bench()
+        self.wait_for(lambda: not dialog.cards, "the bench is closed")
+        self.assertIn("belong to a bench", dialog.empty.text())
+        self.assertFalse(dialog.adds.isEnabled())
+
+    def test_a_service_at_its_pace(self) -> None:
+        """With a key in a header; pause, resume, test and remove."""
+        cloud = Cloud(CloudRules("sesame", 0.0))
+        self.addCleanup(cloud.close)
+        self.open(self.bench())
+        dialog = self.dialog()
+        form = self.form(dialog)
+        where = form.where
+        where.kind.setCurrentIndex(1)
+        QTest.keyClicks(where.url, cloud.url)
+        where.secret_from.setCurrentIndex(2)
+        QTest.keyClicks(where.variable, "PIVET_DASH")
+        where.key_at.setCurrentIndex(1)
+        QTest.keyClicks(where.key_name, "X-Key")
+        QTest.keyClick(form.go_on, Qt.Key.Key_Return)
+        form.what.every.setValue(30.0)
+        QTest.keyClicks(form.what.template, '{"t": "{warmth}"}')
+        QTest.keyClick(form.go_on, Qt.Key.Key_Return)
+        self.assertIn("{warmth} that nothing fills", form.said.text())
+        form.what.template.setPlainText('{"t": "{temperature}"}')
+        QTest.keyClick(form.go_on, Qt.Key.Key_Return)
+        QTest.mouseClick(form.last.test, Qt.MouseButton.LeftButton)
+        self.wait_for(form.last.test.isEnabled, "the test is over")
+        self.assertIn("PIVET_DASH is not set", form.last.came.text())
+        with mock.patch.dict(os.environ, {"PIVET_DASH": "sesame"}):
+            QTest.mouseClick(form.last.test, Qt.MouseButton.LeftButton)
+            self.wait_for(form.last.test.isEnabled, "the test is over")
+            self.assertIn("taken by 127.0.0.1", form.last.came.text())
+            QTest.keyClick(form.back, Qt.Key.Key_Space)
+            QTest.keyClick(form.what.all_held, Qt.Key.Key_Space)
+            QTest.keyClick(form.go_on, Qt.Key.Key_Return)
+            form.last.name.setText("two words")
+            QTest.keyClick(form.go_on, Qt.Key.Key_Return)
+            self.assertIn("no name of a feed", form.said.text())
+            form.last.name.setText("dash")
+            QTest.keyClick(form.go_on, Qt.Key.Key_Return)
+            card = self.card(dialog, "dash")
+            self.told(card, "keeping the pace, again in")
+            self.assertEqual(2, len(cloud.updates))
+            self.click(card, "Pause")
+            self.told(card, "paused; ")
+            self.click(card, "Let it send")
+            self.told(card, "keeping the pace")
+            with mock.patch.object(QMessageBox, "question") as asked:
+                asked.return_value = QMessageBox.StandardButton.No
+                self.click(card, "Remove")
+                self.assertIn("They will not be sent", asked.call_args.args[2])
+                self.assertIn("dash", dialog.cards)
+                asked.return_value = QMessageBox.StandardButton.Yes
+                self.click(card, "Remove")
+        self.wait_for(lambda: not dialog.cards, "it is gone")
+
+    def test_of_somebody_else(self) -> None:
+        """It sends nothing before it is let; it sends when its bench is opened after that."""
+        cloud = Cloud(CloudRules())
+        self.addCleanup(cloud.close)
+        path = self.bench()
+        bench = BenchFile.open(path)
+        with bench.writing():
+            setup = FeedSetup(url=cloud.url, id="cafe", batch=100)
+            put_feed(bench, FeedRow("theirs", setup.text()))
+        Feeds(bench).send_again("theirs")
+        bench.close()
+        self.open(path)
+        card = self.card(self.dialog(), "theirs")
+        self.told(card, "sends nothing before you let it")
+        self.assertEqual([], cloud.updates)
+        self.click(card, "Test")
+        self.assertIn("Feed theirs: taken by", self.window.notice.text)
+        self.click(card, "Let it send")
+        self.told(card, "all sent")
+        rows = [row for one in cloud.updates[1:] for row in one.body["readings"]]
+        self.assertGreater(len(rows), 20)
+        json.dumps(rows)
+        self.close_bench()
+        bench = BenchFile.open(path)
+        Feeds(bench).send_again("theirs")
+        self.assertEqual("", feed_rows(bench)[0].trouble)
+        bench.close()
+        before = len(cloud.updates)
+        self.open(path)
+        self.wait_for(lambda: len(cloud.updates) > before, "it sends again")
+
+    def test_no_bench(self) -> None:
+        """Nothing to add to; its help is a click away."""
+        dialog = self.dialog()
+        self.assertFalse(dialog.adds.isEnabled())
+        self.assertIn("belong to a bench", dialog.empty.text())
+        (helps,) = (one for one in dialog.findChildren(QPushButton) if one.text() == "&Help")
+        QTest.mouseClick(helps, Qt.MouseButton.LeftButton)
+        self.settle()
+        titles = [one.windowTitle() for one in self.app.topLevelWidgets() if one.isVisible()]
+        self.assertTrue(any("Feeds" in title and title != "Feeds" for title in titles), titles)
+
+    def test_every_state_has_a_sign(self) -> None:
+        """And words."""
+        from pivet.ui.feeds.cards import SIGNS
+
+        self.assertEqual(set(State), set(SIGNS))
+
+
+if __name__ == "__main__":
+    unittest.main()
