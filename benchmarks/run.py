@@ -14,7 +14,7 @@ ROOT = Path(__file__).parent.parent
 
 def main() -> int:
     """Runs the benchmarks whose names are given (decoding, reading, printing, insight,
-    window), else all.
+    feeds, window), else all.
     """
     sys.path.insert(0, str(ROOT))
     if sys.argv[1:2] == ["fuzz"]:
@@ -33,11 +33,11 @@ def main() -> int:
         from benchmarks import truth
 
         return truth.main(sys.argv[2:])
-    from benchmarks import decoding, insight, printing, reading, window
+    from benchmarks import decoding, feeds, insight, printing, reading, window
     from benchmarks.table import table
 
     parts = {"decoding": decoding, "reading": reading, "printing": printing, "insight": insight}
-    parts["window"] = window
+    parts |= {"feeds": feeds, "window": window}
     chosen = sys.argv[1:] or list(parts)
     found = [figure for name in chosen for figure in parts[name].figures()]
     print("\n".join(table(found)))

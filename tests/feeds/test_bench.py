@@ -1,15 +1,22 @@
 """Feeds in a bench: what is outgoing, what rows say, what a feed may be, who may send."""
 
 import json
+import os
 import unittest
 from contextlib import closing
+from unittest import mock
 
+import keyring
 from hypothesis import given
 from hypothesis import strategies as st
+from keyring.backend import KeyringBackend
+from keyring.errors import KeyringLocked
 
-from pivet.errors import InputError
+from pivet.cli.choosing import complete_feeds
+from pivet.errors import InputError, OutputError
 from pivet.feeds.allowed import allowed_path, is_allowed
 from pivet.feeds.outbox import Outbox
+from pivet.feeds.secret import keep_secret, secret_of
 from pivet.feeds.setup import FeedSetup, new_setup, read_setup
 from pivet.feeds.state import FeedState, State
 from pivet.feeds.tell import state_lines
@@ -241,6 +248,71 @@ class Setups(FeedTest):
         )
 
 
+class Memory(KeyringBackend):  # type: ignore[misc]
+    """A keyring in memory; it can be locked."""
+
+    priority = 1
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.kept: dict[tuple[str, str], str] = {}
+        self.locked = False
+
+    def _check(self) -> None:
+        if self.locked:
+            raise KeyringLocked("it is locked")
+
+    def get_password(self, service: str, username: str) -> str | None:
+        self._check()
+        return self.kept.get((service, username))
+
+    def set_password(self, service: str, username: str, password: str) -> None:
+        self._check()
+        self.kept[(service, username)] = password
+
+    def delete_password(self, service: str, username: str) -> None:
+        self._check()
+        del self.kept[(service, username)]
+
+
+class Keyring(FeedTest):
+    """Keys that the desktop keeps."""
+
+    def test_kept_and_gone(self) -> None:
+        """Bound to feed and host; gone with the feed; a locked keyring is a sentence."""
+        before, mine = keyring.get_keyring(), Memory()
+        self.addCleanup(keyring.set_keyring, before)
+        keyring.set_keyring(mine)
+        cloud = Cloud(CloudRules("sesame"))
+        self.addCleanup(cloud.close)
+        more = {"secret": "keyring", "key_at": "header:X-Key"}
+        setup = self.feeds.add("out", FeedSetup(url=cloud.url, **more))  # type: ignore[arg-type]
+        with self.assertRaisesRegex(InputError, "no key for this feed: give it"):
+            self.feeds.test("out")
+        keep_secret(setup, "sesame")
+        self.assertEqual([("Pivet feed", f"{setup.id}@127.0.0.1")], list(mine.kept))
+        self.assertIn("taken by", self.feeds.test("out"))
+        self.assertEqual("", secret_of(FeedSetup(url=cloud.url)))
+        mine.locked = True
+        with self.assertRaisesRegex(InputError, "cannot be read .*unlock it"):
+            self.feeds.test("out")
+        with self.assertRaisesRegex(OutputError, "cannot be written .*unlock it"):
+            keep_secret(setup, "x")
+        mine.locked = False
+        self.feeds.remove("out")
+        self.assertEqual({}, mine.kept)
+        self.bench.close()
+        done = pivet(
+            *("feed", "add", self.bench.path, "out", cloud.url, "--secret-from", "keyring"),
+            *("--key-at", "header:X-Key"),
+            typed="sesame\n",
+        )
+        self.assertEqual(0, done.exit_code, done.stderr)
+        self.assertEqual(["sesame"], list(mine.kept.values()))
+        pivet("feed", "secret", self.bench.path, "out", typed="other\n")
+        self.assertEqual(["other"], list(mine.kept.values()))
+
+
 class Commands(FeedTest):
     """``pivet feed`` as a person types it."""
 
@@ -297,6 +369,15 @@ class Commands(FeedTest):
         self.assertIn(
             "is fetched, not sent", self.run_feed("send", self.bench.path, "out", status=2)
         )
+
+    def test_completed(self) -> None:
+        """The feeds of the bench that was typed."""
+        for name in ("broker", "bench", "cloud"):
+            self.feeds.add(name, FeedSetup(url=URL))
+        words = {"COMP_WORDS": f"pivet feed test {self.bench.path} b"}
+        with mock.patch.dict(os.environ, words):
+            found = complete_feeds(mock.Mock(), mock.Mock(), "b")
+        self.assertEqual(["bench", "broker"], [row.value for row in found])
 
     def test_files_and_units(self) -> None:
         """Wrong ones are said."""

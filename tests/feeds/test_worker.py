@@ -3,6 +3,7 @@
 import unittest
 from collections.abc import Sequence
 from contextlib import closing
+from unittest import mock
 
 from hypothesis import given, settings
 from hypothesis import strategies as st
@@ -32,10 +33,13 @@ class Moody:
 
     def __init__(self, moods: Sequence[int]) -> None:
         self.moods, self.taken, self.open_now = list(moods), list[Sent](), False
-        self.looks = 0
+        self.looks, self.known = 0, list[Sent]()
 
     def open(self) -> None:
         self.open_now = True
+
+    def know(self, rows: Sequence[Sent]) -> None:
+        self.known = list(rows)
 
     def send(self, rows: Sequence[Sent]) -> int:
         mood = self.moods.pop(0) if self.moods else len(rows)
@@ -212,6 +216,23 @@ class Workers(FeedTest):
         self.assertEqual("taken back: it was no exchange after all", gone.reason)
         self.assertEqual(["humidity", "temperature"], [cell.quantity for cell in gone.cells])
         self.assertEqual({None}, {cell.value for cell in gone.cells})
+
+    def test_what_was_there_before(self) -> None:
+        """The last rows of each wire are known before anything is sent."""
+        self.hear(100)
+        self.add(URL)
+        sender = Moody([])
+        worker = self.worker(sender)
+        worker._turn()
+        self.assertEqual([*range(36, 100)], [row.row.exchange for row in sender.known])
+        self.assertEqual([], sender.taken)
+
+    def test_many_wait(self) -> None:
+        """They are not counted one by one."""
+        self.add(URL)
+        self.hear(30)
+        with mock.patch("pivet.files.benchfile.feeds.COUNTED", 10):
+            self.assertEqual(30, self.feeds.states()[0].waiting)
 
     def test_tidy(self) -> None:
         """What all feeds are done with goes; the last row stays, so that no number comes again."""

@@ -298,6 +298,34 @@ class Rehearsal(ManyTest):
         self.assertAlmostEqual(47.0, page.reader.threshold_us or 0, delta=0.5)
         self.assertLess(less, self.count(Outcome.RIGHT))
 
+    def test_undo(self) -> None:
+        """Typed, dragged, suggested, another kind: each step back, and on again."""
+        page, handle = self.rehearsal, self.rehearsal.handle
+        begun = page.reader
+        self.type_constant("threshold_us", "33")
+        typed = page.reader
+        self.drag(handle, (handle.x_of(33), 24), (handle.x_of(40), 24))
+        self.finish()
+        dragged = page.reader
+        self.choose(page.kind, page.kind.itemText(1))
+        self.finish()
+        other = page.reader
+        self.assertEqual(4, len({begun, typed, dragged, other}))
+        for wanted in (dragged, typed, begun):
+            self.press("Ctrl+Z")
+            self.finish()
+            self.assertEqual(wanted, page.reader)
+            self.assertEqual(wanted, page.constants.reader(page.reader_kind))
+        self.assertEqual(begun.kind, page.kind.currentData())
+        for wanted in (typed, dragged, other):
+            self.press("Ctrl+Shift+Z")
+            self.finish()
+            self.assertEqual(wanted, page.reader)
+        self.choose(page.wire, "wheels")
+        self.press("Ctrl+Z")
+        self.finish()
+        self.assertEqual("host", page.reader.kind)
+
     def test_map(self) -> None:
         """A click sets the constant; arrows go on from there; the map itself stays."""
         page, view = self.rehearsal, self.rehearsal.map

@@ -1,5 +1,6 @@
 """How a command is told which sensor is meant: by a sheet's name, or a sheet's file."""
 
+import contextlib
 import os
 from collections.abc import Callable
 from pathlib import Path
@@ -56,6 +57,25 @@ def complete_wires(
     # The words before an option that still lacks its value are not parsed.
     words = map(Path, split_arg_string(os.environ.get("COMP_WORDS", "")))
     names = dict.fromkeys(name for path in words if path.is_file() for name in names_in(path))
+    return [CompletionItem(name) for name in names if name.startswith(incomplete)]
+
+
+def complete_feeds(
+    _ctx: click.Context, _param: click.Parameter, incomplete: str
+) -> list[CompletionItem]:
+    """The feeds of the bench that stands in the command already."""
+    from pivet.errors import PivetError
+    from pivet.files.benchfile.beside import SUFFIX
+    from pivet.files.benchfile.feeds import feed_rows
+    from pivet.files.benchfile.reading import BenchReader
+
+    names: list[str] = []
+    for path in map(Path, split_arg_string(os.environ.get("COMP_WORDS", ""))):
+        if path.is_file() and path.suffix == SUFFIX:
+            with contextlib.suppress(PivetError), contextlib.ExitStack() as stack:
+                bench = BenchReader(path)
+                stack.callback(bench.close_reader)
+                names += [row.name for row in feed_rows(bench)]
     return [CompletionItem(name) for name in names if name.startswith(incomplete)]
 
 

@@ -2,6 +2,7 @@
 
 import contextlib
 import math
+import sys
 import time
 from collections.abc import Iterator
 from pathlib import Path
@@ -9,6 +10,7 @@ from typing import TYPE_CHECKING, Any
 
 import click
 
+from pivet.cli.choosing import complete_feeds, complete_units
 from pivet.cli.listen_command import Duration, ended_by_signals
 from pivet.cli.progress_line import progress_line
 from pivet.cli.terminal import quiet_option, say, say_json, say_note, say_text
@@ -22,7 +24,7 @@ if TYPE_CHECKING:
 LOOK_S = 0.2
 
 bench_argument = click.argument("bench", type=click.Path(path_type=Path))
-name_argument = click.argument("name")
+name_argument = click.argument("name", shell_complete=complete_feeds)
 
 
 @contextlib.contextmanager
@@ -58,11 +60,18 @@ def feed() -> None:
 
 @feed.command()
 @bench_argument
-@name_argument
+@click.argument("name")
 @click.argument("url")
 @click.option("--all", "all_held", is_flag=True, help="Also send what the bench holds already.")
 @click.option("--wire", "wires", multiple=True, metavar="NAME", help="Only this wire; repeat it.")
-@click.option("--unit", "units", multiple=True, metavar="UNIT", help="Send values in it, F or cm.")
+@click.option(
+    "--unit",
+    "units",
+    multiple=True,
+    metavar="UNIT",
+    shell_complete=complete_units,
+    help="Send values in it, F or cm.",
+)
 @click.option("--derived", is_flag=True, help="With dew point, heat index and the like.")
 @click.option("--every", type=Duration(), default=0.0, help="Send at most so often, 15s say.")
 @click.option("--batch", type=click.IntRange(1, 10_000), default=1, help="http: rows a request.")
@@ -159,7 +168,13 @@ def _text(path: Path) -> str:
 def _ask_secret(setup: "FeedSetup") -> None:
     from pivet.feeds.secret import keep_secret
 
-    keep_secret(setup, click.prompt("Password or key", hide_input=True, err=True))
+    if sys.stdin.isatty():
+        typed = click.prompt("Password or key", hide_input=True, err=True)
+    else:
+        typed = sys.stdin.readline().rstrip("\n")
+    if not typed:
+        raise InputError("no password or key was given", "type it, or pipe it in")
+    keep_secret(setup, typed)
 
 
 @feed.command("list")

@@ -13,7 +13,7 @@ from typing import TYPE_CHECKING, Any
 
 import click
 
-from pivet.cli.choosing import chosen_sheet, sensor_options, wire_option
+from pivet.cli.choosing import chosen_sheet, complete_feeds, sensor_options, wire_option
 from pivet.cli.terminal import is_quiet, quiet_option
 from pivet.errors import InputError, OutputError
 
@@ -118,7 +118,12 @@ class Pace(Parameter):
 @click.option("--log-derived", is_flag=True, help="With dew point, heat index and the like.")
 @click.option("--log-one-file", is_flag=True, help="Do not begin a new log file each day.")
 @click.option(
-    "--feed", "feeds", multiple=True, metavar="NAME", help="Send by this feed of the bench; repeat."
+    "--feed",
+    "feeds",
+    multiple=True,
+    metavar="NAME",
+    shell_complete=complete_feeds,
+    help="Send by this feed of the bench; repeat.",
 )
 @click.option("--json", "as_json", is_flag=True, help="One JSON object a line and an event.")
 @quiet_option

@@ -69,6 +69,13 @@ class HttpSender:
             options["ssl_context"] = tls_context(self._setup)
         self._pool = urllib3.PoolManager(num_pools=1, maxsize=1, **options)
 
+    def know(self, rows: Sequence[Sent]) -> None:
+        """Nothing rests on what was there before.
+
+        Args:
+            rows: as the outbox made them.
+        """
+
     def send(self, rows: Sequence[Sent]) -> int:
         """Posts as many rows as one request may have; see ``Sender.send``.
 

@@ -171,6 +171,15 @@ class MqttSender:
 
     # What the feed asks for.
 
+    def know(self, rows: Sequence[Sent]) -> None:
+        """A correction of what is older than these is never kept as the last value.
+
+        Args:
+            rows: as the outbox made them.
+        """
+        for sent in rows:
+            self._is_newest(sent)
+
     def send(self, rows: Sequence[Sent]) -> int:
         """Publishes rows; see ``Sender.send``.
 
@@ -271,11 +280,7 @@ class MqttSender:
 
     def _messages(self, sent: Sent) -> list[_Message]:
         row = sent.row
-        key = (row.wire, row.device)
-        # A correction of an older reading must not stand where the last one is kept.
-        newest = sent.change is Change.NEW or self._newest.get(key, row.time) <= row.time
-        if sent.change is Change.NEW:
-            self._newest[key] = max(self._newest.get(key, ""), row.time)
+        newest = self._is_newest(sent)
         found = []
         for cell in row.cells:
             said = reading_object(self._setup.id, sent, cell, self._units)
@@ -289,6 +294,13 @@ class MqttSender:
                 )
             )
         return found
+
+    def _is_newest(self, sent: Sent) -> bool:
+        """A correction of an older reading must not stand where the last one is kept."""
+        key, time_text = (sent.row.wire, sent.row.device), sent.row.time
+        last = self._newest.get(key, "")
+        self._newest[key] = max(last, time_text)
+        return sent.change is Change.NEW or last <= time_text
 
     def _topic(self, wire: str, role: str, device: str, quantity: str) -> str:
         key = (wire, role, device, quantity)

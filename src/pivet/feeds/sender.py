@@ -26,6 +26,14 @@ class Sender(Protocol):
         """
         ...
 
+    def know(self, rows: Sequence[Sent]) -> None:
+        """What the bench held last of each wire, before anything is sent.
+
+        Args:
+            rows: as the outbox made them.
+        """
+        ...
+
     def send(self, rows: Sequence[Sent]) -> int:
         """Sends rows in their order; gives how many of them, from the first, have arrived.
 

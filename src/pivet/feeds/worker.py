@@ -13,6 +13,7 @@ from pivet.feeds.state import FeedState, State
 from pivet.feeds.trouble import FeedTrouble
 from pivet.files.benchfile.feeds import (
     FeedRow,
+    last_rows,
     newest_rows,
     note_progress,
     note_try,
@@ -78,7 +79,7 @@ class FeedWorker:
         self._tried_ns = row.tried_ns
         self._fresh = 0
         self._portion = _Portion([], row.done)
-        self._failures = 0
+        self._failures, self._knows = 0, False
         self._news = threading.Condition()
         self._rung = False
         self._until: float | None = None
@@ -160,6 +161,9 @@ class FeedWorker:
         return wait_s
 
     def _step(self) -> float:
+        if not self._knows:
+            self._sender.know(self._outbox.rows(last_rows(self._bench, MOST_DEVICES)))
+            self._knows = True
         if not self._portion.rows and not self._refill():
             self._sender.look()
             self._worked(State.IDLE)

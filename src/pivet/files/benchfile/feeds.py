@@ -9,6 +9,9 @@ from pivet.files.benchfile.checked import TABLES, Bits, Ident, Name, Ns, Number,
 from pivet.files.benchfile.reading import BenchReader
 from pivet.files.benchfile.store import BenchFile
 
+COUNTED = 50_000
+"""More are not counted one by one, but by their places."""
+
 FOR_ALL = ""
 """Feed of a row that all feeds send."""
 
@@ -208,6 +211,24 @@ def last_outgoing(bench: BenchReader) -> int:
     return int(rows[0][0])
 
 
+def last_rows(bench: BenchReader, most: int) -> list[OutgoingRow]:
+    """The last exchanges of each wire, as if they were outgoing; of wires of one name the newest.
+
+    Args:
+        bench: the open bench file.
+        most: how many of a wire at most.
+
+    Raises:
+        InputError: they cannot be read.
+    """
+    found = []
+    for wire in {row.name: row.id for row in bench.wires()}.values():
+        sql = "SELECT number FROM exchange WHERE wire = ? ORDER BY number DESC LIMIT ?"
+        numbers = bench.rows(sql, (wire, most), tuple[Number])
+        found += [OutgoingRow(0, wire, number, Change.REVISED) for (number,) in reversed(numbers)]
+    return found
+
+
 def outgoing_rows(bench: BenchReader, name: str, done: int, most: int) -> list[OutgoingRow]:
     """What a feed is to send next.
 
@@ -265,9 +286,10 @@ def waiting(bench: BenchReader, name: str, done: int) -> int:
     Raises:
         InputError: they cannot be read.
     """
-    sql = "SELECT count(*) FROM outgoing WHERE seq > ? AND feed IN (?, ?)"
-    rows = bench.rows(sql, (done, FOR_ALL, name), tuple[Number])
-    return int(rows[0][0])
+    sql = "SELECT count(*) FROM (SELECT 1 FROM outgoing WHERE seq > ? AND feed IN (?, ?) LIMIT ?)"
+    rows = bench.rows(sql, (done, FOR_ALL, name, COUNTED), tuple[Number])
+    number = int(rows[0][0])
+    return number if number < COUNTED else max(last_outgoing(bench) - done, number)
 
 
 def tidy_outgoing(bench: BenchFile) -> None:

@@ -171,6 +171,7 @@ class What(QWidget):
         self._wires.setMaximumHeight(MOST_WIRES_PX)
         self.as_shown = QCheckBox("In the units that are shown here")
         self.as_shown.setToolTip("Otherwise in °C, %RH and m")
+        self.as_shown.setChecked(True)
         self.derived = QCheckBox("With dew point, heat index and the like")
         self.all_held = QCheckBox("Also what the bench holds already")
         self.every = NumberBox()

@@ -23,6 +23,7 @@ from pivet.ui.drawing.widgets import scrolled, tight_button, told_label
 from pivet.ui.many.page import NAME_LETTERS, ManyPage, heading
 from pivet.ui.many.picture import PictureView
 from pivet.ui.many.whole import WholeWires
+from pivet.ui.rehearsal.changes import ChangeFirmware
 from pivet.ui.rehearsal.constants import Constants
 from pivet.ui.rehearsal.handle import PulseHandle
 from pivet.ui.rehearsal.map import MapView
@@ -62,7 +63,7 @@ class RehearsalPage(ManyPage):
         for button in (self.back, self.on):
             button.setMinimumWidth(STEP_PX)
         self.found: Rehearsal | None = None
-        self.reader = Reader("")
+        self.reader = self._settled = Reader("")
         self._own: Wire | None = None
         self._grid: Grid | None = None
         self._before: Rehearsal | None = None
@@ -200,16 +201,38 @@ class RehearsalPage(ManyPage):
         self.constants.put(kind, self.reader)
         self._map_key = None
         if ask:
-            self._renew_reader()
+            self._change()
+        else:
+            self._settled = self.reader
+
+    def _change(self, exact: bool = True) -> None:
+        """The person changed the firmware.  Can be undone, but for what passes under the hand."""
+        if exact and self.reader != self._settled:
+            before, after = self._settled, self.reader
+            self._session.undo.push(ChangeFirmware(self._put_reader, before, after))
+        else:
+            self._renew_reader(exact)
+
+    def _put_reader(self, reader: Reader) -> bool:
+        """Shows a firmware; False where the chosen wire cannot be read by such."""
+        at = -1 if self._own is None else self.kind.findData(reader.kind)
+        if at < 0:
+            return False
+        self.reader = self._settled = reader
+        self.kind.blockSignals(True)
+        self.kind.setCurrentIndex(at)
+        self.kind.blockSignals(False)
+        self._renew_reader()
+        return True
 
     def _typed(self) -> None:
         self.reader = self.constants.reader(self.reader_kind)
-        self._renew_reader()
+        self._change()
 
     def _to_threshold(self, over: bool, at_us: float) -> None:
         """The handle was dragged: counts of some exchanges at once, of all when it is let go."""
         self.reader = self.reader.with_(threshold_us=at_us)
-        self._renew_reader(over)
+        self._change(over)
 
     def _to_place(self, across: float, up: float) -> None:
         if self._grid is None:
@@ -220,7 +243,7 @@ class RehearsalPage(ManyPage):
                 continue  # the map has one in each exchange, a firmware so many a second
             given[name] = round(value, 2)
         self.reader = self.reader.with_(**given)
-        self._renew_reader()
+        self._change()
 
     def _take_suggested(self) -> None:
         if self.found is None:
@@ -233,7 +256,7 @@ class RehearsalPage(ManyPage):
             if one.name in names
         }
         self.reader = self.reader.with_(**given)
-        self._renew_reader()
+        self._change()
 
     def _copy(self) -> None:
         if self.found is not None and self._own is not None:
