@@ -24,6 +24,7 @@ GROUPS: dict[str, tuple[str, ...]] = {
         "tests.standin",
         "tests.firmware",
         "tests.insight",
+        "tests.feeds",
     ),
     OTHERS: ("tests.ui.test_monkey",),
     "--window": ("tests.ui",),

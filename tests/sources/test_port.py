@@ -2,6 +2,7 @@
 
 import errno
 import os
+import termios
 import time
 from types import SimpleNamespace
 from typing import Any
@@ -129,6 +130,21 @@ class Probe(PivetTest):
         self.assertIn("taken", str(refusal("/dev/x", OSError(errno.EBUSY, "x"))))
         with self.assertRaisesRegex(SourceError, "names no source"):
             make_source("moonshine")
+
+    def test_terminal_that_goes_away(self) -> None:
+        """Between being opened and being set up, or while its speed changes."""
+        ours, theirs = os.openpty()
+        self.addCleanup(os.close, ours)
+        self.addCleanup(os.close, theirs)
+        path = os.ttyname(theirs)
+        gone = mock.Mock(side_effect=termios.error(errno.EIO, "Input/output error"))
+        with mock.patch("termios.tcsetattr", gone):
+            with self.assertRaisesRegex(SourceError, "cannot be opened .*Input/output error"):
+                Port(path, 115_200)
+        port = Port(path, 115_200)
+        self.addCleanup(port.close)
+        with mock.patch("termios.tcsetattr", gone), self.assertRaises(SourceLost):
+            port.set_baud(57_600)
 
     def test_taken_port(self) -> None:
         """Two programs cannot use one port."""

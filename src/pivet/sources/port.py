@@ -4,6 +4,7 @@ import errno
 import grp
 import os
 import select
+import termios
 import threading
 import time
 from dataclasses import dataclass
@@ -23,6 +24,10 @@ WAKE_S = 0.1
 
 MOST_HELD = 1 << 26
 """Bytes that may wait to be looked at; what comes then is lost, and its loss noticed."""
+
+
+PORT_ERRORS = (OSError, termios.error)
+"""What goes wrong at a port: the serial package hands on what a terminal says that went away."""
 
 
 class AnyPort(Protocol):
@@ -77,7 +82,7 @@ class Port:
             if "://" not in url:
                 self._serial.exclusive = True
             self._serial.open()
-        except (OSError, ValueError) as error:
+        except (*PORT_ERRORS, ValueError) as error:
             raise refusal(url, error) from error
         self._fileno = self._file_number()
         self._news = threading.Condition()
@@ -102,7 +107,7 @@ class Port:
                 data = bytes(self._serial.read(CHUNK))
                 if data:
                     self._put(data)
-        except (OSError, TypeError, ValueError) as error:
+        except (*PORT_ERRORS, TypeError, ValueError) as error:
             with self._news:
                 self._error = error
                 self._news.notify()
@@ -151,7 +156,7 @@ class Port:
         """
         try:
             self._serial.write(data)
-        except OSError as error:
+        except PORT_ERRORS as error:
             raise self._gone() from error
 
     def set_baud(self, baud: int) -> None:
@@ -166,7 +171,7 @@ class Port:
         """
         try:
             self._serial.baudrate = baud
-        except OSError as error:
+        except PORT_ERRORS as error:
             raise self._gone() from error
         except ValueError as error:
             raise refusal(self.url, error) from error
@@ -192,6 +197,8 @@ def refusal(url: str, error: Exception) -> SourceError:
         error: what the system says.
     """
     number = getattr(error, "errno", None)
+    if isinstance(error, termios.error):
+        number = error.args[0]
     if number is None and isinstance(error.__context__, OSError):
         number = error.__context__.errno
     if number == errno.ENOENT:
