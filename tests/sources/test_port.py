@@ -138,9 +138,9 @@ class Probe(PivetTest):
         self.addCleanup(os.close, theirs)
         path = os.ttyname(theirs)
         gone = mock.Mock(side_effect=termios.error(errno.EIO, "Input/output error"))
-        with mock.patch("termios.tcsetattr", gone):
-            with self.assertRaisesRegex(SourceError, "cannot be opened .*Input/output error"):
-                Port(path, 115_200)
+        refused = self.assertRaisesRegex(SourceError, "cannot be opened .*Input/output error")
+        with mock.patch("termios.tcsetattr", gone), refused:
+            Port(path, 115_200)
         port = Port(path, 115_200)
         self.addCleanup(port.close)
         with mock.patch("termios.tcsetattr", gone), self.assertRaises(SourceLost):

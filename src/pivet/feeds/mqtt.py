@@ -5,6 +5,7 @@ import time
 from collections import deque
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
+from socket import IPPROTO_TCP, TCP_NODELAY
 from typing import Any
 
 import paho.mqtt.client as paho
@@ -78,7 +79,7 @@ class MqttSender:
     """
 
     at_once = AT_ONCE
-    most_wait_s = 2.0
+    most_wait_s = 1.0
 
     def __init__(self, setup: FeedSetup, name: str) -> None:
         self._setup, self._name = setup, name
@@ -112,6 +113,10 @@ class MqttSender:
         except (OSError, ValueError) as error:
             raise FeedTrouble(f"{where} cannot be reached ({words_of(error)})") from error
         self._client = client
+        socket = client.socket()
+        if socket is not None:
+            # Messages are small, and each waits for its answer: none waits to be filled up.
+            socket.setsockopt(IPPROTO_TCP, TCP_NODELAY, 1)
         self._pump_until(lambda: self._answer is not None)
         self._check_answer(where)
         self._publish_alone(_Message(self._state_topic, HERE, retain=True))

@@ -81,7 +81,7 @@ class FeedWorker:
         self._portion = _Portion([], row.done)
         self._failures, self._knows = 0, False
         self._news = threading.Condition()
-        self._rung = False
+        self._rung = self._patient = False
         self._until: float | None = None
         self._count_at = self._tidy_at = self._note_at = 0.0
         self.state = FeedState(
@@ -95,7 +95,9 @@ class FeedWorker:
         self._thread.start()
 
     def wake(self) -> None:
-        """Something is new; called by any thread."""
+        """Something is new; called by any thread, as often as there is something."""
+        if self._rung or self._patient:
+            return
         with self._news:
             self._rung = True
             self._news.notify()
@@ -134,7 +136,7 @@ class FeedWorker:
     def _rest(self, wait_s: float) -> None:
         """Waits; who rings cannot hurry a service that wants to be left alone."""
         until = time.monotonic() + wait_s
-        patient = self.state.state in (State.FAILING, State.RESTING)
+        patient = self._patient = self.state.state in (State.FAILING, State.RESTING)
         with self._news:
             while True:
                 left_s = until - time.monotonic()
@@ -144,7 +146,7 @@ class FeedWorker:
                 if left_s <= 0 or (self._rung and not patient):
                     break
                 self._news.wait(left_s)
-            self._rung = False
+            self._rung = self._patient = False
 
     def _turn(self) -> float:
         """One step; gives how long to wait until the next, s."""
