@@ -56,6 +56,7 @@ class Feeds:
     def __init__(self, bench: BenchFile, roles: Roles = NO_ROLES, told: Told = _nobody) -> None:
         self._bench, self._roles, self._told = bench, roles, told
         self._workers: dict[str, FeedWorker] = {}
+        self._left = False
         self._labels = Labels()
         self._labels_at = 0.0
         self._lock = threading.Lock()
@@ -275,7 +276,7 @@ class Feeds:
             InputError: the bench cannot be read, or there is no such feed.
         """
         for row in self.rows() if names is None else [self.row(name) for name in names]:
-            if row.name in self._workers:
+            if row.name in self._workers or self._left:
                 continue
             setup = setup_of(row) if names is not None else read_setup(row.setup)
             if setup is None or (names is None and (row.paused or not is_allowed(setup))):
@@ -317,7 +318,7 @@ class Feeds:
     def leave(self) -> None:
         """Ends sending without waiting for anybody: what is under way may come twice."""
         workers, self._workers = self._workers, {}
-        self._told = _nobody
+        self._told, self._left = _nobody, True
         for worker in workers.values():
             worker.leave()
 

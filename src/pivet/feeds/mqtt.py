@@ -113,7 +113,7 @@ class MqttSender:
         except (OSError, ValueError) as error:
             raise FeedTrouble(f"{where} cannot be reached ({words_of(error)})") from error
         self._client = client
-        socket = client.socket()
+        socket: Any = client.socket()
         if socket is not None:
             # Messages are small, and each waits for its answer: none waits to be filled up.
             socket.setsockopt(IPPROTO_TCP, TCP_NODELAY, 1)

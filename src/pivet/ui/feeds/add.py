@@ -6,6 +6,7 @@ from typing import Any
 from PySide6.QtWidgets import (
     QDialog,
     QHBoxLayout,
+    QLabel,
     QPushButton,
     QStackedWidget,
     QVBoxLayout,
@@ -166,7 +167,7 @@ class AddFeed(QDialog):
         good, says = came
         self._put(self.last.came, f"It was {says}." if good else says, good)
 
-    def _put(self, label: Any, text: str, good: bool) -> None:
+    def _put(self, label: QLabel, text: str, good: bool) -> None:
         colour = theme().ink if good else theme().unsound
         label.setStyleSheet(f"color: {colour.name()}")
         label.setText(text)

@@ -5,7 +5,15 @@ from typing import TYPE_CHECKING
 
 from PySide6.QtCore import Qt, QTimer, Signal
 from PySide6.QtGui import QHideEvent, QShowEvent
-from PySide6.QtWidgets import QDialog, QFrame, QHBoxLayout, QPushButton, QVBoxLayout, QWidget
+from PySide6.QtWidgets import (
+    QDialog,
+    QFrame,
+    QHBoxLayout,
+    QLabel,
+    QPushButton,
+    QVBoxLayout,
+    QWidget,
+)
 
 from pivet.errors import PivetError
 from pivet.feeds.feeds import Feeds
@@ -113,9 +121,9 @@ class FeedCard(QFrame):
         self.setAccessibleName(f"Feed {state.name}: {self._says.text()}. {trouble}")
 
     @staticmethod
-    def _put(label: QWidget, text: str) -> None:
-        if label.text() != text:  # type: ignore[attr-defined]
-            label.setText(text)  # type: ignore[attr-defined]
+    def _put(label: QLabel, text: str) -> None:
+        if label.text() != text:
+            label.setText(text)
 
     def _rest(self) -> None:
         sleeps = self._state is not None and self._state.state in (State.PAUSED, State.STRANGE)

@@ -1,6 +1,7 @@
 """The feeds of the open bench: they send for as long as it is open."""
 
 from collections.abc import Callable
+from threading import Lock
 from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QObject, Signal
@@ -39,6 +40,8 @@ class Sending(QObject):
         self._keeper, self._session, self._jobs = keeper, session, jobs
         self._bench: BenchFile | None = None
         self.feeds: Feeds | None = None
+        # The window and the job that starts them may want them at the same moment.
+        self._lock = Lock()
         keeper.changed.connect(self._on_bench)
         keeper.closing.connect(self.end)
         self._told.connect(self._on_told)
@@ -59,11 +62,13 @@ class Sending(QObject):
 
     def of_bench(self) -> "Feeds | None":
         """The feeds of the open bench, made when they are first wanted; None without a bench."""
-        if self.feeds is None and self._bench is not None:
-            from pivet.feeds.feeds import Feeds
+        bench = self._bench
+        with self._lock:
+            if self.feeds is None and bench is not None:
+                from pivet.feeds.feeds import Feeds
 
-            self.feeds = Feeds(self._bench, self._session.roles, self._told.emit)
-        return self.feeds
+                self.feeds = Feeds(bench, self._session.roles, self._told.emit)
+            return self.feeds
 
     def go_on(self) -> None:
         """Lets all feeds send that may, beside the window."""
@@ -93,7 +98,9 @@ class Sending(QObject):
 
     def end(self) -> None:
         """Ends sending; what was not sent waits in the bench."""
-        feeds, self.feeds, self._bench = self.feeds, None, None
+        self._bench = None
+        with self._lock:
+            feeds, self.feeds = self.feeds, None
         if feeds is not None:
             feeds.leave()
 
