@@ -183,6 +183,7 @@ class Setups(FeedTest):
             ({"url": "mqtt://x", "topic": "a/#"}, "no topic to publish to"),
             ({"url": "mqtt://x", "topic": "{warmth}"}, "{warmth} that nothing fills"),
             ({"url": "http://x", "template": "{"}, "is no JSON"),
+            ({"url": "http://x", "secret": "keyring", "key_at": "body"}, "template with .key."),
         ):
             with self.assertRaisesRegex(InputError, says):
                 self.feeds.add("out", FeedSetup(**more))  # type: ignore[arg-type]

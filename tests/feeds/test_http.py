@@ -16,9 +16,12 @@ from hypothesis import strategies as st
 from pivet.errors import InputError
 from pivet.feeds.http import HttpSender, retry_after_s
 from pivet.feeds.metrics import MetricsSender
+from pivet.feeds.outbox import Outbox
 from pivet.feeds.setup import FeedSetup
 from pivet.feeds.template import Body, topic_of
 from pivet.feeds.trouble import FeedTrouble
+from pivet.files.benchfile.feeds import outgoing_rows
+from pivet.person.annotations import Labels
 from pivet.standin.cloud import Cloud, CloudRules
 from tests.feeds.benches import FeedTest
 from tests.feeds.broker import free_port
@@ -106,6 +109,20 @@ class Posts(CloudTest):
         self.assertEqual([*range(20)], self.exchanges(cloud))
         self.assertEqual([413, 413, 413], cloud.refused)
         self.assertEqual(2, max(len(one.body["readings"]) for one in cloud.updates))
+
+    def test_a_row_that_is_too_large(self) -> None:
+        """There is nothing smaller: it waits a minute; two rows are tried one by one, at once."""
+        cloud = self.cloud(most_rows=0)
+        self.add(cloud.url, batch=2)
+        self.hear(2)
+        rows = Outbox(self.bench, Labels).rows(outgoing_rows(self.bench, "out", 0, 9))
+        sender = HttpSender(FeedSetup(url=cloud.url, batch=2), "out")
+        self.addCleanup(sender.close)
+        for wait_s in (None, 60.0, 60.0):
+            with self.assertRaisesRegex(FeedTrouble, "413 .*send fewer rows") as refused:
+                sender.send(rows)
+            self.assertEqual(wait_s, refused.exception.wait_s)
+        self.assertEqual([413] * 3, cloud.refused)
 
     def test_keys(self) -> None:
         """In a header, the query, or the body; a wrong one is said."""

@@ -1,5 +1,6 @@
 """Ways of sending by their kind, each loaded when it is first needed."""
 
+from pivet.errors import InputError
 from pivet.feeds.sender import Sender
 from pivet.feeds.setup import FeedSetup, Kind
 from pivet.feeds.template import Body, check_topic
@@ -40,5 +41,10 @@ def check_templates(setup: FeedSetup) -> None:
     """
     if setup.kind is Kind.MQTT:
         check_topic(setup.topic)
-    elif setup.kind is Kind.HTTP and setup.template:
-        Body(setup.template)
+    elif setup.kind is Kind.HTTP:
+        body = Body(setup.template) if setup.template else None
+        if setup.key_at == "body" and (body is None or not body.has_key):
+            raise InputError(
+                "the key is to stand in the body, where it has no place",
+                "give a template with {key} in it",
+            )

@@ -111,7 +111,7 @@ class Total:
 
     Attributes:
         wire: its name.
-        exchanges: so many.
+        exchanges: how many.
         retries: how many of them were further tries.
         by_verdict: how many of each verdict.
     """
