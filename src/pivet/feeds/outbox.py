@@ -9,7 +9,7 @@ from pivet.families import find_family
 from pivet.families.family import AnyFamily
 from pivet.files.benchfile.columns import clock_columns
 from pivet.files.benchfile.feeds import Change, OutgoingRow, SentExchange, sent_exchanges
-from pivet.files.benchfile.notice_bits import Moves, moves_of
+from pivet.files.benchfile.notice_bits import Moves, moves_of, one_moved
 from pivet.files.benchfile.reading import BenchReader
 from pivet.files.benchfile.rows import CaptureRow, WireRow
 from pivet.files.readings_table import Cell, TableRow
@@ -137,7 +137,7 @@ class Outbox:
         self, wire: _Wire, one: OutgoingRow, exchange: SentExchange, labels: Labels
     ) -> list[Sent]:
         by_rom: dict[str, list[Cell]] = {}
-        notices = _moved(exchange.notices, wire.moves)
+        notices = one_moved(wire.moves, exchange.notices)
         for quantity, rom, value in exchange.readings:
             cells = by_rom.setdefault(rom, [])
             cells.append(_cell(wire.row.name, quantity, rom, value, labels))
@@ -202,14 +202,6 @@ def _cell(wire: str, quantity: str, rom: str, value: float | None, labels: Label
     if correction is None:
         return Cell(quantity, value, decimals)
     return Cell(quantity, correction.applied(value), decimals, raw=value)
-
-
-def _moved(notices: int, moves: Moves) -> int:
-    """Notices by the numbers of this program."""
-    found = notices & ~sum(moves)
-    for bit, new in moves.items():
-        found |= new if notices & bit else 0
-    return found
 
 
 def _calendar_ns(wire: _Wire, start_ns: int) -> int:

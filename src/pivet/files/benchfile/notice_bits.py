@@ -58,6 +58,16 @@ def moved(notices: npt.NDArray[np.int64], moves: Moves) -> npt.NDArray[np.int64]
     return found
 
 
+def one_moved(moves: Moves, bits: int) -> int:
+    """The same for a single exchange.
+
+    Args:
+        moves: the bit there, and the bit here.
+        bits: notices by the numbers of the file.
+    """
+    return int(moved(np.array([bits], dtype=np.int64), moves)[0]) if moves else bits
+
+
 def renumber(bench: BenchFile, codes: Iterable[CodeRow]) -> None:
     """Brings the notices of a file, and its table, to the numbers of this program.
 
@@ -75,10 +85,6 @@ def renumber(bench: BenchFile, codes: Iterable[CodeRow]) -> None:
     for family, rows in of_family.items():
         moves = moves_of(bench, (family,), {code: bit for _, bit, code, _ in rows})
         if moves:
-            bench.change_notices(family, partial(_one_moved, moves))
+            bench.change_notices(family, partial(one_moved, moves))
             bench.run("DELETE FROM code WHERE family = ? AND bit = ?", [(family, b) for b in moves])
         bench.run("INSERT OR REPLACE INTO code VALUES (?, ?, ?, ?)", rows)
-
-
-def _one_moved(moves: Moves, bits: int) -> int:
-    return int(moved(np.array([bits], dtype=np.int64), moves)[0])
