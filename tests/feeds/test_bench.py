@@ -37,6 +37,7 @@ from pivet.person.annotations import Labels, read_annotations
 from pivet.person.roles import NO_ROLES
 from pivet.person.stored import read_roles
 from pivet.standin.cloud import Cloud, CloudRules
+from tests.base import CAPTURES
 from tests.cli.running import pivet
 from tests.feeds.benches import FeedTest
 from tests.night import copy_of_night
@@ -356,6 +357,28 @@ class Commands(FeedTest):
         self.assertIn(
             "has no feed 'out': its feeds: none", self.run_feed("send", path, "out", status=2)
         )
+
+    def test_while_it_listens(self) -> None:
+        """What is heard is sent at once; how the feed did is told at the end."""
+        cloud = Cloud(CloudRules())
+        self.addCleanup(cloud.close)
+        self.feeds.add("out", FeedSetup(url=cloud.url, batch=10))
+        self.bench.close()
+        capture = f"replay:{CAPTURES / 'iv_dht22_cave.vcd'}"
+        words = ("listen", "--source", capture, "--pace", "max", "--wire", "tb.data")
+        done = pivet(*words, "--bench", self.bench.path, "--feed", "out", "--json")
+        self.assertEqual(0, done.exit_code, done.stderr)
+        rows = [row for one in cloud.updates for row in one.body["readings"]]
+        self.assertEqual([0, 1, 2, 3], [row["exchange"] for row in rows])
+        said = [json.loads(line) for line in done.stdout.splitlines()]
+        last = [row for row in said if row["event"] == "feed"][-1]
+        self.assertEqual(("all sent", 0, 4), (last["state"], last["waiting"], last["sent"]))
+        plain = pivet(*words, "--bench", self.bench.path, "--feed", "out")
+        self.assertIn("  feed out: all sent\n", plain.stdout)
+        refused = pivet(*words, "--feed", "out")
+        self.assertIn("--feed sends what a bench keeps: give --bench FILE", refused.stderr)
+        unknown = pivet(*words, "--bench", self.bench.path, "--feed", "other")
+        self.assertIn("has no feed 'other': its feeds: out", unknown.stderr)
 
     def test_while_it_is_open(self) -> None:
         """Listed, tested; not changed."""

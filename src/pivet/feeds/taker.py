@@ -16,13 +16,14 @@ DRAIN_S = 5.0
 class FeedTaker(Taker):
     """Rings the feeds of the bench that is recorded into.
 
+    Stands behind the recorder and before who prints: at the end the last of it is sent, and told.
+
     Args:
         feeds: at work.
         ends: they end with listening.
     """
 
     what = "the feeds"
-    waits = False
 
     def __init__(self, feeds: Feeds, ends: bool = True) -> None:
         self._feeds, self._ends = feeds, ends
