@@ -19,7 +19,8 @@ from pivet.feeds.outbox import Outbox
 from pivet.feeds.secret import keep_secret, secret_of
 from pivet.feeds.setup import FeedSetup, new_setup, read_setup
 from pivet.feeds.state import FeedState, State
-from pivet.feeds.tell import state_lines
+from pivet.feeds.tell import state_lines, waiting_words
+from pivet.feeds.trouble import words_of
 from pivet.files.benchfile.feeds import (
     Change,
     FeedRow,
@@ -43,6 +44,10 @@ from tests.feeds.benches import FeedTest
 from tests.night import copy_of_night
 
 URL = "mqtt://127.0.0.1:1"
+AGES = [
+    FeedState("out", URL, State.FAILING, 1, age_s)
+    for age_s in (120.0, 7200.0, 172_799.0, 172_800.0)
+]
 
 
 class Rows(FeedTest):
@@ -248,6 +253,21 @@ class Setups(FeedTest):
             ],
             state_lines(state),
         )
+        young = FeedState("out", URL, State.SENDING, 1, 0.5)
+        self.assertEqual(
+            [f"out: sending; 1 exchange waiting; 0 rows sent; {URL}"], state_lines(young)
+        )
+        late = waiting_words(FeedState("out", URL, State.SENDING, 2, 1.0))
+        self.assertEqual("2 exchanges waiting, the oldest 1 s old", late)
+        self.assertEqual("", waiting_words(FeedState("out", URL, State.IDLE, 0, 9.0)))
+        ages = [words.rpartition("oldest ")[2] for words in map(waiting_words, AGES)]
+        self.assertEqual(["2 min old", "2.0 h old", "48.0 h old", "2 days old"], ages)
+
+    def test_words_of_errors(self) -> None:
+        """What the system says, without its number; what a package says, not too long."""
+        self.assertEqual("No such file", words_of(OSError(2, "No such file")))
+        self.assertEqual("plain", words_of(ValueError("plain")))
+        self.assertEqual(200, len(words_of(ValueError("x" * 300))))
 
 
 class Memory(KeyringBackend):  # type: ignore[misc]
