@@ -354,6 +354,8 @@ class Commands(FeedTest):
         self.assertIn("added to", self.run_feed("add", path, "out", cloud.url, "--all"))
         self.assertIn("already", self.run_feed("add", path, "out", cloud.url, status=2))
         self.assertIn("waiting; 3 exchanges waiting", self.run_feed("list", path))
+        held = pivet("bench", "info", path).stdout
+        self.assertIn("\nfeed out: waiting; 3 exchanges waiting, the oldest ", held)
         self.assertIn("taken by 127.0.0.1", self.run_feed("test", path, "out"))
         self.assertIn("all sent; 3 rows sent", self.run_feed("send", path, "out"))
         self.assertEqual(

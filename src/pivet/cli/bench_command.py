@@ -6,7 +6,7 @@ from pathlib import Path
 import click
 
 from pivet.cli.progress_line import progress_line
-from pivet.cli.terminal import say
+from pivet.cli.terminal import say, say_lines
 
 FILE = click.Path(path_type=Path)
 
@@ -20,6 +20,9 @@ def bench() -> None:
 @click.argument("file", type=FILE)
 def info(file: Path) -> None:
     """Says what FILE holds."""
+    from pivet.feeds.feeds import state_of
+    from pivet.feeds.tell import state_lines
+    from pivet.files.benchfile.feeds import feed_rows
     from pivet.files.benchfile.store import BenchFile
     from pivet.judge.wording import count
 
@@ -33,6 +36,8 @@ def info(file: Path) -> None:
             for wire in opened.wires(capture.id):
                 number = count(opened.count(wire.id), "exchange")
                 say(f"  {wire.name:<20} {wire.sheet or wire.family:<12} {number}")
+        for row in feed_rows(opened):
+            say_lines(f"feed {line}" for line in state_lines(state_of(opened, row)))
         size = file.stat().st_size
         say(f"{count(opened.edge_count(), 'edge')}, {size / 1e6:.1f} MB")
     finally:
