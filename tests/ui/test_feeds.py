@@ -3,6 +3,7 @@
 import json
 import os
 import unittest
+from collections.abc import Callable
 from pathlib import Path
 from unittest import mock
 
@@ -11,7 +12,7 @@ from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QMessageBox, QPushButton
 
 from pivet.feeds.feeds import Feeds
-from pivet.feeds.setup import FeedSetup
+from pivet.feeds.setup import FeedSetup, read_setup
 from pivet.feeds.state import State
 from pivet.files.benchfile.feeds import FeedRow, feed_rows, put_feed
 from pivet.files.benchfile.store import BenchFile
@@ -171,6 +172,97 @@ class FeedsInWindow(WindowTest):
                 asked.return_value = QMessageBox.StandardButton.Yes
                 self.click(card, "Remove")
         self.wait_for(lambda: not dialog.cards, "it is gone")
+
+    def setups(self, kind: int, fill: Callable[[AddFeed], None]) -> FeedSetup:
+        """What is added after the fields were filled."""
+        dialog = self.dialog()
+        form = self.form(dialog)
+        form.where.kind.setCurrentIndex(kind)
+        fill(form)
+        for _ in range(3):
+            QTest.keyClick(form.go_on, Qt.Key.Key_Return)
+            self.assertEqual("", form.said.text())
+        name = form.last.name.text()
+        self.card(dialog, name)
+        bench = self.window.live.keeper.bench
+        assert bench is not None
+        (row,) = (row for row in feed_rows(bench) if row.name == name)
+        setup = read_setup(row.setup)
+        assert setup is not None
+        return setup
+
+    def test_every_field(self) -> None:
+        """What is typed is what the bench keeps; what a kind has not, is not kept."""
+        self.open(self.bench())
+        self.press("U")
+
+        def broker(form: AddFeed) -> None:
+            form.where.url.setText("mqtts://127.0.0.1:1")
+            form.where.user.setText("cellar")
+            form.where.ca.setText("/ca.crt")
+            form.where.cert.setText("/own.crt")
+            form.where.cert_key.setText("/own.key")
+            form.what.topic.setText("cave/{wire}/{quantity}")
+            form.what.every.setValue(2.5)
+            form.what.expiry.setValue(1_000_000)
+            form.what.batch.setValue(7)
+            for box in (form.what.plain, form.what.newest, form.what.derived):
+                box.setChecked(True)
+            form.what.retain.setChecked(False)
+            form.what.wires[1].setChecked(False)
+
+        made = self.setups(0, broker)
+        wanted = FeedSetup(
+            url="mqtts://127.0.0.1:1",
+            id=made.id,
+            wires=made.wires,
+            units=("°F",),
+            derived=True,
+            every_s=2.5,
+            newest=True,
+            user="cellar",
+            ca="/ca.crt",
+            cert="/own.crt",
+            cert_key="/own.key",
+            topic="cave/{wire}/{quantity}",
+            plain=True,
+            retain=False,
+            expiry_s=1_000_000,
+        )
+        self.assertEqual(wanted, made)
+        self.assertEqual(6, len(made.wires))
+        self.assertNotIn("wash_room", made.wires)
+
+        def service(form: AddFeed) -> None:
+            form.where.url.setText("http://127.0.0.1:1/a")
+            form.where.secret_from.setCurrentIndex(2)
+            form.where.variable.setText("PIVET_A")
+            form.where.key_at.setCurrentIndex(3)
+            form.what.template.setPlainText('{"k": "{key}"}')
+            form.what.batch.setValue(10_000)
+            form.what.as_shown.setChecked(False)
+
+        made = self.setups(1, service)
+        wanted = FeedSetup(
+            url="http://127.0.0.1:1/a",
+            id=made.id,
+            batch=10_000,
+            secret="env:PIVET_A",
+            key_at="body",
+            template='{"k": "{key}"}',
+        )
+        self.assertEqual(wanted, made)
+        made = self.setups(2, lambda _: None)
+        self.assertEqual("openmetrics://127.0.0.1:9464", made.url)
+        self.assertEqual(("°F",), made.units)
+
+    def test_another_kind_of_address(self) -> None:
+        """One sentence."""
+        self.open(self.bench())
+        form = self.form(self.dialog())
+        form.where.url.setText("http://x")
+        QTest.keyClick(form.go_on, Qt.Key.Key_Return)
+        self.assertIn("of another kind: begin it with mqtt://", form.said.text())
 
     def test_of_somebody_else(self) -> None:
         """It sends nothing before it is let; it sends when its bench is opened after that."""
