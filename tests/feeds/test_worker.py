@@ -3,6 +3,7 @@
 import unittest
 from collections.abc import Sequence
 from contextlib import closing
+from dataclasses import replace
 from unittest import mock
 
 from hypothesis import given, settings
@@ -13,7 +14,13 @@ from pivet.feeds.setup import FeedSetup
 from pivet.feeds.state import State
 from pivet.feeds.trouble import FeedTrouble
 from pivet.feeds.worker import FeedWorker
-from pivet.files.benchfile.feeds import Change, add_outgoing, feed_rows, last_outgoing
+from pivet.files.benchfile.feeds import (
+    Change,
+    add_outgoing,
+    feed_rows,
+    last_outgoing,
+    put_feed,
+)
 from pivet.person.annotations import Labels
 from tests.feeds.benches import FeedTest
 
@@ -196,6 +203,19 @@ class Workers(FeedTest):
             worker._turn()
         failing = ("cannot send", "the line broke.")
         self.assertEqual([failing, ("sending", ""), ("all sent", "")], told)
+
+    def test_trouble_that_is_over(self) -> None:
+        """The bench says so, also where nothing was to be sent; nothing is written twice."""
+        self.add(URL)
+        row = feed_rows(self.bench)[0]
+        with self.bench.writing():
+            put_feed(self.bench, replace(row, trouble="the line broke."))
+        worker = self.worker(Moody([]))
+        worker._turn()
+        self.assertEqual("", feed_rows(self.bench)[0].trouble)
+        with mock.patch.object(worker, "_note") as noted:
+            worker._turn()
+        noted.assert_called_once_with()
 
     def test_revised_and_taken_back(self) -> None:
         """Corrections carry that they are; what is gone is said of each quantity."""
