@@ -67,7 +67,7 @@ class Posts(CloudTest):
         self.assertEqual([0, 1, 2], self.exchanges(cloud))
         self.assertEqual([], cloud.refused)
         waits = [b.at_s - a.at_s for a, b in pairwise(cloud.updates)]
-        self.assertTrue(all(0.4 <= wait < 2 for wait in waits), waits)
+        self.assertTrue(all(wait >= 0.4 for wait in waits), waits)
 
     def test_slow_down(self) -> None:
         """A 429 is obeyed, whoever rings; nothing is lost."""
