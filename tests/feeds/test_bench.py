@@ -152,7 +152,19 @@ class Recorded(FeedTest):
         self.feeds.send_again("b")
         self.assertEqual([4, 8], [row.waiting for row in self.feeds.states()])
         self.feeds.remove("b")
-        self.assertEqual([(4,)], self.bench.rows("SELECT count(*) FROM outgoing"))
+        left = self.bench.rows("SELECT seq, feed FROM outgoing ORDER BY seq")
+        self.assertEqual([(1, ""), (2, ""), (3, ""), (4, ""), (8, "b")], left)
+        self.assertEqual([4], [row.waiting for row in self.feeds.states()])
+
+    def test_numbers_never_come_again(self) -> None:
+        """A feed that goes with what only it was to send takes no number with it."""
+        self.feeds.add("a", FeedSetup(url=URL))
+        self.hear(4)
+        self.feeds.send_again("a")
+        self.feeds.add("b", FeedSetup(url=URL))
+        self.feeds.remove("a")
+        self.hear(3)
+        self.assertEqual([3], [row.waiting for row in self.feeds.states()])
 
     def test_exchanges_that_are_gone(self) -> None:
         """They are left out; neighbours of other numbers as well."""

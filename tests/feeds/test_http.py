@@ -259,6 +259,7 @@ class Fetched(FeedTest):
         self.feeds.start()
         self.all_sent()
         self.assertIn("} 51.8\n", self.fetched(port))
+        self.assertIn(f"http://127.0.0.1:{port}/metrics now", self.feeds.test("out"))
         self.hear(8)
         self.all_sent()
         text = self.fetched(port)

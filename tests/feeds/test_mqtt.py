@@ -209,6 +209,19 @@ class Plain(FeedTest):
         self.wait_for(lambda: any(r.topic == "cave/test" for r in collector.messages), "it comes")
         self.assertEqual([], readings(collector))
 
+    def test_test_beside_a_feed_at_work(self) -> None:
+        """To the broker it is somebody else: the feed goes on, and is still said to be here."""
+        self.add(self.url)
+        self.feeds.start()
+        self.all_sent()
+        worker = self.feeds._workers["out"]
+        with mock.patch.object(worker, "_told") as told:
+            self.assertIn("acknowledged", self.feeds.test("out"))
+            self.hear(2)
+            self.all_sent()
+        told.assert_not_called()
+        self.assertEqual("online", self.state_now())
+
     def test_nobody_there(self) -> None:
         """One sentence."""
         self.add(self.url)

@@ -141,6 +141,20 @@ class Workers(FeedTest):
         self.assertEqual([499], self.numbers(sender))
         self.assertEqual(0, worker.state.waiting)
 
+    def test_the_newest_when_the_pace_is_over(self) -> None:
+        """Not what was the newest when the wait began."""
+        self.add(URL)
+        sender = Moody([])
+        worker = self.worker(sender, newest=True, every_s=30.0)
+        self.hear(5)
+        worker._turn()
+        self.hear(5)
+        self.assertGreater(worker._turn(), 0.0)
+        self.hear(5)
+        worker._tried_ns = 0
+        worker._turn()
+        self.assertEqual([4, 14], self.numbers(sender))
+
     def test_other_wires_are_not_sent(self) -> None:
         """They are done with all the same."""
         self.add(URL)

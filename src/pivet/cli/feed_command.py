@@ -13,7 +13,7 @@ import click
 from pivet.cli.choosing import complete_feeds, complete_units
 from pivet.cli.listen_command import Duration, ended_by_signals
 from pivet.cli.progress_line import progress_line
-from pivet.cli.terminal import quiet_option, say, say_json, say_note, say_text
+from pivet.cli.terminal import quiet_option, say, say_json, say_lines, say_note
 from pivet.errors import InputError, OutputError
 
 if TYPE_CHECKING:
@@ -190,7 +190,7 @@ def feed_list(bench: Path, as_json: bool) -> None:
         if as_json:
             say_json(_object(state))
         else:
-            say_text("".join(f"{line}\n" for line in state_lines(state)))
+            say_lines(state_lines(state))
     if not states and not as_json:
         say(f"{bench} has no feed. One is added by: pivet feed add {bench} NAME URL")
 

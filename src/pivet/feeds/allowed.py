@@ -1,20 +1,18 @@
 """Which feeds this person lets send: a bench may come from anybody, and so may its feeds."""
 
 import json
-import os
 from pathlib import Path
 
 from pivet.feeds.setup import FeedSetup
-from pivet.files.disk import write_text
+from pivet.files.disk import make_folder, write_text
+from pivet.person.own_folder import data_folder
 
 MOST = 10_000
 
 
 def allowed_path() -> Path:
-    """Where they are kept (XDG base directories)."""
-    base = os.environ.get("XDG_DATA_HOME", "")
-    folder = Path(base) if Path(base).is_absolute() else Path.home() / ".local/share"
-    return folder / "pivet/feeds.json"
+    """Where they are kept."""
+    return data_folder() / "feeds.json"
 
 
 def _mark(setup: FeedSetup) -> str:
@@ -50,5 +48,5 @@ def allow(setup: FeedSetup) -> None:
     """
     rows = [row for row in _allowed() if row != _mark(setup)][-MOST:]
     path = allowed_path()
-    path.parent.mkdir(parents=True, exist_ok=True)
+    make_folder(path.parent)
     write_text(path, json.dumps({"form": 1, "allowed": [*rows, _mark(setup)]}, indent=1) + "\n")

@@ -3,6 +3,7 @@
 import threading
 import time
 from collections.abc import Callable, Collection
+from dataclasses import replace
 
 from pivet.errors import InputError
 from pivet.feeds.allowed import allow, is_allowed
@@ -15,11 +16,11 @@ from pivet.feeds.worker import FeedWorker
 from pivet.files.benchfile.feeds import (
     Change,
     FeedRow,
-    OutgoingRow,
     add_all_held,
     feed_rows,
     forget_feed,
     last_outgoing,
+    last_rows,
     note_try,
     outgoing_rows,
     pause_feed,
@@ -216,6 +217,8 @@ class Feeds:
         if setup.every_s and not self._bench.read_only:
             with self._bench.writing():
                 note_try(self._bench, name, time.time_ns())
+            if name in self._workers:
+                self._workers[name].asked_elsewhere()
         return self.test_setup(name, setup)
 
     def test_setup(self, name: str, setup: FeedSetup) -> str:
@@ -238,15 +241,10 @@ class Feeds:
 
     def _sample(self, setup: FeedSetup) -> Sent:
         """The newest row that the bench holds, else a made-up one of a wire ``test``."""
-        rows = [(wire.id, max(self._bench.count(wire.id) - 1, 0)) for wire in self._bench.wires()]
         outbox = Outbox(self._bench, self.labels, setup.derived)
-        found = [
-            row
-            for wire, number in rows
-            for row in outbox.rows([OutgoingRow(0, wire, number, Change.NEW)])
-        ]
+        found = outbox.rows(last_rows(self._bench, 1))
         if found:
-            return max(found, key=lambda row: row.at_ns)
+            return replace(max(found, key=lambda row: row.at_ns), change=Change.NEW)
         now_ns = time.time_ns()
         cells = (Cell("temperature", 11.8, 1), Cell("humidity", 92.0, 1))
         row = TableRow(utc_time(now_ns), "test", "", "", 0, cells, "sound", "", iso_time(now_ns))

@@ -5,10 +5,12 @@ from collections.abc import Iterator, Sequence
 from http.server import BaseHTTPRequestHandler, ThreadingHTTPServer
 from typing import Any
 
+import urllib3
 from prometheus_client import CollectorRegistry
 from prometheus_client.core import CounterMetricFamily, GaugeMetricFamily, Metric
 from prometheus_client.openmetrics.exposition import CONTENT_TYPE_LATEST, generate_latest
 from prometheus_client.registry import Collector
+from urllib3.exceptions import HTTPError
 
 from pivet.feeds.message import value_of
 from pivet.feeds.outbox import Sent
@@ -32,6 +34,7 @@ UNIT_WORDS = {
 }
 """Units as parts of names; OpenMetrics wants them written out."""
 
+SERVED_S = 2.0
 LABELS = ("wire", "device", "role")
 
 
@@ -192,8 +195,11 @@ class MetricsSender:
         Raises:
             FeedTrouble: the port is taken.
         """
+        where = f"http://{self._setup.host}:{self._setup.port}/metrics"
+        if _served(where):
+            return f"can be read at {where} now"
         self.open()
-        return f"can be read at http://{self._setup.host}:{self.port}/metrics while it listens"
+        return f"can be read at {where} while it sends"
 
     def close(self) -> None:
         """Serves no more."""
@@ -204,6 +210,15 @@ class MetricsSender:
         if self._thread is not None:
             self._thread.join()
             self._thread = None
+
+
+def _served(where: str) -> bool:
+    """Whether readings are served there already, by this feed at work."""
+    try:
+        answer = urllib3.request("GET", where, timeout=SERVED_S, retries=False)
+    except HTTPError:
+        return False
+    return answer.headers.get("Content-Type") == CONTENT_TYPE_LATEST
 
 
 class _Server(ThreadingHTTPServer):

@@ -1,6 +1,7 @@
 """Readings to a broker: MQTT 5 (OASIS), a message a reading, acknowledged one by one."""
 
 import contextlib
+import secrets
 import time
 from collections import deque
 from collections.abc import Callable, Sequence
@@ -90,6 +91,8 @@ class MqttSender:
         self._lost: str | None = None
         self._refused = ""
         self._most = UNDER_WAY
+        # Who only tests is somebody else to the broker, beside the feed that may be at work.
+        self._tests = False
         self._acked: set[int] = set()
         self._newest: dict[tuple[str, str], str] = {}
         self._topics: dict[tuple[str, str, str, str], str] = {}
@@ -119,7 +122,8 @@ class MqttSender:
             socket.setsockopt(IPPROTO_TCP, TCP_NODELAY, 1)
         self._pump_until(lambda: self._answer is not None)
         self._check_answer(where)
-        self._publish_alone(_Message(self._state_topic, HERE, retain=True))
+        if not self._tests:
+            self._publish_alone(_Message(self._state_topic, HERE, retain=True))
 
     def _check_answer(self, where: str) -> None:
         says = self._answer
@@ -137,13 +141,14 @@ class MqttSender:
         setup = self._setup
         client = paho.Client(
             CallbackAPIVersion.VERSION2,
-            client_id=f"pivet-{setup.id[:12] or self._name}",
+            client_id=f"pivet-{secrets.token_hex(6) if self._tests else setup.id[:12]}",
             protocol=paho.MQTTv5,
             reconnect_on_failure=False,
         )
         client.connect_timeout = ANSWER_S / 2
         client.max_inflight_messages_set(UNDER_WAY)
-        client.will_set(self._state_topic, AWAY, qos=1, retain=True)
+        if not self._tests:
+            client.will_set(self._state_topic, AWAY, qos=1, retain=True)
         if setup.user or setup.secret:
             client.username_pw_set(setup.user or None, secret_of(setup) or None)
         if setup.tls:
@@ -342,7 +347,7 @@ class MqttSender:
         Raises:
             FeedTrouble: it did not arrive.
         """
-        begun = time.monotonic()
+        begun, self._tests = time.monotonic(), True
         self.open()
         topic = f"{base_of(self._setup.topic)}/test"
         said = {"form": FORM, "test": True, "feed": self._name, "time": row.row.time}
@@ -355,7 +360,8 @@ class MqttSender:
         if self._client is None:
             return
         with contextlib.suppress(FeedTrouble):
-            self._publish_alone(_Message(self._state_topic, AWAY, retain=True))
+            if not self._tests:
+                self._publish_alone(_Message(self._state_topic, AWAY, retain=True))
             self._drop("Normal disconnection")
         self._drop()
 

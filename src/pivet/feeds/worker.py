@@ -46,10 +46,11 @@ KEEP_S = 0.3
 
 @dataclass(slots=True)
 class _Portion:
-    """Rows that were taken from the bench, and the place up to which they reach."""
+    """Rows that were taken from the bench, the place up to which they reach, whether any went."""
 
     rows: list[Sent]
     until: int
+    begun: bool = False
 
 
 class FeedWorker:
@@ -101,6 +102,10 @@ class FeedWorker:
         with self._news:
             self._rung = True
             self._news.notify()
+
+    def asked_elsewhere(self) -> None:
+        """Somebody else has just made a request: the pace counts from it."""
+        self._tried_ns = time.time_ns()
 
     def leave(self) -> None:
         """Ends it as soon as it comes back from the network; waits a moment only."""
@@ -170,13 +175,15 @@ class FeedWorker:
             self._sender.look()
             self._worked(State.IDLE)
             return POLL_S
+        if not self._portion.rows:
+            return 0.0
         pause_s = self._pause_s()
         if pause_s > 0:
             self._sender.look()
             self._tell(self._unless_failing(State.RESTING), again_s=pause_s)
             return min(pause_s, LOOK_S)
-        if not self._portion.rows:
-            return 0.0
+        if self.setup.newest and not self._portion.begun:
+            self._refill()  # newer ones may have come while the pace was kept
         self._tell(self._unless_failing(State.SENDING))
         self._sender.open()
         self._note_try()
@@ -220,6 +227,7 @@ class FeedWorker:
         """Rows have arrived: an exchange is done when all of its rows have."""
         rows = self._portion.rows
         gone, self._portion.rows = rows[:count], rows[count:]
+        self._portion.begun |= bool(gone)
         self._fresh += len(gone)
         rest = self._portion.rows
         if not rest:

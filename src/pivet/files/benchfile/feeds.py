@@ -124,7 +124,10 @@ def forget_feed(bench: BenchFile, name: str) -> None:
         name: of the feed.
     """
     bench.run("DELETE FROM feed WHERE name = ?", [(name,)])
-    bench.run("DELETE FROM outgoing WHERE feed = ?", [(name,)])
+    # The last row stays: its number must not come again, others are done up to it.
+    bench.run(
+        "DELETE FROM outgoing WHERE feed = ? AND seq < (SELECT max(seq) FROM outgoing)", [(name,)]
+    )
 
 
 def note_progress(

@@ -135,6 +135,10 @@ def _copy(source: sqlite3.Connection, made: BenchFile, progress: Progress) -> Re
             broken.append(table)
         progress((number + 1) / len(KEYS))
     name_families_anew(made._connection)
+    # What is outgoing from now on gets numbers behind what could be read.
+    made._connection.execute(
+        "UPDATE feed SET done = min(done, (SELECT coalesce(max(seq), 0) FROM outgoing))"
+    )
     return Rescued(counts, tuple(broken))
 
 
