@@ -56,7 +56,8 @@ class Wire:
     @property
     def name(self) -> str:
         """Names of the lines, as ``--wire`` takes them."""
-        return ",".join(line.name for line in self.lines)
+        lines = self.lines
+        return lines[0].name if len(lines) == 1 else ",".join(line.name for line in lines)
 
     @property
     def label(self) -> str:

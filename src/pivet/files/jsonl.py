@@ -7,6 +7,8 @@ import msgspec
 
 from pivet.judge.report import Report, Value
 
+ENCODER = msgspec.json.Encoder()
+
 
 def exchange_object(report: Report) -> dict[str, Any]:
     """A judged exchange as a JSON object; times in s from the capture's zero.
@@ -19,8 +21,8 @@ def exchange_object(report: Report) -> dict[str, Any]:
         "exchange": report.number,
         "wire": report.wire,
         "sensor": report.sheet.id,
-        "start_s": _seconds(report.start_ns),
-        "end_s": _seconds(report.end_ns),
+        "start_s": report.start_ns / 1e9,  # exact to the nanosecond for 100 days
+        "end_s": report.end_ns / 1e9,
         "verdict": report.verdict.word,
         "bytes": report.data.hex(),
         "check": {
@@ -37,7 +39,7 @@ def exchange_object(report: Report) -> dict[str, Any]:
                 "code": finding.code,
                 "says": finding.says,
                 "advice": finding.advice,
-                "at_s": _seconds(finding.at_ns),
+                "at_s": finding.at_ns / 1e9,
             }
             for finding in report.findings
         ],
@@ -72,12 +74,14 @@ def json_text(found: Any) -> str:
     Args:
         found: what is to be written.
     """
-    return msgspec.json.format(msgspec.json.encode(found), indent=0).decode()
+    return msgspec.json.format(ENCODER.encode(found), indent=0).decode()
 
 
 def _value(row: Value) -> dict[str, Any]:
-    value = int(row.value) if row.value == int(row.value) else row.value
-    found = {"quantity": row.quantity, "value": value, "unit": row.unit}
+    value = row.value
+    if value.is_integer():
+        value = int(value)
+    found: dict[str, Any] = {"quantity": row.quantity, "value": value, "unit": row.unit}
     if row.rom:
         found["rom"] = row.rom
     if row.flight_us is not None:
@@ -90,8 +94,3 @@ def _refused(row: Value) -> dict[str, Any]:
     if row.doubt is not None:
         found["doubt"] = float(f"{row.doubt:.3g}")
     return found
-
-
-def _seconds(time_ns: int) -> float:
-    """Nanoseconds as seconds; exact to the nanosecond for captures of up to 100 days."""
-    return time_ns / 1e9

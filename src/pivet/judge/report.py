@@ -141,7 +141,7 @@ class _Kept(threading.local):
 
     first: int = -1
     verdicts: object = None
-    windows: Sequence[Window] = ()
+    windows: tuple[Window, ...] = ()
     table: Table = ([], [], [], [], [])
 
 
@@ -149,7 +149,7 @@ _kept = _Kept()
 
 
 def window_rows(
-    windows: Sequence[Window],
+    windows: tuple[Window, ...],
     classes: Classes,
     verdicts: npt.NDArray[np.uint8],
     index: int,
@@ -165,12 +165,12 @@ def window_rows(
         at_once: how many neighbours have the same windows.
     """
     first = index - index % at_once
-    kept = _kept
-    if not (kept.first == first and kept.verdicts is verdicts and kept.windows == list(windows)):
+    kept, at = _kept, index - first
+    if not (kept.first == first and kept.verdicts is verdicts and kept.windows == windows):
         kept.table = _window_table(windows, classes, verdicts, first, first + at_once)
-        kept.first, kept.verdicts, kept.windows = first, verdicts, list(windows)
-    columns = (column[index - first] for column in _kept.table)
-    rows = zip(windows, *columns, strict=True)
+        kept.first, kept.verdicts, kept.windows = first, verdicts, windows
+    verdict, number, least, most, margin = kept.table
+    rows = zip(windows, verdict[at], number[at], least[at], most[at], margin[at], strict=True)
     return [row for row in rows if row[3] >= 0]
 
 

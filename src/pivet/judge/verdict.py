@@ -14,7 +14,7 @@ class Verdict(IntEnum):
     @property
     def word(self) -> str:
         """Short name in JSON."""
-        return self.name.lower()
+        return ("sound", "near", "unknown", "unsound")[self]
 
     @property
     def title(self) -> str:

@@ -4,7 +4,7 @@ from dataclasses import dataclass, field
 
 import numpy as np
 
-from pivet.signal.trace import Int64Array
+from pivet.signal.trace import BoolArray, Int64Array
 
 NONE = np.empty(0, dtype=np.int64)
 NONE.flags.writeable = False
@@ -54,8 +54,7 @@ class SpikeFilter:
         if known_until_ns - int(edges[-1]) >= self._shortest_ns:
             self._held = NONE
         else:
-            apart = np.flatnonzero(~close)
-            settled = int(apart[-1]) + 1 if apart.size else 0
+            settled = _until_last_apart(close)
             self._held = edges[settled:].copy()
             edges, close = edges[:settled], close[: max(settled - 1, 0)]
         if not close.any():
@@ -78,7 +77,14 @@ class SpikeFilter:
         return _without(held, np.ones(held.size - 1, dtype=bool))
 
 
-def _without(edges: Int64Array, close: np.ndarray[tuple[int], np.dtype[np.bool_]]) -> Cleaned:
+def _until_last_apart(close: BoolArray) -> int:
+    """How many edges stand before the last distance that is long enough; 0 when none is."""
+    back = close[::-1]
+    at = int(back.argmin()) if back.size else 0
+    return 0 if not back.size or back[at] else close.size - at
+
+
+def _without(edges: Int64Array, close: BoolArray) -> Cleaned:
     first = np.flatnonzero(np.concatenate(([True], ~close)))
     sizes = np.diff(np.append(first, edges.size))
     disturbed = sizes > 1

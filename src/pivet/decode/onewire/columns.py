@@ -111,10 +111,13 @@ class OneWireExchanges:
         Args:
             index: number of the exchange, from 0.
         """
+        first = int(self._kept_first()[index])
+        return slice(first, first + int(self.slot_count[index]))
+
+    def _kept_first(self) -> Int64Array:
         if not self._first:
             self._first.append(self.first_slot)
-        first = int(self._first[0][index])
-        return slice(first, first + int(self.slot_count[index]))
+        return self._first[0]
 
     def rows(self, first: int, last: int) -> "OneWireExchanges":
         """Transactions ``first`` up to ``last`` with their slots; views, no copies.
@@ -123,8 +126,10 @@ class OneWireExchanges:
             first: index of the first.
             last: one past the index of the last.
         """
-        ends = np.cumsum(self.slot_count)
-        slots = slice(*(int(ends[at - 1]) if at else 0 for at in (first, min(last, len(self)))))
+        begins = self._kept_first()
+        slots = slice(
+            *(int(begins[at]) if at < len(self) else self.low_ns.size for at in (first, last))
+        )
         own = {name: getattr(self, name)[first:last] for name in OWN}
         return replace(self, **own, **{name: getattr(self, name)[slots] for name in OF_SLOTS})
 

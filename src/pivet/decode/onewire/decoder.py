@@ -169,14 +169,14 @@ def _columns(lows: Pulses, cuts: Cuts, ends: Int64Array, restless: bool) -> OneW
     reset, present = cuts.reset, cuts.present
     first = reset + 1 + present
     count = np.minimum(ends - first, layout.MOST_SLOTS)
-    inside = positions(count) + np.repeat(first, count)
+    place = positions(count)
+    inside = place + np.repeat(first, count)
     low = lows.width_ns[inside]
     own_first = np.cumsum(count) - count
     fast = np.repeat(cuts.fast, count)
     if cuts.turns_fast.any():
-        place = positions(count)
         fast |= np.repeat(cuts.turns_fast, count) & (place >= layout.BITS_IN_BYTE)
-    sense = make_sense(Slots(low, fast, own_first, count))
+    sense = make_sense(Slots(low, fast, own_first, count, place))
     behind = np.minimum(reset + 1, lows.size - 1)
     rise = lows.end_ns
     last = first + count - 1

@@ -4,13 +4,14 @@ A slot's bit is what its reader sees: a device samples a written bit late, a hos
 a read bit early.  So the speaker comes first, the bit second.
 """
 
+from collections.abc import Iterable
 from dataclasses import dataclass, field
 
 import numpy as np
 import numpy.typing as npt
 
 from pivet.decode.onewire import layout
-from pivet.decode.onewire.columns import ByteArray, Speaker, positions
+from pivet.decode.onewire.columns import ByteArray, Speaker
 from pivet.sheets.onewire import (
     BEHIND,
     DEVICE,
@@ -53,6 +54,16 @@ for _kind in KINDS.values():
     THERMOMETER[_kind.code] = _kind.thermometer
 
 
+def _among(commands: Iterable[int]) -> BoolArray:
+    """Whether a ROM command is one of some, by its number; the last stands for ``NOTHING``."""
+    found = np.zeros(257, dtype=bool)
+    found[list(commands)] = True
+    return found
+
+
+IS_MATCH, IS_READ, IS_SEARCH = _among(MATCHES), _among((Rom.READ,)), _among(SEARCHES)
+
+
 @dataclass(frozen=True, slots=True, eq=False)
 class SlotMeanings:
     """What the slots of n transactions mean; see ``OneWireExchanges``."""
@@ -77,12 +88,14 @@ class Slots:
         low_ns: int64 (s,), ns.
         fast: at overdrive speed, bool (s,).
         first, count: of each transaction's slots, int64 (n,).
+        place: number of each slot in its transaction, int64 (s,).
     """
 
     low_ns: Int64Array = field(repr=False)
     fast: BoolArray = field(repr=False)
     first: Int64Array
     count: Int64Array
+    place: Int64Array = field(repr=False)
 
 
 def make_sense(slots: Slots) -> SlotMeanings:
@@ -100,7 +113,7 @@ def make_sense(slots: Slots) -> SlotMeanings:
     function_at = np.where(command >= 0, FUNCTION_FROM[np.maximum(command, 0)], NOTHING)
     function = _bytes_at(written, slots, function_at)
     rom, has_rom = _codes(written, read, slots, command)
-    searched = np.isin(command, SEARCHES)
+    searched = IS_SEARCH[command]
     steps = np.where(searched, 0, NOTHING).astype(np.int16)
     forks, nobody = np.zeros(size, dtype=np.uint64), np.full(size, NOTHING, dtype=np.int16)
     rows = np.flatnonzero(searched)
@@ -111,7 +124,7 @@ def make_sense(slots: Slots) -> SlotMeanings:
     unknown = speaker == UNKNOWN
     if unknown.any():
         speaker[unknown] = _guessed(slots, command, function_at, unknown)
-    bit = np.where(speaker == Speaker.HOST, written, read).astype(np.uint8)
+    bit = np.where(speaker == Speaker.HOST, written, read).view(np.uint8)
     function_at = np.where(function >= 0, function_at, NOTHING)
     return SlotMeanings(
         command, function, function_at, rom, has_rom, steps, forks, nobody, bit, speaker
@@ -147,8 +160,8 @@ def _codes(
     rom = np.zeros(command.size, dtype=np.uint64)
     has = np.zeros(command.size, dtype=bool)
     whole = slots.count >= layout.BITS_IN_BYTE + ROM_BITS
-    for commands, bits in ((MATCHES, written), ((Rom.READ,), read)):
-        rows = np.flatnonzero(whole & np.isin(command, commands))
+    for meant, bits in ((IS_MATCH, written), (IS_READ, read)):
+        rows = np.flatnonzero(whole & meant[command])
         if rows.size:
             index = slots.first[rows, None] + layout.BITS_IN_BYTE + np.arange(ROM_BITS)
             rom[rows], has[rows] = _packed(bits[index]), True
@@ -193,7 +206,7 @@ def _speakers(
     has_rom: BoolArray,
 ) -> ByteArray:
     """Who speaks in each slot, ``UNKNOWN`` where the commands do not say."""
-    place = positions(slots.count)
+    place = slots.place
     speaker = np.full(place.size, Speaker.HOST, dtype=np.uint8)
     counts = slots.count
     behind = place >= np.repeat(

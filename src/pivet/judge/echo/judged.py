@@ -170,11 +170,11 @@ def latest_us(sheet: Sheet) -> float:
 
 
 MOST_KEPT = 256
-_WINDOWS_AT: dict[tuple[int, float], tuple[Sheet, list[Window]]] = {}
+_WINDOWS_AT: dict[tuple[int, float], tuple[Sheet, tuple[Window, ...]]] = {}
 """By the sheet's identity, and a speed of sound: to hash a sheet takes longer than all the rest."""
 
 
-def windows_at(sheet: Sheet, speed: float) -> list[Window]:
+def windows_at(sheet: Sheet, speed: float) -> tuple[Window, ...]:
     """The sheet's windows, that of the echo for a speed of sound.
 
     Args:
@@ -185,10 +185,10 @@ def windows_at(sheet: Sheet, speed: float) -> list[Window]:
     if key not in _WINDOWS_AT:
         if len(_WINDOWS_AT) >= MOST_KEPT:
             _WINDOWS_AT.clear()
-        windows = [
+        windows = tuple(
             echo_window(sheet, speed) if name == "echo" else window
             for name, window in sheet.windows.items()
-        ]
+        )
         _WINDOWS_AT[key] = sheet, windows
     return _WINDOWS_AT[key][1]
 

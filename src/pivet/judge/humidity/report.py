@@ -129,17 +129,15 @@ def sum_check(data: bytes) -> Check:
 
 def _values(judged: JudgedFrames, index: int, received: int, reason: str) -> tuple[Value, ...]:
     doubt = refused_doubt(float(judged.doubt[index])) if reason else None
+    came = [one for one in judged.quantities if one.rule.first + 2 <= received]
+    values = [(one.rule, float(one.values[index])) for one in came]
     return tuple(
-        Value(
-            quantity.rule.quantity,
-            as_float(quantity.values[index]),
-            quantity.rule.unit,
-            shown(float(quantity.values[index]), quantity.rule),
-            reason,
-            doubt=doubt,
-        )
-        for quantity in judged.quantities
-        if quantity.rule.first + 2 <= received
+        [
+            Value(
+                rule.quantity, as_float(value), rule.unit, shown(value, rule), reason, doubt=doubt
+            )
+            for rule, value in values
+        ]
     )
 
 

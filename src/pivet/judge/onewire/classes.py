@@ -18,7 +18,8 @@ KEYS = PLAIN + FAST
 RESET, WAIT, PRESENCE, PHASE, ONE, ZERO, HOLD, SLOT, RECOVERY = range(len(PLAIN))
 
 Int32Array = npt.NDArray[np.int32]
-WIDEST = np.int32(WIDEST_NS)
+AT_ONCE = 1 << 15
+"""Slots that are sorted together: their columns stay in the processor's cache."""
 NONE = np.int32(ABSENT)
 
 
@@ -61,16 +62,28 @@ def sort_pulses(exchanges: OneWireExchanges) -> SlotClasses:
     count = np.zeros((len(KEYS), size), dtype=np.int32)
     fast = exchanges.fast
     for row, lengths in line_groups(exchanges):
-        for own, there in ((row, ~fast), (row + len(PLAIN), fast)):
+        for own_row, there in ((row, ~fast), (row + len(PLAIN), fast)):
             chosen = np.where(there, lengths, NONE)
-            least[own] = most[own] = chosen
-            count[own] = chosen != ABSENT
-    rows = np.flatnonzero(exchanges.slot_count)
-    if rows.size:
-        first = exchanges.first_slot[rows]
-        for row, lengths, there in slot_groups(exchanges):
-            _extremes(lengths, there, first, rows, row, least, most, count)
+            least[own_row] = most[own_row] = chosen
+            count[own_row] = chosen != ABSENT
+    for begin, end in _pieces(exchanges.slot_count):
+        part = exchanges.rows(begin, end)
+        own = np.flatnonzero(part.slot_count)
+        first = part.first_slot[own]
+        for row, lengths, there in slot_groups(part):
+            _extremes(lengths, there, first, own + begin, row, least, most, count)
     return SlotClasses(least, most, count)
+
+
+def _pieces(slot_count: Int64Array) -> Iterator[tuple[int, int]]:
+    """Transactions whose slots are sorted together: from the first, up to the last; none empty."""
+    ends = np.cumsum(slot_count)
+    full = np.flatnonzero(np.diff(ends // AT_ONCE, prepend=0)) + 1
+    begin = 0
+    for end in [*full.tolist(), ends.size]:
+        if end > begin and ends[end - 1] > (ends[begin - 1] if begin else 0):
+            yield begin, end
+            begin = end
 
 
 def line_groups(exchanges: OneWireExchanges) -> Iterator[tuple[int, Int32Array]]:
@@ -110,7 +123,7 @@ def slot_groups(exchanges: OneWireExchanges) -> Iterator[tuple[int, Int32Array, 
     pitch = np.empty(low.size, dtype=np.int64)
     np.subtract(exchanges.fall_ns[1:], exchanges.fall_ns[:-1], out=pitch[:-1])
     pitch[np.cumsum(exchanges.slot_count)[exchanges.slot_count > 0] - 1] = ABSENT
-    slot = _int32(pitch)
+    slot = np.minimum(pitch, WIDEST_NS, out=pitch).astype(np.int32)
     followed = slot != ABSENT
     is_fast = exchanges.slot_is_fast() if _any_fast(exchanges) else None
     for row, lengths, there in (
@@ -139,9 +152,14 @@ def _extremes(
     most: Int32Array,
     count: Int32Array,
 ) -> None:
-    number = np.add.reduceat(there, first, dtype=np.int32)
-    shortest = np.minimum.reduceat(np.where(there, lengths, WIDEST), first)
-    longest = np.maximum.reduceat(np.where(there, lengths, NONE), first)
-    least[row, rows] = np.where(number > 0, shortest, NONE)
-    most[row, rows] = longest
-    count[row, rows] = number
+    """Shortest and longest of those that count, without a choice for each of them.
+
+    One more than a length, or 0 for none; less one, none is the largest of all, and read with its
+    sign, ``ABSENT``.
+    """
+    raised = lengths.view(np.uint32) + np.uint32(1)
+    raised *= there
+    count[row, rows] = np.add.reduceat(there, first, dtype=np.int32)
+    most[row, rows] = (np.maximum.reduceat(raised, first) - np.uint32(1)).view(np.int32)
+    raised -= np.uint32(1)
+    least[row, rows] = np.minimum.reduceat(raised, first).view(np.int32)

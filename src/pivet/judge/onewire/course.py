@@ -167,17 +167,18 @@ class _Follower:
             rom_holds(columns)[rows].tolist(),
             strict=True,
         )
+        bus, handlers, count = self._bus, self._handlers, -1
         for index, command, function, rom, has_rom, holds in listed:
             if command in self._rounds:
                 target = self._search(index, command, rom, holds)
             else:
                 target = self._target(index, command, rom, has_rom, holds)
-            self._bus.chosen = target
+            bus.chosen = target
             self._device[index] = target
-            handler = self._handlers.get(function)
-            if handler is not None:
-                handler(index, target)
-            self._known[index] = len(self._bus.devices)
+            if function in handlers:
+                handlers[function](index, target)
+            if len(bus.devices) != count:
+                self._known[index] = count = len(bus.devices)
         every = np.array([self._met, *self._known], dtype=np.int32)
         known = np.maximum.accumulate(every)[1:]
         order = self._rounds[Rom.SEARCH].known or ()
@@ -336,10 +337,11 @@ class _Follower:
             return
         if not usable:
             return
-        self._answers(index, device)
+        if device.left or not device.answered:
+            self._answers(index, device)
         device.resolution = resolution
         self._due[index] = HALF_DUE_NS if half else device.soonest_ns
-        if not half:
+        if not half and reserved != device.reserved:
             device.saw_reserved(reserved)
         self._weigh(index, device, value, power_on)
         device.read_since = True
