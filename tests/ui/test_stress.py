@@ -6,12 +6,12 @@ from pathlib import Path
 from unittest import mock
 
 from PySide6.QtCore import QEvent, QTimer
-from PySide6.QtWidgets import QDialog, QDialogButtonBox, QFileDialog
+from PySide6.QtWidgets import QDialog, QDialogButtonBox, QFileDialog, QMessageBox, QWidget
 
 from pivet.keeping.log import LogWish
 from pivet.readings.units import AS_KEPT, Dimension
 from pivet.ui.drawing.asking import accepted
-from pivet.ui.drawing.theme import DRESSED, ThemeChoice
+from pivet.ui.drawing.theme import DARK, LIGHT, ThemeChoice
 from pivet.ui.readings.out import LogDialog, ask_figures
 from pivet.ui.registry import VIEWS
 from pivet.ui.trend.kind import TREND
@@ -89,23 +89,48 @@ class Dialogs(WindowTest):
 
 
 class Colours(WindowTest):
-    """Each window has the style for itself."""
+    """Each part of a window has the style for itself."""
+
+    def worn(self, widget: QWidget | None) -> str:
+        """The theme that a widget, or what it stands in, was dressed for last."""
+        while widget is not None and not widget.styleSheet():
+            widget = widget.parentWidget()
+        assert widget is not None
+        names = {"light": LIGHT.accent.name(), "dark": DARK.accent.name()}
+        return next(name for name, colour in names.items() if colour in widget.styleSheet())
 
     def test_all_windows_change(self) -> None:
-        """The glance window too; the application has none, so what libraries hide costs nothing."""
+        """What is seen at once, what is hidden when it is shown; the application has no style."""
         self.show_demo()
-        self.window.views.show_glance()
-        dressed = [top for top in self.app.topLevelWidgets() if top.property(DRESSED)]
-        self.assertIn(self.window, dressed)
-        self.assertGreaterEqual(len(dressed), 2)
-        before = [top.styleSheet() for top in dressed]
-        self.window.choose_theme(ThemeChoice.DARK)
-        self.assertTrue(
-            all(top.styleSheet() != old for top, old in zip(dressed, before, strict=True))
-        )
+        views = self.window.views
+        views.show_view("trend")
+        views.show_view("exchange")
+        views.show_glance()
+        hidden = views.page_of("trend")
+        seen = (views.page, views.glance, self.window.menuBar())
+        self.assertEqual(["light"] * 3, [self.worn(one) for one in seen])
+        for choice in (ThemeChoice.DARK, ThemeChoice.LIGHT, ThemeChoice.DARK):
+            self.window.choose_theme(choice)
+            self.assertEqual([choice.value] * 3, [self.worn(one) for one in seen])
+        self.assertEqual("light", self.worn(hidden))
+        views.show_view("trend")
+        self.assertEqual("dark", self.worn(hidden))
         self.assertEqual("", self.app.styleSheet())
         self.window.choose_theme(ThemeChoice.LIGHT)
-        self.assertEqual(before, [top.styleSheet() for top in dressed])
+        self.assertEqual("light", self.worn(hidden))
+
+    def test_dialogs(self) -> None:
+        """One of ours and one of Qt's over the window are dressed as it is, also later."""
+        for dialog in (QDialog(self.window), QMessageBox(self.window)):
+            dialog.show()
+            self.assertEqual("light", self.worn(dialog))
+            dialog.hide()
+            self.window.choose_theme(ThemeChoice.DARK)
+            dialog.show()
+            self.assertEqual("dark", self.worn(dialog))
+            self.window.choose_theme(ThemeChoice.LIGHT)
+            self.assertEqual("light", self.worn(dialog))
+            dialog.deleteLater()
 
 
 class Start(WindowTest):

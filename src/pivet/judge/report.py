@@ -130,7 +130,14 @@ WindowRow = tuple[Window, int, int, float, float, float]
 """A window's pulses in an exchange: it, number of the verdict, how many, shortest, longest, and
 distance to the nearest limit, µs."""
 
-Table = tuple[list[list[int]], list[list[int]], list[list[float]], list[list[float]], list[Any]]
+Table = tuple[
+    tuple[Window, ...],
+    list[list[int]],
+    list[list[int]],
+    list[list[float]],
+    list[list[float]],
+    list[Any],
+]
 
 AT_ONCE = 256
 """Exchanges whose windows are worked out together: whoever looks at one soon looks at the next."""
@@ -142,7 +149,7 @@ class _Kept(threading.local):
     first: int = -1
     verdicts: object = None
     windows: tuple[Window, ...] = ()
-    table: Table = ([], [], [], [], [])
+    table: Table = ((), [], [], [], [], [])
 
 
 _kept = _Kept()
@@ -169,8 +176,8 @@ def window_rows(
     if not (kept.first == first and kept.verdicts is verdicts and kept.windows == windows):
         kept.table = _window_table(windows, classes, verdicts, first, first + at_once)
         kept.first, kept.verdicts, kept.windows = first, verdicts, windows
-    verdict, number, least, most, margin = kept.table
-    rows = zip(windows, verdict[at], number[at], least[at], most[at], margin[at], strict=True)
+    present, verdict, number, least, most, margin = kept.table
+    rows = zip(present, verdict[at], number[at], least[at], most[at], margin[at], strict=True)
     return [row for row in rows if row[3] >= 0]
 
 
@@ -181,14 +188,22 @@ def _window_table(
     first: int,
     last: int,
 ) -> Table:
-    """Verdict, count, shortest, longest and margin, an exchange a row; -1 µs for no pulse."""
-    low = np.array([[window.min_us] for window in windows])
-    top = np.array([[np.inf if window.max_us is None else window.max_us] for window in windows])
-    least, most = classes.least_ns[:, first:last] / 1000, classes.most_ns[:, first:last] / 1000
+    """Those that any exchange has pulses of; verdict, count, shortest, longest and margin.
+
+    An exchange a row, -1 µs for no pulse.
+    """
+    least_ns, most_ns = classes.least_ns[:, first:last], classes.most_ns[:, first:last]
+    there = (least_ns != ABSENT).any(axis=1)
+    present = tuple(windows[at] for at in np.flatnonzero(there).tolist())
+    low = np.array([window.min_us for window in present])[:, None]
+    limits = (np.inf if window.max_us is None else window.max_us for window in present)
+    top = np.array(list(limits))[:, None]
+    least, most = least_ns[there] / 1000, most_ns[there] / 1000
     margin = np.round(np.minimum(least - low, top - most), 3)
-    least[classes.least_ns[:, first:last] == ABSENT] = -1.0
-    found = (verdicts[:, first:last], classes.counts_of(first, last), least, most, margin)
-    return tuple(column.T.tolist() for column in found)
+    least[least_ns[there] == ABSENT] = -1.0
+    counts = classes.counts_of(first, last)[there]
+    found = (verdicts[there, first:last], counts, least, most, margin)
+    return (present, *(column.T.tolist() for column in found))
 
 
 class Stretch(msgspec.Struct, frozen=True):

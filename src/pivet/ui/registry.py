@@ -16,7 +16,27 @@ OVER_TIME = next(kind for kind in VIEWS if kind.over_time)
 """The one that shows a stretch of time."""
 
 
+DIALOGS = (
+    "pivet.ui.live.add_wire",
+    "pivet.ui.live.session",
+    "pivet.ui.feeds.cards",
+    "pivet.ui.readings.limits",
+    "pivet.ui.readings.out",
+    "pivet.ui.glance.window",
+    "pivet.ui.many.report",
+    "pivet.ui.window.adding",
+    "pivet.ui.window.by_hand",
+    "pivet.ui.help.viewer",
+)
+"""What is asked for by a key or a menu, and takes a while to load."""
+
+
 def load_pages() -> None:
-    """Imports the page of every view, ``page.py`` in its folder: the first look waits for none."""
+    """Imports the page of every view, ``page.py`` in its folder, and then the dialogs.
+
+    So the first look waits for none.
+    """
     for kind in VIEWS:
         import_module(f"pivet.ui.{kind.key}.page")
+    for name in DIALOGS:
+        import_module(name)

@@ -9,6 +9,7 @@ from PySide6.QtWidgets import QApplication, QScrollArea, QSplitter, QStackedWidg
 
 from pivet.errors import PivetError
 from pivet.readings.units import UNITS, Dimension, UnitChoice
+from pivet.ui.drawing.theme import dress
 from pivet.ui.drawing.widgets import roomy
 from pivet.ui.live.controls import LiveControls
 from pivet.ui.many.whole import WholeWires
@@ -150,6 +151,7 @@ class Views(QObject):
         page.time_asked.connect(self._show_hour)
         page.limits_asked.connect(self.ask_limits)
         self._places[kind.key] = place = roomy(page)
+        dress(place)
         self.stack.addWidget(place)
         page.help_asked.connect(self.help_asked)
         page.view_asked.connect(self.show_view)

@@ -97,7 +97,7 @@ def report(exchanges: EchoExchanges, judged: JudgedShots, index: int, wire: str)
         detail=detail,
         make_pulses=make_pulses,
         make_windows=Later(_windows, judged, detail.speed, index),
-        make_stretches=_stretches_of(values),
+        make_stretches=partial(_stretches, values),
         facts=_facts(detail),
     )
 
@@ -209,11 +209,7 @@ def _length(metres: float) -> Amount:
     return Amount("distance", metres, len(f"{metres:g}".partition(".")[2]))
 
 
-def _stretches_of(values: tuple[Value, ...]) -> partial[list[Stretch]]:
+def _stretches(values: tuple[Value, ...], pulses: tuple[Pulse, ...]) -> list[Stretch]:
     text = next((f"{value.text} {value.unit}" for value in values if not value.reason), "echo")
-    return partial(_stretches, text)
-
-
-def _stretches(text: str, pulses: tuple[Pulse, ...]) -> list[Stretch]:
     found = stretch("trigger", "trig.", [pulse for pulse in pulses if pulse.column == TRIGGER])
     return found + stretch(text, "echo", [pulse for pulse in pulses if pulse.column == ECHO])

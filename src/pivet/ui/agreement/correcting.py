@@ -20,7 +20,7 @@ from pivet.readings.series import Sensor
 from pivet.readings.units import UnitChoice
 from pivet.ui.drawing.numbers import NumberBox
 from pivet.ui.drawing.theme import theme
-from pivet.ui.drawing.widgets import plain_label
+from pivet.ui.drawing.widgets import ink, plain_label
 
 LIMIT = 10_000.0
 
@@ -53,7 +53,7 @@ class CorrectionDialog(QDialog):
         self.offset = value_spin(unit)
         self.spins = [value_spin(unit) for _ in range(4)]
         self._said = plain_label()
-        self._said.setStyleSheet(f"color: {theme().unsound.name()}")
+        ink(self._said, theme().unsound)
         self._said.setWordWrap(True)
         form = QFormLayout()
         form.addRow(self.by_offset)

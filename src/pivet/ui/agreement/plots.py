@@ -31,12 +31,12 @@ class AgreementPlots(pg.GraphicsLayoutWidget):
         super().__init__(parent)
         self.setAccessibleName("Difference against value")
         self._axis = TimeAxis()
-        self._over_time = self.addPlot(row=0, col=0, axisItems={"bottom": self._axis})
-        self._against = self.addPlot(row=1, col=0)
+        axes = {"bottom": self._axis}
+        self._over_time = self.addPlot(row=0, col=0, axisItems=axes, enableMenu=False)
+        self._against = self.addPlot(row=1, col=0, enableMenu=False)
         self.ci.layout.setRowStretchFactor(0, 2)
         self.ci.layout.setRowStretchFactor(1, 3)
         for item in (self._over_time, self._against):
-            item.setMenuEnabled(False)
             item.hideButtons()
             item.getAxis("left").setWidth(LEFT_PX)
             for name in ("left", "bottom"):

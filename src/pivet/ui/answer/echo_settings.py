@@ -32,7 +32,7 @@ from pivet.sheets.reach import AS_IN_SHEET, Reach
 from pivet.ui.answer.reach import ReachDialog
 from pivet.ui.drawing.asking import accepted
 from pivet.ui.drawing.numbers import NumberBox, ask_number
-from pivet.ui.drawing.widgets import plain_label
+from pivet.ui.drawing.widgets import plain_label, tighten
 from pivet.ui.session.session import Session
 from pivet.ui.window.choosing import ChoiceBox
 
@@ -57,11 +57,11 @@ class EchoSettings(QWidget):
         )
         self._vessel = QPushButton("Vessel…")
         self._vessel.setToolTip("Derive level, share and volume from the distance")
-        self._vessel.setStyleSheet("padding: 4px 8px")
+        tighten(self._vessel)
         self._vessel.clicked.connect(self.ask_vessel)
         self._reach = QPushButton("Reach…")
         self._reach.setToolTip("Timeout when nothing is in range, and the farthest distance")
-        self._reach.setStyleSheet("padding: 4px 8px")
+        tighten(self._reach)
         self._reach.clicked.connect(self.ask_reach)
         air, more = QHBoxLayout(), QHBoxLayout()
         air.addWidget(plain_label("Air"))

@@ -1,14 +1,14 @@
 """What was noticed: a card for each finding."""
 
 from PySide6.QtCore import QEvent, QPointF, QSize, Qt, Signal
-from PySide6.QtGui import QEnterEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
+from PySide6.QtGui import QColor, QEnterEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QFrame, QHBoxLayout, QLabel, QSizePolicy, QVBoxLayout, QWidget
 
 from pivet.judge.finding import Finding
 from pivet.judge.verdict import Verdict
 from pivet.ui.drawing.painting import draw_mark, font_of, with_alpha
 from pivet.ui.drawing.theme import theme
-from pivet.ui.drawing.widgets import plain_label, rich_label
+from pivet.ui.drawing.widgets import ink, plain_label, rich_label
 from pivet.ui.session.session import Session
 
 
@@ -48,12 +48,12 @@ class FindingCard(QFrame):
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setSizePolicy(QSizePolicy.Policy.Preferred, QSizePolicy.Policy.Minimum)
         self.setAccessibleName(finding.says)
-        says = self._label(finding.says, theme().ink.name(), 0.95)
+        says = self._label(finding.says, theme().ink, 0.95)
         words = QVBoxLayout()
         words.setSpacing(1)
         words.addWidget(says)
         if finding.advice:
-            words.addWidget(self._label(finding.advice, theme().faint.name(), 0.9))
+            words.addWidget(self._label(finding.advice, theme().faint, 0.9))
         row = QHBoxLayout(self)
         row.setContentsMargins(2, 4, 2, 4)
         row.addWidget(WeightSign(finding.weight, 13), 0, Qt.AlignmentFlag.AlignTop)
@@ -67,11 +67,11 @@ class FindingCard(QFrame):
         row.addWidget(link, 0, Qt.AlignmentFlag.AlignTop)
         session.lit_changed.connect(self.update)
 
-    def _label(self, text: str, colour: str, scale: float) -> QLabel:
+    def _label(self, text: str, colour: QColor, scale: float) -> QLabel:
         label = plain_label(text)
         label.setWordWrap(True)
         label.setFont(font_of(self, scale))
-        label.setStyleSheet(f"color: {colour}")
+        ink(label, colour)
         return label
 
     def paintEvent(self, event: QPaintEvent) -> None:

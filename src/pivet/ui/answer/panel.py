@@ -21,7 +21,7 @@ from pivet.ui.answer.needles import NeedleList
 from pivet.ui.answer.registry import PARTS
 from pivet.ui.drawing.painting import clear, font_of
 from pivet.ui.drawing.theme import theme
-from pivet.ui.drawing.widgets import plain_label, rich_label, scrolled
+from pivet.ui.drawing.widgets import ink, plain_label, rich_label, scrolled
 from pivet.ui.session.session import Session
 from pivet.ui.window.choosing import ChoiceBox
 
@@ -121,7 +121,7 @@ class AnswerPanel(QFrame):
         report, note = self._session.report, self._session.note
         self._note.setText(f"Note: {note}")
         self._note.setVisible(bool(note))
-        self._note.setStyleSheet(f"color: {theme().accent.name()}")
+        ink(self._note, theme().accent)
         clear(self._values)
         clear(self._findings)
         shown = report is not None
@@ -129,11 +129,11 @@ class AnswerPanel(QFrame):
             widget.setVisible(shown)
         if report is None:
             self._headline.setText("No exchange")
-            self._headline.setStyleSheet(f"color: {theme().faint.name()}")
+            ink(self._headline, theme().faint)
             return
         self._mark.show_verdict(report.verdict)
         self._headline.setText(report.headline)
-        self._headline.setStyleSheet(f"color: {theme().verdict(report.verdict).name()}")
+        ink(self._headline, theme().verdict(report.verdict))
         for value in (*report.readings, *report.refused):
             self._values.addWidget(self._value_label(value))
         if report.gap:
@@ -142,7 +142,7 @@ class AnswerPanel(QFrame):
             self._show_last_read()
         self._check.setText(report.check.says)
         good = report.check.ok is not False
-        self._check.setStyleSheet(f"color: {(theme().ink if good else theme().unsound).name()}")
+        ink(self._check, theme().ink if good else theme().unsound)
         self._noticed.setText("What was noticed" if report.findings else "Nothing else was noticed")
         for finding in report.findings:
             card = FindingCard(self._session, finding)

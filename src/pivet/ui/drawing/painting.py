@@ -28,8 +28,10 @@ CENTER = Qt.AlignmentFlag.AlignCenter
 
 FLAGS = {flag: int(flag) for flag in (LEFT, RIGHT, CENTER)}
 MOST_WIDTHS = 4000
+LEAST_PX = 6
 
 _fonts: dict[tuple[str, float, float, bool], QFont] = {}
+_fonts_px: dict[tuple[str, int, bool], QFont] = {}
 _widths: dict[tuple[int, str], float] = {}
 _marks: dict[tuple[Verdict, float, float, int], QPixmap] = {}
 
@@ -108,8 +110,23 @@ def font_of(widget: QWidget, scale: float = 1.0, bold: bool = False) -> QFont:
     return _fonts[key]
 
 
+def font_of_px(widget: QWidget, size: float, bold: bool) -> QFont:
+    """The widget's font, so many px high; shared, so copy it before changing it."""
+    own = widget.font()
+    key = (own.family(), max(round(size), LEAST_PX), bold)
+    if key not in _fonts_px:
+        font = QFont(own)
+        font.setPixelSize(key[1])
+        font.setBold(bold)
+        _fonts_px[key] = font
+    return _fonts_px[key]
+
+
 def width_of(text: str, font: QFont) -> float:
-    """Width of a text in a font of ``font_of``; kept, since measuring costs as much as drawing."""
+    """Width of a text in a font of ``font_of`` or ``font_of_px``.
+
+    It is kept, since measuring costs as much as drawing.
+    """
     key = (id(font), text)
     if key not in _widths:
         if len(_widths) > MOST_WIDTHS:
@@ -133,7 +150,7 @@ def draw_text(
         painter: paints it.
         box: where.
         text: what.
-        font: of ``font_of``.
+        font: of ``font_of`` or ``font_of_px``.
         colour: the colour of the text.
         align: in the box.
         elide: at which end it is shortened.

@@ -2,10 +2,13 @@
 
 from dataclasses import dataclass
 from enum import StrEnum
+from functools import cache
+from weakref import WeakSet
 
-from PySide6.QtCore import Qt
+from PySide6.QtCore import QEvent, QObject, Qt
 from PySide6.QtGui import QColor, QGuiApplication, QPalette
 from PySide6.QtWidgets import QApplication, QWidget
+from shiboken6 import isValid
 
 from pivet.judge.verdict import Verdict
 
@@ -120,22 +123,49 @@ def apply_theme(app: QApplication, choice: ThemeChoice) -> None:
         dark = QGuiApplication.styleHints().colorScheme() is Qt.ColorScheme.Dark
     _now = DARK if dark else LIGHT
     app.setPalette(_palette(_now))
-    for window in app.topLevelWidgets():
-        if window.property(DRESSED):
-            window.setStyleSheet(_style(_now))
+    for widget in [one for one in _dressed if isValid(one)]:
+        if widget.isVisible():
+            _wear(widget)
+        else:
+            _late().await_show(widget)
 
 
-DRESSED = "dressed"
+_dressed: WeakSet[QWidget] = WeakSet()
 
 
-def dress(window: QWidget) -> None:
-    """A window, and all dialogs over it, look as the theme says from now on.
+def dress(widget: QWidget) -> None:
+    """A part of a window, or a dialog, looks as the theme says from now on.
 
-    Each window has the style for itself: that of a whole application is worked out anew for every
-    menu that some library keeps hidden, which takes most of a second.
+    Each has the style for itself: it is worked out for every widget inside, which takes most of a
+    second for a whole application, so what is hidden waits until it is shown.
     """
-    window.setProperty(DRESSED, True)
-    window.setStyleSheet(_style(_now))
+    _dressed.add(widget)
+    _wear(widget)
+
+
+def _wear(widget: QWidget) -> None:
+    widget.setStyleSheet(_style(_now))
+
+
+class _Late(QObject):
+    """Dresses what was hidden when the colours changed, just before it is shown."""
+
+    def await_show(self, widget: QWidget) -> None:
+        """Waits for a widget; for one that it waits for already, as before."""
+        widget.removeEventFilter(self)
+        widget.installEventFilter(self)
+
+    def eventFilter(self, target: QObject, event: QEvent) -> bool:
+        """Of a hidden widget: is it shown?"""
+        if event.type() is QEvent.Type.Show and isinstance(target, QWidget):
+            target.removeEventFilter(self)
+            _wear(target)
+        return False
+
+
+@cache
+def _late() -> _Late:
+    return _Late()
 
 
 def _palette(colours: Theme) -> QPalette:
@@ -176,6 +206,9 @@ def _style(c: Theme) -> str:
                    color: {c.accent.name()}; background: {c.panel.name()}; }}
     QPushButton:hover, QPushButton:focus {{ background: {c.live.name()}; color: {c.ink.name()}; }}
     QPushButton:checked {{ background: {c.accent.name()}; color: {c.panel.name()}; }}
+    QPushButton[tight="true"] {{ padding: 3px 9px; }}
+    QPushButton[link="true"] {{ text-align: left; border: 0; padding: 3px; background: transparent;
+                                color: {c.accent.name()}; }}
     QPushButton:disabled {{ color: {c.faint.name()}; border-color: {c.edge.name()}; }}
     QScrollBar:vertical {{ background: transparent; width: 9px; margin: 0; }}
     QScrollBar:horizontal {{ background: transparent; height: 9px; margin: 0; }}

@@ -3,20 +3,24 @@
 from html import escape
 
 from PySide6.QtCore import Qt
+from PySide6.QtGui import QColor, QPalette
 from PySide6.QtWidgets import QFrame, QLabel, QPushButton, QScrollArea, QWidget
 
 GAP = 8
 """Between the parts of the window, px."""
-
-TIGHT = "padding: 3px 9px"
 
 
 def tight_button(text: str, tip: str) -> QPushButton:
     """A button in a bar."""
     button = QPushButton(text)
     button.setToolTip(tip)
-    button.setStyleSheet(TIGHT)
+    tighten(button)
     return button
+
+
+def tighten(button: QPushButton) -> None:
+    """Little room about its text: the style of the window knows what that is."""
+    button.setProperty("tight", True)
 
 
 def plain_label(text: str = "") -> QLabel:
@@ -31,6 +35,15 @@ def rich_label(text: str = "") -> QLabel:
     label = QLabel(text)
     label.setTextFormat(Qt.TextFormat.RichText)
     return label
+
+
+def ink(label: QWidget, colour: QColor) -> None:
+    """The colour of a text; a style of its own would be worked out anew at each change."""
+    role = QPalette.ColorRole.WindowText
+    if label.palette().color(role) != colour:
+        palette = QPalette()
+        palette.setColor(role, colour)
+        label.setPalette(palette)
 
 
 def plain_tip(text: str) -> str:

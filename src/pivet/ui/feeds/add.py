@@ -21,7 +21,7 @@ from pivet.feeds.setup import FeedSetup, Kind, checked_name, new_setup
 from pivet.judge.wording import count
 from pivet.ui.drawing.painting import font_of
 from pivet.ui.drawing.theme import theme
-from pivet.ui.drawing.widgets import plain_label, roomy
+from pivet.ui.drawing.widgets import ink, plain_label, roomy
 from pivet.ui.feeds.sending import Sending
 from pivet.ui.feeds.steps import KEYRING, Name, What, Where
 from pivet.ui.work.background import Background
@@ -57,7 +57,7 @@ class AddFeed(QDialog):
             self.steps.addWidget(roomy(step))
         self.said = plain_label()
         self.said.setWordWrap(True)
-        self.said.setStyleSheet(f"color: {theme().unsound.name()}")
+        ink(self.said, theme().unsound)
         self.back, self.go_on, self.leave = (
             QPushButton(text) for text in ("&Back", "&Next", "Cancel")
         )
@@ -169,7 +169,7 @@ class AddFeed(QDialog):
 
     def _put(self, label: QLabel, text: str, good: bool) -> None:
         colour = theme().ink if good else theme().unsound
-        label.setStyleSheet(f"color: {colour.name()}")
+        ink(label, colour)
         label.setText(text)
 
     def _add(self) -> None:

@@ -24,7 +24,7 @@ from pivet.judge.wording import count
 from pivet.ui.answer.findings import WeightSign
 from pivet.ui.drawing.painting import clear, font_of
 from pivet.ui.drawing.theme import theme
-from pivet.ui.drawing.widgets import GAP, plain_label, scrolled, tight_button
+from pivet.ui.drawing.widgets import GAP, ink, plain_label, scrolled, tight_button
 from pivet.ui.feeds.sending import Sending
 from pivet.ui.work.background import Background
 
@@ -106,8 +106,8 @@ class FeedCard(QFrame):
             self._colour = theme().ink.name()
             clear(self._place)
             self._place.addWidget(WeightSign(SIGNS[state.state], 13))
-            self._trouble.setStyleSheet(f"color: {theme().unsound.name()}")
-            self._url.setStyleSheet(f"color: {theme().faint.name()}")
+            ink(self._trouble, theme().unsound)
+            ink(self._url, theme().faint)
         again = f", again in {state.again_s:.0f} s" if state.again_s >= 1 else ""
         words = [f"{state.state}{again}", waiting_words(state)]
         self._put(self._says, "; ".join(word for word in words if word))

@@ -5,7 +5,7 @@ import time
 from collections.abc import Callable
 
 from PySide6.QtCore import QPointF, QRectF, Qt, QTimer, Signal
-from PySide6.QtGui import QCloseEvent, QFont, QFontMetricsF, QKeyEvent, QPainter, QPaintEvent
+from PySide6.QtGui import QCloseEvent, QKeyEvent, QPainter, QPaintEvent
 from PySide6.QtWidgets import QWidget
 
 from pivet.bench.glance import GlanceRow, glimpses
@@ -13,7 +13,7 @@ from pivet.captures.text import clock_text, wire_names
 from pivet.judge.verdict import Verdict
 from pivet.judge.wording import age, seconds
 from pivet.readings.units import Dimension
-from pivet.ui.drawing.painting import draw_mark, draw_text, font_of
+from pivet.ui.drawing.painting import draw_mark, draw_text, font_of, font_of_px, width_of
 from pivet.ui.drawing.theme import dress, theme
 from pivet.ui.session.session import Session
 from pivet.ui.window.settings import Settings
@@ -144,9 +144,9 @@ class GlanceWindow(QWidget):
         painter.drawRoundedRect(box.adjusted(3, 3, -3, -3), 6, 6)
         small = max(min(inner.height() * 0.13, 26.0), 8.0)
         head = QRectF(inner.left(), inner.top() + 2, inner.width(), small * 1.6)
-        name_font, age_font = _font(self, small, True), _font(self, small * 0.9, False)
+        name_font, age_font = font_of_px(self, small, True), font_of_px(self, small * 0.9, False)
         passed = self._age(row)
-        used = QFontMetricsF(age_font).horizontalAdvance(passed) + 10
+        used = width_of(passed, age_font) + 10
         draw_text(painter, head.adjusted(0, 0, -used, 0), row.label, name_font, colours.ink)
         draw_text(painter, head, passed, age_font, colours.faint, RIGHT)
         rest = QRectF(inner.left(), head.bottom(), inner.width(), inner.bottom() - head.bottom())
@@ -157,8 +157,8 @@ class GlanceWindow(QWidget):
         for number, value in enumerate(row.values):
             line = QRectF(rest.left(), rest.top() + number * height, rest.width(), height)
             size = _fitting(self, WIDEST, line.width() * 0.74, line.height() * 0.98)
-            figure, unit = _font(self, size, True), _font(self, size * 0.36, False)
-            width = QFontMetricsF(figure).horizontalAdvance(value.text)
+            figure, unit = font_of_px(self, size, True), font_of_px(self, size * 0.36, False)
+            width = width_of(value.text, figure)
             draw_text(painter, line, value.text, figure, colours.ink)
             mark = "*" if value.correction else ""
             left = line.left() + width + size * 0.14
@@ -174,7 +174,7 @@ class GlanceWindow(QWidget):
         edge = max(size * 0.8, 8.0)
         draw_mark(painter, Verdict.UNSOUND, QPointF(box.left() + edge / 2, box.center().y()), edge)
         where = box.adjusted(edge * 1.6, 0, 0, 0)
-        draw_text(painter, where, reason, _font(self, size, True), colours.unsound)
+        draw_text(painter, where, reason, font_of_px(self, size, True), colours.unsound)
 
     def _age(self, row: GlanceRow) -> str:
         """How old the figures are; of a failed one how long there was none."""
@@ -222,15 +222,7 @@ CENTRE = Qt.AlignmentFlag.AlignCenter
 RIGHT = Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter
 
 
-def _font(widget: QWidget, size: float, bold: bool) -> QFont:
-    font = QFont(widget.font())
-    font.setPixelSize(max(round(size), 6))
-    font.setBold(bold)
-    return font
-
-
 def _fitting(widget: QWidget, text: str, width: float, height: float) -> float:
     """The size at which a text is neither wider nor higher than this."""
-    font = _font(widget, 100, True)
-    metrics = QFontMetricsF(font)
-    return min(100 * width / max(metrics.horizontalAdvance(text), 1.0), height / 1.18)
+    wide = width_of(text, font_of_px(widget, 100, True))
+    return min(100 * width / max(wide, 1.0), height / 1.18)

@@ -25,7 +25,7 @@ from pivet.sheets.model import Sheet
 from pivet.sources.port import ports
 from pivet.sources.source import About, LineInfo
 from pivet.ui.drawing.theme import theme
-from pivet.ui.drawing.widgets import plain_label
+from pivet.ui.drawing.widgets import ink, plain_label
 from pivet.ui.live.asking_form import AskingForm
 from pivet.ui.live.session import LiveSession
 from pivet.ui.live.thread import ListeningThread
@@ -301,7 +301,7 @@ class AddWire(QDialog):
     def _say(self, label: QLabel, text: str, trouble: bool = False) -> None:
         colours = theme()
         label.setText(text)
-        label.setStyleSheet(f"color: {(colours.unsound if trouble else colours.ink).name()}")
+        ink(label, colours.unsound if trouble else colours.ink)
 
 
 class PaceDialog(QDialog):

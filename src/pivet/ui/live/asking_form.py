@@ -17,7 +17,7 @@ from pivet.person.wire_settings import MOST_RETRIES
 from pivet.sheets.model import Sheet
 from pivet.ui.drawing.numbers import NumberBox
 from pivet.ui.drawing.theme import theme
-from pivet.ui.drawing.widgets import plain_label
+from pivet.ui.drawing.widgets import ink, plain_label
 
 LONGEST_S = 86_400.0
 UNKNOWN = "As the sensor allows, once it is known."
@@ -58,7 +58,7 @@ class AskingForm(QWidget):
         form.addRow("Wiring", self.wiring)
         self.asks.toggled.connect(self._renew)
         for label, lines in ((self.reason, 2), (self.wiring, 4)):
-            label.setStyleSheet(f"color: {theme().faint.name()}")
+            ink(label, theme().faint)
             label.setAlignment(Qt.AlignmentFlag.AlignTop)
             label.setMinimumHeight(lines * label.fontMetrics().lineSpacing() + 2)
         self.show_sheet(None)

@@ -8,7 +8,7 @@ from PySide6.QtWidgets import QFrame, QHBoxLayout, QSizePolicy, QWidget
 
 from pivet.judge.wording import count
 from pivet.ui.drawing.theme import theme
-from pivet.ui.drawing.widgets import plain_label, plain_tip, tight_button
+from pivet.ui.drawing.widgets import ink, plain_label, plain_tip, tight_button
 from pivet.ui.session.session import Session
 
 if TYPE_CHECKING:
@@ -102,7 +102,7 @@ class LiveBar(QFrame):
             colours = theme()
             self._said.setText(text)
             colour = colours.unsound if look else colours.ink
-            self._said.setStyleSheet(f"color: {colour.name()}")
+            ink(self._said, colour)
         if self._said.toolTip() != look:
             self._said.setToolTip(plain_tip(look))
 

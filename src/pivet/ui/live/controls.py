@@ -12,6 +12,7 @@ from pivet.errors import PivetError
 from pivet.files.benchfile.beside import SUFFIX
 from pivet.ui.bench.keeper import BenchKeeper
 from pivet.ui.drawing.numbers import ask_number
+from pivet.ui.drawing.theme import dress
 from pivet.ui.feeds.sending import Sending
 from pivet.ui.live.bar import LiveBar
 from pivet.ui.window.actions import SEPARATOR, Entry
@@ -193,6 +194,7 @@ class LiveControls(QObject):
         cave.start()
         self.cave_begun.emit()
         self.pane = StandinPane(cave, self._window)
+        dress(self.pane)
         self.pane.closed.connect(self.end_cave)
         if self.place_for_pane is not None:
             self.place_for_pane.addWidget(self.pane)

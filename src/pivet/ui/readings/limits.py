@@ -16,7 +16,7 @@ from pivet.readings.series import Sensor
 from pivet.ui.agreement.correcting import buttons, value_spin
 from pivet.ui.drawing.numbers import NumberBox
 from pivet.ui.drawing.theme import theme
-from pivet.ui.drawing.widgets import plain_label
+from pivet.ui.drawing.widgets import ink, plain_label
 from pivet.ui.readings.store import ReadingsStore
 from pivet.ui.session.session import Session
 
@@ -51,7 +51,7 @@ class LimitsDialog(QDialog):
         self.delay.setSuffix(" s")
         self._said = plain_label()
         self._said.setWordWrap(True)
-        self._said.setStyleSheet(f"color: {theme().unsound.name()}")
+        ink(self._said, theme().unsound)
         self.none = QPushButton("No limits")
         form = QFormLayout()
         form.addRow("Sensor", self.sensor)

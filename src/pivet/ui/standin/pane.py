@@ -22,7 +22,7 @@ from pivet.standin.live.cave import PROBES, RANGES
 from pivet.ui.drawing.numbers import NumberBox
 from pivet.ui.drawing.painting import font_of
 from pivet.ui.drawing.theme import theme
-from pivet.ui.drawing.widgets import plain_label
+from pivet.ui.drawing.widgets import ink, plain_label, tighten
 from pivet.ui.standin.process import StandinProcess
 from pivet.ui.window.choosing import ChoiceBox
 
@@ -131,7 +131,7 @@ class StandinPane(QFrame):
 
     def _sensors(self) -> QGridLayout:
         first, second = QHBoxLayout(), QHBoxLayout()
-        self.plug.setStyleSheet(TIGHT)
+        tighten(self.plug)
         first.addWidget(self.sensor)
         first.addWidget(self.plug)
         brown = self._button("Brown-out", "The supply of its sensors dips", self._brown_out)
@@ -160,7 +160,7 @@ class StandinPane(QFrame):
     def _button(self, text: str, tip: str, run: Any) -> QPushButton:
         button = QPushButton(text)
         button.setToolTip(tip)
-        button.setStyleSheet(TIGHT)
+        tighten(button)
         button.clicked.connect(lambda: run())
         return button
 
@@ -244,14 +244,16 @@ def _spin(low: float, high: float, unit: str) -> NumberBox:
 
 def _bold(text: str) -> QLabel:
     label = plain_label(text)
-    label.setStyleSheet("font-weight: 600")
+    font = label.font()
+    font.setBold(True)
+    label.setFont(font)
     return label
 
 
 def _rule() -> QFrame:
     rule = QFrame()
     rule.setFrameShape(QFrame.Shape.VLine)
-    rule.setStyleSheet(f"color: {theme().edge.name()}")
+    ink(rule, theme().edge)
     return rule
 
 

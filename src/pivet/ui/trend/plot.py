@@ -69,8 +69,7 @@ class Curve:
 
 
 def dress(item: pg.PlotItem) -> None:
-    """Plots share their left and right borders, move along time only, and have no menu."""
-    item.setMenuEnabled(False)
+    """Plots share their left and right borders, and move along time only."""
     item.hideButtons()
     box = item.getViewBox()
     box.setMouseEnabled(x=True, y=False)

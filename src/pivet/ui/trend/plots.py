@@ -50,6 +50,9 @@ class Plots(pg.GraphicsLayoutWidget):
         self.base_ns = 0
         self._plots: list[QuantityPlot] = []
         self._lane: FailureLane | None = None
+        # A plot takes long in the making: what was shown once stays, in sight or not.
+        self._made: dict[str, QuantityPlot] = {}
+        self._made_lane: FailureLane | None = None
         self._axis = TimeAxis()
         self._whole_s = (0.0, 1.0)
         self._marks: tuple[Mark, ...] = ()
@@ -108,20 +111,40 @@ class Plots(pg.GraphicsLayoutWidget):
 
     def _build(self, quantities: Sequence[str]) -> None:
         self.ci.clear()
+        for plot in self._plots:
+            plot.show([], self.base_ns, self.units)
         self._plots, self._lane = [], None
-        self._axis = TimeAxis()
+        if not quantities:
+            return
+        lane = self._its_lane()
         for row, quantity in enumerate(quantities):
             self.ci.layout.setRowMinimumHeight(row, 0)
             self.ci.layout.setRowMaximumHeight(row, MOST_PX)
-            self._plots.append(QuantityPlot(self.addPlot(row=row, col=0), quantity))
-        if not quantities:
-            return
-        lane = self.addPlot(row=len(quantities), col=0, axisItems={"bottom": self._axis})
-        self._lane = FailureLane(lane)
-        first = self._plots[0].item
-        for item in self._items[1:]:
-            item.setXLink(first)
-        first.getViewBox().sigXRangeChanged.connect(lambda *_: self.redraw())
+            plot = self._its_plot(quantity, lane.item)
+            self._plots.append(plot)
+            self.ci.addItem(plot.item, row=row, col=0)
+        self._lane = lane
+        self.ci.addItem(lane.item, row=len(quantities), col=0)
+
+    def _its_lane(self) -> FailureLane:
+        """The lane; the time in sight is its, and the plots follow it."""
+        if self._made_lane is None:
+            item = pg.PlotItem(axisItems={"bottom": self._axis}, enableMenu=False)
+            item.getViewBox().sigXRangeChanged.connect(lambda *_: self.redraw())
+            self._made_lane = FailureLane(item)
+        return self._made_lane
+
+    def _its_plot(self, quantity: str, lane: pg.PlotItem) -> QuantityPlot:
+        """The plot of a quantity, with what the lane has in sight."""
+        if quantity not in self._made:
+            self._made[quantity] = QuantityPlot(pg.PlotItem(enableMenu=False), quantity)
+            self._made[quantity].item.setXLink(lane)
+        plot = self._made[quantity]
+        box = plot.item.getViewBox()
+        box.blockLink(True)
+        box.setXRange(*lane.getViewBox().viewRange()[0], padding=0)
+        box.blockLink(False)
+        return plot
 
     @property
     def _items(self) -> list[pg.PlotItem]:

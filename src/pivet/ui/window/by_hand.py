@@ -1,7 +1,7 @@
 """The pane for bytes copied from elsewhere."""
 
 from PySide6.QtCore import Qt
-from PySide6.QtGui import QGuiApplication
+from PySide6.QtGui import QColor, QGuiApplication
 from PySide6.QtWidgets import (
     QDialog,
     QGridLayout,
@@ -19,7 +19,7 @@ from pivet.judge.copied import Meaning
 from pivet.ui.answer.findings import WeightSign
 from pivet.ui.drawing.painting import clear, font_of
 from pivet.ui.drawing.theme import theme
-from pivet.ui.drawing.widgets import plain_label, scrolled
+from pivet.ui.drawing.widgets import ink, plain_label, scrolled
 
 HINT = (
     "Paste bytes in hex: 5 of a humidity frame, 8 of a ROM code, 9 of a scratchpad, a code like "
@@ -101,20 +101,20 @@ class _ReadingView(QWidget):
         colours = theme()
         title = plain_label(row.title)
         title.setFont(font_of(self, 1.0, bold=True))
-        says = _label(row.says, colours.verdict(row.verdict).name())
+        says = _label(row.says, colours.verdict(row.verdict))
         says.setFont(font_of(self, 1.15, bold=True))
         grid = QGridLayout()
         grid.setHorizontalSpacing(14)
         grid.setVerticalSpacing(1)
         grid.setColumnStretch(1, 1)
         for at, (part, meaning) in enumerate(row.rows):
-            value = _label(part, colours.ink.name())
+            value = _label(part, colours.ink)
             value.setFont(font_of(self, 0.95, bold=True))
             grid.addWidget(value, at, 0)
-            grid.addWidget(_label(meaning, colours.faint.name()), at, 1)
+            grid.addWidget(_label(meaning, colours.faint), at, 1)
         words = QVBoxLayout()
         words.setSpacing(2)
-        for label in (title, says, _label(row.check.says, colours.ink.name())):
+        for label in (title, says, _label(row.check.says, colours.ink)):
             words.addWidget(label)
         words.addLayout(grid)
         line = QHBoxLayout(self)
@@ -123,9 +123,9 @@ class _ReadingView(QWidget):
         line.addLayout(words, 1)
 
 
-def _label(text: str, colour: str) -> QLabel:
+def _label(text: str, colour: QColor) -> QLabel:
     label = plain_label(text)
     label.setWordWrap(True)
     label.setTextInteractionFlags(Qt.TextInteractionFlag.TextSelectableByMouse)
-    label.setStyleSheet(f"color: {colour}")
+    ink(label, colour)
     return label

@@ -155,10 +155,7 @@ class EmptyPage(QWidget):
             link.setFlat(True)
             link.setCursor(Qt.CursorShape.PointingHandCursor)
             link.setToolTip(tip)
-            link.setStyleSheet(
-                "text-align: left; border: 0; padding: 3px; background: transparent; "
-                f"color: {theme().accent.name()}"
-            )
+            link.setProperty("link", True)
             link.clicked.connect(lambda _=False, chosen=value: signal.emit(chosen))
             layout.addWidget(link, 0, Qt.AlignmentFlag.AlignLeft)
 

@@ -8,7 +8,7 @@ from functools import partial
 from pathlib import Path
 from typing import TYPE_CHECKING
 
-from PySide6.QtCore import Qt
+from PySide6.QtCore import QChildEvent, Qt
 from PySide6.QtGui import (
     QCloseEvent,
     QDragEnterEvent,
@@ -89,7 +89,9 @@ class MainWindow(QMainWindow):
         self._file_label = plain_label()
         self._build()
         self.menus = Menus(self, self, self._settings)
-        dress(self)
+        self._bar = self.menuBar()
+        for part in (self._bar, self.notice, self.empty, self.jobs):
+            dress(part)
         self._connect()
         self._restore()
         self._renew()
@@ -147,6 +149,13 @@ class MainWindow(QMainWindow):
         self.empty.offer_asked.connect(self.take_offer)
         hints = QGuiApplication.styleHints()
         hints.colorSchemeChanged.connect(self._on_scheme)
+
+    def childEvent(self, event: QChildEvent) -> None:
+        """A dialog over the window is about to be seen for the first time."""
+        child = event.child()
+        if event.polished() and isinstance(child, QWidget) and child.isWindow():
+            dress(child)
+        super().childEvent(event)
 
     def _on_scheme(self) -> None:
         self._use_theme(self._settings.theme)

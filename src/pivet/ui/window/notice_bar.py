@@ -9,7 +9,7 @@ from PySide6.QtWidgets import QFrame, QHBoxLayout, QPushButton, QWidget
 from pivet.judge.verdict import Verdict
 from pivet.ui.answer.findings import WeightSign
 from pivet.ui.drawing.theme import theme
-from pivet.ui.drawing.widgets import plain_label
+from pivet.ui.drawing.widgets import ink, plain_label
 
 Action = tuple[str, Callable[[], None]]
 """What a button says, and what it does."""
@@ -61,7 +61,7 @@ class NoticeBar(QFrame):
             self._act.setText(action[0])
         self._mark.show_verdict(Verdict.UNSOUND if trouble else Verdict.SOUND)
         self._text.setText(sentence)
-        self._text.setStyleSheet(f"color: {theme().ink.name()}")
+        ink(self._text, theme().ink)
         self.setAccessibleName(sentence)
         self.show()
 

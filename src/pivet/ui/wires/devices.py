@@ -22,7 +22,7 @@ from pivet.captures.devices import DeviceRow, devices_of, shift_of
 from pivet.judge.wording import count, seconds
 from pivet.ui.drawing.painting import RIGHT, draw_mark, draw_text, font_of
 from pivet.ui.drawing.theme import theme
-from pivet.ui.drawing.widgets import plain_label, plain_tip, rich_label
+from pivet.ui.drawing.widgets import plain_label, plain_tip, rich_label, tighten
 from pivet.ui.session.selection import WirePlace
 from pivet.ui.session.session import Session
 
@@ -137,7 +137,7 @@ class DevicesPanel(QFrame):
         self._replace.clicked.connect(self.ask_replacement)
         buttons = QHBoxLayout()
         for button in (self._name, self._replace):
-            button.setStyleSheet("padding: 4px 8px")
+            tighten(button)
             buttons.addWidget(button)
         column = QVBoxLayout(self)
         column.setContentsMargins(8, 8, 8, 8)

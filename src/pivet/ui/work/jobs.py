@@ -1,5 +1,6 @@
 """Long work beside the window: one job after the other, with progress and cancel."""
 
+import time
 from collections.abc import Callable
 from typing import Any
 
@@ -12,6 +13,8 @@ from pivet.ui.drawing.widgets import plain_label
 
 SHOWN_AFTER_MS = 400
 STEPS = 1000
+TOLD_AFTER_S = 0.05
+"""Work that tells of itself more often than anybody sees would keep the window busy with that."""
 
 
 class _Signals(QObject):
@@ -42,6 +45,7 @@ class Job(QRunnable):
         self.signals = _Signals()
         self._work = work
         self._stopped = False
+        self._told_at = 0.0
 
     def stop(self) -> None:
         """Asks the work to stop at its next progress."""
@@ -50,7 +54,10 @@ class Job(QRunnable):
     def _progress(self, share: float) -> None:
         if self._stopped:
             raise Cancelled
-        self.signals.progressed.emit(share)
+        now = time.monotonic()
+        if now - self._told_at >= TOLD_AFTER_S:
+            self._told_at = now
+            self.signals.progressed.emit(share)
 
     def run(self) -> None:
         """Runs in a thread of the pool; a result or an error comes back as a signal."""
