@@ -31,7 +31,7 @@ class Stall:
 
 
 def draw(
-    stall: Stall, begin_ns: FloatArray, end_ns: FloatArray, rng: np.random.Generator
+    stall: Stall, begin_ns: FloatArray, end_ns: FloatArray, rng: "np.random.Generator"
 ) -> FloatArray:
     """When the processor goes away, float64 (k, n), ns, rising; infinite where there is none.
 

@@ -3,11 +3,15 @@
 Views only read it and call its methods; each change is told by one signal.
 """
 
+from typing import TYPE_CHECKING
+
 from PySide6.QtCore import QObject
 
-from pivet.insight.readers import Reader
 from pivet.ui.session.edits import Edits
 from pivet.ui.session.work import Work
+
+if TYPE_CHECKING:
+    from pivet.insight.readers import Reader
 
 
 class Session(Work):
@@ -21,4 +25,4 @@ class Session(Work):
     def __init__(self, parent: QObject | None = None) -> None:
         super().__init__(parent)
         self.edits = Edits(self)
-        self.firmware: dict[str, Reader] = {}
+        self.firmware: "dict[str, Reader]" = {}

@@ -152,9 +152,10 @@ class MainWindow(QMainWindow):
 
     def childEvent(self, event: QChildEvent) -> None:
         """A dialog over the window is about to be seen for the first time."""
-        child = event.child()
-        if event.polished() and isinstance(child, QWidget) and child.isWindow():
-            dress(child)
+        if event.polished():
+            child = event.child()
+            if isinstance(child, QWidget) and child.isWindow():
+                dress(child)
         super().childEvent(event)
 
     def _on_scheme(self) -> None:
