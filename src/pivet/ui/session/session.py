@@ -25,4 +25,4 @@ class Session(Work):
     def __init__(self, parent: QObject | None = None) -> None:
         super().__init__(parent)
         self.edits = Edits(self)
-        self.firmware: "dict[str, Reader]" = {}
+        self.firmware: dict[str, Reader] = {}
