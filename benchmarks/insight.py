@@ -67,6 +67,7 @@ def figures() -> list[Figure]:
     stalled = Reader("width", 30.0, timeout_us=100.0, stall=Stall(40.0, 5.0))
     map_s = _median_s(lambda: insight.map_of(wire, every, stalled), 3)
     plain_s = _median_s(lambda: insight.read(wire, every, plain))
+    stalls_s = _median_s(lambda: insight.read(wire, every, stalled))
     draft_s = _median_s(lambda: insight.read(wire, some, stalled))
     _report()
     million_s = plain_s * 1_000_000 / len(wire)
@@ -76,6 +77,12 @@ def figures() -> list[Figure]:
         Figure("map of 64 x 64, s", map_s, 2, "20,000 drawn exchanges"),
         Figure(
             "a million exchanges gone through, s", million_s, 1, f"{len(wire):,} in {plain_s:.3f} s"
+        ),
+        Figure(
+            "a million with stalls, s",
+            stalls_s * 1_000_000 / len(wire),
+            1,
+            f"{len(wire):,} in {stalls_s:.3f} s",
         ),
         Figure("goes through 5,000 with stalls, a second", 1 / draft_s, 30, "", at_least=True),
         Figure("report of a night, s", _took[-1], 3, "a bench of 8 h, HTML"),

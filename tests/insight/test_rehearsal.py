@@ -3,6 +3,8 @@
 import math
 from bisect import bisect_right
 from itertools import pairwise
+from typing import Any
+from unittest import mock
 
 import numpy as np
 from hypothesis import given, settings
@@ -10,9 +12,10 @@ from hypothesis import strategies as st
 
 from pivet.decode.humidity import HumidityExchanges
 from pivet.errors import InputError
-from pivet.insight.humidity.frames import frames_in, whole_frames
-from pivet.insight.humidity.reading import read
-from pivet.insight.outcomes import Outcome
+from pivet.insight.humidity import reading
+from pivet.insight.humidity.frames import Frames, frames_in, whole_frames
+from pivet.insight.humidity.reading import read, taken_bits
+from pivet.insight.outcomes import Outcome, Outcomes
 from pivet.insight.readers import Reader, microseconds, stall_of
 from pivet.insight.registry import insight_of
 from pivet.insight.rehearsal import rehearse, suggest
@@ -20,6 +23,7 @@ from pivet.insight.side import Side
 from pivet.insight.stalls import Stall, draw
 from pivet.insight.suggestion import Constant, Suggestion
 from pivet.insight.tell import header_lines
+from pivet.signal.trace import Int64Array
 from tests.base import PivetTest
 from tests.insight.signals import (
     cave_frames,
@@ -155,15 +159,11 @@ class Played(PivetTest):
         wire = humidity_wire(cave_frames(12, seed), random=np.random.default_rng(seed), jitter=1.5)
         exchanges = exchanges_of(wire)
         at = np.arange(len(wire))
-        found = read(exchanges, at, reader)
+        found, starts = self.read_with_stalls(exchanges, at, reader)
         (frames,) = frames_in(exchanges, whole_frames(exchanges))
-        starts = np.full((0, len(frames)), np.inf)
-        length = 0.0
-        if reader.stall is not None:
-            length, rng = reader.stall.length_ns, np.random.default_rng(reader.seed)
-            starts = draw(reader.stall, frames.edges_ns[0], frames.edges_ns[-1], rng)
+        length = 0.0 if reader.stall is None else reader.stall.length_ns
         for place, index in enumerate(frames.at.tolist()):
-            own = [s for s in starts[:, place].tolist() if math.isfinite(s)]
+            own = starts.get(index, [])
             if any(later - early < length for early, later in pairwise(own)):
                 continue
             line = Line(frames.edges_ns[:, place].tolist(), [(s, s + length) for s in own])
@@ -177,6 +177,65 @@ class Played(PivetTest):
                 taken = played_sample(line, threshold)
             wanted = outcome_of(taken, frames.sent[:, place].tobytes())
             self.assertIs(wanted, Outcome(found.outcome[index]), (index, reader))
+
+    @staticmethod
+    def read_with_stalls(
+        exchanges: HumidityExchanges, at: Int64Array, reader: Reader
+    ) -> tuple[Outcomes, dict[int, list[float]]]:
+        """What is made of exchanges, and the stalls that were drawn for each, by its index."""
+        drawn: dict[int, list[float]] = {}
+        rows: list[list[int]] = []
+
+        def taken(frames: Frames, *more: Any) -> Any:
+            rows.append(frames.at.tolist())
+            return taken_bits(frames, *more)
+
+        def noted(*what: Any) -> Any:
+            starts = draw(*what)
+            for place, index in enumerate(rows[-1]):
+                drawn[index] = starts[np.isfinite(starts[:, place]), place].tolist()
+            return starts
+
+        with (
+            mock.patch.object(reading, "taken_bits", taken),
+            mock.patch.object(reading, "draw", noted),
+        ):
+            return read(exchanges, at, reader), drawn
+
+    def test_stalls_are_as_many_as_said(self) -> None:
+        """Drawn for all at once, whatever share of them is read another way."""
+        wire = humidity_wire(cave_frames(400), random=np.random.default_rng(1), jitter=1.0)
+        exchanges, at = exchanges_of(wire), np.arange(400)
+        spans = (exchanges.end_ns - exchanges.body_ns) / 1e9
+        for kind in ("width", "sample", "poll"):
+            for per_s in (5.0, 60.0, 400.0):
+                stall = Stall(20.0, per_s)
+                _, drawn = self.read_with_stalls(exchanges, at, Reader(kind, stall=stall))
+                wanted = float(((spans + 20e-6) * per_s).sum())
+                number = sum(len(starts) for starts in drawn.values())
+                self.assertAlmostEqual(wanted, number, delta=4 * wanted**0.5 + 1)
+                inside = [
+                    (-20_000 <= start < (spans[index] * 1e9 + 1))
+                    for index, starts in drawn.items()
+                    for start in starts
+                ]
+                self.assertTrue(all(inside))
+
+    def test_ticks_are_those_of_edges(self) -> None:
+        """By widths in ticks, or by edges as with spikes and stalls: as often right."""
+        wire = humidity_wire(cave_frames(300), random=np.random.default_rng(2), jitter=3.0)
+        exchanges, at = exchanges_of(wire), np.arange(300)
+        (frames,) = frames_in(exchanges, at)
+        for step, threshold, timeout in ((1.0, 30.0, None), (20.0, 50.0, None), (8.0, 60.0, 80.0)):
+            reader = Reader(
+                "width", threshold, resolution_us=step, timeout_us=timeout, seed=int(step)
+            )
+            by_ticks = read(exchanges, at, reader)
+            bits, gave_up = taken_bits(frames, reader, np.random.default_rng(5))
+            sent = np.unpackbits(frames.sent, axis=0).astype(bool)
+            right = (bits == sent).all(axis=0) & ~gave_up.any(axis=0)
+            share = by_ticks.count(Outcome.RIGHT) / 300
+            self.assertAlmostEqual(right.mean(), share, delta=0.13)
 
     def test_polled(self) -> None:
         """A loop that counts its turns, from wherever it begins: as often right as when played."""

@@ -10,6 +10,7 @@ import numpy as np
 import numpy.typing as npt
 
 FloatArray = npt.NDArray[np.float64]
+IntArray = npt.NDArray[np.int64]
 
 
 @dataclass(frozen=True, slots=True)
@@ -30,8 +31,23 @@ class Stall:
         return self.length_us * 1000
 
 
+def draw_numbers(stall: Stall, spans_ns: FloatArray, rng: "np.random.Generator") -> IntArray:
+    """How often the processor goes away in each exchange, int64 (n,).
+
+    Args:
+        stall: how it is away.
+        spans_ns: how long each exchange lasts, (n,), ns.
+        rng: that draws.
+    """
+    return rng.poisson(stall.per_s * (spans_ns + stall.length_ns) / 1e9)
+
+
 def draw(
-    stall: Stall, begin_ns: FloatArray, end_ns: FloatArray, rng: "np.random.Generator"
+    stall: Stall,
+    begin_ns: FloatArray,
+    end_ns: FloatArray,
+    rng: "np.random.Generator",
+    numbers: IntArray | None = None,
 ) -> FloatArray:
     """When the processor goes away, float64 (k, n), ns, rising; infinite where there is none.
 
@@ -40,10 +56,12 @@ def draw(
         begin_ns: of each exchange, (n,), ns; a stall that began before counts as well.
         end_ns: likewise its end.
         rng: that draws.
+        numbers: how often in each, of ``draw_numbers``; None draws that, too.
     """
+    if numbers is None:
+        numbers = draw_numbers(stall, end_ns - begin_ns, rng)
     begin_ns = begin_ns - stall.length_ns
     spans = end_ns - begin_ns
-    numbers = rng.poisson(stall.per_s * spans / 1e9)
     most = int(numbers.max()) if numbers.size else 0
     starts = begin_ns + rng.random((most, numbers.size)) * spans
     starts[np.arange(most)[:, None] >= numbers] = np.inf

@@ -2,6 +2,7 @@
 
 from collections.abc import Iterator
 from dataclasses import dataclass, field
+from typing import TypeVar
 
 import numpy as np
 import numpy.typing as npt
@@ -14,6 +15,7 @@ from pivet.judge.notices import spiked
 AT_ONCE = 1 << 15
 """How many frames are read at once: what lies between stays in the processor's cache."""
 
+N = TypeVar("N", bound=np.generic)
 EDGES = layout.PULSES + 1
 USUAL_RELEASE_NS, USUAL_END_NS = 30_000, 50_000
 """Stand in where the capture does not show the beginning or the end of a frame."""
@@ -62,12 +64,36 @@ def frames_in(exchanges: HumidityExchanges, at: Int64Array) -> Iterator[Frames]:
         yield _frames(exchanges, rows, with_spikes[rows])
 
 
+def of_rows(columns: npt.NDArray[N], rows: Int64Array) -> npt.NDArray[N]:
+    """Those columns that some exchanges have, (k, m); a view where the exchanges follow each other.
+
+    Args:
+        columns: (k, n).
+        rows: which of them, rising.
+    """
+    if rows.size and rows[-1] - rows[0] == rows.size - 1:
+        return columns[:, rows[0] : rows[-1] + 1]
+    found: npt.NDArray[N] = columns[:, rows]
+    return found
+
+
+def widths_in(exchanges: HumidityExchanges, rows: Int64Array) -> npt.NDArray[np.int32]:
+    """Widths of all pulses, int32 (84, m), ns, usual ones where the capture does not show them.
+
+    Args:
+        exchanges: decoded, columns of n exchanges.
+        rows: which of them; each has all its bits.
+    """
+    widths = of_rows(exchanges.widths_ns, rows).copy()
+    for column, usual in ((layout.RELEASE, USUAL_RELEASE_NS), (layout.END_LOW, USUAL_END_NS)):
+        widths[column] = np.where(widths[column] == ABSENT, usual, widths[column])
+    return widths
+
+
 def _frames(
     exchanges: HumidityExchanges, rows: Int64Array, with_spikes: npt.NDArray[np.bool_]
 ) -> Frames:
-    widths = exchanges.widths_ns[:, rows].astype(np.float64)
-    for column, usual in ((layout.RELEASE, USUAL_RELEASE_NS), (layout.END_LOW, USUAL_END_NS)):
-        widths[column] = np.where(widths[column] == ABSENT, usual, widths[column])
+    widths = widths_in(exchanges, rows)
     edges = np.zeros((EDGES, rows.size))
     np.cumsum(widths, axis=0, out=edges[1:])
     for place in np.flatnonzero(with_spikes).tolist():
@@ -76,7 +102,7 @@ def _frames(
         own = np.concatenate((starts, starts + lengths)) - int(exchanges.body_ns[index])
         every = np.sort(np.concatenate((edges[:, place], own[own > 0])))
         edges[:, place] = every[:EDGES]
-    return Frames(rows, edges, exchanges.packed[:, rows])
+    return Frames(rows, edges, of_rows(exchanges.packed, rows))
 
 
 def lengths_of(edges_ns: npt.NDArray[np.float64]) -> npt.NDArray[np.float64]:

@@ -18,12 +18,20 @@ from pivet.insight.humidity.frames import (
     Frames,
     frames_in,
     lengths_of,
+    of_rows,
+    widths_in,
 )
 from pivet.insight.outcomes import UNDECIDED, Outcome, Outcomes, joined
 from pivet.insight.pulses import Int64Array
 from pivet.insight.readers import Reader
-from pivet.insight.stalls import draw, own_time, seen_late, without_unseen
+from pivet.insight.stalls import draw, draw_numbers, own_time, seen_late, without_unseen
 from pivet.judge.notices import spiked
+
+IN_CACHE = 1 << 10
+"""How many frames at once stay in the processor's cache."""
+
+AWAY, REST = 1, 2
+"""Beside the seed: what is drawn for all exchanges at once, and for those with stalls or spikes."""
 
 Bits = npt.NDArray[np.bool_]
 FloatArray = npt.NDArray[np.float64]
@@ -58,10 +66,15 @@ def read(exchanges: HumidityExchanges, at: Int64Array, reader: Reader) -> Outcom
         np.zeros((layout.BYTES, at.size), dtype=np.uint8),
     )
     whole = exchanges.bit_count[at] == layout.BITS
-    plain = whole & ~spiked(exchanges)[at] if is_plain(reader) else np.zeros_like(whole)
+    away = _stalls_in(exchanges, at, reader)
+    calm = whole if reader.kind == "poll" else whole & ~spiked(exchanges)[at]
+    rest = whole & (~calm | (away > 0))
+    if 2 * np.count_nonzero(away) > away.size:
+        # Else it is quicker to read all of them so, and those again, than to pick them out.
+        calm &= ~rest
     for chosen, parts in (
-        (plain, _plain_parts(exchanges, at[plain], reader)),
-        (whole & ~plain, _parts(exchanges, at[whole & ~plain], reader)),
+        (calm, _calm_parts(exchanges, at[calm], reader)),
+        (rest, _parts(exchanges, at[rest], reader, away[rest])),
     ):
         rows = list(parts)
         if rows:
@@ -71,14 +84,47 @@ def read(exchanges: HumidityExchanges, at: Int64Array, reader: Reader) -> Outcom
     return found
 
 
-def is_plain(reader: Reader) -> bool:
-    """Whether pulses are for a firmware as long as they are: it needs no edges, and draws nothing.
+def _stalls_in(exchanges: HumidityExchanges, at: Int64Array, reader: Reader) -> Int64Array:
+    """How often the processor is away in each exchange: of most, nothing else must be drawn."""
+    if reader.stall is None:
+        return np.zeros(at.size, dtype=np.int64)
+    spans = (exchanges.end_ns - exchanges.body_ns)[at].astype(np.float64)
+    return draw_numbers(reader.stall, spans, np.random.default_rng([reader.seed, AWAY]))
 
-    Args:
-        reader: the firmware.
-    """
-    timed = reader.kind == "width" and not reader.resolution_us
-    return (timed or reader.kind == "sample") and reader.stall is None
+
+def _calm_parts(exchanges: HumidityExchanges, at: Int64Array, reader: Reader) -> Iterator[Outcomes]:
+    """Outcomes of exchanges without stalls, and for a timer or a delay without spikes."""
+    if reader.kind == "poll":
+        undisturbed = reader.with_(stall=None)
+        return _parts(exchanges, at, undisturbed, np.zeros(at.size, dtype=np.int64))
+    by_width = _ticked_parts if reader.resolution_us else _plain_parts
+    return by_width(exchanges, at, reader)
+
+
+def _ticked_parts(
+    exchanges: HumidityExchanges, at: Int64Array, reader: Reader
+) -> Iterator[Outcomes]:
+    """Outcomes by the widths in ticks of a timer, which stands anywhere in a tick at first."""
+    rng = np.random.default_rng(reader.seed)
+    step, threshold = ns(reader.resolution_us), ns(threshold_of(reader))
+    for first in range(0, at.size, IN_CACHE):
+        rows = at[first : first + IN_CACHE]
+        widths = widths_in(exchanges, rows)
+        seen = np.zeros((EDGES, rows.size))
+        np.cumsum(widths, axis=0, out=seen[1:])
+        seen /= step
+        seen += rng.random(rows.size)
+        np.floor(seen, out=seen)
+        ticks = np.diff(seen, axis=0)
+        bits = ticks[BIT_HIGH] * step > threshold
+        gave_up = np.zeros((WAITED.stop, rows.size), dtype=bool)
+        if reader.timeout_us is not None:
+            np.greater(ticks[WAITED] * step, ns(reader.timeout_us), out=gave_up)
+        merged = np.flatnonzero(ticks.min(axis=0) == 0)
+        if merged.size:
+            edges = without_unseen(seen[:, merged] * step)
+            bits[:, merged], gave_up[:, merged] = _timed(edges, reader)
+        yield _outcomes(of_rows(exchanges.packed, rows), bits, gave_up)
 
 
 def _plain_parts(
@@ -88,7 +134,7 @@ def _plain_parts(
     threshold = ns(threshold_of(reader))
     for first in range(0, at.size, AT_ONCE):
         rows = at[first : first + AT_ONCE]
-        lengths = exchanges.widths_ns[:, rows]
+        lengths = of_rows(exchanges.widths_ns, rows)
         bits = lengths[BIT_HIGH] > threshold
         gave_up = np.zeros((WAITED.stop, rows.size), dtype=bool)
         if reader.timeout_us is not None:
@@ -96,7 +142,7 @@ def _plain_parts(
             gave_up[waited] = lengths[waited] > ns(reader.timeout_us)
         if reader.kind == "sample":
             _look_late(exchanges, rows, lengths, threshold, bits, gave_up)
-        yield _outcomes(exchanges.packed[:, rows], bits, gave_up)
+        yield _outcomes(of_rows(exchanges.packed, rows), bits, gave_up)
 
 
 def _look_late(
@@ -115,26 +161,33 @@ def _look_late(
         bits[:, late], gave_up[:, late] = _looked(frames.edges_ns, threshold)
 
 
-def _parts(exchanges: HumidityExchanges, at: Int64Array, reader: Reader) -> Iterator[Outcomes]:
-    rng = np.random.default_rng(reader.seed)
+def _parts(
+    exchanges: HumidityExchanges, at: Int64Array, reader: Reader, away: Int64Array
+) -> Iterator[Outcomes]:
+    rng, done = np.random.default_rng([reader.seed, REST]), 0
     for frames in frames_in(exchanges, at):
-        yield _outcomes(frames.sent, *taken_bits(frames, reader, rng))
+        own = away[done : done + len(frames)]
+        yield _outcomes(frames.sent, *taken_bits(frames, reader, rng, own))
+        done += len(frames)
 
 
-def taken_bits(frames: Frames, reader: Reader, rng: np.random.Generator) -> tuple[Bits, Bits]:
+def taken_bits(
+    frames: Frames, reader: Reader, rng: np.random.Generator, away: Int64Array | None = None
+) -> tuple[Bits, Bits]:
     """The bits as a firmware takes them.
 
     Args:
         frames: whole ones.
         reader: the firmware.
         rng: that draws stalls, and where its clock stands.
+        away: how often the processor is away in each; None draws that, too.
 
     Returns:
         bits (40, m), and at which pulses it gives up, bool (83, m).
     """
     edges = frames.edges_ns
     if reader.stall is not None:
-        starts = draw(reader.stall, edges[0], edges[-1], rng)
+        starts = draw(reader.stall, edges[0], edges[-1], rng, away)
         move = seen_late if reader.kind == "width" else own_time
         edges = move(edges, starts, reader.stall.length_ns)
     if reader.kind == "poll":
@@ -142,7 +195,11 @@ def taken_bits(frames: Frames, reader: Reader, rng: np.random.Generator) -> tupl
     if reader.kind == "width" and reader.resolution_us:
         step = ns(reader.resolution_us)
         edges = np.floor((edges + rng.random(len(frames)) * step) / step) * step
-    seen = without_unseen(edges)
+    return _timed(without_unseen(edges), reader)
+
+
+def _timed(seen: FloatArray, reader: Reader) -> tuple[Bits, Bits]:
+    """Bits of a firmware that measures or looks once, by the edges that it tells apart."""
     lengths = lengths_of(seen)
     highs = lengths[BIT_HIGH]
     gave_up = ~np.isfinite(lengths[WAITED])
@@ -215,30 +272,31 @@ def turns_of(
         turns (e - 1, m), or (e - 1, k, m), and bool of the same shape.
     """
     look = edges[0] + phase * period
-    turns, lost = [], []
+    turns = np.empty((edges.shape[0] - 1, *look.shape), dtype=look.dtype)
+    lost = np.zeros(turns.shape, dtype=bool)
     ends = bool(np.isfinite(edges[-1]).all())
-    for column in range(edges.shape[0] - 1):
-        end = edges[column + 1]
-        number = np.maximum(np.ceil((end - look) / period), 0)
-        if ends:
-            never = None
-        else:
+    for column, number in enumerate(turns):
+        np.subtract(edges[column + 1], look, out=number)
+        number /= period
+        np.maximum(np.ceil(number, out=number), 0, out=number)
+        never = None
+        if not ends:
             never = ~np.isfinite(number)
             number[never] = 0
-        seen = look + number * period
+        seen = number * period
+        seen += look
         if noise is not None:
             seen += noise[column] * np.sqrt(number)
         # Two edges between two looks leave the level as it was: they are not seen.
-        passed = seen >= edges[column + 2] if column + 2 < edges.shape[0] else seen < 0
+        if column + 2 < edges.shape[0]:
+            np.greater_equal(seen, edges[column + 2], out=lost[column])
         if never is not None:
             number[never] = np.inf
-            passed |= never
-        lost.append(passed)
-        turns.append(number)
+            lost[column] |= never
         look = seen
         if work and column >= layout.FIRST_HIGH and column % 2 == 0:
-            look = look + work
-    return np.stack(turns), np.stack(lost)
+            look += work
+    return turns, lost
 
 
 def _looked(edges: FloatArray, threshold: float) -> tuple[Bits, Bits]:
