@@ -108,6 +108,10 @@ class Commands(PivetTest):
         self.assertEqual((1, 0x11, -1), self.of(found))
         told = [int(found.speaker[at]) for at in (0, 8, 16, 24)]
         self.assertEqual([0, 0, 1, 1], told)
+        # Of two zeros one is as short as a device's: half of them are enough for a host.
+        mixed = written(b"\xfe")[:1] + read(b"\xfe")[:1] + written(b"\xff")[:6]
+        found = decode(edges_of(RESET + written(b"\x11") + mixed))
+        self.assertEqual(0, int(found.speaker[8]))
 
     def test_other_family(self) -> None:
         """BE to a counter is its own affair: told by the zeros."""

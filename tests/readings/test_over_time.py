@@ -107,6 +107,15 @@ class Agreement(PivetTest):
         self.assertIs(True, found.inside)
         self.assertAlmostEqual(0.1, found.spread, delta=0.01)
 
+    def test_on_the_limit(self) -> None:
+        """A difference as large as both may have together is inside."""
+        for off, inside in ((0.5, True), (0.50001, False)):
+            found = agreement(
+                paired(self.times, self.truth * 0 + off, self.times, self.truth * 0), allowed=0.5
+            )
+            assert found is not None
+            self.assertIs(inside, found.inside)
+
     def test_minutes_tell_no_drift(self) -> None:
         """Of an hour; the offset and its error they do tell."""
         part = self.times < 1500 * S

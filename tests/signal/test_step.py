@@ -73,8 +73,16 @@ class Limits(unittest.TestCase):
     def test_two_stamps(self) -> None:
         """A step of one stamp is none; of two it is."""
         counts = [10, 11, 12, 13] * 6
-        for step, wanted in ((200, 200), (100, 100)):
-            self.assertEqual(wanted, self.found(counts, step, 100))
+        for step, wanted, stamp in ((200, 200, 100), (100, 100, 100), (2, 2, 1), (1, 1, 1)):
+            self.assertEqual(wanted, self.found(counts, step, stamp))
+
+    def test_how_well_it_fits(self) -> None:
+        """A stamp and a half, and a thousandth of the step: 21.5 ns of 20 µs."""
+        for off, fits in ((21, True), (22, False)):
+            widths = np.array([0, 20_000, 20_000, *[40_000 - off, 59_974, 79_965] * 8])
+            line = Line("d", Level.HIGH, np.cumsum(widths).astype(np.int64))
+            found = step_of(Trace((line,), 0, int(widths.sum()) + 1, 1))
+            self.assertEqual(fits, abs(found - 19_991) < 3, (off, found))
 
     def test_no_whole_number_of_stamps(self) -> None:
         """From six stamps on, of four widths that differ; long pulses tell nothing."""

@@ -79,9 +79,9 @@ class SpikeFilter:
 
 def _until_last_apart(close: BoolArray) -> int:
     """How many edges stand before the last distance that is long enough; 0 when none is."""
-    back = close[::-1]
-    at = int(back.argmin()) if back.size else 0
-    return 0 if not back.size or back[at] else close.size - at
+    if close.all():
+        return 0
+    return close.size - int(close[::-1].argmin())
 
 
 def _without(edges: Int64Array, close: BoolArray) -> Cleaned:
