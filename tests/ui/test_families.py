@@ -76,12 +76,12 @@ class OneWire(WheelsTest):
         rows = self.stack.rows
         place = rows.geometry(self.stack.shown, self.session.report.detail)
         cell = place.places[3].cells[2]
-        self.move(self.stack, cell.box.center().x(), cell.box.center().y())
+        self.move(self.stack, *cell.box.centre)
         self.assertEqual(frozenset({2 * cell.slot}), self.session.lit)
-        label = place.places[-9].label.center()
-        self.click(self.stack, label.x() - 20, label.y())
+        label = place.places[-9].label.centre
+        self.click(self.stack, label[0] - 20, label[1])
         self.assertEqual(8, len(self.session.chosen))
-        self.move(self.stack, place.head.left() + 60, place.head.top() + 30)
+        self.move(self.stack, place.head.left + 60, place.head.top + 30)
         self.assertEqual(frozenset({-3}), self.session.lit)
 
     def test_keys_walk_over_slots_and_bytes(self) -> None:
@@ -99,7 +99,7 @@ class OneWire(WheelsTest):
         self.go(ROUND)
         place = self.stack.rows.geometry(self.stack.shown, self.session.report.detail)
         tree = place.tree
-        self.move(self.stack, tree.left() + 84 + 7.4 * 3, tree.top() + 40)
+        self.move(self.stack, tree.left + 84 + 7.4 * 3, tree.top + 40)
         self.assertEqual(3, len(self.session.lit))
         self.assertIn("search bit 4 · bit 0, complement 0: devices differ", self.stack._said)
         self.assertIn("search, 4 devices so far", texts(self.page.answer))

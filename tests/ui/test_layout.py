@@ -5,15 +5,15 @@ import unittest
 import numpy as np
 from hypothesis import given
 from hypothesis import strategies as st
-from PySide6.QtCore import QRectF
 
+from pivet.insight.drawn.echo import EchoScale
+from pivet.insight.drawn.place import Rect
+from pivet.insight.drawn.search import SearchLayout, line_above, shared_bits, step_words
 from pivet.judge.onewire.detail import Step, Walk
 from pivet.readings.units import AS_KEPT
 from pivet.sheets.load import find_sheet
 from pivet.sheets.onewire import ROM_BITS
 from pivet.ui.drawing.painting import polygon_of
-from pivet.ui.stack.echo.scale import EchoScale
-from pivet.ui.stack.onewire.tree import Tree, _line_above, _shared_bits, step_words
 from pivet.ui.strip.scale import TimeScale, outline
 from pivet.ui.trend.axis import LABEL_PX, TimeAxis
 from tests.ui.base import WindowTest
@@ -70,29 +70,29 @@ class EchoScales(unittest.TestCase):
 class Trees(unittest.TestCase):
     """The tree of a search."""
 
-    def test_shared_bits(self) -> None:
+    def testshared_bits(self) -> None:
         """Counted from the first on the wire."""
-        self.assertEqual(3, _shared_bits(0b1000, 0b0000))
-        self.assertEqual(0, _shared_bits(1, 0))
-        self.assertEqual(ROM_BITS - 1, _shared_bits(7, 7))
+        self.assertEqual(3, shared_bits(0b1000, 0b0000))
+        self.assertEqual(0, shared_bits(1, 0))
+        self.assertEqual(ROM_BITS - 1, shared_bits(7, 7))
 
     @given(st.lists(st.integers(0, 63), min_size=1, max_size=20))
-    def test_line_above(self, parts: list[int]) -> None:
+    def testline_above(self, parts: list[int]) -> None:
         """The line from which another parts begins before it does."""
         parts = [0, *parts]
         for leaf in range(1, len(parts)):
-            above = _line_above(parts, leaf)
+            above = line_above(parts, leaf)
             self.assertLess(above, leaf)
             self.assertTrue(parts[above] <= parts[leaf] or above == 0)
 
     def test_steps_under_the_pointer(self) -> None:
         """Each triplet can be pointed at; none beside them."""
         walk = Walk(tuple(Step(0, 1, 0) for _ in range(64)), (0,), 0)
-        tree = Tree(QRectF(0, 0, 700, 300), walk)
+        tree = SearchLayout(Rect(0, 0, 700, 300), walk)
         for place in (0, 31, 63):
-            found = tree.step_at(QRectF(tree.x_of(place), 24, tree._pitch, 20).center())
-            self.assertEqual(place, found)
-        self.assertIsNone(tree.step_at(QRectF(0, 0, 10, 10).center()))
+            box = tree.light(place)
+            self.assertEqual(place, tree.step_at(box.left + box.width / 2, box.middle))
+        self.assertIsNone(tree.step_at(5, 5))
 
     def test_words(self) -> None:
         """A fork, a dead end, agreement, a stop."""

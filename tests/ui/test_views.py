@@ -5,11 +5,13 @@ import unittest
 import numpy as np
 from hypothesis import given
 from hypothesis import strategies as st
-from PySide6.QtCore import QPoint, QPointF, Qt
+from PySide6.QtCore import QPoint, Qt
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication
 
 from pivet.decode.humidity import layout
+from pivet.insight.drawn.humidity import FrameLayout
+from pivet.insight.drawn.place import Rect
 from pivet.judge.humidity.pulses import ASK
 from pivet.sheets.load import find_sheet
 from pivet.ui.answer.findings import FindingCard
@@ -34,7 +36,7 @@ class Linked(WindowTest):
 
     def cell_point(self, bit: int, t_us: float) -> tuple[float, float]:
         """A point in a bit's cell."""
-        return self.place.x_of(bit, t_us), self.place.wave(bit).center().y()
+        return self.place.x_of(bit, t_us), self.place.waves[bit].middle
 
     def test_bit_in_the_stack(self) -> None:
         """Left of the rising edge the low lights up, right of it the high."""
@@ -56,11 +58,10 @@ class Linked(WindowTest):
 
     def test_byte_label_and_chip(self) -> None:
         """A byte's label lights its sixteen pulses, a chip its own."""
-        label = self.place.label(2).center()
-        self.move(self.stack, label.x(), label.y())
+        self.move(self.stack, *self.place.label(2).centre)
         self.assertEqual(set(range(layout.low_column(16), layout.low_column(24))), self.session.lit)
         chip = self.place.preamble
-        self.move(self.stack, chip.left() + 20, chip.center().y())
+        self.move(self.stack, chip.left + 20, chip.middle)
         self.assertEqual({ASK}, self.session.lit)
 
     def test_walk_by_keys(self) -> None:
@@ -286,14 +287,11 @@ class Points(unittest.TestCase):
 
     def test_outside_every_cell(self) -> None:
         """Beside the cells nothing lights up."""
-        from pivet.ui.stack.humidity.geometry import Geometry
-
-        place = Geometry(740, 480, find_sheet("dht22"))
-        self.assertEqual(frozenset(), place.columns_at(QPointF(735, 300)))
-        for bit in range(40):
-            cell = place.cell(bit)
-            self.assertGreaterEqual(cell.left(), place.label(bit // 8).right())
-            self.assertLessEqual(cell.right(), place.sum(bit // 8).left() + 1)
+        place = FrameLayout(Rect(14, 30, 712, 422), find_sheet("dht22"))
+        self.assertEqual(frozenset(), place.columns_at(735, 300))
+        for bit, cell in enumerate(place.cells):
+            self.assertGreaterEqual(cell.left, place.label(bit // 8).right)
+            self.assertLessEqual(cell.right, place.sum(bit // 8).left + 1)
 
 
 if __name__ == "__main__":

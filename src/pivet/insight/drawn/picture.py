@@ -30,6 +30,9 @@ class Kind(StrEnum):
     NEAR = "near"
     MINE = "mine"
     CELL = "cell"
+    LOW = "low"
+    ZERO = "zero"
+    ONE = "one"
 
 
 def kind_of(verdict: Verdict) -> Kind:

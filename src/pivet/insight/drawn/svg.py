@@ -23,6 +23,9 @@ ON_PAPER: Mapping[Kind, str] = {
     Kind.NEAR: "#a86405",
     Kind.MINE: "#c07d12",
     Kind.CELL: "#ddd3c0",
+    Kind.LOW: "#dcd5e6",
+    Kind.ZERO: "#bccbe6",
+    Kind.ONE: "#ead0a2",
 }
 """Colours of the kinds of shapes, on paper."""
 

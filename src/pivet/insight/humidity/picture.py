@@ -1,21 +1,28 @@
-"""A humidity exchange as its bits stand under each other, all on one scale."""
+"""A humidity exchange as the stack draws it: its bits under each other, all on one scale."""
 
 from collections.abc import Iterator
 
 from pivet.decode.humidity import layout
+from pivet.insight.drawn.humidity import (
+    BANDS,
+    BITS_IN_ROW,
+    BYTES,
+    PREAMBLE,
+    FrameLayout,
+    bit_pulses,
+    labels_of,
+    sums_of,
+)
 from pivet.insight.drawn.picture import Box, Kind, Picture, Shape, Stroke, Words, kind_of
+from pivet.insight.drawn.place import Rect
 from pivet.judge.pulses import Pulse
 from pivet.judge.report import Report
-from pivet.sheets.model import Window
+from pivet.judge.verdict import Verdict
+from pivet.judge.wording import us
 
-BITS = 8
-HEAD, FOOT = 56.0, 8.0
-ROW, CELL = 44.0, 80.0
-HIGH, LOW = 8.0, 28.0
-BEFORE_US, AFTER_US = 62.0, 84.0
-"""A cell shows so much before and after the rise at which a bit's timing starts."""
-
-SCALE = (CELL - 6) / (BEFORE_US + AFTER_US)
+WIDTH, HEIGHT = 760.0, 328.0
+CHIP = 150.0
+LINE = 1.4
 
 
 def frame_picture(
@@ -28,63 +35,81 @@ def frame_picture(
         taken: the bytes as a firmware took them; bits that differ stand out instead.
         mark_us: how long after the rise it decides, µs; None where it does not.
     """
-    by_column = {pulse.column: pulse for pulse in report.pulses}
-    windows = report.sheet.windows
-    shapes: list[Shape] = []
-    for byte in range(layout.BYTES):
-        top = FOOT + byte * ROW
-        if len(report.data) > byte:
-            shapes.append(
-                Words(0, top + 24, f"{report.data[byte]:02x}", Kind.INK, size=15, bold=True)
-            )
-        if taken is not None and len(report.data) > byte:
+    place = FrameLayout(Rect(0.0, 0.0, WIDTH, HEIGHT), report.sheet)
+    pulses = bit_pulses(report)
+    shapes: list[Shape] = [*_preamble(report, place)]
+    for key, kind in BANDS:
+        shapes += [
+            Box(*band, kind)
+            for bit, band in enumerate(place.bands[key])
+            if layout.low_column(bit) in pulses
+        ]
+    shapes += _labels(report, place, taken)
+    shapes += _sums(report, place)
+    for bit in range(layout.BITS):
+        low = pulses.get(layout.low_column(bit))
+        high = pulses.get(layout.high_column(bit))
+        if low is None:
+            continue
+        own = None if taken is None else bool(taken[bit // BITS_IN_ROW] >> (7 - bit % 8) & 1)
+        shapes += _cell(place, bit, low, high, own)
+        if mark_us is not None:
+            at, wave = place.x_of(bit, mark_us), place.waves[bit]
+            shapes.append(Stroke([(at, wave.top - 5), (at, wave.bottom + 3)], Kind.MINE, 1.2))
+    return Picture(WIDTH, HEIGHT, tuple(shapes), report.headline)
+
+
+def _preamble(report: Report, place: FrameLayout) -> Iterator[Shape]:
+    for number, pulse in enumerate(
+        pulse for pulse in report.pulses if pulse.window.key in PREAMBLE
+    ):
+        text = f"{pulse.window.label} {'≥ ' if pulse.bound else ''}{us(pulse.width_us)}"
+        bold = pulse.verdict is not Verdict.SOUND
+        left = place.preamble.left + number * CHIP
+        yield Words(left, place.preamble.top + 16, text, kind_of(pulse.verdict), size=10, bold=bold)
+
+
+def _labels(report: Report, place: FrameLayout, taken: bytes | None) -> Iterator[Shape]:
+    """What each byte holds, its value, and what a firmware took it for."""
+    for byte, (name, value, wrong) in enumerate(labels_of(report)):
+        box = place.label(byte)
+        yield Words(box.left, box.top + 14, name, Kind.QUIET, size=10)
+        kind = Kind.BAD if wrong and taken is None else Kind.INK
+        yield Words(box.left, box.top + 34, value, kind, size=17, bold=True)
+        if taken is not None and byte < len(report.data):
             other = taken[byte] != report.data[byte]
-            kind = Kind.BAD if other else Kind.QUIET
-            shapes.append(
-                Words(0, top + 38, f"taken: {taken[byte]:02x}", kind, size=10, bold=other)
-            )
-        for bit in range(BITS):
-            number = byte * BITS + bit
-            low = by_column.get(layout.low_column(number))
-            high = by_column.get(layout.high_column(number))
-            if low is not None:
-                left = HEAD + bit * CELL
-                own = None if taken is None else bool(taken[byte] >> (7 - bit) & 1)
-                shapes += _cell(low, high, left, top, windows, own)
-                if mark_us is not None:
-                    at = left + (BEFORE_US + mark_us) * SCALE
-                    shapes.append(Stroke([(at, top + 3), (at, top + LOW + 3)], Kind.MINE, 1.2))
-    height = FOOT + layout.BYTES * ROW
-    return Picture(HEAD + BITS * CELL, height, tuple(shapes), report.headline)
+            kind, text = Kind.BAD if other else Kind.QUIET, f"taken: {taken[byte]:02x}"
+            yield Words(box.left, box.top + 50, text, kind, size=10, bold=other)
+
+
+def _sums(report: Report, place: FrameLayout) -> Iterator[Shape]:
+    for byte, (above, below) in enumerate(sums_of(report)):
+        box, last = place.sum(byte), byte == BYTES - 1
+        good = Kind.GOOD if report.check.ok else Kind.BAD
+        kind = good if last else Kind.INK
+        yield Words(box.right, box.middle - 6, above, kind, "end", 12, last)
+        yield Words(box.right, box.middle + 12, below, Kind.QUIET, "end", 10)
 
 
 def _cell(
-    low: Pulse,
-    high: Pulse | None,
-    left: float,
-    top: float,
-    windows: dict[str, Window],
-    taken: bool | None,
+    place: FrameLayout, bit: int, low: Pulse, high: Pulse | None, taken: bool | None
 ) -> Iterator[Shape]:
-    scale = SCALE
-    rise = left + BEFORE_US * scale
-    for key, begins in (("bit_low", -1), ("zero_high", 1), ("one_high", 1)):
-        window = windows[key]
-        top_us = window.max_us if window.max_us is not None else window.typ_us
-        ends = sorted((rise + begins * window.min_us * scale, rise + begins * top_us * scale))
-        yield Box(ends[0], top + HIGH, ends[1] - ends[0], LOW - HIGH, Kind.BAND)
-    begin = max(rise - low.width_us * scale, left)
-    points = [(begin, top + HIGH), (begin, top + LOW), (rise, top + LOW), (rise, top + HIGH)]
-    kind = kind_of(low.verdict)
-    if high is not None:
-        end = min(rise + high.width_us * scale, left + CELL - 4)
-        points += [(end, top + HIGH), (end, top + LOW)]
-        kind = kind_of(max(low.verdict, high.verdict))
-        sent = high.window.key == "one_high"
-        bit, ink = "1" if sent else "0", Kind.QUIET
-        if taken is not None:
-            ink = kind = Kind.INK if taken is sent else Kind.BAD
-            bit = bit if taken is sent else f"{bit} → {int(taken)}"
-        bold = taken is not None and taken is not sent
-        yield Words(rise, top + LOW + 12, bit, ink, "middle", 10, bold)
-    yield Stroke(points, kind, 1.4)
+    """The line through a cell, the bit and the width of its high."""
+    if high is None:
+        yield Stroke(place.cut_line(bit, low.width_us), Kind.BAD, LINE)
+        return
+    sent = high.window.key == "one_high"
+    number, ink = "1" if sent else "0", Kind.INK
+    kinds = [kind_of(low.verdict), kind_of(high.verdict)]
+    if taken is not None:
+        ink = Kind.INK if taken is sent else Kind.BAD
+        kinds = [ink, ink]
+        number = number if taken is sent else f"{number} → {int(taken)}"
+    yield Stroke(place.low_line(bit, low.width_us), kinds[0], LINE)
+    yield Stroke(place.high_line(bit, high.width_us), kinds[1], LINE)
+    _, middle, right = place.number_boxes(bit)
+    yield Words(middle.left, middle.bottom - 4, number, ink, size=10, bold=True)
+    if taken is None or taken is sent:
+        kind = Kind.QUIET if high.verdict is Verdict.SOUND else kinds[1]
+        width = f"{high.width_us:.0f}"
+        yield Words(right.right, right.bottom - 4, width, kind, "end", 10)

@@ -32,6 +32,9 @@ def colour_of(kind: Kind) -> QColor:
         Kind.NEAR: now.near,
         Kind.MINE: now.glow,
         Kind.CELL: now.edge,
+        Kind.LOW: now.low,
+        Kind.ZERO: now.zero,
+        Kind.ONE: now.one,
     }[kind]
 
 

@@ -9,6 +9,7 @@ from PySide6.QtGui import QColor, QFontMetricsF, QPainter
 from PySide6.QtWidgets import QWidget
 
 from pivet.captures.wire import Wire
+from pivet.insight.drawn.place import Rect
 from pivet.judge.pulses import Pulse
 from pivet.judge.report import Report
 from pivet.judge.verdict import Verdict
@@ -56,10 +57,15 @@ class RowsToPaint:
         return self.report.number - self.wire.first
 
     @property
-    def body(self) -> QRectF:
+    def area(self) -> Rect:
         """Where the rows stand, between title and readout."""
         height = self.height - TITLE_HEIGHT - READOUT_HEIGHT
-        return QRectF(PAD, TITLE_HEIGHT, self.width - 2 * PAD, height)
+        return Rect(PAD, TITLE_HEIGHT, self.width - 2 * PAD, height)
+
+    @property
+    def body(self) -> QRectF:
+        """The same, for Qt."""
+        return QRectF(*self.area)
 
 
 @dataclass(frozen=True, slots=True)
@@ -115,9 +121,7 @@ class Chips:
     def __init__(self) -> None:
         self._places: list[tuple[QRectF, int]] = []
 
-    def paint(
-        self, painter: QPainter, shown: RowsToPaint, pulses: list[Pulse], line: QRectF
-    ) -> None:
+    def paint(self, painter: QPainter, shown: RowsToPaint, pulses: list[Pulse], line: Rect) -> None:
         """Paints the pulses side by side."""
         self._places = []
         colours, font = theme(), font_of(shown.widget, 0.92)
@@ -127,11 +131,11 @@ class Chips:
             for pulse in pulses
         ]
         widths = [metrics.horizontalAdvance(text) + 22 for _, text in chips]
-        spare = line.width() - sum(widths)
+        spare = line.width - sum(widths)
         gap = min(max(spare / max(len(chips) - 1, 1), 1.0), CHIP_GAP)
-        left = line.left()
+        left = line.left
         for (pulse, text), width in zip(chips, widths, strict=True):
-            box = QRectF(left, line.top() + 3, width, line.height() - 8)
+            box = QRectF(left, line.top + 3, width, line.height - 8)
             if pulse.column in shown.lit:
                 painter.fillRect(box.adjusted(-4, 0, 4, 0), colours.live)
             draw_mark(painter, pulse.verdict, QPointF(left + 6, box.center().y()), 9)

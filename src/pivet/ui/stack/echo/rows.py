@@ -6,6 +6,7 @@ from PySide6.QtGui import QPainter, QPen, QPolygonF
 
 from pivet.decode.echo import EchoExchanges
 from pivet.decode.interface import ABSENT
+from pivet.insight.drawn.echo import EchoScale, distance_text, round_text
 from pivet.judge.echo.judged import JudgedShots, echo_window
 from pivet.judge.echo.pulses import ECHO
 from pivet.judge.verdict import Verdict
@@ -22,7 +23,6 @@ from pivet.ui.drawing.painting import (
     with_alpha,
 )
 from pivet.ui.drawing.theme import theme
-from pivet.ui.stack.echo.scale import EchoScale, distance_text, round_text
 from pivet.ui.stack.rows import NOTHING, Chips, Columns, Key, Rows, RowsToPaint
 
 CHIPS_HEIGHT = 28.0
@@ -79,8 +79,8 @@ class EchoRows(Rows):
 
     def paint(self, painter: QPainter, shown: RowsToPaint) -> None:
         """Chips of the chosen shot, both scales, the rows."""
-        body, grid = shown.body, self._grid(shown)
-        line = QRectF(body.left(), body.top(), body.width(), CHIPS_HEIGHT)
+        grid = self._grid(shown)
+        line = shown.area._replace(height=CHIPS_HEIGHT)
         self._chips.paint(painter, shown, list(shown.report.pulses), line)
         scale = self._scale(shown)
         _, judged = _shots(shown)

@@ -4,17 +4,16 @@ from PySide6.QtCore import QPointF
 from PySide6.QtGui import QPainter
 
 from pivet.decode.humidity import layout
+from pivet.insight.drawn.humidity import BITS_IN_ROW, PREAMBLE, FrameLayout, bit_pulses
+from pivet.insight.drawn.place import Rect
 from pivet.judge.humidity.report import Frame
 from pivet.judge.report import Report
 from pivet.judge.wording import limits_of
 from pivet.ui.drawing.painting import font_of
 from pivet.ui.drawing.theme import theme
 from pivet.ui.stack.humidity.cells import paint_bands, paint_cells, paint_missing
-from pivet.ui.stack.humidity.geometry import BITS_IN_ROW, BYTES, Geometry
-from pivet.ui.stack.humidity.sums import paint_label, paint_sum
+from pivet.ui.stack.humidity.sums import paint_labels, paint_sums
 from pivet.ui.stack.rows import NOTHING, Chips, Columns, Key, Rows, RowsToPaint
-
-PREAMBLE = ("ask", "release", "answer_low", "answer_high", "end_low")
 
 
 def bits_of(report: Report) -> int:
@@ -29,14 +28,14 @@ class HumidityRows(Rows):
     hint = "Point at a bit, a byte or a pulse: it lights up everywhere, with its margin."
 
     def __init__(self) -> None:
-        self._place: tuple[tuple[float, float, str], Geometry] | None = None
+        self._place: tuple[tuple[Rect, str], FrameLayout] | None = None
         self._chips = Chips()
 
-    def geometry(self, shown: RowsToPaint) -> Geometry:
+    def geometry(self, shown: RowsToPaint) -> FrameLayout:
         """The layout at the present size."""
-        key = (shown.width, shown.height, shown.report.sheet.id)
+        key = (shown.area, shown.report.sheet.id)
         if self._place is None or self._place[0] != key:
-            self._place = (key, Geometry(shown.width, shown.height, shown.report.sheet))
+            self._place = (key, FrameLayout(shown.area, shown.report.sheet))
         return self._place[1]
 
     def legend(self, shown: RowsToPaint) -> list[Key]:
@@ -57,12 +56,11 @@ class HumidityRows(Rows):
         place = self.geometry(shown)
         pulses = [pulse for pulse in report.pulses if pulse.window.key in PREAMBLE]
         self._chips.paint(painter, shown, pulses, place.preamble)
-        bits = {pulse.column: pulse for pulse in report.pulses if pulse.bit is not None}
+        bits = bit_pulses(report)
         font, count = font_of(widget, 0.9), bits_of(report)
         paint_bands(painter, place, report.sheet)
-        for byte in range(BYTES):
-            paint_label(painter, place, report, byte, widget)
-            paint_sum(painter, place, report, byte, widget)
+        paint_labels(painter, place, report, widget)
+        paint_sums(painter, place, report, widget)
         paint_cells(painter, place, report, count, bits, shown.lit, font)
         for bit in range(count, layout.BITS):
             paint_missing(painter, place, bits, bit, font)
@@ -73,7 +71,7 @@ class HumidityRows(Rows):
         if chip is not None:
             return frozenset({chip})
         there = {pulse.column for pulse in shown.report.pulses}
-        found = self.geometry(shown).columns_at(point) & there
+        found = self.geometry(shown).columns_at(point.x(), point.y()) & there
         return found or NOTHING
 
     def row_step(self, report: Report) -> int:

@@ -4,62 +4,34 @@ from PySide6.QtCore import QRectF
 from PySide6.QtGui import QPainter
 from PySide6.QtWidgets import QWidget
 
-from pivet.decode.humidity.layout import BYTES
+from pivet.insight.drawn.humidity import BYTES, FrameLayout, labels_of, sums_of
 from pivet.judge.report import Report
-from pivet.readings.forms import byte_names
 from pivet.ui.drawing.painting import LEFT, RIGHT, draw_text, font_of
 from pivet.ui.drawing.theme import theme
-from pivet.ui.stack.humidity.geometry import Geometry
 
 
-def paint_label(
-    painter: QPainter, place: Geometry, report: Report, byte: int, widget: QWidget
-) -> None:
-    """What a byte holds, and its value."""
-    box, colours = place.label(byte), theme()
-    name = byte_names(report.sheet)[byte]
-    top = QRectF(box.left(), box.top() + 4, box.width(), 18)
-    draw_text(painter, top, name, font_of(widget, 0.82), colours.faint)
-    value = f"{report.data[byte]:02x}" if byte < len(report.data) else "–"
-    wrong = byte == BYTES - 1 and report.check.ok is False
-    big = QRectF(box.left(), box.top() + 20, box.width(), box.height() - 26)
-    draw_text(
-        painter,
-        big,
-        value,
-        font_of(widget, 1.7, bold=True),
-        colours.unsound if wrong else colours.ink,
-        LEFT,
-    )
+def paint_labels(painter: QPainter, place: FrameLayout, report: Report, widget: QWidget) -> None:
+    """What each byte holds, and its value."""
+    colours = theme()
+    for byte, (name, value, wrong) in enumerate(labels_of(report)):
+        box = place.label(byte)
+        top = QRectF(box.left, box.top + 4, box.width, 18)
+        draw_text(painter, top, name, font_of(widget, 0.82), colours.faint)
+        big = QRectF(box.left, box.top + 20, box.width, box.height - 26)
+        colour = colours.unsound if wrong else colours.ink
+        draw_text(painter, big, value, font_of(widget, 1.7, bold=True), colour, LEFT)
 
 
-def paint_sum(
-    painter: QPainter, place: Geometry, report: Report, byte: int, widget: QWidget
-) -> None:
+def paint_sums(painter: QPainter, place: FrameLayout, report: Report, widget: QWidget) -> None:
     """The sum as a person adds it up on paper."""
-    if byte >= len(report.data):
-        return
-    box, colours = place.sum(byte), theme()
-    upper = QRectF(box.left(), box.center().y() - 20, box.width(), 20)
-    lower = QRectF(box.left(), box.center().y(), box.width(), 20)
-    plain, small = font_of(widget), font_of(widget, 0.85)
-    total = sum(report.data[: byte + 1])
-    if byte < BYTES - 1:
-        text = f"{report.data[0]}" if byte == 0 else f"+ {report.data[byte]}"
-        draw_text(painter, upper, text, plain, colours.ink, RIGHT)
-        if byte:
-            draw_text(painter, lower, f"= {total}", small, colours.faint, RIGHT)
-        return
-    payload = sum(report.data[: BYTES - 1])
-    low = payload % 256
-    sign = "=" if report.check.ok else "≠"
-    colour = colours.sound if report.check.ok else colours.unsound
-    draw_text(
-        painter,
-        upper,
-        f"{low} {sign} {report.data[byte]}",
-        font_of(widget, 1.0, bold=True),
-        colour,
-        RIGHT,
-    )
-    draw_text(painter, lower, f"{payload} mod 256", small, colours.faint, RIGHT)
+    colours = theme()
+    for byte, (above, below) in enumerate(sums_of(report)):
+        box = place.sum(byte)
+        upper = QRectF(box.left, box.middle - 20, box.width, 20)
+        lower = QRectF(box.left, box.middle, box.width, 20)
+        font, colour = font_of(widget), colours.ink
+        if byte == BYTES - 1:
+            font = font_of(widget, 1.0, bold=True)
+            colour = colours.sound if report.check.ok else colours.unsound
+        draw_text(painter, upper, above, font, colour, RIGHT)
+        draw_text(painter, lower, below, font_of(widget, 0.85), colours.faint, RIGHT)

@@ -5,12 +5,13 @@ from PySide6.QtGui import QColor, QFont, QPainter, QPen, QStaticText
 from PySide6.QtWidgets import QWidget
 
 from pivet.decode.onewire import Speaker
+from pivet.insight.drawn.onewire import Cell, RowPlace, width_text
 from pivet.judge.onewire.detail import ByteRow
 from pivet.judge.pulses import Pulse
 from pivet.judge.verdict import Verdict
 from pivet.ui.drawing.painting import LEFT, RIGHT, draw_text, font_of, pulse_pen, with_alpha
 from pivet.ui.drawing.theme import theme
-from pivet.ui.stack.onewire.geometry import Cell, Geometry, RowPlace
+from pivet.ui.stack.onewire.geometry import Geometry
 
 MARK = 5.0
 VALUE_WIDTH = 34.0
@@ -27,15 +28,16 @@ def paint_ground(painter: QPainter, geometry: Geometry, widget: QWidget) -> None
     """What is alike for transactions that are laid out alike: names, speakers, bands."""
     colours, places = theme(), geometry.places
     painter.setPen(QPen(with_alpha(colours.edge, 160), 1))
-    painter.drawLines([QLineF(place.box.bottomLeft(), place.box.bottomRight()) for place in places])
+    boxes = [place.box for place in places]
+    painter.drawLines([QLineF(box.left, box.bottom, box.right, box.bottom) for box in boxes])
     _paint_bands(painter, geometry)
     painter.setPen(pulse_pen(Verdict.SOUND))
-    painter.drawLines([line for place in places for cell in place.cells for line in cell.fall])
+    painter.drawLines([line for fall in geometry.falls.values() for line in fall])
     for place in places:
-        name = place.label.adjusted(VALUE_WIDTH, 0, -12, 0)
+        name = QRectF(*place.label.inside(VALUE_WIDTH, 0, 12, 0))
         draw_text(painter, name, place.row.label, font_of(widget, 0.82), colours.faint)
         host = place.row.speaker is Speaker.HOST
-        side, y = place.label.right() - 8, place.label.center().y() - 5
+        side, y = place.label.right - 8, place.label.middle - 5
         spot = QPointF(side, y) if host else QPointF(side + 2, y + 10)
         paint_speaker(painter, spot, place.row.speaker)
 
@@ -49,7 +51,7 @@ def paint_rows(
     widget: QWidget,
 ) -> None:
     """Values, lines, numbers, meanings; what is drawn alike is drawn at once."""
-    pieces: dict[Kind, list[QLineF]] = {}
+    lines: dict[Kind, list[QLineF]] = {}
     numbers: list[tuple[Cell, Pulse, Speaker]] = []
     for place, row in zip(geometry.places, rows, strict=True):
         _paint_value(painter, place, row, widget)
@@ -57,20 +59,23 @@ def paint_rows(
             pulse = pulses.get(2 * cell.slot)
             if pulse is not None:
                 _paint_light(painter, cell, pulse.column in lit)
-                _add_pieces(pieces, cell, pulse, pulse.column in lit)
+                own = lines.setdefault((pulse.verdict, pulse.column in lit), [])
+                own += _low(cell, pulse)
+                if pulse.column in lit or pulse.verdict is not Verdict.SOUND:
+                    own += geometry.falls[cell.slot]
                 numbers.append((cell, pulse, row.speaker))
         if place.meaning is not None:
             font = font_of(widget, 0.9)
-            draw_text(painter, place.meaning, row.meaning, font, theme().ink, LEFT)
-    for kind in sorted(pieces):
+            draw_text(painter, QRectF(*place.meaning), row.meaning, font, theme().ink, LEFT)
+    for kind in sorted(lines):
         painter.setPen(pulse_pen(*kind))
-        painter.drawLines(pieces[kind])
-    _paint_numbers(painter, numbers, widget)
+        painter.drawLines(lines[kind])
+    _paint_numbers(painter, geometry, numbers, widget)
 
 
 def _paint_value(painter: QPainter, place: RowPlace, row: ByteRow, widget: QWidget) -> None:
     colour = theme().unsound if row.wrong else theme().ink
-    box = QRectF(place.label.left(), place.label.top(), VALUE_WIDTH, place.label.height())
+    box = QRectF(*place.label._replace(width=VALUE_WIDTH))
     painter.setFont(font_of(widget, 1.25, bold=True))
     painter.setPen(colour)
     painter.drawText(box, HOST_SIDE, row.value)
@@ -105,28 +110,27 @@ def _paint_bands(painter: QPainter, geometry: Geometry) -> None:
 
 def _paint_light(painter: QPainter, cell: Cell, lit: bool) -> None:
     if lit:
-        box = cell.wave.adjusted(-1, -4, 1, 4)
+        box = QRectF(*cell.wave.inside(-1, -4, -1, -4))
         painter.fillRect(box, with_alpha(theme().live, 190))
         painter.setPen(QPen(theme().accent, 1))
         painter.drawRect(box)
 
 
-def _add_pieces(pieces: dict[Kind, list[QLineF]], cell: Cell, pulse: Pulse, lit: bool) -> None:
+def _low(cell: Cell, pulse: Pulse) -> tuple[QLineF, ...]:
     """The line through one cell; the idle and the fall at its beginning are ground if sound."""
-    rise = min(cell.x + pulse.width_ns * cell.px_per_us / 1000, cell.right)
-    top, bottom = cell.top, cell.bottom
-    lines = pieces.setdefault((pulse.verdict, lit), [])
-    lines += (
-        QLineF(cell.x, bottom, rise, bottom),
+    (x, bottom), (rise, _), (_, top), (right, _) = cell.low_line(pulse.width_us)
+    return (
+        QLineF(x, bottom, rise, bottom),
         QLineF(rise, bottom, rise, top),
-        QLineF(rise, top, cell.right, top),
+        QLineF(rise, top, right, top),
     )
-    if lit or pulse.verdict is not Verdict.SOUND:
-        lines += cell.fall
 
 
 def _paint_numbers(
-    painter: QPainter, numbers: list[tuple[Cell, Pulse, Speaker]], widget: QWidget
+    painter: QPainter,
+    geometry: Geometry,
+    numbers: list[tuple[Cell, Pulse, Speaker]],
+    widget: QWidget,
 ) -> None:
     """Under each cell: the bit on its speaker's side, and the low's length if there is room."""
     colours = theme()
@@ -138,7 +142,8 @@ def _paint_numbers(
     for cell, pulse, speaker in numbers:
         digit = one if pulse.window.key.endswith("one") else zero
         host = speaker is Speaker.HOST
-        spot = cell.number.topLeft() if host else cell.number.topRight() - shift
+        box = geometry.numbers[cell.slot]
+        spot = box.topLeft() if host else box.topRight() - shift
         quiet = pulse.verdict is Verdict.SOUND
         if not quiet:
             painter.setPen(colours.verdict(pulse.verdict))
@@ -147,11 +152,10 @@ def _paint_numbers(
             painter.setPen(colours.ink)
     painter.setFont(font_of(widget, 0.78))
     for cell, pulse, speaker in numbers:
-        if cell.box.width() >= SHOWS_WIDTH_PX or pulse.verdict is not Verdict.SOUND:
-            text = f"{pulse.width_us:.0f}" if pulse.width_us >= 10 else f"{pulse.width_us:.1f}"
+        if cell.box.width >= SHOWS_WIDTH_PX or pulse.verdict is not Verdict.SOUND:
             painter.setPen(_number_colour(pulse, colours.faint))
             side = DEVICE_SIDE if speaker is Speaker.HOST else HOST_SIDE
-            painter.drawText(cell.number, side, text)
+            painter.drawText(geometry.numbers[cell.slot], side, width_text(pulse))
 
 
 def _digits(font: QFont) -> tuple[QStaticText, QStaticText]:

@@ -6,14 +6,16 @@ from PySide6.QtCore import QPointF, Qt
 from PySide6.QtGui import QPaintEngine, QPainter, QPen, QPixmap
 
 from pivet.decode.onewire import Speaker
+from pivet.insight.drawn.onewire import structure_of
+from pivet.insight.drawn.search import SearchLayout, step_columns, step_words
 from pivet.judge.onewire.detail import Transaction
 from pivet.judge.report import Report
 from pivet.judge.wording import span
 from pivet.ui.drawing.theme import theme
 from pivet.ui.stack.onewire.cells import paint_ground, paint_rows
-from pivet.ui.stack.onewire.geometry import Geometry, structure_of
+from pivet.ui.stack.onewire.geometry import Geometry
 from pivet.ui.stack.onewire.head import Head
-from pivet.ui.stack.onewire.tree import Tree, step_columns, step_words
+from pivet.ui.stack.onewire.tree import paint_search
 from pivet.ui.stack.rows import NOTHING, Columns, Key, Rows, RowsToPaint
 
 MOST_KEPT = 8
@@ -59,14 +61,13 @@ class OneWireRows(Rows):
             return
         place = self.geometry(shown, detail)
         self._head.paint(painter, place.head, report, detail, shown.lit, shown.widget)
-        painter.setClipRect(
-            shown.body.adjusted(-4, place.head.height() - 2, 4, 0),
-        )
+        painter.setClipRect(shown.body.adjusted(-4, place.head.height - 2, 4, 0))
         self._paint_ground(painter, shown, place)
         pulses = {pulse.column: pulse for pulse in report.pulses}
         paint_rows(painter, place, detail.rows, pulses, shown.lit, shown.widget)
         if detail.walk is not None and detail.walk.steps:
-            Tree(place.tree, detail.walk).paint(painter, shown.names, shown.lit, shown.widget)
+            tree = SearchLayout(place.tree, detail.walk)
+            paint_search(painter, tree, detail.walk, shown.names, shown.lit, shown.widget)
 
     def _paint_ground(self, painter: QPainter, shown: RowsToPaint, place: Geometry) -> None:
         """What lies behind the bytes; kept as a picture while the layout stays the same."""
@@ -95,12 +96,13 @@ class OneWireRows(Rows):
         head = self._head.column_at(point)
         if head is not None:
             return frozenset({head})
-        if point.y() < place.head.bottom():
+        x, y = point.toTuple()
+        if y < place.head.bottom:
             return NOTHING
-        cell = place.cell_at(point)
+        cell = place.cell_at(x, y)
         if cell is not None:
             return frozenset({2 * cell.slot})
-        row = place.row_at(point, detail)
+        row = place.row_at(x, y, detail)
         if row is not None:
             return frozenset(range(2 * row.first, 2 * (row.first + row.count), 2))
         step = self._step_at(point, shown, detail)
@@ -109,7 +111,8 @@ class OneWireRows(Rows):
     def _step_at(self, point: QPointF, shown: RowsToPaint, detail: Transaction) -> int | None:
         if detail.walk is None or not detail.walk.steps:
             return None
-        return Tree(self.geometry(shown, detail).tree, detail.walk).step_at(point)
+        tree = SearchLayout(self.geometry(shown, detail).tree, detail.walk)
+        return tree.step_at(point.x(), point.y())
 
     def readout_at(self, point: QPointF, shown: RowsToPaint) -> str:
         """A triplet in words, or what a byte means."""
@@ -120,8 +123,8 @@ class OneWireRows(Rows):
         if step is not None and detail.walk is not None:
             return step_words(step, detail.walk.steps[step])
         place = self.geometry(shown, detail)
-        row = place.row_at(point, detail)
-        if row is None or point.y() < place.head.bottom():
+        row = place.row_at(point.x(), point.y(), detail)
+        if row is None or point.y() < place.head.bottom:
             return ""
         who = "host" if row.speaker is Speaker.HOST else "device"
         meaning = f" · {row.meaning}" if row.meaning else ""
@@ -140,6 +143,6 @@ class OneWireRows(Rows):
 def _paint_ground(painter: QPainter, shown: RowsToPaint, place: Geometry) -> None:
     if place.divider is not None:
         painter.setPen(QPen(theme().edge, 1))
-        top, bottom = place.head.bottom() + 4, shown.body.bottom() - 4
+        top, bottom = place.head.bottom + 4, place.area.bottom - 4
         painter.drawLine(QPointF(place.divider, top), QPointF(place.divider, bottom))
     paint_ground(painter, place, shown.widget)

@@ -1,4 +1,4 @@
-"""The time scale of stacked echoes, and the same as distances; no painting."""
+"""The time scale of stacked echoes, and the same as distances."""
 
 import math
 from dataclasses import dataclass
