@@ -38,6 +38,7 @@ class Cell:
         wave: where its line is drawn.
         number: under the line.
         x: where the fall stands.
+        right: where the line ends.
         px_per_us: its scale.
     """
 
@@ -46,6 +47,7 @@ class Cell:
     wave: Rect
     number: Rect
     x: float
+    right: float
     px_per_us: float
 
     def x_of(self, t_us: float) -> float:
@@ -54,7 +56,7 @@ class Cell:
         Args:
             t_us: the time, µs.
         """
-        return min(self.x + t_us * self.px_per_us, self.wave.right)
+        return min(self.x + t_us * self.px_per_us, self.right)
 
     def fall_line(self) -> Points:
         """A bit of idle, and the fall."""
@@ -79,7 +81,8 @@ class Cell:
 def _cell(slot: int, box: Rect, span_us: float) -> Cell:
     wave = box.inside(0, 5, 0, 15)
     number = Rect(box.left, wave.bottom + 1, box.width, 13)
-    return Cell(slot, box, wave, number, wave.left + LEAD, (wave.width - LEAD) / span_us)
+    scale = (wave.width - LEAD) / span_us
+    return Cell(slot, box, wave, number, wave.left + LEAD, wave.right, scale)
 
 
 @dataclass(frozen=True, slots=True)

@@ -1,5 +1,6 @@
 """The answer: verdict in words, readings, the sum as arithmetic, windows, findings."""
 
+from dataclasses import dataclass
 from html import escape
 from typing import TYPE_CHECKING
 
@@ -13,7 +14,7 @@ from PySide6.QtWidgets import (
 )
 
 from pivet.captures.last_readings import given_before
-from pivet.judge.report import Report, Value
+from pivet.judge.report import Value
 from pivet.judge.verdict import Verdict
 from pivet.judge.wording import age
 from pivet.ui.answer.findings import FindingCard, WeightSign
@@ -21,7 +22,7 @@ from pivet.ui.answer.needles import NeedleList
 from pivet.ui.answer.registry import PARTS
 from pivet.ui.drawing.painting import clear, font_of
 from pivet.ui.drawing.theme import theme
-from pivet.ui.drawing.widgets import ink, plain_label, rich_label, scrolled
+from pivet.ui.drawing.widgets import ink, plain_label, scrolled
 from pivet.ui.session.session import Session
 from pivet.ui.window.choosing import ChoiceBox
 
@@ -30,6 +31,42 @@ if TYPE_CHECKING:
     from pivet.ui.answer.scratchpad import ScratchpadView
 
 PADDING = 14
+
+
+@dataclass(frozen=True, slots=True)
+class Line:
+    """A line of what an exchange gave; ``scale`` is that of its letters."""
+
+    text: str
+    rich: bool = False
+    wraps: bool = True
+    scale: float = 1.0
+
+
+class ValueLines(QVBoxLayout):
+    """What an exchange gave; its labels stay, since to make and to show one takes long."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.setSpacing(0)
+        self._labels: list[QLabel] = []
+
+    def put(self, lines: list[Line]) -> None:
+        """Shows these, and no others."""
+        while len(self._labels) < len(lines):
+            label = plain_label()
+            label.setTextInteractionFlags(Qt.TextInteractionFlag.TextSelectableByMouse)
+            self._labels.append(label)
+            self.addWidget(label)
+        for label, line in zip(self._labels, lines, strict=False):
+            rich, plain = Qt.TextFormat.RichText, Qt.TextFormat.PlainText
+            label.setTextFormat(rich if line.rich else plain)
+            label.setWordWrap(line.wraps)
+            label.setFont(font_of(label.parentWidget() or label, line.scale))
+            label.setText(line.text)
+            label.show()
+        for label in self._labels[len(lines) :]:
+            label.hide()
 
 
 class AnswerPanel(QFrame):
@@ -50,8 +87,7 @@ class AnswerPanel(QFrame):
         self._headline = plain_label()
         self._headline.setWordWrap(True)
         self._headline.setFont(font_of(self, 1.2, bold=True))
-        self._values = QVBoxLayout()
-        self._values.setSpacing(0)
+        self._values = ValueLines()
         self._check = plain_label()
         self._check.setWordWrap(True)
         self._check.setTextInteractionFlags(Qt.TextInteractionFlag.TextSelectableByMouse)
@@ -122,7 +158,6 @@ class AnswerPanel(QFrame):
         self._note.setText(f"Note: {note}")
         self._note.setVisible(bool(note))
         ink(self._note, theme().accent)
-        clear(self._values)
         clear(self._findings)
         shown = report is not None
         for widget in (self._mark, self._check, self._timing, self._needles, self._noticed):
@@ -130,16 +165,17 @@ class AnswerPanel(QFrame):
         if report is None:
             self._headline.setText("No exchange")
             ink(self._headline, theme().faint)
+            self._values.put([])
             return
         self._mark.show_verdict(report.verdict)
         self._headline.setText(report.headline)
         ink(self._headline, theme().verdict(report.verdict))
-        for value in (*report.readings, *report.refused):
-            self._values.addWidget(self._value_label(value))
+        lines = [self._value_line(value) for value in (*report.readings, *report.refused)]
         if report.gap:
-            self._values.addWidget(self._gap_label(report))
+            lines.append(Line(report.gap, scale=1.1))
         elif not report.due:
-            self._show_last_read()
+            lines += self._last_read()
+        self._values.put(lines)
         self._check.setText(report.check.says)
         good = report.check.ok is not False
         ink(self._check, theme().ink if good else theme().unsound)
@@ -154,12 +190,11 @@ class AnswerPanel(QFrame):
 
     def _show_at_once(self) -> None:
         """Qt shows new parts a moment later; where readings come live that would flicker."""
-        for box in (self._values, self._findings):
-            for number in range(box.count()):
-                item = box.itemAt(number)
-                part = item.widget() if item is not None else None
-                if part is not None:
-                    part.show()
+        for number in range(self._findings.count()):
+            item = self._findings.itemAt(number)
+            part = item.widget() if item is not None else None
+            if part is not None:
+                part.show()
         inner = self._scroll.widget()
         layout = inner.layout() if inner is not None else None
         if layout is not None:
@@ -175,7 +210,7 @@ class AnswerPanel(QFrame):
         for part in self.parts.values():
             part.renew()
 
-    def _value_label(self, value: Value) -> QLabel:
+    def _value_line(self, value: Value) -> Line:
         colours = theme()
         size = font_of(self).pointSizeF()
         shown = self._session.shown.reading(self._session.wire_name, value)
@@ -205,30 +240,19 @@ class AnswerPanel(QFrame):
                 text += ("&nbsp; " if value.derived else "<br>") + (
                     f'<span style="color:{colours.faint.name()}">{escape(about)}</span>'
                 )
-        label = rich_label(text)
-        label.setWordWrap(bool(value.reason or about))
-        label.setTextInteractionFlags(Qt.TextInteractionFlag.TextSelectableByMouse)
-        return label
+        return Line(text, rich=True, wraps=bool(value.reason or about))
 
-    def _gap_label(self, report: Report) -> QLabel:
-        label = plain_label(report.gap)
-        label.setWordWrap(True)
-        label.setFont(font_of(self, 1.1))
-        return label
-
-    def _show_last_read(self) -> None:
+    def _last_read(self) -> list[Line]:
         """An exchange that is to give no reading stands between others that did."""
         session = self._session
         if session.wire is None or session.report is None:
-            return
+            return []
         last = given_before(session.wire, session.index, session.shown, session.wire_name)
-        if last.text:
-            passed_s = (session.report.end_ns - last.end_ns) / 1e9
-            when = "just" if passed_s < 1 else age(passed_s)
-            label = plain_label(f"Last read, {when} before:\n{last.text}")
-            label.setWordWrap(True)
-            label.setTextInteractionFlags(Qt.TextInteractionFlag.TextSelectableByMouse)
-            self._values.addWidget(label)
+        if not last.text:
+            return []
+        passed_s = (session.report.end_ns - last.end_ns) / 1e9
+        when = "just" if passed_s < 1 else age(passed_s)
+        return [Line(f"Last read, {when} before:\n{last.text}")]
 
     def _renew_sheets(self) -> None:
         wire = self._session.wire

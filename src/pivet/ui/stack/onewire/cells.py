@@ -60,7 +60,7 @@ def paint_rows(
             if pulse is not None:
                 _paint_light(painter, cell, pulse.column in lit)
                 own = lines.setdefault((pulse.verdict, pulse.column in lit), [])
-                own += _low(cell, pulse)
+                own += _low(geometry, cell, pulse)
                 if pulse.column in lit or pulse.verdict is not Verdict.SOUND:
                     own += geometry.falls[cell.slot]
                 numbers.append((cell, pulse, row.speaker))
@@ -116,9 +116,10 @@ def _paint_light(painter: QPainter, cell: Cell, lit: bool) -> None:
         painter.drawRect(box)
 
 
-def _low(cell: Cell, pulse: Pulse) -> tuple[QLineF, ...]:
+def _low(geometry: Geometry, cell: Cell, pulse: Pulse) -> tuple[QLineF, ...]:
     """The line through one cell; the idle and the fall at its beginning are ground if sound."""
-    (x, bottom), (rise, _), (_, top), (right, _) = cell.low_line(pulse.width_us)
+    x, top, bottom, right = geometry.ends[cell.slot]
+    rise = cell.x_of(pulse.width_us)
     return (
         QLineF(x, bottom, rise, bottom),
         QLineF(rise, bottom, rise, top),

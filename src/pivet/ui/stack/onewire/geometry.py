@@ -26,12 +26,16 @@ class Geometry(TransactionLayout):
     Attributes:
         numbers: where the number of each slot stands, by slot.
         falls: the idle and the fall of each slot, by slot.
+        ends: of each slot the fall, and where the wave's top, bottom and right are, by slot.
     """
 
     def __init__(self, shown: RowsToPaint, detail: Transaction) -> None:
         super().__init__(shown.area, detail, shown.top)
         cells = [cell for place in self.places for cell in place.cells]
         self.numbers = {cell.slot: QRectF(*cell.number) for cell in cells}
+        self.ends = {
+            cell.slot: (cell.x, cell.wave.top, cell.wave.bottom, cell.right) for cell in cells
+        }
         self.falls = {cell.slot: pieces(cell.fall_line()) for cell in cells}
         self.bands = Bands(self, shown.report.sheet)
 
