@@ -89,6 +89,27 @@ class Plain(PivetTest):
         ):
             self.same(text)
 
+    @given(st.lists(st.sampled_from(["#1", "#23", "#456", "1!", "0!", '1"', "xz"]), min_size=1))
+    @example(["#1", "1!", "#23", "#4"])
+    @example(["1!", "#1", "0!", "#2"])
+    def test_line_by_line(self, lines: list[str]) -> None:
+        """Stamps and changes in any order, in turn or not."""
+        slab = np.frombuffer("".join(f"{line}\n" for line in lines).encode(), dtype=np.uint8)
+        found = vcd_plain.plain_lines(slab)
+        stamps = [int(line[1:]) for line in lines if line[0] == "#"]
+        changes = [
+            (line[0], line[1], sum(other[0] == "#" for other in lines[:at]))
+            for at, line in enumerate(lines)
+            if line[0] != "#"
+        ]
+        if not stamps:
+            self.assertIsNone(found)
+            return
+        assert found is not None
+        self.assertEqual(stamps, found.stamps.tolist())
+        rows = zip(found.value.tolist(), found.code.tolist(), found.stamped.tolist(), strict=True)
+        self.assertEqual(changes, [(chr(value), chr(code), number) for value, code, number in rows])
+
     def test_which_way(self) -> None:
         """One wire, several, stamps without a change: quick; anything else by words."""
         for text, quick in {

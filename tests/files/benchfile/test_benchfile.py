@@ -12,13 +12,14 @@ from hypothesis import strategies as st
 
 from pivet.errors import InputError, OutputError
 from pivet.files.benchfile import edges, schema
+from pivet.files.benchfile.checked import Ns
 from pivet.files.benchfile.lock import WriterLock
 from pivet.files.benchfile.reading import BenchReader
 from pivet.files.benchfile.rescue import rescue
 from pivet.files.benchfile.rows import Block, ExchangeRow
 from pivet.files.benchfile.store import BenchFile
 from pivet.signal.trace import Level
-from tests.base import PivetTest
+from tests.base import PivetTest, older_bench
 
 rising = st.lists(st.integers(1, 2**40), min_size=1, max_size=200).map(
     lambda widths: np.cumsum(np.array(widths, dtype=np.int64))
@@ -165,6 +166,20 @@ class File(PivetTest):
             self.assertRaisesRegex(OutputError, "cannot be made"),
         ):
             BenchFile.create(self.folder / "new.pivet")
+
+    def test_by_time(self) -> None:
+        """The last exchange before a moment, in files of any version; sheets only in newer ones."""
+        for version in range(1, 6):
+            reader = BenchReader(older_bench(version, self.folder))
+            self.addCleanup(reader.close_reader)
+            for wire in reader.wires():
+                sql = "SELECT start_ns FROM exchange WHERE wire = ? ORDER BY number"
+                starts = reader.rows(sql, (wire.id,), tuple[Ns])
+                for number, (start_ns,) in enumerate(starts[:200]):
+                    self.assertEqual(number, reader.number_at(wire.id, start_ns))
+                    before = reader.number_at(wire.id, start_ns - 1)
+                    self.assertEqual(max(number - 1, 0), before)
+            self.assertLessEqual(bool(reader.sheet_content("dht22")), version >= 2)
 
     def test_refusals(self) -> None:
         """Nothing there, no bench file, another database, a newer one: a sentence, and no harm."""
