@@ -1,5 +1,6 @@
 """Where the program starts: command line and window meet only here."""
 
+import gc
 import os
 import sys
 from collections.abc import Sequence
@@ -8,6 +9,8 @@ from pathlib import Path
 
 def open_window(files: Sequence[Path], demo: bool = False, board: str | None = None) -> int:
     """Opens the window; its packages are imported only now."""
+    # What is loaded stays: there is nothing to collect until the window does that by itself.
+    gc.disable()
     # What needs no Qt comes first: the Qt binding looks into every module imported after it.
     import pivet.captures.capture
     import pivet.captures.text  # noqa: F401

@@ -31,6 +31,7 @@ EXIT_UNUSABLE = 2
 LOAD_AFTER_MS = 1500
 """When the window stands, what other views need is loaded beside it."""
 
+STYLE = "Fusion"
 ICON = Path(__file__).parent / "icons" / "org.pivet.Pivet.svg"
 
 
@@ -38,11 +39,11 @@ def make_app() -> QApplication:
     """The application, with its name, icon and style."""
     app = QApplication.instance()
     if not isinstance(app, QApplication):
-        app = QApplication(sys.argv[:1])
+        # A style that is set later comes back as an object, whose class takes a while to load.
+        app = QApplication([*sys.argv[:1], "-style", STYLE])
     app.setApplicationName("pivet")
     app.setApplicationDisplayName("Pivet")
     app.setDesktopFileName("org.pivet.Pivet")
-    app.setStyle("Fusion")
     app.setWindowIcon(QIcon(str(ICON)))
     return app
 
