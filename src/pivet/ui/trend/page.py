@@ -167,6 +167,8 @@ class TrendPage(ReadingsPage, TimePage):
 
     def renew(self) -> None:
         """Units or colours are others."""
+        if not self.isVisible():
+            return
         self._list()
         self._show(True)
         self._on_given()
