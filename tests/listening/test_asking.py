@@ -77,6 +77,28 @@ class Finding(CaveTest):
         self.passes(5.0)
         self.assertEqual([], self.heard("guest"))
 
+    def test_a_look_at_nothing(self) -> None:
+        """Lines on which nothing answers are let go as well, and can be looked at again."""
+        self.listen(wire("shelf_A", "dht22"))
+        for _ in range(2):
+            self.listener.look(WireSetup("guest", ("spare",), None, 0.0))
+            self.assertEqual(["cave.shelf_A", "cave.spare"], self.listener._lines())
+            known = self.until(lambda row: isinstance(row, ev.Known))
+            assert isinstance(known, ev.Known)
+            self.assertIsNone(known.found.sheet)
+            self.assertEqual(["cave.shelf_A"], self.listener._lines())
+
+    def test_listened_to_before_it_is_asked(self) -> None:
+        """A wire that comes later is left alone for three seconds: somebody may be asking there."""
+        self.listen(wire("shelf_A", "dht22"))
+        self.passes(5.0)
+        self.listener.add(wire("spare"))
+        added_s = self.clock.seconds()
+        while not self.listener.wire("spare").exploring:
+            self.passes(STEP_S)
+            self.assertLess(self.clock.seconds() - added_s, 6.0)
+        self.assertGreater(self.clock.seconds() - added_s, 2.9)
+
     def test_codes_of_all_probes(self) -> None:
         """The host's search really searches: every code is found, bit by bit."""
         found = self.found("wheels").found
