@@ -111,7 +111,7 @@ def _rehearsals(wire: Wire) -> Iterator[str]:
             place = int(np.searchsorted(found.at, index))
             report = wire.report(index)
             yield from _shapes(
-                insight.taken_picture(report, 700.0, found.reader, found.found, place)
+                insight.taken_picture(wire, report, found.reader, found.found, place)
             )
     for kind in insight.kinds:
         suggested = suggest([Side(wire)], Reader(kind.name))
@@ -122,7 +122,7 @@ def _rehearsals(wire: Wire) -> Iterator[str]:
 def _pictures(wire: Wire) -> Iterator[str]:
     insight = insight_of(wire)
     for at in list(one_of_each(wire))[:4]:
-        yield from _shapes(insight.picture(wire.report(at), 600.0))
+        yield from _shapes(insight.picture(wire, wire.report(at), 600.0))
     for track in wire.tracks[:2]:
         picture = track_picture(track, wire.exchanges.start_ns, 500.0)
         if picture is not None:

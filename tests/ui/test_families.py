@@ -246,9 +246,10 @@ class Echo(WindowTest):
         self.session.choose_exchange(100)
         self.settle()
         rows = stack.rows
-        grid = rows._grid(stack.shown)
-        self.click(stack, grid.center().x(), grid.top() + 10)
-        self.assertEqual(rows._visible(stack.shown).start, self.session.index - 6)
+        place = rows._layout(stack.shown)
+        self.click(stack, place.grid.centre[0], place.grid.top + 10)
+        self.assertEqual(place.numbers.start, self.session.index)
+        self.assertEqual(rows._layout(stack.shown).numbers.start, self.session.index - 6)
         index = self.session.index
         self.key(stack, Qt.Key.Key_Down)
         self.assertEqual(index + 1, self.session.index)
@@ -258,14 +259,14 @@ class Echo(WindowTest):
     def test_readout_and_light(self) -> None:
         """Time and distance under the pointer; the echo lights everywhere."""
         stack = self.page.stack
-        grid = stack.rows._grid(stack.shown)
-        self.move(stack, grid.left() + 300, grid.top() + 10)
+        grid = stack.rows._layout(stack.shown).grid
+        self.move(stack, grid.left + 300, grid.top + 10)
         self.assertRegex(stack._said, r"ms after the rise · \d+\.\d cm")
         self.assertEqual(frozenset({ECHO}), self.session.lit)
         for _ in range(3):
             self.press("Shift+U")
         self.press("U")
-        self.move(stack, grid.left() + 301, grid.top() + 10)
+        self.move(stack, grid.left + 301, grid.top + 10)
         self.assertRegex(stack._said, r"ms after the rise · \d+\.\d\d in")
         self.page.answer.parts["echo-pulse"].give_air(30.0)
         box = self.page.answer.parts["echo-pulse"].air_box

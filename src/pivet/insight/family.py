@@ -15,6 +15,9 @@ from pivet.insight.readers import Reader, ReaderKind
 from pivet.insight.suggestion import Suggestion
 from pivet.judge.report import Report
 
+TAKEN_PX = 700.0
+"""How wide the line of an exchange is drawn that has no picture of its own."""
+
 Chosen = Sequence[tuple[Wire, Int64Array]]
 """Wires, and which of their exchanges, rising."""
 
@@ -107,25 +110,26 @@ class FamilyInsight(ABC):
             wire: a wire of this family.
         """
 
-    def picture(self, report: Report, width: float) -> Picture:
+    def picture(self, wire: Wire, report: Report, width: float) -> Picture:
         """One exchange, drawn.
 
         Args:
+            wire: its wire.
             report: the report of the exchange.
             width: of the picture, at most.
         """
         return wave_picture(report, width)
 
     def taken_picture(
-        self, report: Report, width: float, reader: Reader, found: Outcomes, place: int
+        self, wire: Wire, report: Report, reader: Reader, found: Outcomes, place: int
     ) -> Picture:
         """One exchange as a firmware took it; where that cannot be drawn, as it was.
 
         Args:
+            wire: its wire.
             report: the report of the exchange.
-            width: of the picture, at most.
             reader: the firmware.
             found: what became of exchanges.
             place: a place of this one among them.
         """
-        return self.picture(report, width)
+        return self.picture(wire, report, TAKEN_PX)

@@ -7,6 +7,8 @@ import numpy as np
 from pivet.captures.wire import Wire
 from pivet.decode.echo import EchoExchanges
 from pivet.decode.interface import ABSENT
+from pivet.insight.drawn.picture import Picture
+from pivet.insight.echo.picture import shots_picture
 from pivet.insight.echo.printed import facts_of
 from pivet.insight.echo.pulses import widths
 from pivet.insight.echo.reading import (
@@ -25,6 +27,7 @@ from pivet.insight.pulses import Int64Array, Widths
 from pivet.insight.readers import Reader, ReaderKind
 from pivet.insight.suggestion import Suggestion
 from pivet.judge.echo import JudgedShots
+from pivet.judge.report import Report
 
 ALL = {
     "timeout_us": "give up after",
@@ -92,6 +95,10 @@ class EchoInsight(FamilyInsight):
     def facts(self, wire: Wire) -> list[Fact]:
         """What each exchange gave."""
         return facts_of(*_shots(wire))
+
+    def picture(self, wire: Wire, report: Report, width: float) -> Picture:
+        """The shot among its neighbours."""
+        return shots_picture(*_shots(wire), report.number - wire.first, report)
 
 
 def _shots(wire: Wire) -> Shots:

@@ -124,18 +124,18 @@ class HumidityInsight(FamilyInsight):
         """What each exchange gave."""
         return facts_of(*wire.columns(HumidityExchanges, JudgedFrames))
 
-    def picture(self, report: Report, width: float) -> Picture:
+    def picture(self, wire: Wire, report: Report, width: float) -> Picture:
         """Its bits under each other; without any the line itself."""
         if len(report.pulses) < FEWEST_DRAWN:
-            return super().picture(report, width)
+            return super().picture(wire, report, width)
         return frame_picture(report)
 
     def taken_picture(
-        self, report: Report, width: float, reader: Reader, found: Outcomes, place: int
+        self, wire: Wire, report: Report, reader: Reader, found: Outcomes, place: int
     ) -> Picture:
         """Its bits, with those that the firmware took for the other."""
         if len(report.pulses) < FEWEST_DRAWN:
-            return super().picture(report, width)
+            return super().taken_picture(wire, report, reader, found, place)
         gave_up = found.outcome[place] == Outcome.TIMEOUT
         taken = None if gave_up else found.taken[:, place].tobytes()
         return frame_picture(report, taken, reader.threshold_us)

@@ -88,10 +88,10 @@ class OneWireInsight(FamilyInsight):
         """What each exchange gave."""
         return facts_of(*wire.columns(OneWireExchanges, JudgedTransactions))
 
-    def picture(self, report: Report, width: float) -> Picture:
+    def picture(self, wire: Wire, report: Report, width: float) -> Picture:
         """Its bytes under each other; without a slot the line itself."""
         if not any(pulse.bit is not None for pulse in report.pulses):
-            return super().picture(report, width)
+            return super().picture(wire, report, width)
         return transaction_picture(report)
 
 

@@ -178,7 +178,7 @@ def _worst(studied: Studied, causes: Sequence[Cause]) -> list[Worst]:
     for cause in causes[:MOST_WORST]:
         report = wire.report(cause.at[0] - wire.first, NO_NAMES)
         found.append(
-            Worst(report, insight.picture(report, WIDTH), moment(studied, report.start_ns))
+            Worst(report, insight.picture(wire, report, WIDTH), moment(studied, report.start_ns))
         )
     return found
 

@@ -37,7 +37,7 @@ DRAFT, EXACT, MAP = "draft", "exact", "map"
 DRAFTED = 5_000
 """How many exchanges are gone through while a constant is dragged."""
 
-PICTURE_PX, STEP_PX = 700.0, 52
+STEP_PX = 52
 CUTS_US = 1.0
 
 
@@ -452,9 +452,7 @@ class RehearsalPage(ManyPage):
             f"took it: <b style='color: {colour.name()}'>{escape(OUTCOMES[outcome])}</b>"
         )
         report = wire.report(self._shown, self._session.roles.names)
-        self.exchange.put(
-            self.insight.taken_picture(report, PICTURE_PX, self.reader, found.found, place)
-        )
+        self.exchange.put(self.insight.taken_picture(wire, report, self.reader, found.found, place))
 
     def point_out(self) -> None:
         """A firmware whose threshold cuts through the zeros."""
