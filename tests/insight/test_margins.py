@@ -108,6 +108,19 @@ class AllPulses(PivetTest):
             stray = some.rows[0].strays[0]
             self.assertTrue(chosen[stray.exchange])
 
+    def test_of_a_time(self) -> None:
+        """From a moment on, before another; the first counts, the last does not."""
+        (studied,) = study(CAPTURES / "av_dht22.vcd")
+        starts = studied.wire.exchanges.start_ns.tolist()
+        number = len(starts)
+        for first in range(number):
+            for last in range(first, number):
+                found = studied.between(starts[first], starts[last])
+                self.assertEqual(list(range(first, last)), np.flatnonzero(found).tolist())
+            self.assertEqual(number - first, studied.between(starts[first], None).sum())
+            self.assertEqual(first, studied.between(None, starts[first]).sum())
+        self.assertEqual(number, studied.between(None, None).sum())
+
     def test_between(self) -> None:
         """What lies between 0 and 1."""
         wire = humidity_wire(cave_frames(50), random=np.random.default_rng(5), jitter=0.5)

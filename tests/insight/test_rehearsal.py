@@ -221,6 +221,15 @@ class Played(PivetTest):
                 ]
                 self.assertTrue(all(inside))
 
+    def test_nobody_waits_for_the_end_of_the_last_bit(self) -> None:
+        """A reader that looks once has looked by then; one that measures gives up."""
+        exchanges = exchanges_of(humidity_wire(cave_frames(5)))
+        exchanges.widths_ns[82, 3] = 150_000
+        for kind, ended in (("width", [3]), ("sample", [])):
+            found = read(exchanges, np.arange(5), Reader(kind, 50.0, timeout_us=100.0))
+            given_up = np.flatnonzero(found.outcome == Outcome.TIMEOUT).tolist()
+            self.assertEqual(ended, given_up, kind)
+
     def test_ticks_are_those_of_edges(self) -> None:
         """By widths in ticks, or by edges as with spikes and stalls: as often right."""
         wire = humidity_wire(cave_frames(300), random=np.random.default_rng(2), jitter=3.0)
