@@ -1,18 +1,15 @@
 """Painting one cell of the stack: the low, the rising edge, the high, and the bands."""
 
-from itertools import pairwise
-
 from PySide6.QtCore import QLineF, QPointF, QRectF, Qt
 from PySide6.QtGui import QBrush, QFont, QPainter, QPen
 
 from pivet.decode.humidity import layout
 from pivet.insight.drawn.humidity import BANDS, FrameLayout
-from pivet.insight.drawn.picture import Points
 from pivet.judge.pulses import Pulse
 from pivet.judge.report import Report
 from pivet.judge.verdict import Verdict
 from pivet.sheets.model import Sheet
-from pivet.ui.drawing.painting import LEFT, RIGHT, draw_text, pulse_pen, with_alpha
+from pivet.ui.drawing.painting import LEFT, RIGHT, draw_text, pieces, pulse_pen, with_alpha
 from pivet.ui.drawing.theme import theme
 from pivet.ui.many.shapes import colour_of
 
@@ -46,7 +43,7 @@ def paint_cells(
     font: QFont,
 ) -> None:
     """All whole bits: light, line, marks, numbers."""
-    pieces: dict[Kind, list[QLineF]] = {}
+    lines: dict[Kind, list[QLineF]] = {}
     pairs = [
         (bit, bits[layout.low_column(bit)], bits[layout.high_column(bit)]) for bit in range(count)
     ]
@@ -56,11 +53,11 @@ def paint_cells(
             (low, place.low_line(bit, low.width_us)),
             (high, place.high_line(bit, high.width_us)),
         ):
-            pieces.setdefault((pulse.verdict, pulse.column in lit), []).extend(_pieces(line))
+            lines.setdefault((pulse.verdict, pulse.column in lit), []).extend(pieces(line))
     painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-    for kind in sorted(pieces):
+    for kind in sorted(lines):
         painter.setPen(pulse_pen(*kind))
-        painter.drawLines(pieces[kind])
+        painter.drawLines(lines[kind])
     painter.setRenderHint(QPainter.RenderHint.Antialiasing, False)
     _paint_spikes(painter, place, report, bits)
     bold = QFont(font)
@@ -68,11 +65,6 @@ def paint_cells(
     for bit, low, high in pairs:
         _paint_cut_ends(painter, place, bit, low, high)
         _paint_numbers(painter, place, bit, low, high, lit, font, bold)
-
-
-def _pieces(points: Points) -> list[QLineF]:
-    """A line from point to point; separate ones are painted faster than a joined one."""
-    return [QLineF(*begin, *end) for begin, end in pairwise(points)]
 
 
 def _paint_light(

@@ -1,19 +1,12 @@
 """The places of a 1-Wire transaction as Qt draws them: made once, hundreds are painted at once."""
 
-from itertools import pairwise
-
 from PySide6.QtCore import QLineF, QRectF
 
 from pivet.insight.drawn.onewire import TransactionLayout, band, sample
-from pivet.insight.drawn.picture import Points
 from pivet.judge.onewire.detail import Transaction
 from pivet.sheets.model import Sheet
+from pivet.ui.drawing.painting import pieces
 from pivet.ui.stack.rows import RowsToPaint
-
-
-def pieces(points: Points) -> list[QLineF]:
-    """A line from point to point; separate ones are painted faster than a joined one."""
-    return [QLineF(*begin, *end) for begin, end in pairwise(points)]
 
 
 class Geometry(TransactionLayout):
