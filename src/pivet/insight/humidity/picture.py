@@ -20,7 +20,7 @@ from pivet.judge.report import Report
 from pivet.judge.verdict import Verdict
 from pivet.judge.wording import us
 
-WIDTH, HEIGHT = 760.0, 328.0
+WIDTH, HEIGHT = 760.0, 300.0
 CHIP = 150.0
 LINE = 1.4
 
