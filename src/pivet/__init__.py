@@ -1,3 +1,3 @@
 """Pivet: captures and decodes pulse-timed single-wire sensor signals."""
 
-__version__ = "0.1.0"
+__version__ = "0.2.0"

@@ -357,11 +357,14 @@ class Monkey:
         """An action of the menus, as its shortcut or the menu would trigger it."""
         if any(top.isModal() for top in self._tops()):
             return self._key()
+        menus = self.window.menuBar().findChildren(QMenu)
+        # Older bindings destroy the menu that they give for an action.
+        opening = [menu.menuAction() for menu in menus]
         found = [
             action
-            for menu in self.window.menuBar().findChildren(QMenu)
+            for menu in menus
             for action in menu.actions()
-            if action.isEnabled() and action.menu() is None and not action.isSeparator()
+            if action.isEnabled() and action not in opening and not action.isSeparator()
         ]
         action = self._random.choice(found)
         text = action.text()

@@ -109,6 +109,7 @@ def build(
     @click.group(
         cls=Commands,
         invoke_without_command=True,
+        subcommand_metavar="[COMMAND] [ARGS]...",
         context_settings={"help_option_names": ["-h", "--help"]},
     )
     @click.version_option(__version__, prog_name="pivet")
