@@ -2,6 +2,7 @@
 
 from collections.abc import Iterator
 
+from pivet.insight.drawn.chips import width_words
 from pivet.insight.drawn.picture import Kind, Points
 from pivet.insight.drawn.place import Rect
 from pivet.judge.onewire.detail import Transaction
@@ -9,7 +10,6 @@ from pivet.judge.onewire.pulses import PRESENCE, RESET, WAIT
 from pivet.judge.pulses import Pulse
 from pivet.judge.report import Report
 from pivet.judge.verdict import Verdict
-from pivet.judge.wording import us
 from pivet.sheets.model import Sheet
 from pivet.sheets.onewire import rom_name
 
@@ -89,8 +89,7 @@ class ResetLayout:
         for column, name in NAMES.items():
             pulse = self.pulses.get(column)
             if pulse is not None:
-                bound = "≥ " if pulse.bound else ""
-                yield pulse, f"{name} {bound}{us(pulse.width_us)}", pulse.verdict
+                yield pulse, f"{name} {width_words(pulse)}", pulse.verdict
             elif column != WAIT:
                 yield None, f"no {name}", Verdict.UNSOUND
 

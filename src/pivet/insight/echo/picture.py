@@ -4,6 +4,7 @@ from collections.abc import Iterator
 
 from pivet.decode.echo import EchoExchanges
 from pivet.decode.interface import ABSENT
+from pivet.insight.drawn.chips import chips
 from pivet.insight.drawn.echo import (
     AXIS,
     CHIPS_HEIGHT,
@@ -18,7 +19,6 @@ from pivet.insight.drawn.place import Rect
 from pivet.judge.echo.judged import JudgedShots, echo_window
 from pivet.judge.report import Report
 from pivet.judge.verdict import Verdict
-from pivet.judge.wording import us
 from pivet.readings.units import AS_KEPT
 
 WIDTH, ROWS, CHIP = 760.0, 7, 190.0
@@ -38,7 +38,8 @@ def shots_picture(
     """
     area = Rect(0.0, 0.0, WIDTH, HEIGHT)
     place = ShotsLayout(area, exchanges.flight_ns, index, report.sheet)
-    shapes: list[Shape] = [*_pulses(report), *_axes(place, judged, index)]
+    shapes: list[Shape] = [*chips(report.pulses, 0.0, 16.0, CHIP)]
+    shapes += _axes(place, judged, index)
     for number in place.numbers:
         shapes += _shot(place, exchanges, judged, number, number == index)
     middle = median_us(judged, index)
@@ -46,13 +47,6 @@ def shots_picture(
         x = place.scale.x_of(middle)
         shapes.append(Stroke([(x, place.grid.top), (x, place.grid.bottom)], Kind.AFTER, 1.4))
     return Picture(WIDTH, HEIGHT, tuple(shapes), report.headline)
-
-
-def _pulses(report: Report) -> Iterator[Shape]:
-    for number, pulse in enumerate(report.pulses):
-        text = f"{pulse.window.label} {'≥ ' if pulse.bound else ''}{us(pulse.width_us)}"
-        bold = pulse.verdict is not Verdict.SOUND
-        yield Words(number * CHIP, 16, text, kind_of(pulse.verdict), size=11, bold=bold)
 
 
 def _axes(place: ShotsLayout, judged: JudgedShots, index: int) -> Iterator[Shape]:

@@ -3,6 +3,7 @@
 from collections.abc import Iterator
 
 from pivet.decode.humidity import layout
+from pivet.insight.drawn.chips import chips
 from pivet.insight.drawn.humidity import (
     BANDS,
     BITS_IN_ROW,
@@ -18,7 +19,6 @@ from pivet.insight.drawn.place import Rect
 from pivet.judge.pulses import Pulse
 from pivet.judge.report import Report
 from pivet.judge.verdict import Verdict
-from pivet.judge.wording import us
 
 WIDTH, HEIGHT = 760.0, 300.0
 CHIP = 150.0
@@ -37,7 +37,8 @@ def frame_picture(
     """
     place = FrameLayout(Rect(0.0, 0.0, WIDTH, HEIGHT), report.sheet)
     pulses = bit_pulses(report)
-    shapes: list[Shape] = [*_preamble(report, place)]
+    ahead, line = (one for one in report.pulses if one.window.key in PREAMBLE), place.preamble
+    shapes: list[Shape] = [*chips(ahead, line.left, line.top + 16, CHIP)]
     for key, kind in BANDS:
         shapes += [
             Box(*band, kind)
@@ -57,16 +58,6 @@ def frame_picture(
             at, wave = place.x_of(bit, mark_us), place.waves[bit]
             shapes.append(Stroke([(at, wave.top - 5), (at, wave.bottom + 3)], Kind.MINE, 1.2))
     return Picture(WIDTH, HEIGHT, tuple(shapes), report.headline)
-
-
-def _preamble(report: Report, place: FrameLayout) -> Iterator[Shape]:
-    for number, pulse in enumerate(
-        pulse for pulse in report.pulses if pulse.window.key in PREAMBLE
-    ):
-        text = f"{pulse.window.label} {'≥ ' if pulse.bound else ''}{us(pulse.width_us)}"
-        bold = pulse.verdict is not Verdict.SOUND
-        left = place.preamble.left + number * CHIP
-        yield Words(left, place.preamble.top + 16, text, kind_of(pulse.verdict), size=10, bold=bold)
 
 
 def _labels(report: Report, place: FrameLayout, taken: bytes | None) -> Iterator[Shape]:

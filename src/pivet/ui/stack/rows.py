@@ -9,11 +9,11 @@ from PySide6.QtGui import QColor, QFontMetricsF, QPainter
 from PySide6.QtWidgets import QWidget
 
 from pivet.captures.wire import Wire
+from pivet.insight.drawn.chips import chip_words
 from pivet.insight.drawn.place import Rect
 from pivet.judge.pulses import Pulse
 from pivet.judge.report import Report
 from pivet.judge.verdict import Verdict
-from pivet.judge.wording import us
 from pivet.readings.units import AS_KEPT, UnitChoice
 from pivet.ui.drawing.painting import draw_mark, draw_text, font_of
 from pivet.ui.drawing.theme import theme
@@ -126,10 +126,7 @@ class Chips:
         self._places = []
         colours, font = theme(), font_of(shown.widget, 0.92)
         metrics = QFontMetricsF(font)
-        chips = [
-            (pulse, f"{pulse.window.label} {'≥ ' if pulse.bound else ''}{us(pulse.width_us)}")
-            for pulse in pulses
-        ]
+        chips = [(pulse, chip_words(pulse)) for pulse in pulses]
         widths = [metrics.horizontalAdvance(text) + 22 for _, text in chips]
         spare = line.width - sum(widths)
         gap = min(max(spare / max(len(chips) - 1, 1), 1.0), CHIP_GAP)

@@ -117,7 +117,10 @@ def _paint_light(painter: QPainter, cell: Cell, lit: bool) -> None:
 
 
 def _low(geometry: Geometry, cell: Cell, pulse: Pulse) -> tuple[QLineF, ...]:
-    """The line through one cell; the idle and the fall at its beginning are ground if sound."""
+    """``Cell.low_line`` of a pulse; by what is kept of each cell: hundreds are painted at once.
+
+    The idle and the fall at its beginning are ground if sound.
+    """
     x, top, bottom, right = geometry.ends[cell.slot]
     rise = cell.x_of(pulse.width_us)
     return (
