@@ -29,6 +29,7 @@ from PySide6.QtGui import (
     QPainter,
     QPdfWriter,
     QPyTextObject,
+    QTextBlockFormat,
     QTextCharFormat,
     QTextCursor,
     QTextDocument,
@@ -167,6 +168,10 @@ def _document(html: str) -> QTextDocument:
         form.setProperty(NUMBER, number)
         cursor = QTextCursor(place)
         cursor.insertText(STANDS_FOR, form)
+        # The lines of a text stand apart by a share of their height, which a drawing must not.
+        block = cursor.blockFormat()
+        block.setLineHeight(0, QTextBlockFormat.LineHeightTypes.SingleHeight.value)
+        cursor.setBlockFormat(block)
     return document
 
 

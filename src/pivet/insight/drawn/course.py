@@ -99,6 +99,8 @@ def wave_picture(report: Report, width: float) -> Picture:
 
 def _after_ask(pulses: Sequence[Pulse], first: int, last: int) -> int:
     ask = pulses[0]
+    if last <= ask.end_ns:
+        return first
     return ask.end_ns - (last - ask.end_ns) // 20 if ask.width_ns > (last - first) / 4 else first
 
 

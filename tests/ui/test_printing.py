@@ -1,0 +1,23 @@
+"""A report on paper."""
+
+import re
+import unittest
+
+from pivet.ui.app import make_app
+from pivet.ui.printing import WIDTH, _pdf
+
+PAGE = re.compile(rb"/Type\s*/Page\b")
+DRAWN = '<svg xmlns="http://www.w3.org/2000/svg" width="{0}" height="{1}"></svg>'
+
+
+class Pages(unittest.TestCase):
+    """Where things stand on them."""
+
+    def test_drawings_take_no_more_room_than_they_need(self) -> None:
+        """However far the lines of the text stand apart; wide ones are made smaller."""
+        make_app()
+        style = "<style>body { line-height: 1.5; }</style>"
+        for width, height in ((340, 165), (2 * WIDTH, 330)):
+            for number, pages in ((5, 1), (9, 2)):
+                html = f"{style}<body>{DRAWN.format(width, height) * number}</body>"
+                self.assertEqual(pages, len(PAGE.findall(_pdf(html))), (width, number))
