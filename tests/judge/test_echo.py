@@ -12,9 +12,9 @@ from pivet.captures.decoding import decode_lines
 from pivet.captures.wire import Wire, make_wire
 from pivet.errors import InputError
 from pivet.families import FAMILIES
+from pivet.judge.echo.detail import Measurement
 from pivet.judge.echo.notices import HEADLINES
 from pivet.judge.echo.pulses import ECHO, TRIGGER
-from pivet.judge.echo.report import Measurement
 from pivet.judge.echo.shots import compare
 from pivet.judge.report import Report
 from pivet.judge.verdict import Verdict

@@ -137,7 +137,7 @@ class Course(PivetTest):
         ask(host, TWO, 0.8)
         report = judged(host).report(3)
         self.assertEqual((11.0, code_text(TWO)), (report.readings[0].value, report.readings[0].rom))
-        self.assertIn("converted 80", report.readings[0].about)
+        self.assertIn("converted 80", report.readings[0].told())
 
     def test_read_too_early_and_polled(self) -> None:
         """Too early is refused; polled until done is not, however soon."""

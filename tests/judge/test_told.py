@@ -5,6 +5,7 @@ Beside them what bytes that were copied from elsewhere could mean.
 
 import enum
 from collections.abc import Iterator, Mapping
+from functools import partial
 
 import numpy as np
 
@@ -47,7 +48,7 @@ def plain(value: object) -> str:
     """A value as text, the same on every machine."""
     if isinstance(value, Sheet | Window):
         return getattr(value, "id", "") or getattr(value, "key", "")
-    if isinstance(value, Later):
+    if isinstance(value, Later | partial):
         return plain(value())
     if isinstance(value, enum.Enum):
         return value.name
@@ -57,14 +58,18 @@ def plain(value: object) -> str:
         return f"array{value.shape}"
     names = getattr(value, "__struct_fields__", getattr(value, "__slots__", None))
     if names and not isinstance(value, str):
-        rows = ((name, getattr(value, name)) for name in names)
-        return f"{type(value).__name__}({', '.join(f'{n}={plain(v)}' for n, v in rows)})"
+        rows = (f"{_shown(name)}={plain(getattr(value, name))}" for name in names)
+        return f"{type(value).__name__}({', '.join(rows)})"
     if isinstance(value, Mapping):
         return "{" + ", ".join(f"{plain(k)}: {plain(v)}" for k, v in value.items()) + "}"
     if isinstance(value, list | tuple):
         more = f" and {len(value) - MOST} more" if len(value) > MOST else ""
         return f"[{', '.join(map(plain, value[:MOST]))}{more}]"
     return str(value)
+
+
+def _shown(name: str) -> str:
+    return name.removeprefix("make_")
 
 
 def told(report: Report) -> Iterator[str]:

@@ -200,7 +200,8 @@ def value_text(value: Value) -> str:
     Args:
         value: read from an exchange.
     """
-    about = f" ({value.told()})" if value.about else ""
+    told = value.told()
+    about = f" ({told})" if told else ""
     return f"{value.text} {value.unit}{about}"
 
 

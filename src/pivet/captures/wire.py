@@ -40,6 +40,7 @@ class Wire:
         choices: what the person chose.
         first: number of its first exchange, where this is a part of something longer.
         title: what the person calls it; empty for the names of its lines.
+        name: names of the lines, as ``--wire`` takes them.
     """
 
     lines: tuple[Line, ...]
@@ -52,12 +53,11 @@ class Wire:
     choices: WireChoices = field(repr=False)
     first: int = 0
     title: str = ""
+    name: str = field(init=False)
 
-    @property
-    def name(self) -> str:
-        """Names of the lines, as ``--wire`` takes them."""
-        lines = self.lines
-        return lines[0].name if len(lines) == 1 else ",".join(line.name for line in lines)
+    def __post_init__(self) -> None:
+        # Kept, since every report asks for it.
+        object.__setattr__(self, "name", ",".join(line.name for line in self.lines))
 
     @property
     def label(self) -> str:

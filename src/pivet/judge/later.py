@@ -16,15 +16,14 @@ class Later(Generic[T]):
 
     __slots__ = ("_made", "_make", "_parts")
 
-    _made: T
-
     def __init__(self, make: Callable[..., T], *parts: object) -> None:
-        self._make, self._parts = make, parts
+        self._make: Callable[..., T] | None = make
+        self._parts = parts
 
     def __call__(self) -> T:
         """What the function gave."""
-        try:
-            made: T = self._made
-        except AttributeError:  # not made yet
-            made = self._made = self._make(*self._parts)
-        return made
+        make = self._make  # another thread may be at it as well
+        if make is not None:
+            self._made = make(*self._parts)
+            self._make = None
+        return self._made

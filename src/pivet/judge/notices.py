@@ -2,7 +2,7 @@
 
 from collections.abc import Iterable, Mapping, Sequence
 from enum import IntFlag
-from functools import cache
+from functools import cache, cached_property
 from typing import Any
 
 import numpy as np
@@ -17,12 +17,12 @@ Flags = npt.NDArray[np.int64]
 class NoticeBit(IntFlag):
     """Base of each family's notices."""
 
-    @property
+    @cached_property
     def code(self) -> str:
         """Its name in JSON and in ui/help/findings.md."""
-        return _code(str(self._name_))
+        return str(self._name_).lower().replace("_", "-")
 
-    @property
+    @cached_property
     def weight(self) -> Verdict:
         """The verdict that this notice alone calls for.
 
@@ -40,11 +40,6 @@ class NoticeBit(IntFlag):
     def told(cls) -> "Sequence[NoticeBit]":
         """All of them, causes before their symptoms: the order in which they are told."""
         return _TOLD[cls]
-
-
-@cache
-def _code(name: str) -> str:
-    return name.lower().replace("_", "-")
 
 
 _EXPLAINS: dict[type[NoticeBit], Mapping[NoticeBit, int]] = {}

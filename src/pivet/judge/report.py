@@ -1,7 +1,7 @@
 """All that is known of one exchange of any family, as an object: made when somebody looks."""
 
-import threading
-from collections.abc import Callable, Mapping, Sequence
+from collections.abc import Callable, Mapping
+from functools import partial
 from typing import Any, NamedTuple, Protocol
 
 import msgspec
@@ -10,10 +10,27 @@ import numpy.typing as npt
 
 from pivet.decode.interface import ABSENT
 from pivet.judge.finding import Finding
+from pivet.judge.neighbours import AT_ONCE, Neighbours
 from pivet.judge.pulses import Pulse
 from pivet.judge.verdict import VERDICTS, Verdict
 from pivet.readings.units import AS_KEPT, Amount, UnitChoice
 from pivet.sheets.model import Sheet, Window
+
+More = tuple[str, tuple[Amount, ...]]
+"""What else is to be known of a value, with a place ``{}`` for each amount."""
+
+
+def said(words: str, *amounts: Amount) -> More:
+    """What else is to be known of a value.
+
+    Args:
+        words: a few, with a place ``{}`` for each amount.
+        *amounts: that are written in the unit that is chosen.
+    """
+    return words, amounts
+
+
+NOTHING_MORE: Callable[[], More] = partial(said, "")
 
 
 class Value(msgspec.Struct, frozen=True):
@@ -23,13 +40,11 @@ class Value(msgspec.Struct, frozen=True):
         quantity, value, unit: what was measured.
         text: the value with as many decimals as the sensor has.
         reason: why it is refused; empty for a reading.
-        about: what else is to be known of it, in a few words; may be empty.  With ``amounts`` a
-            place ``{}`` stands for each; see ``told``.
         rom: code of the 1-Wire device, in kernel form; empty for other families.
         flight_us: time of flight of an echo, µs.
         derived: made from another reading of the exchange.
-        amounts: values in ``about``, in their order.
         doubt: probability that it is wrong, of one that is refused for it.
+        make_about: gives what else is to be known of it; called when somebody reads it.
     """
 
     quantity: str
@@ -37,22 +52,20 @@ class Value(msgspec.Struct, frozen=True):
     unit: str
     text: str
     reason: str = ""
-    about: str = ""
     rom: str = ""
     flight_us: float | None = None
     derived: bool = False
-    amounts: tuple[Amount, ...] = ()
     doubt: float | None = None
+    make_about: Callable[[], More] = NOTHING_MORE
 
     def told(self, units: UnitChoice = AS_KEPT) -> str:
-        """What else is to be known of it, in the units that were chosen.
+        """What else is to be known of it, in the units that were chosen; may be empty.
 
         Args:
             units: the units in which values are shown.
         """
-        if not self.amounts:
-            return self.about
-        return self.about.format(*(units.words(*amount) for amount in self.amounts))
+        about, amounts = self.make_about()
+        return about.format(*(units.words(*amount) for amount in amounts)) if amounts else about
 
 
 WORDS = {
@@ -68,20 +81,26 @@ class Check(msgspec.Struct, frozen=True):
         kind: name of the arithmetic; "none" where a family has no check.
         ok: whether it holds; None when there was nothing to check.
         sent, computed: the check values.
-        says: the arithmetic written out, or why there is none.
+        make_says: gives the arithmetic written out, or why there is none; called when somebody
+            reads it.
     """
 
     kind: str
     ok: bool | None
     sent: int | None = None
     computed: int | None = None
-    says: str = ""
+    make_says: Callable[[], str] = str
 
     @property
     def word(self) -> str:
         """How it stands, in two words."""
         holds, wrong, nothing = WORDS.get(self.kind, ("", "", ""))
         return nothing if self.ok is None else holds if self.ok else wrong
+
+    @property
+    def says(self) -> str:
+        """The arithmetic written out, or why there is none."""
+        return self.make_says()
 
 
 class WindowUse(NamedTuple):
@@ -126,84 +145,71 @@ class Classes(Protocol):
         ...
 
 
+class WithWindows(Protocol):
+    """Judged exchanges, with their pulse lengths by window of the sheet."""
+
+    @property
+    def sheet(self) -> Sheet:
+        """Against which they were judged."""
+        ...
+
+    @property
+    def classes(self) -> Classes:
+        """Pulse lengths."""
+        ...
+
+    @property
+    def window_verdict(self) -> npt.NDArray[np.uint8]:
+        """``Verdict`` of each window, uint8 (k, n)."""
+        ...
+
+
 WindowRow = tuple[Window, int, int, float, float, float]
 """A window's pulses in an exchange: it, number of the verdict, how many, shortest, longest, and
 distance to the nearest limit, µs."""
 
-Table = tuple[
-    tuple[Window, ...],
-    list[list[int]],
-    list[list[int]],
-    list[list[float]],
-    list[list[float]],
-    list[Any],
-]
-
-AT_ONCE = 256
-"""Exchanges whose windows are worked out together: whoever looks at one soon looks at the next."""
-
-
-class _Kept(threading.local):
-    """The windows of some exchanges that were looked at last, in this thread."""
-
-    first: int = -1
-    verdicts: object = None
-    windows: tuple[Window, ...] = ()
-    table: Table = ((), [], [], [], [], [])
-
-
-_kept = _Kept()
+_windows: Neighbours[list[WindowRow]] = Neighbours()
 
 
 def window_rows(
-    windows: tuple[Window, ...],
-    classes: Classes,
-    verdicts: npt.NDArray[np.uint8],
+    judged: WithWindows,
     index: int,
+    windows_of: Callable[..., tuple[Window, ...]],
+    *speed: float,
     at_once: int = AT_ONCE,
 ) -> list[WindowRow]:
     """How the pulses of each window were in an exchange; those without pulses are left out.
 
     Args:
-        windows: the windows, in the order of the rows of ``classes`` and ``verdicts``.
-        classes: pulse lengths.
-        verdicts: ``Verdict`` of each window, uint8 (k, n).
+        judged: pulse lengths, and how they stand to their windows.
         index: number of the exchange.
+        windows_of: gives the windows of a sheet, in the order of the rows of ``judged``; is
+            called with the sheet and ``speed``.
+        *speed: of sound, m/s, where a window hangs on it.
         at_once: how many neighbours have the same windows.
     """
-    first = index - index % at_once
-    kept, at = _kept, index - first
-    if not (kept.first == first and kept.verdicts is verdicts and kept.windows == windows):
-        kept.table = _window_table(windows, classes, verdicts, first, first + at_once)
-        kept.first, kept.verdicts, kept.windows = first, verdicts, windows
-    present, verdict, number, least, most, margin = kept.table
-    rows = zip(present, verdict[at], number[at], least[at], most[at], margin[at], strict=True)
-    return [row for row in rows if row[3] >= 0]
+    return _windows.row(index, _rows_of_windows, judged, windows_of, *speed, at_once=at_once)
 
 
-def _window_table(
-    windows: Sequence[Window],
-    classes: Classes,
-    verdicts: npt.NDArray[np.uint8],
-    first: int,
-    last: int,
-) -> Table:
-    """Those that any exchange has pulses of; verdict, count, shortest, longest and margin.
-
-    An exchange a row, -1 µs for no pulse.
-    """
-    least_ns, most_ns = classes.least_ns[:, first:last], classes.most_ns[:, first:last]
+def _rows_of_windows(judged: WithWindows, windows_of: Any, *more: Any) -> list[list[WindowRow]]:
+    """The rows of some exchanges; only the windows that any of them has pulses of are worked at."""
+    *speed, first, last = more
+    windows = windows_of(judged.sheet, *speed)
+    least_ns = judged.classes.least_ns[:, first:last]
     there = (least_ns != ABSENT).any(axis=1)
-    present = tuple(windows[at] for at in np.flatnonzero(there).tolist())
+    present = [windows[at] for at in np.flatnonzero(there).tolist()]
     low = np.array([window.min_us for window in present])[:, None]
-    limits = (np.inf if window.max_us is None else window.max_us for window in present)
-    top = np.array(list(limits))[:, None]
-    least, most = least_ns[there] / 1000, most_ns[there] / 1000
+    limits = [np.inf if window.max_us is None else window.max_us for window in present]
+    top = np.array(limits)[:, None]
+    least, most = least_ns[there] / 1000, judged.classes.most_ns[there, first:last] / 1000
     margin = np.round(np.minimum(least - low, top - most), 3)
     least[least_ns[there] == ABSENT] = -1.0
-    counts = classes.counts_of(first, last)[there]
-    found = (verdicts[there, first:last], counts, least, most, margin)
-    return (present, *(column.T.tolist() for column in found))
+    counts = judged.classes.counts_of(first, last)[there]
+    columns = (judged.window_verdict[there, first:last], counts, least, most, margin)
+    return [
+        [row for row in zip(present, *each, strict=True) if row[3] >= 0]
+        for each in zip(*(column.T.tolist() for column in columns), strict=True)
+    ]
 
 
 class Stretch(msgspec.Struct, frozen=True):

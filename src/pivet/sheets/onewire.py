@@ -6,6 +6,7 @@ Source: the 1-Wire standard and the data sheets of the thermometer families.
 from collections.abc import Mapping
 from dataclasses import dataclass
 from enum import IntEnum
+from functools import lru_cache
 
 RESOLUTIONS = (9, 10, 11, 12)
 CONVERSION_US = {9: 93_750.0, 10: 187_500.0, 11: 375_000.0, 12: 750_000.0}
@@ -209,6 +210,7 @@ def function_name(command: int) -> str:
     return _FUNCTION_NAMES.get(command, "function of another family")
 
 
+@lru_cache(maxsize=4096)
 def code_text(code: int) -> str:
     """A ROM code as the Linux kernel writes it: family, dash, serial most significant first.
 

@@ -1,5 +1,7 @@
 """What can be noticed about an echo measurement, as bits and as codes."""
 
+from functools import cached_property
+
 from pivet.judge.notices import NoticeBit, order, weigh
 from pivet.judge.verdict import Verdict
 
@@ -32,7 +34,7 @@ class Notice(NoticeBit):
     SWAPPED = 1 << 22
     STUCK_HIGH = 1 << 23
 
-    @property
+    @cached_property
     def weight(self) -> Verdict:
         """The verdict that this notice alone calls for."""
         return WEIGHTS[self]

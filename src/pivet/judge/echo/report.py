@@ -2,31 +2,32 @@
 
 from functools import partial
 
-import msgspec
-
 from pivet.decode.echo import EchoExchanges
-from pivet.decode.interface import ABSENT
 from pivet.judge.case import findings_of
+from pivet.judge.echo.detail import Measurement, measurement_of
 from pivet.judge.echo.judged import JudgedShots, windows_at
 from pivet.judge.echo.notices import HEADLINES, Notice
 from pivet.judge.echo.pulses import ECHO, TRIGGER, pulses_of
 from pivet.judge.echo.tell import TELLERS, Case
 from pivet.judge.later import Later
+from pivet.judge.neighbours import AT_ONCE
 from pivet.judge.pulses import Pulse
 from pivet.judge.report import (
-    AT_ONCE,
+    NOTHING_MORE,
     Check,
+    More,
     Report,
     Stretch,
     Value,
     WindowRow,
     as_float,
     headline_of,
+    said,
     stretch,
     window_rows,
 )
 from pivet.judge.verdict import VERDICTS
-from pivet.readings.sound import FIXED_SPEED, Vessel
+from pivet.readings.sound import Vessel
 from pivet.readings.units import Amount
 
 SOUND = "Sound: the echo came and every pulse is inside"
@@ -41,30 +42,6 @@ REFUSALS = (
 )
 
 
-class Measurement(msgspec.Struct, frozen=True):
-    """What only an echo measurement has.
-
-    Attributes:
-        flight_us: length of the echo, µs; None without one.
-        distance_m: None without an echo.
-        air_c, speed: air temperature and speed of sound used, °C and m/s.
-        air_from: where the temperature comes from.
-        fixed_m: what a fixed 340 m/s would say, m.
-        median_m, spread_m: over the last shots; None unless this one may be given.
-        over: how many shots at most.
-    """
-
-    flight_us: float | None
-    distance_m: float | None
-    air_c: float
-    speed: float
-    air_from: str
-    fixed_m: float | None
-    median_m: float | None
-    spread_m: float | None
-    over: int
-
-
 def report(exchanges: EchoExchanges, judged: JudgedShots, index: int, wire: str) -> Report:
     """Everything about measurement ``index``.
 
@@ -75,11 +52,12 @@ def report(exchanges: EchoExchanges, judged: JudgedShots, index: int, wire: str)
         wire: its name, for people.
     """
     make_pulses = Later(pulses_of, exchanges, judged, index)
-    detail = _measurement(exchanges, judged, index)
-    case = Case(exchanges, judged, index, make_pulses)
+    detail = measurement_of(exchanges, judged, index)
+    case = Case(exchanges, judged, index, make_pulses, detail)
     findings = findings_of(case, TELLERS)
     verdict = VERDICTS[judged.verdict[index]]
     values = _values(case, detail)
+    given = bool(judged.given[index])
     return Report(
         number=index,
         wire=wire,
@@ -89,37 +67,22 @@ def report(exchanges: EchoExchanges, judged: JudgedShots, index: int, wire: str)
         verdict=verdict,
         headline=headline_of(verdict, findings, HEADLINES, SOUND),
         data=b"",
-        check=Check("none", None, says=sound_words(detail)),
-        readings=tuple(value for value in values if not value.reason),
-        refused=tuple(value for value in values if value.reason),
+        check=Check("none", None, make_says=partial(sound_words, detail)),
+        readings=values if given else (),
+        refused=() if given else values,
         gap="" if values else "No reading: no echo came.",
         findings=findings,
         detail=detail,
         make_pulses=make_pulses,
-        make_windows=Later(_windows, judged, detail.speed, index),
+        make_windows=partial(_windows, judged, detail.speed, index),
         make_stretches=partial(_stretches, values),
-        facts=_facts(detail),
+        facts=detail.facts,
     )
 
 
 def _windows(judged: JudgedShots, speed: float, index: int) -> list[WindowRow]:
-    windows = windows_at(judged.sheet, speed)
     at_once = AT_ONCE if judged.air.values.size == 1 else 1  # the echo's hangs on the air
-    return window_rows(windows, judged.classes, judged.window_verdict, index, at_once)
-
-
-def _facts(detail: Measurement) -> dict[str, object]:
-    return {
-        "flight_us": _rounded(detail.flight_us, 3),
-        "air_c": round(detail.air_c, 4),
-        "speed_m_s": round(detail.speed, 3),
-        "median_m": _rounded(detail.median_m, 6),
-        "spread_m": _rounded(detail.spread_m, 6),
-    }
-
-
-def _rounded(value: float | None, places: int) -> float | None:
-    return None if value is None else round(value, places)
+    return window_rows(judged, index, windows_at, speed, at_once=at_once)
 
 
 def sound_words(detail: Measurement) -> str:
@@ -134,49 +97,34 @@ def sound_words(detail: Measurement) -> str:
     return f"{detail.flight_us:.1f} µs × {air} / 2 = {detail.distance_m:.3f} m"
 
 
-def _measurement(exchanges: EchoExchanges, judged: JudgedShots, index: int) -> Measurement:
-    flight = int(exchanges.flight_ns[index])
-    there = flight != ABSENT
-    shot = int(judged.shot_of[index])
-    return Measurement(
-        flight_us=flight / 1000 if there else None,
-        distance_m=float(judged.distance[index]) if there else None,
-        air_c=float(judged.air_c[index]),
-        speed=float(judged.speed[index]),
-        air_from=judged.air.label,
-        fixed_m=flight * FIXED_SPEED / 2e9 if there else None,
-        median_m=float(judged.shots.median[shot]) if shot >= 0 else None,
-        spread_m=float(judged.shots.spread[shot]) if shot >= 0 else None,
-        over=judged.shots.over,
-    )
-
-
 def _values(case: Case, detail: Measurement) -> tuple[Value, ...]:
     """The distance, and the level that follows from it."""
     if detail.distance_m is None:
         return ()
-    distance, flight = detail.distance_m, detail.flight_us
-    text = f"{distance:.3f}"
-    judged = case.judged
-    if not judged.given[case.index]:
-        reason = case.first_words(REFUSALS, HEADLINES, "")
-        value = Value("distance", as_float(distance), "m", text, reason, flight_us=flight)
-        return (value,)
-    about = f"flight {flight:.1f} µs"
-    amounts: tuple[Amount, ...] = ()
-    if detail.median_m is not None and detail.spread_m is not None:
-        about += f"; median of {detail.over}: {{}}, spread {{}}"
-        amounts = (
-            Amount("distance", detail.median_m, 3),
-            Amount("distance", detail.spread_m, 3),
-        )
+    distance, judged = detail.distance_m, case.judged
+    given = bool(judged.given[case.index])
     value = Value(
-        "distance", as_float(distance), "m", text, "", about, flight_us=flight, amounts=amounts
+        "distance",
+        as_float(distance),
+        "m",
+        f"{distance:.3f}",
+        "" if given else case.first_words(REFUSALS, HEADLINES, ""),
+        flight_us=detail.flight_us,
+        make_about=partial(_about, detail) if given else NOTHING_MORE,
     )
-    if judged.vessel is None:
+    if judged.vessel is None or not given:
         return (value,)
     steady = distance if detail.median_m is None else detail.median_m
     return (value, *_levels(judged.vessel, steady))
+
+
+def _about(detail: Measurement) -> More:
+    """Flight, and how the last shots were."""
+    about = f"flight {detail.flight_us:.1f} µs"
+    if detail.median_m is None or detail.spread_m is None:
+        return said(about)
+    amounts = (Amount("distance", metres, 3) for metres in (detail.median_m, detail.spread_m))
+    return said(f"{about}; median of {detail.over}: {{}}, spread {{}}", *amounts)
 
 
 def _levels(vessel: Vessel, distance: float) -> tuple[Value, ...]:
@@ -195,10 +143,8 @@ def _levels(vessel: Vessel, distance: float) -> tuple[Value, ...]:
             as_float(value),
             unit,
             f"{value:.{places}f}",
-            "",
-            words,
             derived=True,
-            amounts=amounts,
+            make_about=partial(said, words, *amounts),
         )
         for quantity, value, unit, places, words, amounts in rows
     )

@@ -5,6 +5,7 @@ from functools import lru_cache
 
 from pivet.decode.echo import EchoExchanges, layout
 from pivet.judge.case import Case as AnyCase
+from pivet.judge.echo.detail import Measurement
 from pivet.judge.echo.judged import JudgedShots, rule_of
 from pivet.judge.echo.notices import TOLD, Notice
 from pivet.judge.echo.pulses import ECHO, TRIGGER, WAIT
@@ -22,6 +23,8 @@ from pivet.readings.sound import FIXED_SPEED
 
 class Case(AnyCase[EchoExchanges, JudgedShots], frozen=True, eq=False):
     """One measurement, as the sentences need it."""
+
+    detail: Measurement
 
     @property
     def distance_m(self) -> float:
@@ -248,12 +251,10 @@ def _jumped(case: Case) -> Iterator[Finding]:
 
 
 def _fixed_speed(case: Case) -> Iterator[Finding]:
-    speed = float(case.judged.speed[case.index])
-    fixed = case.distance_m * FIXED_SPEED / speed
-    before, behind = _fixed_words(speed)
+    before, behind = _fixed_words(case.detail.speed)
     yield case.finding(
         Notice.FIXED_SPEED,
-        f"{before}{fixed:.3f}{behind}",
+        f"{before}{case.detail.fixed_m:.3f}{behind}",
         "Take the air temperature into account.",
         case.rise_ns,
         ECHO,
@@ -273,7 +274,7 @@ def _fixed_words(speed: float) -> tuple[str, str]:
 def _air_assumed(case: Case) -> Iterator[Finding]:
     yield case.finding(
         Notice.AIR_ASSUMED,
-        f"No air temperature is known: {case.judged.air_c[case.index]:g} °C is assumed.",
+        f"No air temperature is known: {case.detail.air_c:g} °C is assumed.",
         "Give one, or choose a thermometer of this bench.",
     )
 

@@ -1,5 +1,7 @@
 """What can be noticed about a humidity exchange, as bits and as codes."""
 
+from functools import cached_property
+
 from pivet.judge.notices import NoticeBit, order, weigh
 from pivet.judge.verdict import Verdict
 
@@ -36,7 +38,7 @@ class Notice(NoticeBit):
     OTHER_SIGN = 1 << 26
     SCATTER = 1 << 27
 
-    @property
+    @cached_property
     def weight(self) -> Verdict:
         """The verdict that this notice alone calls for."""
         return WEIGHTS[self]

@@ -20,7 +20,6 @@ from pivet.judge.report import (
     Report,
     Stretch,
     Value,
-    WindowRow,
     as_float,
     headline_of,
     stretch,
@@ -28,13 +27,15 @@ from pivet.judge.report import (
 )
 from pivet.judge.verdict import VERDICTS
 from pivet.readings.values import shown
+from pivet.sheets.model import Sheet, Window
 
 SOUND = "Sound: the sum holds and every pulse is inside"
+NO_SUM = "No sum to check: the frame is not whole."
 BITS_IN_BYTE = 8
 
 
 IN_ORDER = itemgetter(*KEYS)
-"""The windows of a sheet, in the order of the rows of the classes."""
+"""Of what a sheet has by window, in the order of the rows of the classes."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -42,6 +43,11 @@ class Frame:
     """What only a humidity exchange has: how many whole bits came."""
 
     bit_count: int
+
+
+def _windows(sheet: Sheet) -> tuple[Window, ...]:
+    windows: tuple[Window, ...] = IN_ORDER(sheet.windows)
+    return windows
 
 
 REFUSALS = (
@@ -89,14 +95,9 @@ def report(exchanges: HumidityExchanges, judged: JudgedFrames, index: int, wire:
         findings=findings,
         detail=Frame(bits),
         make_pulses=make_pulses,
-        make_windows=Later(_windows, judged, index),
+        make_windows=partial(window_rows, judged, index, _windows),
         make_stretches=partial(_stretches, judged, values),
     )
-
-
-def _windows(judged: JudgedFrames, index: int) -> list[WindowRow]:
-    windows = IN_ORDER(judged.sheet.windows)
-    return window_rows(windows, judged.classes, judged.window_verdict, index)
 
 
 def _refusal(case: Case) -> str:
@@ -107,12 +108,22 @@ def _refusal(case: Case) -> str:
 
 def _check(judged: JudgedFrames, index: int, data: bytes) -> Check:
     if len(data) < layout.BYTES:
-        return Check("sum8", None, says="No sum to check: the frame is not whole.")
+        return Check("sum8", None, make_says=partial(str, NO_SUM))
     return sum_check(data)
 
 
 @lru_cache(maxsize=4096)
 def sum_check(data: bytes) -> Check:
+    """The sum of five bytes.
+
+    Args:
+        data: bytes, in the order on the wire.
+    """
+    computed, sent = sum(data[:4]) & 0xFF, data[4]
+    return Check("sum8", computed == sent, sent, computed, partial(sum_words, data))
+
+
+def sum_words(data: bytes) -> str:
     """The sum of five bytes, written out as a person would do it.
 
     Args:
@@ -120,11 +131,9 @@ def sum_check(data: bytes) -> Check:
     """
     payload, sent = data[:4], data[4]
     total = sum(payload)
-    computed = total & 0xFF
     terms = " + ".join(f"{byte:02x}" for byte in payload)
-    carried = f" → {computed:02x}" if total > 0xFF else ""
-    says = f"{terms} = {total:02x}{carried}, sent {sent:02x}"
-    return Check("sum8", computed == sent, sent, computed, says)
+    carried = f" → {total & 0xFF:02x}" if total > 0xFF else ""
+    return f"{terms} = {total:02x}{carried}, sent {sent:02x}"
 
 
 def _values(judged: JudgedFrames, index: int, received: int, reason: str) -> tuple[Value, ...]:

@@ -9,6 +9,7 @@ from pivet.decode.checks import crc8_of
 from pivet.decode.interface import ABSENT
 from pivet.decode.onewire import OneWireExchanges, Speaker
 from pivet.judge.later import Later
+from pivet.judge.neighbours import Neighbours
 from pivet.judge.onewire.judged import JudgedTransactions
 from pivet.readings.thermometer import Scratchpad, byte_words, explain
 from pivet.sheets.onewire import (
@@ -149,13 +150,13 @@ def transaction_of(
         index: number of the transaction.
         names: the person's names, by code in kernel form.
     """
-    command, function = int(exchanges.command[index]), int(exchanges.function[index])
+    presence, fast, turns_fast, command, function = _heads.row(index, _head_rows, exchanges)
     rom = rom_of(exchanges, judged, index)
     found = tuple(code_text(code) for code in judged.course.found.get(index, ()))
     return Transaction(
-        presence=bool(exchanges.presence_ns[index] != ABSENT),
-        fast=bool(exchanges.fast[index]),
-        turns_fast=bool(exchanges.turns_fast[index]),
+        presence=presence,
+        fast=fast,
+        turns_fast=turns_fast,
         command=command if command >= 0 else None,
         function=function if function >= 0 else None,
         rom=rom,
@@ -167,6 +168,23 @@ def transaction_of(
     )
 
 
+_Head = tuple[bool, bool, bool, int, int]
+_heads: Neighbours[_Head] = Neighbours()
+
+
+def _head_rows(exchanges: OneWireExchanges, first: int, last: int) -> list[_Head]:
+    """Presence, fast, fast later, and the two commands, as numbers of Python."""
+    part = slice(first, last)
+    columns = (
+        exchanges.presence_ns[part] != ABSENT,
+        exchanges.fast[part],
+        exchanges.turns_fast[part],
+        exchanges.command[part],
+        exchanges.function[part],
+    )
+    return list(zip(*(column.tolist() for column in columns), strict=True))
+
+
 def rom_of(exchanges: OneWireExchanges, judged: JudgedTransactions, index: int) -> str | None:
     """Code of the device that a transaction means, in kernel form.
 
@@ -175,11 +193,24 @@ def rom_of(exchanges: OneWireExchanges, judged: JudgedTransactions, index: int) 
         judged: what the judge says of them, as columns.
         index: of the exchange, from 0.
     """
-    if exchanges.has_rom[index]:
-        return code_text(int(exchanges.rom[index])) if judged.rom_holds[index] else None
-    device = int(judged.course.device[index])
-    resumed = exchanges.command[index] == Rom.RESUME and device >= 0
-    return code_text(judged.course.codes[device]) if resumed else None
+    return _roms.row(index, _rom_rows, exchanges, judged)
+
+
+_roms: Neighbours[str | None] = Neighbours()
+
+
+def _rom_rows(
+    exchanges: OneWireExchanges, judged: JudgedTransactions, first: int, last: int
+) -> list[str | None]:
+    part = slice(first, last)
+    own, device = exchanges.has_rom[part], judged.course.device[part]
+    named = (own & judged.rom_holds[part]).tolist()
+    resumed = (~own & (exchanges.command[part] == Rom.RESUME) & (device >= 0)).tolist()
+    codes, rows = exchanges.rom[part].tolist(), zip(named, resumed, device.tolist(), strict=True)
+    return [
+        code_text(codes[at]) if holds else code_text(judged.course.codes[device]) if again else None
+        for at, (holds, again, device) in enumerate(rows)
+    ]
 
 
 def _bits(exchanges: OneWireExchanges, index: int) -> np.ndarray:
@@ -277,7 +308,7 @@ def _rows(
     reader = _Reader(exchanges, index)
     reader.byte(0, "ROM", rom_name(command) if command >= 0 else "")
     if command in (*MATCHES, Rom.READ):
-        _rom_rows(reader, exchanges, judged, index)
+        _rom_bytes(reader, exchanges, judged, index)
     elif command in SEARCHES:
         reader.at = min(8 + 3 * ROM_BITS, reader.at + reader.left)
     function = int(exchanges.function[index])
@@ -301,7 +332,7 @@ def _rows(
     return tuple(reader.rows)
 
 
-def _rom_rows(
+def _rom_bytes(
     reader: _Reader, exchanges: OneWireExchanges, judged: JudgedTransactions, index: int
 ) -> None:
     whole = bool(exchanges.has_rom[index])

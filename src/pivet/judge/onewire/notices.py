@@ -1,5 +1,7 @@
 """What can be noticed about a 1-Wire transaction, as bits and as codes."""
 
+from functools import cached_property
+
 from pivet.judge.notices import NoticeBit, order, weigh
 from pivet.judge.verdict import Verdict
 
@@ -43,7 +45,7 @@ class Notice(NoticeBit):
     REFLECTIONS = 1 << 33
     SPLIT_SLOTS = 1 << 34
 
-    @property
+    @cached_property
     def weight(self) -> Verdict:
         """The verdict that this notice alone calls for."""
         return WEIGHTS[self]

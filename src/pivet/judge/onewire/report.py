@@ -21,18 +21,20 @@ from pivet.judge.onewire.pulses import PRESENCE, RESET, pulses_of
 from pivet.judge.pulses import Pulse
 from pivet.judge.report import (
     Check,
+    More,
     Report,
     Stretch,
     Value,
-    WindowRow,
     as_float,
     headline_of,
+    said,
     stretch,
     window_rows,
 )
 from pivet.judge.verdict import VERDICTS
 from pivet.judge.wording import count, us
 from pivet.readings.thermometer import text_of
+from pivet.sheets.model import Sheet, Window
 from pivet.sheets.onewire import (
     POLLED,
     ROM_BITS,
@@ -44,8 +46,16 @@ from pivet.sheets.onewire import (
     rom_name,
 )
 
+NO_CRC = "No CRC to check: no whole code or scratchpad."
+
 IN_ORDER = itemgetter(*KEYS)
-"""The windows of a sheet, in the order of the rows of the classes."""
+"""Of what a sheet has by window, in the order of the rows of the classes."""
+
+
+def _windows(sheet: Sheet) -> tuple[Window, ...]:
+    windows: tuple[Window, ...] = IN_ORDER(sheet.windows)
+    return windows
+
 
 REFUSALS = (
     Notice.ALL_ONES,
@@ -83,6 +93,7 @@ def report(
     pad = judged.pad_of(index)
     values = () if pad is None else _values(case, pad)
     gap = _gap(judged, pad, detail)
+    given = pad is not None and bool(judged.given[pad])
     return Report(
         number=index,
         wire=wire,
@@ -93,24 +104,19 @@ def report(
         headline=headline_of(verdict, findings, HEADLINES, f"Sound: {done_words(detail)}"),
         data=data_of(exchanges, index),
         check=_check(exchanges, judged, index, pad),
-        readings=tuple(value for value in values if not value.reason),
-        refused=tuple(value for value in values if value.reason),
+        readings=values if given else (),
+        refused=() if given else values,
         gap=gap,
         findings=findings,
         detail=detail,
         make_pulses=make_pulses,
-        make_windows=Later(_windows, judged, index),
+        make_windows=partial(window_rows, judged, index, _windows),
         make_stretches=partial(_stretches, detail),
         due=bool(values or gap or not detail.presence),
         device=detail.rom or "",
         role=detail.role,
         facts=_facts(detail),
     )
-
-
-def _windows(judged: JudgedTransactions, index: int) -> list[WindowRow]:
-    windows = IN_ORDER(judged.sheet.windows)
-    return window_rows(windows, judged.classes, judged.window_verdict, index)
 
 
 def _facts(detail: Transaction) -> dict[str, object]:
@@ -149,12 +155,11 @@ def data_of(exchanges: OneWireExchanges, index: int) -> bytes:
         index: of the exchange, from 0.
     """
     bits = exchanges.bit[exchanges.slots_of(index)]
-    function, at = int(exchanges.function[index]), int(exchanges.function_at[index])
-    if function in POLLED:
-        bits = bits[: at + 8]
+    if int(exchanges.function[index]) in POLLED:
+        bits = bits[: int(exchanges.function_at[index]) + 8]
     if int(exchanges.command[index]) in SEARCHES:
         bits = np.concatenate((bits[:8], bits[8 + 3 * ROM_BITS :]))
-    return np.packbits(bits[: bits.size // 8 * 8], bitorder="little").tobytes()
+    return np.packbits(bits, bitorder="little").tobytes()[: bits.size // 8]
 
 
 def _check(
@@ -167,12 +172,12 @@ def _check(
         return crc_check(judged.pads.data[:, pad].tobytes(), "scratchpad", bad_rom)
     if has_rom and (bad_rom or exchanges.function[index] != Function.READ_SCRATCHPAD):
         return crc_check(code_bytes(int(exchanges.rom[index])), "ROM code")
-    return Check("crc8", None, says="No CRC to check: no whole code or scratchpad.")
+    return Check("crc8", None, make_says=partial(str, NO_CRC))
 
 
 @lru_cache(maxsize=4096)
 def crc_check(data: bytes, what: str, spoiled: bool = False) -> Check:
-    """A CRC, in words.
+    """A CRC.
 
     Args:
         data: bytes with their CRC at the end.
@@ -180,8 +185,12 @@ def crc_check(data: bytes, what: str, spoiled: bool = False) -> Check:
         spoiled: something else that must hold does not.
     """
     computed, sent = crc8_of(data[:-1]), data[-1]
-    says = f"CRC-8 of the {what}: {data[:-1].hex(' ')} gives {computed:02x}, sent {sent:02x}"
+    says = partial(_crc_words, data, what, computed)
     return Check("crc8", computed == sent and not spoiled, sent, computed, says)
+
+
+def _crc_words(data: bytes, what: str, computed: int) -> str:
+    return f"CRC-8 of the {what}: {data[:-1].hex(' ')} gives {computed:02x}, sent {data[-1]:02x}"
 
 
 def _values(case: Case, pad: int) -> tuple[Value, ...]:
@@ -195,13 +204,20 @@ def _values(case: Case, pad: int) -> tuple[Value, ...]:
         words = {**HEADLINES, Notice.TOO_DOUBTFUL.code: doubt_words(float(judged.doubt[pad]))}
         reason = case.first_words(REFUSALS, words, HEADLINES[Notice.CRC_WRONG.code])
     rom = detail.rom or _only_code(judged, index)
-    about = f"{detail.role or rom}" if rom else ""
-    since = int(judged.course.since_ns[index])
-    if since >= 0 and not reason:
-        about += f"{', ' if about else ''}converted {us(since / 1000)} before"
     doubt = refused_doubt(float(judged.doubt[pad])) if reason else None
+    since = -1 if reason else int(judged.course.since_ns[index])
+    about = partial(_about, detail.role or rom, since)
     text = text_of(value)
-    return (Value("temperature", as_float(value), "°C", text, reason, about, rom, doubt=doubt),)
+    row = Value(
+        "temperature", as_float(value), "°C", text, reason, rom, doubt=doubt, make_about=about
+    )
+    return (row,)
+
+
+def _about(who: str, since_ns: int) -> More:
+    """Whose temperature it is, and how old; -1 ns where that is not known."""
+    age = f"converted {us(since_ns / 1000)} before" if since_ns >= 0 else ""
+    return said(", ".join(part for part in (who, age) if part))
 
 
 def _only_code(judged: JudgedTransactions, index: int) -> str:
