@@ -6,15 +6,22 @@ from typing import Generic, TypeVar
 
 R = TypeVar("R")
 
-AT_ONCE = 256
-"""Exchanges that are made together."""
+FEW = 4
+"""Exchanges that are made together at the first look ..."""
+
+MANY = 256
+"""... and at most, when one after the other is looked at."""
+
+MORE = 4
+"""So many times as many as before, each time that the look goes on."""
 
 
 class Neighbours(threading.local, Generic[R]):
     """A row an exchange; those that stand with the one looked at last are kept, in each thread."""
 
     def __init__(self) -> None:
-        self._first = -1
+        self._first = self._end = -1
+        self._size = 0
         self._of: tuple[object, ...] = ()
         self._rows: Sequence[R] = ()
 
@@ -23,7 +30,7 @@ class Neighbours(threading.local, Generic[R]):
         index: int,
         make: Callable[..., Sequence[R]],
         *of: object,
-        at_once: int = AT_ONCE,
+        most: int = MANY,
     ) -> R:
         """The row of an exchange.
 
@@ -33,10 +40,12 @@ class Neighbours(threading.local, Generic[R]):
                 past that of the last; may give fewer where there are no more.
             *of: that the rows are made of; told from others by ``==``, the columns of a wire by
                 which they are.
-            at_once: how many exchanges are made together.
+            most: how many exchanges are made together at most; a power of two.
         """
-        first = index - index % at_once
-        if self._first != first or self._of != of:
-            self._rows = make(*of, first, first + at_once)
-            self._first, self._of = first, of
-        return self._rows[index - first]
+        if not (self._first <= index < self._end and self._of == of):
+            goes_on = self._first - 1 <= index <= self._end and self._of == of
+            size = min(self._size * MORE if goes_on else FEW, most)
+            first = index - index % size
+            self._rows = make(*of, first, first + size)
+            self._first, self._end, self._size, self._of = first, first + size, size, of
+        return self._rows[index - self._first]

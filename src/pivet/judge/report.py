@@ -10,7 +10,7 @@ import numpy.typing as npt
 
 from pivet.decode.interface import ABSENT
 from pivet.judge.finding import Finding
-from pivet.judge.neighbours import AT_ONCE, Neighbours
+from pivet.judge.neighbours import MANY, Neighbours
 from pivet.judge.pulses import Pulse
 from pivet.judge.verdict import VERDICTS, Verdict
 from pivet.readings.units import AS_KEPT, Amount, UnitChoice
@@ -176,7 +176,7 @@ def window_rows(
     index: int,
     windows_of: Callable[..., tuple[Window, ...]],
     *speed: float,
-    at_once: int = AT_ONCE,
+    most: int = MANY,
 ) -> list[WindowRow]:
     """How the pulses of each window were in an exchange; those without pulses are left out.
 
@@ -186,9 +186,9 @@ def window_rows(
         windows_of: gives the windows of a sheet, in the order of the rows of ``judged``; is
             called with the sheet and ``speed``.
         *speed: of sound, m/s, where a window hangs on it.
-        at_once: how many neighbours have the same windows.
+        most: how many neighbours have the same windows, at most.
     """
-    return _windows.row(index, _rows_of_windows, judged, windows_of, *speed, at_once=at_once)
+    return _windows.row(index, _rows_of_windows, judged, windows_of, *speed, most=most)
 
 
 def _rows_of_windows(judged: WithWindows, windows_of: Any, *more: Any) -> list[list[WindowRow]]:

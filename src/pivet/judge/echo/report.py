@@ -10,7 +10,7 @@ from pivet.judge.echo.notices import HEADLINES, Notice
 from pivet.judge.echo.pulses import ECHO, TRIGGER, pulses_of
 from pivet.judge.echo.tell import TELLERS, Case
 from pivet.judge.later import Later
-from pivet.judge.neighbours import AT_ONCE
+from pivet.judge.neighbours import MANY
 from pivet.judge.pulses import Pulse
 from pivet.judge.report import (
     NOTHING_MORE,
@@ -81,8 +81,8 @@ def report(exchanges: EchoExchanges, judged: JudgedShots, index: int, wire: str)
 
 
 def _windows(judged: JudgedShots, speed: float, index: int) -> list[WindowRow]:
-    at_once = AT_ONCE if judged.air.values.size == 1 else 1  # the echo's hangs on the air
-    return window_rows(judged, index, windows_at, speed, at_once=at_once)
+    most = MANY if judged.air.values.size == 1 else 1  # the echo's hangs on the air
+    return window_rows(judged, index, windows_at, speed, most=most)
 
 
 def sound_words(detail: Measurement) -> str:

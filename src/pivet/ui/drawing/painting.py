@@ -2,7 +2,7 @@
 
 import math
 from itertools import pairwise
-from typing import Any
+from typing import Any, NamedTuple
 
 import numpy as np
 import numpy.typing as npt
@@ -16,6 +16,8 @@ from PySide6.QtGui import (
     QPen,
     QPixmap,
     QPolygonF,
+    QStaticText,
+    QTransform,
 )
 from PySide6.QtWidgets import QLayout, QWidget
 from shiboken6 import VoidPtr
@@ -28,13 +30,13 @@ LEFT = Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter
 RIGHT = Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter
 CENTER = Qt.AlignmentFlag.AlignCenter
 
-FLAGS = {flag: int(flag) for flag in (LEFT, RIGHT, CENTER)}
-MOST_WIDTHS = 4000
+MOST_KEPT = 4000
 LEAST_PX = 6
 
 _fonts: dict[tuple[str, float, float, bool], QFont] = {}
 _fonts_px: dict[tuple[str, int, bool], QFont] = {}
 _widths: dict[tuple[int, str], float] = {}
+_texts: "dict[tuple[int, str], _Kept]" = {}
 _marks: dict[tuple[Verdict, float, float, int], QPixmap] = {}
 
 
@@ -131,7 +133,7 @@ def width_of(text: str, font: QFont) -> float:
     """
     key = (id(font), text)
     if key not in _widths:
-        if len(_widths) > MOST_WIDTHS:
+        if len(_widths) > MOST_KEPT:
             _widths.clear()
         _widths[key] = QFontMetricsF(font).horizontalAdvance(text)
     return _widths[key]
@@ -157,15 +159,38 @@ def draw_text(
         align: in the box.
         elide: at which end it is shortened.
     """
-    width = width_of(text, font)
-    if width > box.width() + 0.5:
-        metrics = QFontMetricsF(font)
-        text = metrics.elidedText(text, elide, box.width() + 0.5)
-        width = metrics.horizontalAdvance(text)
+    kept = _text_of(text, font)
+    if kept.width > box.width() + 0.5:
+        kept = _text_of(QFontMetricsF(font).elidedText(text, elide, box.width() + 0.5), font)
+    free = box.width() - kept.width
+    across = 0.0 if align == LEFT else free if align == RIGHT else free / 2
     painter.setFont(font)
     painter.setPen(colour)
-    painter.drawText(box, FLAGS[align], text)
-    return width
+    down = (box.height() - kept.height) / 2
+    painter.drawStaticText(QPointF(box.x() + across, box.y() + down), kept.drawn)
+    return kept.width
+
+
+class _Kept(NamedTuple):
+    """A text that is laid out once: most are drawn again and again."""
+
+    width: float
+    height: float
+    drawn: QStaticText
+
+
+def _text_of(text: str, font: QFont) -> _Kept:
+    key = (id(font), text)
+    kept = _texts.get(key)
+    if kept is None:
+        if len(_texts) > MOST_KEPT:
+            _texts.clear()
+        drawn = QStaticText(text)
+        drawn.setTextFormat(Qt.TextFormat.PlainText)
+        drawn.setPerformanceHint(QStaticText.PerformanceHint.AggressiveCaching)
+        drawn.prepare(QTransform(), font)
+        kept = _texts[key] = _Kept(width_of(text, font), QFontMetricsF(font).height(), drawn)
+    return kept
 
 
 def polygon_of(points: npt.NDArray[np.float64]) -> QPolygonF:

@@ -15,7 +15,6 @@ from pivet.ui.stack.onewire.geometry import Geometry
 
 MARK = 5.0
 VALUE_WIDTH = 34.0
-HOST_SIDE, DEVICE_SIDE = int(LEFT), int(RIGHT)
 SHOWS_WIDTH_PX = 38.0
 """From this width on a cell shows the length of its low too."""
 
@@ -76,9 +75,7 @@ def paint_rows(
 def _paint_value(painter: QPainter, place: RowPlace, row: ByteRow, widget: QWidget) -> None:
     colour = theme().unsound if row.wrong else theme().ink
     box = QRectF(*place.label._replace(width=VALUE_WIDTH))
-    painter.setFont(font_of(widget, 1.25, bold=True))
-    painter.setPen(colour)
-    painter.drawText(box, HOST_SIDE, row.value)
+    draw_text(painter, box, row.value, font_of(widget, 1.25, bold=True), colour)
 
 
 def paint_speaker(painter: QPainter, centre: QPointF, speaker: Speaker) -> None:
@@ -154,12 +151,12 @@ def _paint_numbers(
         painter.drawStaticText(spot, digit)
         if not quiet:
             painter.setPen(colours.ink)
-    painter.setFont(font_of(widget, 0.78))
+    font = font_of(widget, 0.78)
     for cell, pulse, speaker in numbers:
         if cell.box.width >= SHOWS_WIDTH_PX or pulse.verdict is not Verdict.SOUND:
-            painter.setPen(_number_colour(pulse, colours.faint))
-            side = DEVICE_SIDE if speaker is Speaker.HOST else HOST_SIDE
-            painter.drawText(geometry.numbers[cell.slot], side, width_text(pulse))
+            colour = _number_colour(pulse, colours.faint)
+            side = RIGHT if speaker is Speaker.HOST else LEFT
+            draw_text(painter, geometry.numbers[cell.slot], width_text(pulse), font, colour, side)
 
 
 def _digits(font: QFont) -> tuple[QStaticText, QStaticText]:
