@@ -15,10 +15,10 @@ import sys
 import tempfile
 import time
 from collections.abc import Iterator, Sequence
-from dataclasses import replace
 from pathlib import Path
 
 import numpy as np
+from msgspec.structs import replace
 
 from pivet.files.benchfile.store import BenchFile
 from pivet.keeping.recorded import recorded_wires

@@ -9,7 +9,6 @@ import time
 import unittest
 import warnings
 from collections.abc import Mapping
-from dataclasses import fields
 from itertools import pairwise
 from pathlib import Path
 from typing import Any, TypeVar
@@ -75,7 +74,7 @@ class PivetTest(unittest.TestCase):
 
     def assert_same_exchanges(self, one: Any, other: Any) -> None:
         """Every column of both, of any family, is the same."""
-        for name in (row.name for row in fields(one) if row.init):
+        for name in (name for name in one.__struct_fields__ if not name.startswith("_")):
             np.testing.assert_array_equal(getattr(one, name), getattr(other, name), err_msg=name)
 
 

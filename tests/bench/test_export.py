@@ -5,7 +5,8 @@ import json
 import re
 import unittest
 import zipfile
-from dataclasses import replace
+
+from msgspec.structs import replace
 
 from pivet.bench.export import table_for, write_readings, write_table, write_tables
 from pivet.files.readings_table import Form

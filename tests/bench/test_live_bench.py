@@ -2,9 +2,10 @@
 
 import itertools
 from collections.abc import Callable, Iterator, Sequence
-from dataclasses import replace
 from types import SimpleNamespace
 from unittest import mock
+
+from msgspec.structs import replace
 
 from pivet.bench.live_bench import LiveBench, Mailbox, News, Window
 from pivet.errors import OutputError

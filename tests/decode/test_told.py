@@ -1,7 +1,6 @@
 """What the decoders make of real captures and of faults, column by column, in sums."""
 
 from collections.abc import Iterator
-from dataclasses import fields
 from typing import Any
 
 import numpy as np
@@ -64,7 +63,7 @@ def whole(*lines: Line) -> Trace:
 
 def columns(found: Any) -> Iterator[str]:
     """The size of each column, what it sums up to, and where its weight lies."""
-    for column in (row.name for row in fields(found) if row.init):
+    for column in (name for name in found.__struct_fields__ if not name.startswith("_")):
         values = getattr(found, column)
         flat = values.reshape(-1).astype(np.int64)
         weighed = int((flat % 1_000_003 * (np.arange(flat.size) % 97 + 1)).sum())

@@ -3,11 +3,11 @@
 import unittest
 from collections.abc import Sequence
 from contextlib import closing
-from dataclasses import replace
 from unittest import mock
 
 from hypothesis import given, settings
 from hypothesis import strategies as st
+from msgspec.structs import replace
 
 from pivet.feeds.outbox import Outbox, Sent
 from pivet.feeds.setup import FeedSetup

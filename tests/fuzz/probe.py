@@ -1,9 +1,9 @@
 """A hostile probe: whole frames with impossible content."""
 
-from dataclasses import fields, replace
 from typing import Any
 
 import numpy as np
+from msgspec.structs import replace
 
 from pivet.errors import PivetError
 from pivet.listening import events as ev
@@ -66,7 +66,7 @@ class HostileProbe(Fuzzer):
         if kind is not None and rng.random() < share:
             try:
                 message: Any = kind.unpack(payload)
-                name = str(rng.choice([row.name for row in fields(message)]))
+                name = str(rng.choice(message.__struct_fields__))
                 message = replace(message, **{name: self.hostile(getattr(message, name), rng)})
                 payload = message.pack()
             except Exception:  # noqa: BLE001  what cannot be packed becomes noise

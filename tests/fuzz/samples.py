@@ -1,8 +1,9 @@
 """Good files from which fuzzers begin."""
 
 import math
-from dataclasses import replace
 from pathlib import Path
+
+from msgspec.structs import replace
 
 from pivet.bench.demo import DEMO_ROLES, demo_capture
 from pivet.files.benchfile.store import BenchFile

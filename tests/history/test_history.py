@@ -5,12 +5,12 @@ import json
 import math
 import unittest
 from collections import Counter
-from dataclasses import replace
 from datetime import UTC, datetime
 from pathlib import Path
 from typing import Any
 
 import numpy as np
+from msgspec.structs import replace
 
 from pivet.bench.export import write_table
 from pivet.captures.capture import capture_of

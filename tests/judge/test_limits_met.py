@@ -1,10 +1,10 @@
 """At a limit itself: what is decided by *from here on* is decided there."""
 
 import unittest
-from dataclasses import replace
 from unittest import mock
 
 import numpy as np
+from msgspec.structs import replace
 
 from pivet.captures.capture import capture_of
 from pivet.judge.belief import LIMIT

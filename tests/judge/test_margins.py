@@ -1,11 +1,11 @@
 """Margins and verdicts of single pulses, with the capture's uncertainty."""
 
 import unittest
-from dataclasses import replace
 
 import numpy as np
 from hypothesis import given
 from hypothesis import strategies as st
+from msgspec.structs import replace
 
 from pivet.judge.margins import is_coarse, judge_widths, margin_share, margin_us
 from pivet.judge.verdict import Verdict

@@ -1,9 +1,9 @@
 """What is said of signals made by physics of our own is true."""
 
 import unittest
-from dataclasses import replace
 
 import numpy as np
+from msgspec.structs import replace
 
 from pivet.captures.capture import capture_of
 from pivet.captures.wire import Wire

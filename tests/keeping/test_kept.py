@@ -1,11 +1,11 @@
 """An open capture of a bench file: its parts, its lines as a whole, what is changed in it."""
 
 import threading
-from dataclasses import replace
 from pathlib import Path
 from unittest import mock
 
 import numpy as np
+from msgspec.structs import replace
 
 from pivet.bench.export import export_capture
 from pivet.captures.capture import Capture, capture_of

@@ -1,7 +1,8 @@
 """Asking the cave's sensors through the probe link, at the level of edges."""
 
 import itertools
-from dataclasses import replace
+
+from msgspec.structs import replace
 
 from pivet.errors import InputError
 from pivet.judge.verdict import Verdict

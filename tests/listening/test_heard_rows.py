@@ -1,8 +1,9 @@
 """Exchanges that were heard, as rows: one a device, with what follows from them if asked."""
 
 import unittest
-from dataclasses import replace
 from typing import ClassVar
+
+from msgspec.structs import replace
 
 from pivet.bench.demo import demo_capture
 from pivet.captures.wire import Wire

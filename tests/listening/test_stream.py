@@ -1,11 +1,11 @@
 """A live wire gives what the same capture gives when it is opened whole."""
 
-from dataclasses import replace
 from unittest import mock
 
 import numpy as np
 from hypothesis import given, settings
 from hypothesis import strategies as st
+from msgspec.structs import replace
 
 from pivet.bench.demo import demo_capture
 from pivet.captures.wire import Wire

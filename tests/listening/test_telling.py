@@ -1,8 +1,7 @@
 """What is told of exchanges of which more becomes known."""
 
-from dataclasses import replace
-
 import numpy as np
+from msgspec.structs import replace
 
 from pivet.bench.demo import demo_capture
 from pivet.judge.verdict import Verdict

@@ -2,12 +2,12 @@
 
 import math
 import unittest
-from dataclasses import replace
 from typing import Any
 
 import numpy as np
 from hypothesis import given, settings
 from hypothesis import strategies as st
+from msgspec.structs import replace
 
 from pivet.bench.demo import demo_capture
 from pivet.captures.wire import Wire

@@ -1,7 +1,8 @@
 """Which wires are listened to: all, those of a capture, one more, one less, one otherwise."""
 
 import unittest
-from dataclasses import replace
+
+from msgspec.structs import replace
 
 from pivet.errors import InputError, PivetError
 from pivet.files.captures import read_capture

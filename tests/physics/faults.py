@@ -6,9 +6,10 @@ its advice must hold.
 """
 
 from collections.abc import Callable
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 
 import numpy as np
+from msgspec.structs import replace
 
 from pivet.signal.trace import Trace
 from tests.physics import echo, humidity, onewire

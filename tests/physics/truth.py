@@ -1,10 +1,11 @@
 """How true the values are that are given: every family under every class of damage, counted."""
 
 from collections.abc import Callable, Iterator
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 from pathlib import Path
 
 import numpy as np
+from msgspec.structs import replace
 
 from pivet.captures.capture import capture_of
 from pivet.captures.wire import Wire

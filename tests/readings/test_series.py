@@ -1,9 +1,9 @@
 """Values over time: parts of them, the nearest, reasons; and marks where there is room for few."""
 
 import unittest
-from dataclasses import replace
 
 import numpy as np
+from msgspec.structs import replace
 
 from pivet.readings.series import Sensor, Series
 from pivet.readings.thinning import ticks

@@ -1,9 +1,9 @@
 """Figures over grids: what follows from readings, statistics, agreement, responses, thinning."""
 
 from collections.abc import Iterator
-from dataclasses import astuple
 
 import numpy as np
+from msgspec.structs import astuple
 
 from pivet.readings.agreement import agreement, paired
 from pivet.readings.correction import by_offset, by_points

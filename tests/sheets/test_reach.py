@@ -1,7 +1,8 @@
 """Timeout and farthest distance that are given by hand, and what windows can be."""
 
 import unittest
-from dataclasses import replace
+
+from msgspec.structs import replace
 
 from pivet.errors import InputError
 from pivet.sheets.load import all_sheets, find_sheet

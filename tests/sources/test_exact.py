@@ -1,8 +1,7 @@
 """How exact a probe's stamps are, what it does on its lines, and that it restarted."""
 
-from dataclasses import replace
-
 import numpy as np
+from msgspec.structs import replace
 
 from pivet.files.benchfile.store import BenchFile
 from pivet.judge.verdict import Verdict

@@ -2,9 +2,9 @@
 
 import itertools
 import unittest
-from dataclasses import replace
 
 import numpy as np
+from msgspec.structs import replace
 
 from pivet.signal.trace import Level
 from pivet.sources.link import messages as msg

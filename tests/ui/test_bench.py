@@ -2,10 +2,10 @@
 
 import shutil
 import sqlite3
-from dataclasses import replace
 from pathlib import Path
 from unittest import mock
 
+from msgspec.structs import replace
 from PySide6.QtWidgets import QFileDialog, QInputDialog, QMessageBox
 
 from pivet.bench.live_bench import News, WireNow, wire_now

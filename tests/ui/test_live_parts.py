@@ -1,8 +1,8 @@
 """Parts of the live window by themselves: forms, bar, cards, benches that were left behind."""
 
 import time
-from dataclasses import replace
 
+from msgspec.structs import replace
 from PySide6.QtWidgets import QLabel
 
 from pivet.bench.live_bench import wire_now

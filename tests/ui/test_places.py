@@ -1,13 +1,13 @@
 """What single places of the window say: start page, devices, answer, keeper of the bench."""
 
 import unittest
-from dataclasses import replace
 from datetime import datetime
 from pathlib import Path
 from types import SimpleNamespace
 from unittest import mock
 
 import numpy as np
+from msgspec.structs import replace
 from PySide6.QtCore import QPoint, Qt
 from PySide6.QtGui import QColor, QImage
 from PySide6.QtWidgets import QInputDialog, QLabel, QPushButton

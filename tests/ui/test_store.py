@@ -2,11 +2,12 @@
 
 import unittest
 from collections.abc import Callable
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 from typing import Any
 from unittest import mock
 
 import numpy as np
+from msgspec.structs import replace
 
 from pivet.errors import Cancelled, InputError, OutputError
 from pivet.files.benchfile.store import BenchFile

@@ -8,10 +8,10 @@ import subprocess
 import sys
 import time
 import unittest
-from dataclasses import replace
 from pathlib import Path
 from unittest import mock
 
+from msgspec.structs import replace
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QLabel, QWidget
 

@@ -1,7 +1,8 @@
 """The demo night as an open capture."""
 
-from dataclasses import replace
 from pathlib import Path
+
+from msgspec.structs import replace
 
 from pivet.captures.air_sources import air_sources
 from pivet.captures.capture import Capture, capture_of

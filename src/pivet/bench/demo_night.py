@@ -3,9 +3,10 @@
 import math
 from collections.abc import Iterator
 from contextlib import contextmanager
-from dataclasses import replace
 from datetime import datetime, timedelta
 from pathlib import Path
+
+from msgspec.structs import replace
 
 from pivet.bench.demo import DEMO_ROLES, VAT
 from pivet.files.benchfile.store import BenchFile

@@ -5,8 +5,8 @@ that nobody asks any more are said in its place.
 """
 
 from collections.abc import Iterator, Mapping
-from dataclasses import dataclass
 
+import msgspec
 import numpy as np
 
 from pivet.captures.wire import Wire
@@ -21,8 +21,7 @@ STALE = 3.0
 LEAST_STALE_S = 5.0
 
 
-@dataclass(frozen=True, slots=True)
-class GlanceRow:
+class GlanceRow(msgspec.Struct, frozen=True):
     """A sensor at this moment.
 
     Attributes:

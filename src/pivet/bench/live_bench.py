@@ -7,7 +7,9 @@ what it tells out of the mailbox.
 import threading
 import time
 from collections.abc import Callable, Mapping, Sequence
-from dataclasses import dataclass, field, replace
+
+import msgspec
+from msgspec.structs import replace
 
 from pivet.captures.wire import Wire
 from pivet.errors import PivetError
@@ -32,8 +34,7 @@ IDLE_S = 0.25
 """... and so often while none do."""
 
 
-@dataclass(frozen=True, slots=True)
-class WireNow:
+class WireNow(msgspec.Struct, frozen=True):
     """A wire at this moment.
 
     Attributes:
@@ -51,7 +52,7 @@ class WireNow:
     """
 
     setup: WireSetup
-    wire: Wire | None = field(repr=False)
+    wire: Wire | None
     exploring: bool
     talking: bool
     resting: bool
@@ -75,8 +76,7 @@ class WireNow:
         return None if self.setup.every_s is None else usual_interval_s(self.setup.sheet)
 
 
-@dataclass(frozen=True, slots=True)
-class News:
+class News(msgspec.Struct, frozen=True):
     """What is told of listening.
 
     Attributes:
@@ -181,8 +181,7 @@ class Window(Taker):
         self._mailbox.put(News(events, wires, here, over, zero_ns, now_ns))
 
 
-@dataclass(frozen=True, slots=True)
-class Begun:
+class Begun(msgspec.Struct, frozen=True):
     """The source was opened for the first time.
 
     Attributes:

@@ -1,14 +1,13 @@
 """Air temperature for echo sensors, from the thermometers of the same bench."""
 
-from dataclasses import dataclass
+import msgspec
 
 from pivet.captures.wire import Wire
 from pivet.readings.sound import COLDEST_C, WARMEST_C, Air
 from pivet.readings.track import Track
 
 
-@dataclass(frozen=True, slots=True, eq=False)
-class AirSource:
+class AirSource(msgspec.Struct, frozen=True, eq=False):
     """A thermometer from which the air temperature can be taken.
 
     Attributes:

@@ -1,9 +1,11 @@
 """A capture: one file, its trace and the wires found on it."""
 
 from collections.abc import Hashable, Sequence
-from dataclasses import dataclass, field, replace
 from pathlib import Path
 from typing import Protocol
+
+import msgspec
+from msgspec.structs import replace
 
 from pivet.captures.finding import find_wires
 from pivet.captures.offers import Offer
@@ -110,8 +112,7 @@ class Kept(Protocol):
         ...
 
 
-@dataclass(frozen=True, slots=True, eq=False)
-class Capture:
+class Capture(msgspec.Struct, frozen=True, eq=False):
     """An open capture.
 
     Attributes:
@@ -126,12 +127,12 @@ class Capture:
     """
 
     path: Path
-    trace: Trace | None = field(repr=False)
+    trace: Trace | None
     wires: tuple[Wire, ...]
     others: tuple[str, ...] = ()
     notes: tuple[str, ...] = ()
     offers: tuple[Offer, ...] = ()
-    kept: Kept | None = field(default=None, repr=False)
+    kept: Kept | None = None
     title: str = ""
 
     @property

@@ -1,8 +1,8 @@
 """What a long capture holds: a table by wire and cause, for the terminal."""
 
 from collections.abc import Iterator, Mapping
-from dataclasses import dataclass
 
+import msgspec
 import numpy as np
 
 from pivet.captures.capture import Capture
@@ -18,8 +18,7 @@ MOST_NUMBERS = 4
 OTHERWISE = "for other reasons"
 
 
-@dataclass(frozen=True, slots=True)
-class Cause:
+class Cause(msgspec.Struct, frozen=True):
     """Why exchanges of a wire are not sound.
 
     Attributes:

@@ -1,7 +1,6 @@
 """The devices of a 1-Wire wire: who they are, what they said last, how they are."""
 
-from dataclasses import dataclass
-
+import msgspec
 import numpy as np
 
 from pivet.captures.wire import Wire
@@ -17,8 +16,7 @@ LAST = 8
 """This many reads show how a device is."""
 
 
-@dataclass(frozen=True, slots=True)
-class DeviceRow:
+class DeviceRow(msgspec.Struct, frozen=True):
     """One device.
 
     Attributes:

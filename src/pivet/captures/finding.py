@@ -1,7 +1,8 @@
 """Finding the wires of a capture: which lines carry which family's exchanges."""
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+
+import msgspec
 
 from pivet.captures.looking import KNOWN, Found, Looker, is_part, names_of
 from pivet.captures.offers import Offer
@@ -13,8 +14,7 @@ from pivet.progress import Progress, part
 from pivet.signal.trace import Line, Trace
 
 
-@dataclass(frozen=True, slots=True, eq=False)
-class Finds:
+class Finds(msgspec.Struct, frozen=True, eq=False):
     """What some lines carry.
 
     Attributes:

@@ -1,7 +1,6 @@
 """What a wire gave last, in a few words."""
 
-from dataclasses import dataclass
-
+import msgspec
 import numpy as np
 
 from pivet.captures.wire import Wire
@@ -15,8 +14,7 @@ MOST_VALUES = 2
 MOST_DEVICES = 5
 
 
-@dataclass(frozen=True, slots=True)
-class LastReadings:
+class LastReadings(msgspec.Struct, frozen=True):
     """The last readings of a wire that were given at all.
 
     Attributes:

@@ -1,8 +1,9 @@
 """Looking at lines: decoded by each family, as they are or turned over, one by one or in pairs."""
 
 from collections.abc import Iterator, Mapping, Sequence
-from dataclasses import dataclass, field
 from itertools import permutations
+
+import msgspec
 
 from pivet.captures.decoding import decode_lines
 from pivet.decode.interface import Exchanges
@@ -27,14 +28,13 @@ KNOWN = (Likeness.ANSWERED, Likeness.ASKED)
 """Lines that look so are a wire unless the person says otherwise."""
 
 
-@dataclass(frozen=True, slots=True, eq=False)
-class Found:
+class Found(msgspec.Struct, frozen=True, eq=False):
     """Decoded lines and how much they look like a wire of a family."""
 
     lines: tuple[Line, ...]
     family: AnyFamily
     likeness: Likeness
-    exchanges: Exchanges = field(repr=False)
+    exchanges: Exchanges
 
     @property
     def names(self) -> frozenset[str]:

@@ -1,12 +1,11 @@
 """What a line may be that nobody recognised: offered, and decoded when the person says so."""
 
-from dataclasses import dataclass
+import msgspec
 
 from pivet.sheets.model import Sheet
 
 
-@dataclass(frozen=True, slots=True)
-class Offer:
+class Offer(msgspec.Struct, frozen=True):
     """What lines may be.
 
     Attributes:

@@ -1,11 +1,12 @@
 """A wire: its lines with the sensor on them, its exchanges and what is said of them."""
 
 from collections.abc import Mapping
-from dataclasses import dataclass, field, replace
 from typing import TypeVar
 
+import msgspec
 import numpy as np
 import numpy.typing as npt
+from msgspec.structs import force_setattr, replace
 
 from pivet.decode.interface import Exchanges
 from pivet.families.family import AnyFamily
@@ -26,8 +27,7 @@ Y = TypeVar("Y", bound=Judgement)
 NO_NAMES: Mapping[str, str] = {}
 
 
-@dataclass(frozen=True, slots=True, eq=False)
-class Wire:
+class Wire(msgspec.Struct, frozen=True, eq=False):
     """One wire of a capture.
 
     Attributes:
@@ -40,7 +40,7 @@ class Wire:
         choices: what the person chose.
         first: number of its first exchange, where this is a part of something longer.
         title: what the person calls it; empty for the names of its lines.
-        name: names of the lines, as ``--wire`` takes them.
+        name: names of the lines, as ``--wire`` takes them; made of them, not given.
     """
 
     lines: tuple[Line, ...]
@@ -48,16 +48,16 @@ class Wire:
     start_ns: int
     end_ns: int
     family: AnyFamily
-    exchanges: Exchanges = field(repr=False)
-    judged: Judgement = field(repr=False)
-    choices: WireChoices = field(repr=False)
+    exchanges: Exchanges
+    judged: Judgement
+    choices: WireChoices
     first: int = 0
     title: str = ""
-    name: str = field(init=False)
+    name: str = ""
 
     def __post_init__(self) -> None:
         # Kept, since every report asks for it.
-        object.__setattr__(self, "name", ",".join(line.name for line in self.lines))
+        force_setattr(self, "name", ",".join(line.name for line in self.lines))
 
     @property
     def label(self) -> str:

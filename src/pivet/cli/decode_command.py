@@ -1,11 +1,11 @@
 """``pivet decode``: the exchanges of captures, decoded and judged."""
 
 from collections.abc import Iterator
-from dataclasses import replace
 from pathlib import Path
 from typing import TYPE_CHECKING
 
 import click
+from msgspec.structs import replace
 
 from pivet.cli.choosing import chosen_sheet, sensor_options, wire_option
 from pivet.cli.inputs import Failures, files_argument, inputs_of

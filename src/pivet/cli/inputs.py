@@ -3,11 +3,11 @@
 import glob
 from collections.abc import Callable, Iterator, Sequence
 from contextlib import contextmanager
-from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
 
 import click
+import msgspec
 
 from pivet.cli.terminal import say
 from pivet.errors import InputError, PivetError
@@ -28,8 +28,7 @@ class InputFile(click.Path):
         return STANDARD_INPUT if value == "-" else Path(value)
 
 
-@dataclass(frozen=True, slots=True)
-class Inputs:
+class Inputs(msgspec.Struct, frozen=True):
     """The files of a command.
 
     Attributes:

@@ -6,12 +6,12 @@ import re
 import signal
 import time
 from collections.abc import Iterator, Sequence
-from dataclasses import replace
 from pathlib import Path
 from types import FrameType
 from typing import TYPE_CHECKING, Any
 
 import click
+from msgspec.structs import replace
 
 from pivet.cli.choosing import chosen_sheet, complete_feeds, sensor_options, wire_option
 from pivet.cli.terminal import is_quiet, quiet_option

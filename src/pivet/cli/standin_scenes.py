@@ -1,8 +1,8 @@
 """Made-up captures by what was asked for on the command line."""
 
 from collections.abc import Callable
-from dataclasses import dataclass
 
+import msgspec
 import numpy as np
 
 from pivet.errors import InputError
@@ -22,8 +22,7 @@ ANSWER_US = 10_000
 REST_NS = 50_000_000
 
 
-@dataclass(frozen=True, slots=True)
-class Wish:
+class Wish(msgspec.Struct, frozen=True):
     """What was asked for on the command line."""
 
     sheet: Sheet

@@ -1,11 +1,11 @@
 """Putting batches of exchanges, each a set of columns, one after the other."""
 
 from collections.abc import Callable, Sequence
-from dataclasses import fields, replace
-from typing import TypeVar
+from typing import Any, TypeVar
 
 import numpy as np
 import numpy.typing as npt
+from msgspec.structs import replace
 
 from pivet.decode.interface import Exchanges
 from pivet.signal.trace import Int64Array
@@ -17,14 +17,14 @@ def join_batches(batches: Sequence[B], nothing: Callable[[], B]) -> B:
     """Batches of one wire, in order of time, as one.
 
     Args:
-        batches: dataclasses of arrays; the last axis of each counts.
+        batches: arrays; the last axis of each counts.
         nothing: gives a batch without exchanges.
     """
     if len(batches) == 1:
         return batches[0]
     if not batches:
         return nothing()
-    names = [column.name for column in fields(batches[0]) if column.init]
+    names = [name for name in batches[0].__struct_fields__ if not name.startswith("_")]
     columns = {
         name: np.concatenate([getattr(batch, name) for batch in batches], axis=-1) for name in names
     }
@@ -64,7 +64,9 @@ def beside_bounded(batch: B, most: int) -> B:
 def _beside_where(batch: B, wanted: Callable[[Int64Array], npt.NDArray[np.bool_]]) -> B:
     kept = {}
     for kind in ("spike", "stray"):
-        names = [column.name for column in fields(batch) if column.name.startswith(f"{kind}_")]
+        names = [name for name in batch.__struct_fields__ if name.startswith(f"{kind}_")]
         inside = wanted(getattr(batch, f"{kind}_start_ns"))
         kept.update({name: getattr(batch, name)[inside] for name in names})
-    return replace(batch, **kept)
+    struct: Any = batch
+    other: B = replace(struct, **kept)
+    return other

@@ -1,7 +1,6 @@
 """What every family's decoder promises, and how all keep the widths of pulses."""
 
-from dataclasses import Field
-from typing import Any, ClassVar, Protocol, TypeVar
+from typing import ClassVar, Protocol, TypeVar
 
 import numpy as np
 import numpy.typing as npt
@@ -20,8 +19,8 @@ Batch_co = TypeVar("Batch_co", covariant=True)
 class Exchanges(Protocol):
     """What the exchanges of every family have: columns, the last axis counts the exchanges."""
 
-    __dataclass_fields__: ClassVar[dict[str, Field[Any]]]
-    """They are data classes of arrays."""
+    __struct_fields__: ClassVar[tuple[str, ...]]
+    """They are structs of arrays."""
 
     @property
     def start_ns(self) -> Int64Array:

@@ -1,7 +1,6 @@
 """From edges to pulses of one level: each by its start and its length."""
 
-from dataclasses import dataclass, field
-
+import msgspec
 import numpy as np
 
 from pivet.signal.trace import Int64Array, Level
@@ -9,8 +8,7 @@ from pivet.signal.trace import Int64Array, Level
 NONE = np.empty(0, dtype=np.int64)
 
 
-@dataclass(frozen=True, slots=True, eq=False)
-class Pulses:
+class Pulses(msgspec.Struct, frozen=True, eq=False):
     """Pulses of one level on a line, in order of time.
 
     Attributes:
@@ -19,8 +17,8 @@ class Pulses:
         clipped: the first began before the capture.
     """
 
-    start_ns: Int64Array = field(repr=False)
-    width_ns: Int64Array = field(repr=False)
+    start_ns: Int64Array
+    width_ns: Int64Array
     clipped: bool = False
 
     @property

@@ -3,7 +3,8 @@
 import threading
 import time
 from collections.abc import Callable, Collection
-from dataclasses import replace
+
+from msgspec.structs import replace
 
 from pivet.errors import InputError
 from pivet.feeds.allowed import allow, is_allowed

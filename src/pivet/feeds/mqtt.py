@@ -5,10 +5,10 @@ import secrets
 import time
 from collections import deque
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass
 from socket import IPPROTO_TCP, TCP_NODELAY
 from typing import Any
 
+import msgspec
 import paho.mqtt.client as paho
 from paho.mqtt.enums import CallbackAPIVersion
 from paho.mqtt.packettypes import PacketTypes
@@ -42,8 +42,7 @@ FAILED = 0x80
 """Reason codes from here on are failures (MQTT 5, 2.4)."""
 
 
-@dataclass(frozen=True, slots=True)
-class _Message:
+class _Message(msgspec.Struct, frozen=True):
     topic: str
     payload: str
     retain: bool

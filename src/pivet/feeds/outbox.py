@@ -5,6 +5,8 @@ from bisect import bisect_right
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 
+import msgspec
+
 from pivet.families import find_family
 from pivet.families.family import AnyFamily
 from pivet.files.benchfile.columns import clock_columns
@@ -31,8 +33,7 @@ CLOCK_S = 30.0
 """How often it is looked what the calendar said of a capture."""
 
 
-@dataclass(frozen=True, slots=True)
-class Sent:
+class Sent(msgspec.Struct, frozen=True):
     """A row that is to be sent: what one device gave in one exchange.
 
     Attributes:

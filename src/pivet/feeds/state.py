@@ -1,7 +1,8 @@
 """How a feed is doing, for card, command line and the person's eye."""
 
-from dataclasses import dataclass
 from enum import StrEnum
+
+import msgspec
 
 
 class State(StrEnum):
@@ -16,8 +17,7 @@ class State(StrEnum):
     STRANGE = "not allowed yet"
 
 
-@dataclass(frozen=True, slots=True)
-class FeedState:
+class FeedState(msgspec.Struct, frozen=True):
     """A feed at this moment.
 
     Attributes:

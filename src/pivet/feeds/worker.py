@@ -3,7 +3,9 @@
 import threading
 import time
 from collections.abc import Callable
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
+
+from msgspec.structs import replace
 
 from pivet.errors import PivetError
 from pivet.feeds.outbox import Outbox, Sent

@@ -2,8 +2,9 @@
 
 import re
 from collections.abc import Callable
-from dataclasses import replace
 from pathlib import Path
+
+from msgspec.structs import replace
 
 from pivet.errors import InputError, OutputError
 from pivet.files.benchfile.beside import SQLITE

@@ -1,8 +1,8 @@
 """The rows of an edge CSV, all numbers of a slab at once."""
 
 from collections.abc import Sequence
-from dataclasses import dataclass, field
 
+import msgspec
 import numpy as np
 
 from pivet.errors import InputError
@@ -19,8 +19,7 @@ ZEROS = frozenset({"0", "0.0", "L", "LOW", "FALSE"})
 UNDEFINED = frozenset({"X", "Z"})
 
 
-@dataclass(frozen=True, slots=True, eq=False)
-class Rows:
+class Rows(msgspec.Struct, frozen=True, eq=False):
     """The numbers of a CSV.
 
     Attributes:
@@ -30,14 +29,13 @@ class Rows:
         notes: what had to be passed over or assumed.
     """
 
-    times_ns: IntArray = field(repr=False)
-    levels: ByteArray = field(repr=False)
+    times_ns: IntArray
+    levels: ByteArray
     places: int
     notes: tuple[str, ...]
 
 
-@dataclass(frozen=True, slots=True, eq=False)
-class _Slab:
+class _Slab(msgspec.Struct, frozen=True, eq=False):
     """Some whole lines of the file, and how to name them in a message."""
 
     lines: Words

@@ -2,7 +2,8 @@
 
 import csv
 import re
-from dataclasses import dataclass
+
+import msgspec
 
 from pivet.errors import InputError
 from pivet.files.spreadsheet import without_mark
@@ -25,8 +26,7 @@ LOOKED_AT = 4096
 MOST_HEAD_LINES = 30
 
 
-@dataclass(frozen=True, slots=True)
-class Shape:
+class Shape(msgspec.Struct, frozen=True):
     """How to read a CSV file.
 
     Attributes:

@@ -5,11 +5,11 @@ One row a change, or one a sample; see docs/csv.md.
 
 import csv
 import io
-from dataclasses import replace
 from pathlib import Path
 from typing import IO, cast
 
 import numpy as np
+from msgspec.structs import replace
 
 from pivet.errors import InputError
 from pivet.files import disk

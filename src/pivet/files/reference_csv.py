@@ -10,10 +10,10 @@ import math
 import re
 from collections import Counter
 from collections.abc import Sequence
-from dataclasses import dataclass, field
 from datetime import datetime, timedelta
 from pathlib import Path
 
+import msgspec
 import numpy as np
 import numpy.typing as npt
 
@@ -55,8 +55,7 @@ SHORT = {"rh": "humidity", "hum": "humidity", "temp": "temperature", "dewpt": "d
 WORD = re.compile(r"g/m[³3]|% ?rh\b|[^\W\d_]+|%")
 
 
-@dataclass(frozen=True, slots=True, eq=False)
-class LoggedColumn:
+class LoggedColumn(msgspec.Struct, frozen=True, eq=False):
     """A column of numbers.
 
     Attributes:
@@ -68,8 +67,8 @@ class LoggedColumn:
 
     name: str
     quantity: str
-    times_ns: npt.NDArray[np.int64] = field(repr=False)
-    values: npt.NDArray[np.float64] = field(repr=False)
+    times_ns: npt.NDArray[np.int64]
+    values: npt.NDArray[np.float64]
 
 
 AGAIN = "save the log of the instrument again"

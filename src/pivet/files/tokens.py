@@ -1,7 +1,6 @@
 """Words and numbers in a buffer of bytes, all at once."""
 
-from dataclasses import dataclass, field
-
+import msgspec
 import numpy as np
 import numpy.typing as npt
 
@@ -18,8 +17,7 @@ MOST_DIGITS = 18
 """This many decimal digits always fit int64."""
 
 
-@dataclass(frozen=True, slots=True, eq=False)
-class Words:
+class Words(msgspec.Struct, frozen=True, eq=False):
     """Words of a buffer.
 
     Attributes:
@@ -27,9 +25,9 @@ class Words:
         starts, lengths: where each word stands, int64 (n,).
     """
 
-    buffer: ByteArray = field(repr=False)
-    starts: IntArray = field(repr=False)
-    lengths: IntArray = field(repr=False)
+    buffer: ByteArray
+    starts: IntArray
+    lengths: IntArray
 
     def text(self, index: int) -> str:
         """One word, as text; what is no UTF-8 is replaced.
@@ -158,8 +156,7 @@ def _by_digits(words: Words) -> tuple[IntArray, BoolArray]:
     return values, bad
 
 
-@dataclass(frozen=True, slots=True, eq=False)
-class Decimals:
+class Decimals(msgspec.Struct, frozen=True, eq=False):
     """Decimal numbers as integers: value = ``digits`` / 10 ** ``places``.
 
     Attributes:

@@ -2,6 +2,7 @@
 
 from dataclasses import dataclass, field
 
+import msgspec
 import numpy as np
 
 from pivet.errors import InputError
@@ -39,8 +40,7 @@ KEYWORDS = frozenset(
 """Of value changes, the second row of the extended form."""
 
 
-@dataclass(frozen=True, slots=True, eq=False)
-class Changes:
+class Changes(msgspec.Struct, frozen=True, eq=False):
     """Value changes of one-bit signals, in the order of the file.
 
     Attributes:
@@ -49,9 +49,9 @@ class Changes:
         value: LOW, HIGH, UNDEFINED or FLOATING, uint8 (n,).
     """
 
-    signal: np.ndarray[tuple[int], np.dtype[np.int32]] = field(repr=False)
-    stamp: IntArray = field(repr=False)
-    value: ByteArray = field(repr=False)
+    signal: np.ndarray[tuple[int], np.dtype[np.int32]]
+    stamp: IntArray
+    value: ByteArray
 
 
 @dataclass(slots=True)

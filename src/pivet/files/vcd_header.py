@@ -2,7 +2,8 @@
 
 import re
 from collections.abc import Iterator
-from dataclasses import dataclass
+
+import msgspec
 
 from pivet.errors import InputError
 
@@ -29,8 +30,7 @@ stamp 0, which may lie before the capture's own zero.  ``zero_ns`` may be left o
 OWN_COMMENT_FORM = re.compile(r"pivet resolution_ns (\d{1,12})(?: zero_ns (-?\d{1,18}))?")
 
 
-@dataclass(frozen=True, slots=True)
-class Signal:
+class Signal(msgspec.Struct, frozen=True):
     """A one-bit signal.
 
     Attributes:
@@ -42,8 +42,7 @@ class Signal:
     names: tuple[str, ...]
 
 
-@dataclass(frozen=True, slots=True)
-class Header:
+class Header(msgspec.Struct, frozen=True):
     """What the declarations say.
 
     Attributes:

@@ -3,8 +3,7 @@
 What is written in any other way is no fault: the caller reads it word by word.
 """
 
-from dataclasses import dataclass, field
-
+import msgspec
 import numpy as np
 
 from pivet.files.tokens import SPACE, ByteArray, IntArray, Words, whole_numbers
@@ -13,8 +12,7 @@ NEWLINE, TIME = ord("\n"), ord("#")
 SHORTEST_LINE = 2
 
 
-@dataclass(frozen=True, slots=True, eq=False)
-class Plain:
+class Plain(msgspec.Struct, frozen=True, eq=False):
     """The lines of a slab.
 
     Attributes:
@@ -24,10 +22,10 @@ class Plain:
         stamped: how many time stamps of the slab stand before each change, int64 (n,).
     """
 
-    stamps: IntArray = field(repr=False)
-    value: ByteArray = field(repr=False)
-    code: ByteArray = field(repr=False)
-    stamped: IntArray = field(repr=False)
+    stamps: IntArray
+    value: ByteArray
+    code: ByteArray
+    stamped: IntArray
 
 
 def plain_lines(slab: ByteArray) -> Plain | None:

@@ -1,8 +1,8 @@
 """A sensor against a reference: another wire, typed values, or the log of an instrument."""
 
 from collections.abc import Callable, Iterator
-from dataclasses import dataclass, field
 
+import msgspec
 import numpy as np
 
 from pivet.errors import InputError
@@ -17,8 +17,7 @@ from pivet.readings.units import UnitChoice
 from pivet.sheets.load import find_sheet
 
 
-@dataclass(frozen=True, slots=True, eq=False)
-class Comparison:
+class Comparison(msgspec.Struct, frozen=True, eq=False):
     """A sensor and its reference.
 
     Attributes:
@@ -28,7 +27,7 @@ class Comparison:
         own, other: stated accuracies, plus or minus, in the kept unit; None when not stated.
     """
 
-    series: Series = field(repr=False)
+    series: Series
     name: str
     found: Agreement | None
     own: float | None

@@ -1,9 +1,9 @@
 """What needs attention first: every sensor with its last readings, limits and health."""
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, field
 from enum import IntEnum
 
+import msgspec
 import numpy as np
 
 from pivet.history.reliability import HOUR_NS, Reliability, reliability
@@ -29,8 +29,7 @@ class Urgency(IntEnum):
     NOW = 3
 
 
-@dataclass(frozen=True, slots=True, eq=False)
-class SensorState:
+class SensorState(msgspec.Struct, frozen=True, eq=False):
     """A sensor, as one wants it at the start of a day.
 
     Attributes:
@@ -48,7 +47,7 @@ class SensorState:
     wire: str
     who: str
     sheet: str
-    rows: tuple[tuple[Series, int], ...] = field(repr=False)
+    rows: tuple[tuple[Series, int], ...]
     last_ns: int | None
     silent: str
     health: float

@@ -2,8 +2,10 @@
 
 from collections.abc import Iterator, Sequence
 from contextlib import contextmanager
-from dataclasses import dataclass, field, replace
 from pathlib import Path
+
+import msgspec
+from msgspec.structs import replace
 
 from pivet.captures.capture import Capture, open_capture
 from pivet.captures.text import short_names
@@ -22,8 +24,7 @@ from pivet.sheets.model import Sheet
 from pivet.signal.naming import wires_meant
 
 
-@dataclass(frozen=True, slots=True, eq=False)
-class Readings:
+class Readings(msgspec.Struct, frozen=True, eq=False):
     """All that was read, and what was given to it.
 
     Attributes:
@@ -33,7 +34,7 @@ class Readings:
         given: marks, corrections, limits, references.
     """
 
-    histories: tuple[WireHistory, ...] = field(repr=False)
+    histories: tuple[WireHistory, ...]
     clock: bool
     roles: Roles = NO_ROLES
     given: Annotations = NOTHING

@@ -1,7 +1,9 @@
 """All that is known of readings at one moment, made at once: who looks at it never waits."""
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, field, replace
+
+import msgspec
+from msgspec.structs import force_setattr, replace
 
 from pivet.history.attention import SensorState, states
 from pivet.history.reliability import Reliability, reliabilities
@@ -15,8 +17,7 @@ from pivet.readings.series import Sensor, Series
 from pivet.readings.units import QUANTITIES
 
 
-@dataclass(frozen=True, slots=True, eq=False)
-class ReadingsSet:
+class ReadingsSet(msgspec.Struct, frozen=True, eq=False):
     """Readings as they were at a moment.
 
     Attributes:
@@ -29,21 +30,21 @@ class ReadingsSet:
         open_crossings: the limits that are crossed at the end.
     """
 
-    histories: tuple[WireHistory, ...] = field(default=(), repr=False)
-    series: tuple[Series, ...] = field(default=(), repr=False)
+    histories: tuple[WireHistory, ...] = ()
+    series: tuple[Series, ...] = ()
     derivable: tuple[Sensor, ...] = ()
-    reliability: Mapping[str, Reliability] = field(default_factory=dict, repr=False)
-    states: tuple[SensorState, ...] = field(default=(), repr=False)
+    reliability: Mapping[str, Reliability] = msgspec.field(default_factory=dict)
+    states: tuple[SensorState, ...] = ()
     crossed: tuple[LimitEvent, ...] = ()
-    open_crossings: Mapping[Sensor, Crossing] = field(default_factory=dict)
-    _derived: dict[Sensor, Series | None] = field(default_factory=dict, repr=False)
-    _by_sensor: Mapping[Sensor, Series] = field(init=False, repr=False)
-    _follows: frozenset[Sensor] = field(init=False, repr=False)
+    open_crossings: Mapping[Sensor, Crossing] = msgspec.field(default_factory=dict)
+    _derived: dict[Sensor, Series | None] = msgspec.field(default_factory=dict)
+    _by_sensor: Mapping[Sensor, Series] = msgspec.field(default_factory=dict)
+    _follows: frozenset[Sensor] = frozenset()
 
     def __post_init__(self) -> None:
         by_sensor = {one.sensor: one for one in reversed(self.series)}
-        object.__setattr__(self, "_by_sensor", by_sensor)
-        object.__setattr__(self, "_follows", frozenset(self.derivable))
+        force_setattr(self, "_by_sensor", by_sensor)
+        force_setattr(self, "_follows", frozenset(self.derivable))
 
     def __len__(self) -> int:
         """Exchanges of all wires."""

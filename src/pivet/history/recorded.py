@@ -1,9 +1,8 @@
 """The history of a bench file's captures; what is new is added to what was read before."""
 
-from dataclasses import replace
-
 import numpy as np
 import numpy.typing as npt
+from msgspec.structs import replace
 
 from pivet.families import find_family
 from pivet.files.benchfile.checked import damaged

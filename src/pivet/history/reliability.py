@@ -2,8 +2,8 @@
 
 from collections import Counter
 from collections.abc import Sequence
-from dataclasses import dataclass, field
 
+import msgspec
 import numpy as np
 import numpy.typing as npt
 
@@ -22,8 +22,7 @@ STANDS_OUT, LEAST_SEEN = 0.5, 3
 VERDICTS = len(Verdict)
 
 
-@dataclass(frozen=True, slots=True, eq=False)
-class Hours:
+class Hours(msgspec.Struct, frozen=True, eq=False):
     """Verdicts by hour.
 
     Attributes:
@@ -32,13 +31,12 @@ class Hours:
         reasons: the commonest of what was not sound, a few words each; empty where all was.
     """
 
-    begin_ns: Int64Array = field(repr=False)
-    counts: npt.NDArray[np.int64] = field(repr=False)
-    reasons: tuple[str, ...] = field(repr=False)
+    begin_ns: Int64Array
+    counts: npt.NDArray[np.int64]
+    reasons: tuple[str, ...]
 
 
-@dataclass(frozen=True, slots=True, eq=False)
-class Reliability:
+class Reliability(msgspec.Struct, frozen=True, eq=False):
     """How reliable a wire was.
 
     Attributes:
@@ -59,10 +57,10 @@ class Reliability:
 
     name: str
     sheet: str
-    counts: npt.NDArray[np.int64] = field(repr=False)
+    counts: npt.NDArray[np.int64]
     reasons: tuple[tuple[str, int], ...]
     retries: int
-    hours: Hours = field(repr=False)
+    hours: Hours
     gap_s: float
     gap_ns: int
     every_s: float

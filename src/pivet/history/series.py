@@ -1,11 +1,11 @@
 """Series out of histories: under the names of roles, corrected, with what follows from them."""
 
 from collections.abc import Mapping, Sequence
-from dataclasses import replace
 from functools import cache
 
 import numpy as np
 import numpy.typing as npt
+from msgspec.structs import replace
 
 from pivet.families.family import AnyFamily
 from pivet.history.wire import TrackHistory, WireHistory

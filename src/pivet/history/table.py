@@ -1,8 +1,8 @@
 """Rows of a table out of series: one an exchange, in order of time."""
 
 from collections.abc import Iterator, Sequence
-from dataclasses import dataclass
 
+import msgspec
 import numpy as np
 
 from pivet.files.readings_table import Cell, TableRow
@@ -19,8 +19,7 @@ AT_ONCE = 20_000
 """How many rows are made at a time."""
 
 
-@dataclass(frozen=True, slots=True, eq=False)
-class _Group:
+class _Group(msgspec.Struct, frozen=True, eq=False):
     """The series of one sensor: their rows are the same exchanges.
 
     Attributes:

@@ -3,6 +3,7 @@
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 
+import msgspec
 import numpy as np
 
 from pivet.history.sentences import moment
@@ -24,8 +25,7 @@ class _Watched:
     seen_ns: int
 
 
-@dataclass(frozen=True, slots=True)
-class LimitEvent:
+class LimitEvent(msgspec.Struct, frozen=True):
     """A crossing of a sensor that began, or ended."""
 
     sensor: Sensor

@@ -1,10 +1,11 @@
 """The history of a wire: its exchanges and readings over time, as columns."""
 
 from collections.abc import Iterable
-from dataclasses import dataclass, field, replace
 
+import msgspec
 import numpy as np
 import numpy.typing as npt
+from msgspec.structs import replace
 
 from pivet.captures.wire import Wire
 from pivet.families.family import AnyFamily
@@ -19,8 +20,7 @@ DECIMALS = {"humidity": 1, "temperature": 1, "distance": 3, "level": 3}
 DEVICE_DECIMALS = 2
 
 
-@dataclass(frozen=True, slots=True, eq=False)
-class TrackHistory:
+class TrackHistory(msgspec.Struct, frozen=True, eq=False):
     """Readings of one quantity of one sensor.
 
     Attributes:
@@ -34,8 +34,8 @@ class TrackHistory:
     quantity: str
     rom: str
     decimals: int
-    at: Int64Array = field(repr=False)
-    values: FloatArray = field(repr=False)
+    at: Int64Array
+    values: FloatArray
 
     def between(self, first: int, last: int) -> "TrackHistory":
         """What belongs to exchanges ``first`` up to ``last`` of the wire.
@@ -48,8 +48,7 @@ class TrackHistory:
         return replace(self, at=self.at[begin:end] - first, values=self.values[begin:end])
 
 
-@dataclass(frozen=True, slots=True, eq=False)
-class WireHistory:
+class WireHistory(msgspec.Struct, frozen=True, eq=False):
     """All exchanges of one wire of one capture, a row each.
 
     Attributes:
@@ -72,13 +71,13 @@ class WireHistory:
     family: AnyFamily
     sheet: str
     part: int
-    number: Int64Array = field(repr=False)
-    times_ns: Int64Array = field(repr=False)
-    verdict: npt.NDArray[np.uint8] = field(repr=False)
-    notices: npt.NDArray[np.int64] = field(repr=False)
-    attempt: npt.NDArray[np.int16] = field(repr=False)
-    margin: npt.NDArray[np.float32] = field(repr=False)
-    tracks: tuple[TrackHistory, ...] = field(repr=False)
+    number: Int64Array
+    times_ns: Int64Array
+    verdict: npt.NDArray[np.uint8]
+    notices: npt.NDArray[np.int64]
+    attempt: npt.NDArray[np.int16]
+    margin: npt.NDArray[np.float32]
+    tracks: tuple[TrackHistory, ...]
     vessel: Vessel | None = None
 
     def __len__(self) -> int:

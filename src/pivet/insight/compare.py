@@ -1,9 +1,9 @@
 """Before and after: what of two sets of exchanges differs, and how sure that is."""
 
 from collections import Counter
-from dataclasses import dataclass, field
 from enum import StrEnum
 
+import msgspec
 import numpy as np
 import numpy.typing as npt
 
@@ -61,8 +61,7 @@ class Better(StrEnum):
     TOO_FEW = "too-few"
 
 
-@dataclass(frozen=True, slots=True)
-class Shift:
+class Shift(msgspec.Struct, frozen=True):
     """How the widths of one window moved.
 
     Attributes:
@@ -82,8 +81,7 @@ class Shift:
     verdict: Moved
 
 
-@dataclass(frozen=True, slots=True)
-class Share:
+class Share(msgspec.Struct, frozen=True):
     """Share of exchanges that are sound.
 
     Attributes:
@@ -102,8 +100,7 @@ class Share:
         return self.sound / self.total if self.total else float("nan")
 
 
-@dataclass(frozen=True, slots=True, eq=False)
-class Comparison:
+class Comparison(msgspec.Struct, frozen=True, eq=False):
     """What differs between two sets of exchanges.
 
     Attributes:
@@ -122,7 +119,7 @@ class Comparison:
     difference: tuple[float, float]
     verdict: Better
     reasons: tuple[tuple[str, int, int], ...]
-    notes: tuple[str, ...] = field(default=())
+    notes: tuple[str, ...] = ()
 
 
 def compare(before: Side, after: Side) -> Comparison:
@@ -182,8 +179,7 @@ def _windows(rows: tuple[Margins, ...]) -> dict[str, Window]:
     return {key: {**found[1], **found[0]}[key] for key in keys}
 
 
-@dataclass(frozen=True, slots=True)
-class Middle:
+class Middle(msgspec.Struct, frozen=True):
     """The middle of the widths of a window, and how sure it is.
 
     Attributes:

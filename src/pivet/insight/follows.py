@@ -5,8 +5,8 @@ makes a difference that can be seen in the widths themselves.
 """
 
 from collections.abc import Iterator
-from dataclasses import dataclass
 
+import msgspec
 import numpy as np
 import numpy.typing as npt
 
@@ -33,8 +33,7 @@ MOST_POSITIONS = 3
 HOUR_NS = 3.6e12
 
 
-@dataclass(frozen=True, slots=True)
-class Follows:
+class Follows(msgspec.Struct, frozen=True):
     """Widths of a window that follow something.
 
     Attributes:
@@ -95,8 +94,7 @@ def what_follows(wire: Wire, chosen: BoolArray | None = None) -> tuple[Follows, 
     return tuple(found)
 
 
-@dataclass(frozen=True, slots=True, eq=False)
-class Cause:
+class Cause(msgspec.Struct, frozen=True, eq=False):
     """What widths may follow.
 
     Attributes:

@@ -1,7 +1,6 @@
 """A map over two constants of a firmware: which share of exchanges it would read right."""
 
-from dataclasses import dataclass, field
-
+import msgspec
 import numpy as np
 import numpy.typing as npt
 
@@ -16,8 +15,7 @@ DRAWN = 20_000
 """How many exchanges are drawn for a map."""
 
 
-@dataclass(frozen=True, slots=True, eq=False)
-class Grid:
+class Grid(msgspec.Struct, frozen=True, eq=False):
     """Shares of exchanges that are read right.
 
     Attributes:
@@ -33,9 +31,9 @@ class Grid:
     up: str
     across_label: str
     up_label: str
-    x: FloatArray = field(repr=False)
-    y: FloatArray = field(repr=False)
-    right: FloatArray = field(repr=False)
+    x: FloatArray
+    y: FloatArray
+    right: FloatArray
     drawn: int
     says: str
 

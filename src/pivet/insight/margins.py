@@ -1,8 +1,8 @@
 """How the pulses of a wire lie in their windows, over many exchanges."""
 
 from collections.abc import Sequence
-from dataclasses import dataclass, field
 
+import msgspec
 import numpy as np
 import numpy.typing as npt
 
@@ -19,8 +19,7 @@ from pivet.signal.uncertainty import worst
 MOST_STRAYS = 5
 
 
-@dataclass(frozen=True, slots=True)
-class Stray:
+class Stray(msgspec.Struct, frozen=True):
     """One pulse of those that are nearest to a limit, or beyond it.
 
     Attributes:
@@ -38,8 +37,7 @@ class Stray:
     margin_us: float
 
 
-@dataclass(frozen=True, slots=True, eq=False)
-class Margin:
+class Margin(msgspec.Struct, frozen=True, eq=False):
     """All pulses of one window.
 
     Attributes:
@@ -50,9 +48,9 @@ class Margin:
     """
 
     window: Window
-    spread: Spread = field(repr=False)
-    verdicts: Int64Array = field(repr=False)
-    strays: tuple[Stray, ...] = field(repr=False)
+    spread: Spread
+    verdicts: Int64Array
+    strays: tuple[Stray, ...]
 
     @property
     def least_us(self) -> float:
@@ -68,8 +66,7 @@ class Margin:
         return int(self.verdicts[verdict])
 
 
-@dataclass(frozen=True, slots=True)
-class Between:
+class Between(msgspec.Struct, frozen=True):
     """What lies between the pulses of two windows, of which a reader tells one from the other.
 
     Attributes:
@@ -89,8 +86,7 @@ class Between:
         return self.high_us - self.low_us
 
 
-@dataclass(frozen=True, slots=True, eq=False)
-class Margins:
+class Margins(msgspec.Struct, frozen=True, eq=False):
     """All pulses of a wire, or of some of its exchanges.
 
     Attributes:

@@ -5,9 +5,9 @@ were heard, and joined.
 """
 
 from collections.abc import Iterator, Sequence
-from dataclasses import dataclass, field
 from pathlib import Path
 
+import msgspec
 import numpy as np
 
 from pivet.captures.capture import open_capture
@@ -23,8 +23,7 @@ from pivet.sheets.model import Sheet
 from pivet.signal.naming import wires_meant
 
 
-@dataclass(frozen=True, slots=True, eq=False)
-class Studied:
+class Studied(msgspec.Struct, frozen=True, eq=False):
     """The exchanges of one wire.
 
     Attributes:
@@ -37,7 +36,7 @@ class Studied:
 
     file: str
     name: str
-    wire: Wire = field(repr=False)
+    wire: Wire
     began_ns: int | None = None
     notes: tuple[tuple[int | None, str], ...] = ()
 

@@ -1,8 +1,8 @@
 """What a firmware makes of exchanges."""
 
-from dataclasses import dataclass, field
 from enum import IntEnum
 
+import msgspec
 import numpy as np
 import numpy.typing as npt
 
@@ -27,8 +27,7 @@ class Outcome(IntEnum):
         return self.name.lower()
 
 
-@dataclass(frozen=True, slots=True, eq=False)
-class Outcomes:
+class Outcomes(msgspec.Struct, frozen=True, eq=False):
     """What became of n exchanges.
 
     Attributes:
@@ -39,8 +38,8 @@ class Outcomes:
     """
 
     outcome: npt.NDArray[np.uint8]
-    decided: npt.NDArray[np.int32] = field(repr=False)
-    taken: npt.NDArray[np.uint8] = field(repr=False)
+    decided: npt.NDArray[np.int32]
+    taken: npt.NDArray[np.uint8]
 
     def count(self, outcome: Outcome) -> int:
         """How many exchanges ended so.

@@ -1,8 +1,8 @@
 """All pulses of a wire, sorted into the windows of its sheet."""
 
 from collections.abc import Callable
-from dataclasses import dataclass, field
 
+import msgspec
 import numpy as np
 import numpy.typing as npt
 
@@ -16,8 +16,7 @@ WHOLE = -1
 """Position of a pulse of which an exchange has one only."""
 
 
-@dataclass(frozen=True, slots=True, eq=False)
-class Widths:
+class Widths(msgspec.Struct, frozen=True, eq=False):
     """All pulses of one window.
 
     Attributes:
@@ -28,8 +27,8 @@ class Widths:
     """
 
     window: Window
-    ns: npt.NDArray[np.integer] = field(repr=False)
-    find: Callable[[Int64Array], tuple[Int64Array, Int64Array]] = field(repr=False)
+    ns: npt.NDArray[np.integer]
+    find: Callable[[Int64Array], tuple[Int64Array, Int64Array]]
 
     def owners(self) -> Int64Array:
         """The exchange of each pulse, from 0, int64 (m,)."""

@@ -2,7 +2,9 @@
 
 import re
 from collections.abc import Mapping
-from dataclasses import dataclass, fields, replace
+
+import msgspec
+from msgspec.structs import asdict, replace
 
 from pivet.errors import InputError
 from pivet.insight.stalls import Stall
@@ -12,8 +14,7 @@ UNIT_US = {"ns": 0.001, "us": 1.0, "µs": 1.0, "μs": 1.0, "": 1.0, "ms": 1000.0
 STALL = re.compile(r"(.+)@\s*(\d+(?:\.\d*)?)\s*(?:/\s*s)?\s*")
 
 
-@dataclass(frozen=True, slots=True)
-class Reader:
+class Reader(msgspec.Struct, frozen=True):
     """A firmware; which constants count hangs on its kind.
 
     Attributes:
@@ -58,25 +59,25 @@ class Reader:
 
     def with_(self, **constants: object) -> "Reader":
         """The same firmware with other constants."""
-        return replace(self, **constants)  # type: ignore[arg-type]
+        return replace(self, **constants)
+
+    def given(self) -> dict[str, object]:
+        """The constants that somebody gave, by name."""
+        usual = asdict(Reader(self.kind))
+        return {name: value for name, value in asdict(self).items() if value != usual[name]}
 
     def as_json(self) -> dict[str, object]:
         """Its kind, and the constants that were given."""
-        found: dict[str, object] = {}
-        for column in fields(self):
-            value = getattr(self, column.name)
-            if column.name == "stall":
-                if value is not None:
-                    found |= {"stall_us": value.length_us, "stalls_per_s": value.per_s}
-            elif value != column.default or column.name == "kind":
-                found[column.name] = value
+        found: dict[str, object] = {"kind": self.kind, **self.given()}
+        if self.stall is not None:
+            del found["stall"]
+            found |= {"stall_us": self.stall.length_us, "stalls_per_s": self.stall.per_s}
         if self.stall is not None or self.jitter_us or self.resolution_us:
             found["seed"] = self.seed
         return found
 
 
-@dataclass(frozen=True, slots=True)
-class ReaderKind:
+class ReaderKind(msgspec.Struct, frozen=True):
     """A kind of reader.
 
     Attributes:
@@ -146,12 +147,9 @@ def refuse_strange(reader: Reader, known: Mapping[str, str]) -> None:
     Raises:
         InputError: there is one, or one makes no sense.
     """
-    for column in fields(reader):
-        value = getattr(reader, column.name)
-        if column.name in ("kind", "seed") or value == column.default:
-            continue
-        if column.name not in known:
-            name = column.name.removesuffix("_us").removesuffix("_m_s")
+    for column in reader.given():
+        if column != "seed" and column not in known:
+            name = column.removesuffix("_us").removesuffix("_m_s")
             raise InputError(
                 f"a {reader.kind} reader has no {name}",
                 f"it has {', '.join(known.values())}",

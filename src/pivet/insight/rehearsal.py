@@ -1,8 +1,8 @@
 """What a given firmware would have made of the very edges that were captured."""
 
 from collections.abc import Sequence
-from dataclasses import dataclass, field
 
+import msgspec
 import numpy as np
 
 from pivet.errors import InputError
@@ -18,8 +18,7 @@ from pivet.insight.suggestion import Suggestion
 MOST_FAILED = 5
 
 
-@dataclass(frozen=True, slots=True, eq=False)
-class Rehearsal:
+class Rehearsal(msgspec.Struct, frozen=True, eq=False):
     """What became of the exchanges of one wire.
 
     Attributes:
@@ -32,8 +31,8 @@ class Rehearsal:
     """
 
     reader: Reader
-    at: Int64Array = field(repr=False)
-    found: Outcomes = field(repr=False)
+    at: Int64Array
+    found: Outcomes
     why: tuple[str, ...]
     suggested: Suggestion
     grid: Grid | None = None

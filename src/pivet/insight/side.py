@@ -1,15 +1,13 @@
 """Some exchanges of a wire: one side of a comparison, what is rehearsed, what a report is of."""
 
-from dataclasses import dataclass, field
-
+import msgspec
 import numpy as np
 
 from pivet.captures.wire import Wire
 from pivet.insight.pulses import BoolArray
 
 
-@dataclass(frozen=True, slots=True, eq=False)
-class Side:
+class Side(msgspec.Struct, frozen=True, eq=False):
     """Exchanges of one side.
 
     Attributes:
@@ -17,8 +15,8 @@ class Side:
         chosen: which count, bool (n,); None for all.
     """
 
-    wire: Wire = field(repr=False)
-    chosen: BoolArray | None = field(default=None, repr=False)
+    wire: Wire
+    chosen: BoolArray | None = None
 
     @property
     def counted(self) -> BoolArray:

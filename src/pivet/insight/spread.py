@@ -1,7 +1,6 @@
 """How widths are spread: every width that occurs, and how often; nothing is put into bins."""
 
-from dataclasses import dataclass, field
-
+import msgspec
 import numpy as np
 import numpy.typing as npt
 
@@ -11,8 +10,7 @@ COUNTED_NS = 1 << 22
 """Widths within so many ns of each other are counted; farther ones are sorted, more slowly."""
 
 
-@dataclass(frozen=True, slots=True, eq=False)
-class Spread:
+class Spread(msgspec.Struct, frozen=True, eq=False):
     """Widths of some pulses, however many, as those that occur.
 
     Attributes:
@@ -20,8 +18,8 @@ class Spread:
         counts: how often each occurs, int64 (k,), at least 1.
     """
 
-    ns: Int64Array = field(repr=False)
-    counts: Int64Array = field(repr=False)
+    ns: Int64Array
+    counts: Int64Array
 
     @property
     def total(self) -> int:

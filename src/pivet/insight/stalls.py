@@ -4,8 +4,7 @@ What changes on the line meanwhile is seen late by a reader that looks at a time
 one that counts its own turns, since these stand still, too.
 """
 
-from dataclasses import dataclass
-
+import msgspec
 import numpy as np
 import numpy.typing as npt
 
@@ -13,8 +12,7 @@ FloatArray = npt.NDArray[np.float64]
 IntArray = npt.NDArray[np.int64]
 
 
-@dataclass(frozen=True, slots=True)
-class Stall:
+class Stall(msgspec.Struct, frozen=True):
     """How a processor is away.
 
     Attributes:

@@ -1,7 +1,8 @@
 """Which constants a firmware should have, and what stands behind them."""
 
 from collections.abc import Mapping
-from dataclasses import dataclass
+
+import msgspec
 
 RULE_OF_THREE = 3.0
 """What was never seen in n tries happens, at 95 %, less than 3 times in n."""
@@ -10,8 +11,7 @@ RULE_OF_THREE = 3.0
 UNITS = {"_us": "µs", "_m_s": "m/s"}
 
 
-@dataclass(frozen=True, slots=True)
-class Constant:
+class Constant(msgspec.Struct, frozen=True):
     """A constant that is suggested.
 
     Attributes:
@@ -32,8 +32,7 @@ class Constant:
         return next((unit for end, unit in UNITS.items() if self.name.endswith(end)), "")
 
 
-@dataclass(frozen=True, slots=True)
-class Suggestion:
+class Suggestion(msgspec.Struct, frozen=True):
     """What some exchanges suggest for a kind of reader.
 
     Attributes:
@@ -71,8 +70,7 @@ class Suggestion:
         return found
 
 
-@dataclass(frozen=True, slots=True)
-class Found:
+class Found(msgspec.Struct, frozen=True):
     """What exchanges of several files say of one threshold.
 
     Attributes:

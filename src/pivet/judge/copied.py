@@ -1,7 +1,8 @@
 """Bytes copied from elsewhere, and what they would mean for one type."""
 
 import re
-from dataclasses import dataclass
+
+import msgspec
 
 from pivet.decode.checks import crc8_of
 from pivet.errors import InputError
@@ -14,8 +15,7 @@ KERNEL_CRC = re.compile(r":\s*crc=([0-9a-f]{2})\s+(YES|NO)", re.IGNORECASE)
 KERNEL_T = re.compile(r"t=(-?\d+)")
 
 
-@dataclass(frozen=True, slots=True)
-class Meaning:
+class Meaning(msgspec.Struct, frozen=True):
     """What bytes would mean for one type.
 
     Attributes:
@@ -33,8 +33,7 @@ class Meaning:
     rows: tuple[tuple[str, str], ...]
 
 
-@dataclass(frozen=True, slots=True)
-class Copied:
+class Copied(msgspec.Struct, frozen=True):
     """Bytes as they were copied.
 
     Attributes:

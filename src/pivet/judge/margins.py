@@ -8,8 +8,8 @@ by as much.  What the maker advises is never near.
 """
 
 from collections.abc import Sequence
-from dataclasses import dataclass, field
 
+import msgspec
 import numpy as np
 import numpy.typing as npt
 
@@ -168,8 +168,7 @@ def margin_share(width_ns: float, window: Window) -> float:
     return (window.max_us - width_us) / room if room else -1.0
 
 
-@dataclass(frozen=True, slots=True, eq=False)
-class LeastMargins:
+class LeastMargins(msgspec.Struct, frozen=True, eq=False):
     """The least margin of each exchange, over all its pulses.
 
     Attributes:
@@ -179,8 +178,8 @@ class LeastMargins:
     """
 
     keys: tuple[str, ...]
-    share: npt.NDArray[np.float64] = field(repr=False)
-    row: npt.NDArray[np.int64] = field(repr=False)
+    share: npt.NDArray[np.float64]
+    row: npt.NDArray[np.int64]
 
 
 def least_margins(windows: Sequence[Window], least_ns: IntArray, most_ns: IntArray) -> LeastMargins:

@@ -2,9 +2,9 @@
 
 import time
 from collections.abc import Callable
-from dataclasses import replace
 
 import numpy as np
+from msgspec.structs import replace
 
 from pivet.captures.capture import Capture
 from pivet.captures.wire import Wire

@@ -6,6 +6,8 @@ from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, field
 from pathlib import Path
 
+import msgspec
+
 from pivet.errors import OutputError
 from pivet.files.readings_log import RunningLog
 from pivet.files.readings_table import Form, Table, TableRow
@@ -21,8 +23,7 @@ MEASURED = ("humidity", "temperature", "distance", "level")
 """The columns of a log; it does not know what comes later."""
 
 
-@dataclass(frozen=True, slots=True)
-class LogWish:
+class LogWish(msgspec.Struct, frozen=True):
     """What a person wants of a log.
 
     Attributes:

@@ -4,9 +4,8 @@ Nothing is read whole: for an exchange the edges around it are read, decoded and
 much before it as when it was heard.
 """
 
-from dataclasses import replace
-
 import numpy as np
+from msgspec.structs import replace
 
 from pivet.captures.wire import Wire
 from pivet.errors import InputError

@@ -1,9 +1,9 @@
 """Air for live echo sensors, from a thermometer that is listened to beside them."""
 
 from collections.abc import Sequence
-from dataclasses import replace
 
 import numpy as np
+from msgspec.structs import replace
 
 from pivet.captures.air_sources import air_sources
 from pivet.errors import InputError

@@ -1,8 +1,9 @@
 """What listening tells whoever shows or keeps it."""
 
 from collections.abc import Mapping
-from dataclasses import dataclass, field
 from pathlib import Path
+
+import msgspec
 
 from pivet.captures.wire import NO_NAMES, Wire
 from pivet.history.watching import LimitEvent
@@ -12,16 +13,14 @@ from pivet.listening.setup import NO_SETUP, WireSetup
 from pivet.sources.source import About, Gap, Piece
 
 
-@dataclass(frozen=True, slots=True)
-class Opened:
+class Opened(msgspec.Struct, frozen=True):
     """The source is there, or there again."""
 
     about: About
     again: bool
 
 
-@dataclass(frozen=True, slots=True)
-class Away:
+class Away(msgspec.Struct, frozen=True):
     """The source is not there; it is looked for again and again.
 
     Attributes:
@@ -31,13 +30,11 @@ class Away:
     says: str
 
 
-@dataclass(frozen=True, slots=True)
-class Ended:
+class Ended(msgspec.Struct, frozen=True):
     """The source has given all it has."""
 
 
-@dataclass(frozen=True, slots=True)
-class Note:
+class Note(msgspec.Struct, frozen=True):
     """A trouble that ended nothing.
 
     Attributes:
@@ -49,19 +46,17 @@ class Note:
     wire: str = ""
 
 
-@dataclass(frozen=True, slots=True, eq=False)
-class Edges:
+class Edges(msgspec.Struct, frozen=True, eq=False):
     """What was heard of lines, before anything was made of it.
 
     Attributes:
         pieces: the pieces, in order of time for each line.
     """
 
-    pieces: tuple[Piece, ...] = field(repr=False)
+    pieces: tuple[Piece, ...]
 
 
-@dataclass(frozen=True, slots=True)
-class Moved:
+class Moved(msgspec.Struct, frozen=True):
     """A bench file went away while it was recorded, and goes on elsewhere.
 
     Attributes:
@@ -73,8 +68,7 @@ class Moved:
     path: Path
 
 
-@dataclass(frozen=True, slots=True)
-class Crossed:
+class Crossed(msgspec.Struct, frozen=True):
     """A reading crossed a limit, or is back.
 
     Attributes:
@@ -84,8 +78,7 @@ class Crossed:
     told: LimitEvent
 
 
-@dataclass(frozen=True, slots=True)
-class Fed:
+class Fed(msgspec.Struct, frozen=True):
     """How a feed is doing; told when that changes, and at the end.
 
     Attributes:
@@ -105,8 +98,7 @@ class Fed:
     trouble: str
 
 
-@dataclass(frozen=True, slots=True)
-class Total:
+class Total(msgspec.Struct, frozen=True):
     """How it went on a wire; told at the end.
 
     Attributes:
@@ -122,8 +114,7 @@ class Total:
     by_verdict: tuple[int, ...]
 
 
-@dataclass(frozen=True, slots=True)
-class Known:
+class Known(msgspec.Struct, frozen=True):
     """What is on a wire was found out.
 
     Attributes:
@@ -135,8 +126,7 @@ class Known:
     found: Found
 
 
-@dataclass(frozen=True, slots=True, eq=False)
-class Heard:
+class Heard(msgspec.Struct, frozen=True, eq=False):
     """An exchange is over.
 
     Attributes:
@@ -151,11 +141,11 @@ class Heard:
 
     wire: str
     number: int
-    shown: Wire = field(repr=False)
+    shown: Wire
     index: int
     attempt: int
     revised: bool = False
-    setup: WireSetup = field(default=NO_SETUP, repr=False)
+    setup: WireSetup = NO_SETUP
 
     def report(self, names: Mapping[str, str] = NO_NAMES) -> Report:
         """Everything about it; ``names`` are the person's names of devices.
@@ -166,8 +156,7 @@ class Heard:
         return self.shown.report(self.index, names)
 
 
-@dataclass(frozen=True, slots=True)
-class Withdrawn:
+class Withdrawn(msgspec.Struct, frozen=True):
     """What was told was no exchange after all; it was the last, and its number comes again.
 
     Attributes:
@@ -179,8 +168,7 @@ class Withdrawn:
     number: int
 
 
-@dataclass(frozen=True, slots=True)
-class Missed:
+class Missed(msgspec.Struct, frozen=True):
     """A stretch of a wire is not known.
 
     Attributes:
@@ -192,8 +180,7 @@ class Missed:
     gap: Gap
 
 
-@dataclass(frozen=True, slots=True)
-class Silent:
+class Silent(msgspec.Struct, frozen=True):
     """A sensor gives no reading any more.
 
     Attributes:
@@ -213,8 +200,7 @@ class Silent:
     reason: str = ""
 
 
-@dataclass(frozen=True, slots=True)
-class Back:
+class Back(msgspec.Struct, frozen=True):
     """A sensor gives readings again.
 
     Attributes:

@@ -1,9 +1,10 @@
 """A wire that is listened to: finding out what it is, asking it, telling its exchanges."""
 
 from collections.abc import Iterator, Sequence
-from dataclasses import dataclass, field, replace
+from dataclasses import dataclass, field
 
 import numpy as np
+from msgspec.structs import replace
 
 from pivet.captures.last_readings import why_none
 from pivet.captures.wire import Wire

@@ -8,6 +8,7 @@ from collections import deque
 from collections.abc import Iterator
 from dataclasses import dataclass, field
 
+import msgspec
 import numpy as np
 
 from pivet.signal.trace import Int64Array, Level
@@ -16,8 +17,7 @@ from pivet.sources.source import Gap, Piece
 NONE: Int64Array = np.empty(0, dtype=np.int64)
 
 
-@dataclass(frozen=True, slots=True)
-class Begins:
+class Begins(msgspec.Struct, frozen=True):
     """The wire is known from here on.
 
     Attributes:
@@ -31,8 +31,7 @@ class Begins:
     missed: Gap | None
 
 
-@dataclass(frozen=True, slots=True, eq=False)
-class Goes:
+class Goes(msgspec.Struct, frozen=True, eq=False):
     """The wire is known up to here.
 
     Attributes:
@@ -40,12 +39,11 @@ class Goes:
         until_ns: up to when, ns.
     """
 
-    edges: tuple[Int64Array, ...] = field(repr=False)
+    edges: tuple[Int64Array, ...]
     until_ns: int
 
 
-@dataclass(frozen=True, slots=True)
-class Breaks:
+class Breaks(msgspec.Struct, frozen=True):
     """The wire is not known any further."""
 
 

@@ -5,8 +5,9 @@ The listener belongs to one thread; ``step`` is called again and again and gives
 
 import time
 from collections.abc import Callable, Iterable, Iterator, Sequence
-from dataclasses import replace
 from pathlib import Path
+
+from msgspec.structs import replace
 
 from pivet.captures.capture import capture_of
 from pivet.errors import InputError, PivetError

@@ -1,7 +1,8 @@
 """What a person wants of a wire: lines, sensor, how often to ask."""
 
 from collections.abc import Sequence
-from dataclasses import dataclass, field
+
+import msgspec
 
 from pivet.errors import InputError
 from pivet.families import family_of
@@ -9,8 +10,7 @@ from pivet.person.choices import NO_CHOICE, WireChoices
 from pivet.sheets.model import Sheet
 
 
-@dataclass(frozen=True, slots=True)
-class WireSetup:
+class WireSetup(msgspec.Struct, frozen=True):
     """One wire to listen to.
 
     Attributes:
@@ -28,7 +28,7 @@ class WireSetup:
     sheet: Sheet | None = None
     every_s: float | None = None
     retries: int = 1
-    choices: WireChoices = field(default=NO_CHOICE)
+    choices: WireChoices = NO_CHOICE
     pull_up: bool | None = None
 
 

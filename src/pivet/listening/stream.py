@@ -8,7 +8,8 @@ how late, somebody looks.
 
 import copy
 from collections.abc import Iterable, Iterator
-from dataclasses import replace
+
+from msgspec.structs import replace
 
 from pivet.captures.wire import Wire
 from pivet.decode.batches import beside_between, beside_bounded

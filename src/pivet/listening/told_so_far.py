@@ -1,15 +1,13 @@
 """What was told of a live wire, and what a further look at it adds."""
 
-from dataclasses import dataclass
-
+import msgspec
 import numpy as np
 import numpy.typing as npt
 
 from pivet.captures.wire import Wire
 
 
-@dataclass(frozen=True, slots=True)
-class WireNews:
+class WireNews(msgspec.Struct, frozen=True):
     """Numbers of exchanges, since listening began, from 0.
 
     Attributes:

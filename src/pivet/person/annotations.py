@@ -3,10 +3,11 @@
 import contextlib
 import json
 from collections.abc import Mapping
-from dataclasses import dataclass, field, replace
 
+import msgspec
 import numpy as np
 import numpy.typing as npt
+from msgspec.structs import replace
 
 from pivet.errors import InputError
 from pivet.files.benchfile.checked import decoded
@@ -20,8 +21,7 @@ from pivet.readings.series import Sensor
 from pivet.readings.units import QUANTITIES
 
 
-@dataclass(frozen=True, slots=True, order=True)
-class Mark:
+class Mark(msgspec.Struct, frozen=True, order=True):
     """A moment at which something happened.
 
     Attributes:
@@ -35,8 +35,7 @@ class Mark:
     wire: str = ""
 
 
-@dataclass(frozen=True, slots=True, eq=False)
-class Reference:
+class Reference(msgspec.Struct, frozen=True, eq=False):
     """What another instrument said.
 
     Attributes:
@@ -49,18 +48,17 @@ class Reference:
 
     name: str
     quantity: str
-    times_ns: npt.NDArray[np.int64] = field(repr=False)
-    values: npt.NDArray[np.float64] = field(repr=False)
+    times_ns: npt.NDArray[np.int64]
+    values: npt.NDArray[np.float64]
     accuracy: float | None = None
 
 
-@dataclass(frozen=True, slots=True, eq=False)
-class Annotations:
+class Annotations(msgspec.Struct, frozen=True, eq=False):
     """All that was given; every change gives a new object."""
 
     marks: tuple[Mark, ...] = ()
-    corrections: Mapping[Sensor, Correction] = field(default_factory=dict)
-    limits: Mapping[Sensor, Limit] = field(default_factory=dict)
+    corrections: Mapping[Sensor, Correction] = msgspec.field(default_factory=dict)
+    limits: Mapping[Sensor, Limit] = msgspec.field(default_factory=dict)
     references: tuple[Reference, ...] = ()
 
     def marked(self, mark: Mark) -> "Annotations":
@@ -123,8 +121,7 @@ class Annotations:
 NOTHING = Annotations()
 
 
-@dataclass(frozen=True, slots=True, eq=False)
-class Labels:
+class Labels(msgspec.Struct, frozen=True, eq=False):
     """What is to be known of readings as they come: roles and annotations at this moment."""
 
     roles: Roles = NO_ROLES

@@ -1,14 +1,13 @@
 """What the person chose for a wire, beside what is found by itself."""
 
-from dataclasses import dataclass
+import msgspec
 
 from pivet.readings.sound import MEDIAN_OVER, Air, Vessel
 from pivet.sheets.model import Sheet
 from pivet.sheets.reach import AS_IN_SHEET, Reach
 
 
-@dataclass(frozen=True, slots=True, eq=False)
-class WireChoices:
+class WireChoices(msgspec.Struct, frozen=True, eq=False):
     """Choices for one wire.
 
     Attributes:

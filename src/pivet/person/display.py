@@ -1,7 +1,8 @@
 """How readings are shown to a person: in their units, under their corrections."""
 
 from collections.abc import Mapping
-from dataclasses import dataclass, field
+
+import msgspec
 
 from pivet.judge.report import Value
 from pivet.person.roles import NO_ROLES, Roles
@@ -10,8 +11,7 @@ from pivet.readings.series import Sensor
 from pivet.readings.units import AS_KEPT, QUANTITIES, UnitChoice
 
 
-@dataclass(frozen=True, slots=True)
-class DisplayedValue:
+class DisplayedValue(msgspec.Struct, frozen=True):
     """A value for people.
 
     Attributes:
@@ -26,8 +26,7 @@ class DisplayedValue:
     correction: str = ""
 
 
-@dataclass(frozen=True, slots=True, eq=False)
-class Display:
+class Display(msgspec.Struct, frozen=True, eq=False):
     """What somebody chose for showing readings; every change gives a new object.
 
     Attributes:
@@ -37,7 +36,7 @@ class Display:
     """
 
     units: UnitChoice = AS_KEPT
-    corrections: Mapping[Sensor, Correction] = field(default_factory=dict)
+    corrections: Mapping[Sensor, Correction] = msgspec.field(default_factory=dict)
     roles: Roles = NO_ROLES
 
     def who(self, rom: str) -> str:

@@ -1,10 +1,11 @@
 """Roles: the names that a person gives to 1-Wire devices, by code and never by index."""
 
 from collections.abc import Iterable, Mapping, Sequence
-from dataclasses import dataclass, replace
 from functools import cached_property
 
+import msgspec
 import numpy as np
+from msgspec.structs import replace
 
 from pivet.readings.track import Track
 
@@ -12,8 +13,7 @@ FORMER = "before"
 """How a device is called that held a role before another took it over."""
 
 
-@dataclass(frozen=True, slots=True)
-class Role:
+class Role(msgspec.Struct, frozen=True):
     """One role.
 
     Attributes:
@@ -30,8 +30,7 @@ class Role:
         return self.codes[-1]
 
 
-@dataclass(frozen=True)
-class Roles:
+class Roles(msgspec.Struct, frozen=True, dict=True):
     """All roles that are known; every change gives a new object."""
 
     roles: tuple[Role, ...] = ()

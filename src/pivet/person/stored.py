@@ -1,7 +1,8 @@
 """What a person gave to a bench, as the file keeps it: names of devices, where they looked."""
 
 import json
-from dataclasses import dataclass
+
+import msgspec
 
 from pivet.files.benchfile.checked import Ident, Number, decoded
 from pivet.files.benchfile.store import BenchFile
@@ -11,8 +12,7 @@ from pivet.person.roles import Role, Roles
 LOOKED = "looked at"
 
 
-@dataclass(frozen=True, slots=True)
-class LastLook:
+class LastLook(msgspec.Struct, frozen=True):
     """Where a person looked last.
 
     Attributes:

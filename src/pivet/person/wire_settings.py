@@ -2,10 +2,11 @@
 
 import json
 from collections.abc import Mapping
-from dataclasses import asdict, dataclass
 from typing import Any
 
+import msgspec
 import numpy as np
+from msgspec.structs import asdict
 
 from pivet.errors import InputError
 from pivet.files.benchfile.checked import decoded
@@ -21,8 +22,7 @@ MOST_AIR = 4096
 """How many temperatures of the air are kept at most, evenly taken from those that there are."""
 
 
-@dataclass(frozen=True, slots=True)
-class WireSettings:
+class WireSettings(msgspec.Struct, frozen=True):
     """What a person wants of a wire beside its sensor.
 
     Attributes:

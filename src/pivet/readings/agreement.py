@@ -1,7 +1,6 @@
 """Whether a sensor agrees with a reference: offset, spread, drift, outliers, stated accuracy."""
 
-from dataclasses import dataclass, field
-
+import msgspec
 import numpy as np
 import numpy.typing as npt
 
@@ -31,8 +30,7 @@ DRIFT_IS = 2.0
 """A drift is told when it is so many standard errors from none."""
 
 
-@dataclass(frozen=True, slots=True, eq=False)
-class Pairs:
+class Pairs(msgspec.Struct, frozen=True, eq=False):
     """Readings and what the reference said at the same times.
 
     Attributes:
@@ -40,9 +38,9 @@ class Pairs:
         values, reference: float64 (n,), in the same unit.
     """
 
-    times_ns: Int64Array = field(repr=False)
-    values: FloatArray = field(repr=False)
-    reference: FloatArray = field(repr=False)
+    times_ns: Int64Array
+    values: FloatArray
+    reference: FloatArray
 
     def __len__(self) -> int:
         return int(self.times_ns.size)
@@ -54,8 +52,7 @@ class Pairs:
         return found
 
 
-@dataclass(frozen=True, slots=True, eq=False)
-class Agreement:
+class Agreement(msgspec.Struct, frozen=True, eq=False):
     """How a sensor agrees with its reference; figures in the unit of the readings.
 
     Attributes:
@@ -70,7 +67,7 @@ class Agreement:
     """
 
     pairs: Pairs
-    outlier: BoolArray = field(repr=False)
+    outlier: BoolArray
     offset: float
     offset_error: float
     spread: float

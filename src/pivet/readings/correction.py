@@ -3,9 +3,9 @@
 The raw value is always kept; a correction only acts where a value is shown or counted with.
 """
 
-from dataclasses import dataclass
 from typing import overload
 
+import msgspec
 import numpy as np
 import numpy.typing as npt
 
@@ -15,8 +15,7 @@ from pivet.readings.units import AS_KEPT, UnitChoice
 FloatArray = npt.NDArray[np.float64]
 
 
-@dataclass(frozen=True, slots=True)
-class Correction:
+class Correction(msgspec.Struct, frozen=True):
     """Corrected = gain x raw + offset.
 
     Attributes:

@@ -6,10 +6,10 @@ with the adjustments and the simple form of Steadman that the National Weather S
 """
 
 from collections.abc import Callable, Mapping
-from dataclasses import dataclass, field
 from enum import IntEnum
 from functools import cache
 
+import msgspec
 import numpy as np
 import numpy.typing as npt
 
@@ -62,8 +62,7 @@ class Why(IntEnum):
     BEYOND = 6
 
 
-@dataclass(frozen=True, slots=True, eq=False)
-class Derived:
+class Derived(msgspec.Struct, frozen=True, eq=False):
     """Values of a derived quantity.
 
     Attributes:
@@ -71,12 +70,11 @@ class Derived:
         why: ``Why`` of each, uint8 (n,).
     """
 
-    values: FloatArray = field(repr=False)
-    why: npt.NDArray[np.uint8] = field(repr=False)
+    values: FloatArray
+    why: npt.NDArray[np.uint8]
 
 
-@dataclass(frozen=True, slots=True)
-class Rule:
+class Rule(msgspec.Struct, frozen=True):
     """How a quantity follows from temperature and humidity.
 
     Attributes:

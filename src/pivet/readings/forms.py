@@ -4,8 +4,8 @@ Source: the sensors' data sheets; a sheet's ``form`` entry names one of these.
 """
 
 from collections.abc import Callable
-from dataclasses import dataclass, field
 
+import msgspec
 import numpy as np
 import numpy.typing as npt
 
@@ -20,8 +20,7 @@ COMPLEMENT_FROM = 0xFE
 """First byte of -51.2 to -0.1 in two's complement; as a magnitude it would be over 3200 °C."""
 
 
-@dataclass(frozen=True, slots=True, eq=False)
-class Values:
+class Values(msgspec.Struct, frozen=True, eq=False):
     """Values of one quantity, a row an exchange.
 
     Attributes:
@@ -31,9 +30,9 @@ class Values:
             has no sign.
     """
 
-    values: FloatArray = field(repr=False)
-    well_formed: BoolArray = field(repr=False)
-    other_sign: BoolArray | None = field(default=None, repr=False)
+    values: FloatArray
+    well_formed: BoolArray
+    other_sign: BoolArray | None = None
 
 
 def tenths(high: Bytes, low: Bytes) -> Values:

@@ -6,11 +6,13 @@ neither does a failed reading: so each crossing is told once.
 """
 
 from collections.abc import Iterator
-from dataclasses import dataclass, field, replace
+from dataclasses import dataclass, field
 from enum import StrEnum
 
+import msgspec
 import numpy as np
 import numpy.typing as npt
+from msgspec.structs import replace
 
 from pivet.errors import InputError
 
@@ -25,8 +27,7 @@ class Side(StrEnum):
     BELOW = "below"
 
 
-@dataclass(frozen=True, slots=True)
-class Limit:
+class Limit(msgspec.Struct, frozen=True):
     """Two lines for a quantity, one of which may be missing.
 
     Attributes:
@@ -64,8 +65,7 @@ class Limit:
         return [(side, line) for side, line in rows if line is not None]
 
 
-@dataclass(frozen=True, slots=True)
-class Crossing:
+class Crossing(msgspec.Struct, frozen=True):
     """Values were beyond a line.
 
     Attributes:

@@ -7,9 +7,9 @@ A step has one such phase.  What comes and goes, as a breath, has two: it answer
 The fit is least squares (Levenberg-Marquardt, by SciPy); uncertainties are standard errors.
 """
 
-from dataclasses import dataclass, field
 from enum import StrEnum
 
+import msgspec
 import numpy as np
 import numpy.typing as npt
 
@@ -43,16 +43,14 @@ class Phase(StrEnum):
     RETURN = "return"
 
 
-@dataclass(frozen=True, slots=True)
-class Measure:
+class Measure(msgspec.Struct, frozen=True):
     """A figure and its standard error, in the same unit."""
 
     value: float
     error: float
 
 
-@dataclass(frozen=True, slots=True)
-class Response:
+class Response(msgspec.Struct, frozen=True):
     """A phase of the response to a disturbance.
 
     Attributes:
@@ -71,10 +69,10 @@ class Response:
     end_s: float
     readings: int
     why_not: str = ""
-    dead: Measure = field(default=Measure(0.0, 0.0))
-    tau: Measure = field(default=Measure(0.0, 0.0))
-    start: Measure = field(default=Measure(0.0, 0.0))
-    settled: Measure = field(default=Measure(0.0, 0.0))
+    dead: Measure = Measure(0.0, 0.0)
+    tau: Measure = Measure(0.0, 0.0)
+    start: Measure = Measure(0.0, 0.0)
+    settled: Measure = Measure(0.0, 0.0)
 
     def course(self, times_s: FloatArray) -> FloatArray:
         """The fitted curve at times after the moment, float64 (n,).

@@ -1,9 +1,9 @@
 """A series: one quantity of one sensor over time, with gaps and their reasons."""
 
-from dataclasses import dataclass, field, replace
-
+import msgspec
 import numpy as np
 import numpy.typing as npt
+from msgspec.structs import replace
 
 FloatArray = npt.NDArray[np.float64]
 Int64Array = npt.NDArray[np.int64]
@@ -12,8 +12,7 @@ GIVEN = 0
 """The number of the empty reason: the value was given."""
 
 
-@dataclass(frozen=True, slots=True)
-class Sensor:
+class Sensor(msgspec.Struct, frozen=True):
     """Who measures a series.
 
     Attributes:
@@ -28,8 +27,7 @@ class Sensor:
     quantity: str
 
 
-@dataclass(frozen=True, slots=True, eq=False)
-class Series:
+class Series(msgspec.Struct, frozen=True, eq=False):
     """Values over time.
 
     Attributes:
@@ -53,16 +51,16 @@ class Series:
     sensor: Sensor
     label: str
     sheet: str
-    times_ns: Int64Array = field(repr=False)
-    values: FloatArray = field(repr=False)
-    why: npt.NDArray[np.int16] = field(repr=False)
+    times_ns: Int64Array
+    values: FloatArray
+    why: npt.NDArray[np.int16]
     reasons: tuple[str, ...]
-    number: Int64Array = field(repr=False)
-    part: npt.NDArray[np.int32] = field(repr=False)
-    verdict: npt.NDArray[np.uint8] = field(repr=False)
+    number: Int64Array
+    part: npt.NDArray[np.int32]
+    verdict: npt.NDArray[np.uint8]
     decimals: int = 1
     rom: str = ""
-    raw: FloatArray | None = field(default=None, repr=False)
+    raw: FloatArray | None = None
     correction: str = ""
     derived: bool = False
 

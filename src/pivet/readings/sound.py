@@ -1,8 +1,8 @@
 """Speed of sound, air temperature, distance, and what a vessel holds."""
 
 import math
-from dataclasses import dataclass, field
 
+import msgspec
 import numpy as np
 import numpy.typing as npt
 
@@ -51,8 +51,7 @@ def distance_m(flight_ns: Int64Array, speed: FloatArray) -> FloatArray:
     return distance
 
 
-@dataclass(frozen=True, slots=True, eq=False)
-class Air:
+class Air(msgspec.Struct, frozen=True, eq=False):
     """The air temperature over time, and where it comes from.
 
     Attributes:
@@ -62,8 +61,8 @@ class Air:
     """
 
     label: str
-    times_ns: Int64Array = field(repr=False)
-    values: FloatArray = field(repr=False)
+    times_ns: Int64Array
+    values: FloatArray
     given: bool = True
 
     def at(self, times_ns: Int64Array) -> FloatArray:
@@ -101,8 +100,7 @@ def fixed_air(air_c: float, given: bool = True) -> Air:
 USUAL_AIR = fixed_air(USUAL_AIR_C, given=False)
 
 
-@dataclass(frozen=True, slots=True)
-class Vessel:
+class Vessel(msgspec.Struct, frozen=True):
     """An upright vessel below the sensor.
 
     Attributes:

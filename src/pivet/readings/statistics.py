@@ -1,7 +1,6 @@
 """What a number of readings is like, in a few figures."""
 
-from dataclasses import dataclass
-
+import msgspec
 import numpy as np
 import numpy.typing as npt
 
@@ -15,8 +14,7 @@ SAMPLE = 4096
 """How many intervals of a long series tell its usual one."""
 
 
-@dataclass(frozen=True, slots=True)
-class Summary:
+class Summary(msgspec.Struct, frozen=True):
     """Figures of a series, in its unit; NaN where there are too few values.
 
     Attributes:

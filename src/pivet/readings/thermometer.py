@@ -3,8 +3,7 @@
 Source: the data sheets of the families 28, 22, 10, 3B and 42.
 """
 
-from dataclasses import dataclass, field
-
+import msgspec
 import numpy as np
 import numpy.typing as npt
 
@@ -25,8 +24,7 @@ for _kind in KINDS.values():
     LOWEST_C[_kind.code], HIGHEST_C[_kind.code] = _kind.range_c
 
 
-@dataclass(frozen=True, slots=True, eq=False)
-class Temperatures:
+class Temperatures(msgspec.Struct, frozen=True, eq=False):
     """Temperatures of m scratchpads.
 
     Attributes:
@@ -36,10 +34,10 @@ class Temperatures:
         power_on: the value is the one held before any conversion, bool (m,).
     """
 
-    values: npt.NDArray[np.float64] = field(repr=False)
-    resolution: npt.NDArray[np.int8] = field(repr=False)
-    possible: npt.NDArray[np.bool_] = field(repr=False)
-    power_on: npt.NDArray[np.bool_] = field(repr=False)
+    values: npt.NDArray[np.float64]
+    resolution: npt.NDArray[np.int8]
+    possible: npt.NDArray[np.bool_]
+    power_on: npt.NDArray[np.bool_]
 
 
 def looks_half_degrees(pads: Bytes) -> npt.NDArray[np.bool_]:
@@ -89,8 +87,7 @@ def text_of(value: float) -> str:
     return text + "0" if text.endswith(".") else text
 
 
-@dataclass(frozen=True, slots=True)
-class Scratchpad:
+class Scratchpad(msgspec.Struct, frozen=True):
     """One scratchpad, explained.
 
     Attributes:

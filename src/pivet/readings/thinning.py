@@ -1,7 +1,6 @@
 """Thinning: what of a million values can be seen on a screen a thousand points wide."""
 
-from dataclasses import dataclass, field
-
+import msgspec
 import numpy as np
 import numpy.typing as npt
 
@@ -20,8 +19,7 @@ FEW = 3
 """With fewer values a column than this nothing is thinned."""
 
 
-@dataclass(frozen=True, slots=True, eq=False)
-class Thinned:
+class Thinned(msgspec.Struct, frozen=True, eq=False):
     """What is drawn.
 
     Attributes:
@@ -29,8 +27,8 @@ class Thinned:
         values: float64 (k,); NaN where the line is broken.
     """
 
-    times_ns: Int64Array = field(repr=False)
-    values: FloatArray = field(repr=False)
+    times_ns: Int64Array
+    values: FloatArray
 
 
 def thinned(

@@ -1,13 +1,11 @@
 """A track: one quantity of one sensor over the exchanges of a wire."""
 
-from dataclasses import dataclass, field
-
+import msgspec
 import numpy as np
 import numpy.typing as npt
 
 
-@dataclass(frozen=True, slots=True, eq=False)
-class Track:
+class Track(msgspec.Struct, frozen=True, eq=False):
     """Values over exchanges, with gaps.
 
     Attributes:
@@ -24,9 +22,9 @@ class Track:
     quantity: str
     unit: str
     decimals: int
-    at: npt.NDArray[np.int64] = field(repr=False)
-    values: npt.NDArray[np.float64] = field(repr=False)
-    given: npt.NDArray[np.bool_] = field(repr=False)
+    at: npt.NDArray[np.int64]
+    values: npt.NDArray[np.float64]
+    given: npt.NDArray[np.bool_]
     rom: str = ""
 
     def text(self, value: float) -> str:

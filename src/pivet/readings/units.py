@@ -5,11 +5,11 @@ only for showing them.
 """
 
 from collections.abc import Mapping
-from dataclasses import dataclass, field
 from enum import StrEnum
 from functools import cached_property
 from typing import NamedTuple, overload
 
+import msgspec
 import numpy as np
 import numpy.typing as npt
 
@@ -27,8 +27,7 @@ class Dimension(StrEnum):
     SHARE = "share"
 
 
-@dataclass(frozen=True, slots=True)
-class Unit:
+class Unit(msgspec.Struct, frozen=True):
     """A unit: shown = kept x factor + offset.
 
     Attributes:
@@ -84,15 +83,14 @@ def kept_unit(quantity: str) -> str:
 NO_UNIT = Unit("")
 
 
-@dataclass(frozen=True)
-class UnitChoice:
+class UnitChoice(msgspec.Struct, frozen=True, dict=True):
     """In which units somebody wants to see readings; every change gives a new object.
 
     Attributes:
         chosen: symbol by dimension; others are shown as they are kept.
     """
 
-    chosen: Mapping[Dimension, str] = field(default_factory=dict)
+    chosen: Mapping[Dimension, str] = msgspec.field(default_factory=dict)
 
     def of(self, quantity: str) -> Unit:
         """The unit for a quantity; of one that is not known an empty one.

@@ -1,7 +1,6 @@
 """Bytes of frames -> values, as a sheet's value rules say."""
 
-from dataclasses import dataclass, field
-
+import msgspec
 import numpy as np
 
 from pivet.readings.forms import FORMS, Bytes, FloatArray
@@ -13,8 +12,7 @@ STEP_SLACK = 1e-6
 """Binary fractions of tenths are not exact."""
 
 
-@dataclass(frozen=True, slots=True, eq=False)
-class Quantity:
+class Quantity(msgspec.Struct, frozen=True, eq=False):
     """One quantity over n exchanges.
 
     Attributes:
@@ -26,10 +24,10 @@ class Quantity:
     """
 
     rule: ValueRule
-    values: FloatArray = field(repr=False)
-    possible: BoolArray = field(repr=False)
-    in_range: BoolArray = field(repr=False)
-    other_sign: BoolArray = field(repr=False)
+    values: FloatArray
+    possible: BoolArray
+    in_range: BoolArray
+    other_sign: BoolArray
 
 
 def quantity(rule: ValueRule, packed: Bytes) -> Quantity:

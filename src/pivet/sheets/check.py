@@ -5,8 +5,9 @@ import math
 import re
 import tomllib
 from collections.abc import Callable, Iterator, Mapping
-from dataclasses import dataclass
 from typing import Any
+
+import msgspec
 
 from pivet.errors import InputError
 from pivet.sheets.families import FAMILY_KEYS, family_key
@@ -19,8 +20,7 @@ MOST_BYTES = 1 << 20
 """A sheet that is larger is none."""
 
 
-@dataclass(frozen=True, slots=True)
-class Problem:
+class Problem(msgspec.Struct, frozen=True):
     """Something wrong with a sheet.
 
     Attributes:
@@ -40,8 +40,7 @@ class Problem:
         return f"{where}{self.what}: {self.todo}."
 
 
-@dataclass(frozen=True, slots=True)
-class Entry:
+class Entry(msgspec.Struct, frozen=True):
     """What an entry of a sheet must be.
 
     Attributes:

@@ -2,10 +2,11 @@
 
 import tomllib
 from collections.abc import Iterable, Mapping
-from dataclasses import dataclass
 from functools import cache
 from pathlib import Path
 from typing import Any
+
+import msgspec
 
 from pivet.errors import InputError
 from pivet.sheets.families import family_key
@@ -110,8 +111,7 @@ def _value(row: dict[str, Any]) -> ValueRule:
     )
 
 
-@dataclass(frozen=True, slots=True)
-class OwnSheet:
+class OwnSheet(msgspec.Struct, frozen=True):
     """A sheet that the person brought.
 
     Attributes:

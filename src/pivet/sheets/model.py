@@ -1,7 +1,8 @@
 """What a timing sheet holds."""
 
-from dataclasses import dataclass
 from enum import StrEnum
+
+import msgspec
 
 
 class Origin(StrEnum):
@@ -19,8 +20,7 @@ class Driver(StrEnum):
     BOTH = "both"
 
 
-@dataclass(frozen=True, slots=True)
-class Window:
+class Window(msgspec.Struct, frozen=True):
     """How long a pulse may last.
 
     Attributes:
@@ -77,8 +77,7 @@ class Window:
         return self.typ_us - self.min_us
 
 
-@dataclass(frozen=True, slots=True)
-class ValueRule:
+class ValueRule(msgspec.Struct, frozen=True):
     """How bytes of a frame make one value.
 
     Attributes:
@@ -117,8 +116,7 @@ class ValueRule:
         return self.least, self.most
 
 
-@dataclass(frozen=True, slots=True)
-class EchoRule:
+class EchoRule(msgspec.Struct, frozen=True):
     """What a sheet says of an echo sensor beside its pulses.
 
     Attributes:
@@ -135,8 +133,7 @@ class EchoRule:
     accuracy_m: float | None = None
 
 
-@dataclass(frozen=True, slots=True)
-class Wiring:
+class Wiring(msgspec.Struct, frozen=True):
     """How a sensor is wired.
 
     Attributes:
@@ -158,8 +155,7 @@ class Wiring:
         return f"pins {', '.join(self.pins)}; {pulls}; rests {self.idle}; {self.hint}"
 
 
-@dataclass(frozen=True, slots=True)
-class Sheet:
+class Sheet(msgspec.Struct, frozen=True):
     """The timing sheet of one sensor type.
 
     Attributes:

@@ -4,9 +4,10 @@ Source: the 1-Wire standard and the data sheets of the thermometer families.
 """
 
 from collections.abc import Mapping
-from dataclasses import dataclass
 from enum import IntEnum
 from functools import lru_cache
+
+import msgspec
 
 RESOLUTIONS = (9, 10, 11, 12)
 CONVERSION_US = {9: 93_750.0, 10: 187_500.0, 11: 375_000.0, 12: 750_000.0}
@@ -94,8 +95,7 @@ POLLED = (Function.CONVERT, Function.COPY, Function.RECALL, Function.POWER)
 """After these the host may read single bits: 0 busy (or parasite power), 1 done."""
 
 
-@dataclass(frozen=True, slots=True)
-class Kind:
+class Kind(msgspec.Struct, frozen=True):
     """A 1-Wire family.
 
     Attributes:

@@ -1,6 +1,7 @@
 """Timeout and farthest distance of an echo sensor, given by the person instead of the sheet."""
 
-from dataclasses import dataclass, replace
+import msgspec
+from msgspec.structs import replace
 
 from pivet.errors import InputError
 from pivet.sheets.model import Sheet
@@ -10,8 +11,7 @@ LEAST_M, MOST_M = 0.1, 50.0
 """What can be given."""
 
 
-@dataclass(frozen=True, slots=True)
-class Reach:
+class Reach(msgspec.Struct, frozen=True):
     """What the person says of an echo sensor; None leaves it to the sheet.
 
     Attributes:

@@ -1,15 +1,13 @@
 """From time-stamped levels, as files give them, to a line's edges."""
 
-from dataclasses import dataclass
-
+import msgspec
 import numpy as np
 import numpy.typing as npt
 
 from pivet.signal.trace import Int64Array, Level
 
 
-@dataclass(frozen=True, slots=True, eq=False)
-class LevelChanges:
+class LevelChanges(msgspec.Struct, frozen=True, eq=False):
     """The edges found among time-stamped levels.
 
     Attributes:

@@ -1,7 +1,6 @@
 """Taking out spikes: pulses too short to be meant by either side."""
 
-from dataclasses import dataclass, field
-
+import msgspec
 import numpy as np
 
 from pivet.signal.trace import BoolArray, Int64Array
@@ -10,8 +9,7 @@ NONE = np.empty(0, dtype=np.int64)
 NONE.flags.writeable = False
 
 
-@dataclass(frozen=True, slots=True, eq=False)
-class Cleaned:
+class Cleaned(msgspec.Struct, frozen=True, eq=False):
     """Edges without spikes, and the spikes taken out.
 
     Attributes:
@@ -21,8 +19,8 @@ class Cleaned:
     """
 
     edges_ns: Int64Array
-    spike_start_ns: Int64Array = field(default_factory=lambda: NONE)
-    spike_width_ns: Int64Array = field(default_factory=lambda: NONE)
+    spike_start_ns: Int64Array = msgspec.field(default_factory=lambda: NONE)
+    spike_width_ns: Int64Array = msgspec.field(default_factory=lambda: NONE)
 
 
 class SpikeFilter:

@@ -4,11 +4,12 @@ A line is its level at the start and the times at which the level turns over.
 Levels alternate by construction, so no array of levels is kept.
 """
 
-from dataclasses import dataclass, field, replace
 from enum import IntEnum
 
+import msgspec
 import numpy as np
 import numpy.typing as npt
+from msgspec.structs import force_setattr, replace
 
 Int64Array = npt.NDArray[np.int64]
 BoolArray = npt.NDArray[np.bool_]
@@ -32,8 +33,7 @@ def frozen(array: Int64Array) -> Int64Array:
     return own
 
 
-@dataclass(frozen=True, slots=True, eq=False)
-class Line:
+class Line(msgspec.Struct, frozen=True, eq=False):
     """One signal line of a trace.
 
     Attributes:
@@ -49,14 +49,14 @@ class Line:
 
     name: str
     initial: Level
-    edges_ns: Int64Array = field(repr=False)
+    edges_ns: Int64Array
     aliases: tuple[str, ...] = ()
     notes: tuple[str, ...] = ()
-    uncertain_ns: Int64Array | None = field(default=None, repr=False)
+    uncertain_ns: Int64Array | None = None
     turned: bool = False
 
     def __post_init__(self) -> None:
-        object.__setattr__(self, "edges_ns", frozen(self.edges_ns))
+        force_setattr(self, "edges_ns", frozen(self.edges_ns))
 
     def level_after(self, index: int) -> Level:
         """Level after edge ``index``; -1 stands for before the first edge.
@@ -87,8 +87,7 @@ class Line:
         return any(own == name or own.endswith("." + name) for own in (self.name, *self.aliases))
 
 
-@dataclass(frozen=True, slots=True, eq=False)
-class Trace:
+class Trace(msgspec.Struct, frozen=True, eq=False):
     """The lines of one capture on a common clock.
 
     Attributes:

@@ -1,7 +1,8 @@
 """Asks: what a host drives on a line before it only listens."""
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+
+import msgspec
 
 from pivet.signal.trace import Level
 
@@ -9,8 +10,7 @@ MOST_STEP_US = 500_000
 """The longest step, as docs/probe-link.md has it."""
 
 
-@dataclass(frozen=True, slots=True)
-class Ask:
+class Ask(msgspec.Struct, frozen=True):
     """A line is driven, let go, driven ... and then only listened to.
 
     Attributes:

@@ -13,8 +13,9 @@ import threading
 import time
 from collections import deque
 from collections.abc import Callable, Iterator, Sequence
-from dataclasses import dataclass
 from pathlib import Path
+
+import msgspec
 
 from pivet.signal.trace import Int64Array, Level
 from pivet.sources.drawn import ONEWIRE, humidity_edges, thermometer_edges
@@ -34,8 +35,7 @@ SHUT = 5_000_000
 """ns after a drawn exchange in which the line rests."""
 
 
-@dataclass(frozen=True, slots=True)
-class _Read:
+class _Read(msgspec.Struct, frozen=True):
     """What came of reading one sensor.
 
     Attributes:
@@ -49,8 +49,7 @@ class _Read:
     why: str = ""
 
 
-@dataclass(frozen=True, slots=True)
-class _Sensor:
+class _Sensor(msgspec.Struct, frozen=True):
     """A sensor of the kernel, and the line on which it is drawn."""
 
     path: Path

@@ -7,10 +7,10 @@ import select
 import termios
 import threading
 import time
-from dataclasses import dataclass
 from pathlib import Path
 from typing import Protocol
 
+import msgspec
 import serial
 from serial.tools import list_ports
 
@@ -236,8 +236,7 @@ def group_of(path: str) -> str:
         return "dialout"
 
 
-@dataclass(frozen=True, slots=True)
-class PortRow:
+class PortRow(msgspec.Struct, frozen=True):
     """A serial port of this computer.
 
     Attributes:

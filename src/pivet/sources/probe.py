@@ -3,9 +3,10 @@
 import contextlib
 import time
 from collections.abc import Callable, Sequence
-from dataclasses import replace
 from itertools import cycle
 from typing import TypeVar
+
+from msgspec.structs import replace
 
 from pivet.judge.wording import count, us
 from pivet.signal.trace import Int64Array, Level

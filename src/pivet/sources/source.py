@@ -7,8 +7,8 @@ clock of whoever stamps the edges; ``now_ns`` is the same by the host's clock.
 
 from abc import ABC, abstractmethod
 from collections.abc import Sequence
-from dataclasses import dataclass, field
 
+import msgspec
 import numpy as np
 
 from pivet.errors import PivetError
@@ -32,8 +32,7 @@ class SourceEnded(SourceLost):
     """A source has given all that it will ever give; nothing is wrong."""
 
 
-@dataclass(frozen=True, slots=True)
-class Exactness:
+class Exactness(msgspec.Struct, frozen=True):
     """How exact the time stamps of a line are.
 
     Attributes:
@@ -48,8 +47,7 @@ class Exactness:
     seen_ns: int
 
 
-@dataclass(frozen=True, slots=True)
-class LineInfo:
+class LineInfo(msgspec.Struct, frozen=True):
     """A line of a source.
 
     Attributes:
@@ -72,8 +70,7 @@ class LineInfo:
     sheet: str = ""
 
 
-@dataclass(frozen=True, slots=True)
-class About:
+class About(msgspec.Struct, frozen=True):
     """What a source is.
 
     Attributes:
@@ -128,8 +125,7 @@ class About:
         return tuple(self.line(name).name for name in names)
 
 
-@dataclass(frozen=True, slots=True)
-class Gap:
+class Gap(msgspec.Struct, frozen=True):
     """From here to there a line is not known.
 
     Attributes:
@@ -146,8 +142,7 @@ class Gap:
     why: str = ""
 
 
-@dataclass(frozen=True, slots=True, eq=False)
-class Piece:
+class Piece(msgspec.Struct, frozen=True, eq=False):
     """What was heard of one line since the last piece of it.
 
     Attributes:
@@ -159,14 +154,13 @@ class Piece:
     """
 
     line: str
-    edges_ns: Int64Array = field(repr=False)
+    edges_ns: Int64Array
     known_until_ns: int
     gap: Gap | None = None
     resolution_ns: int = 0
 
 
-@dataclass(frozen=True, slots=True)
-class AskDone:
+class AskDone(msgspec.Struct, frozen=True):
     """An ask was carried out.
 
     Attributes:
@@ -184,8 +178,7 @@ class AskDone:
     refused: str = ""
 
 
-@dataclass(frozen=True, slots=True, eq=False)
-class Batch:
+class Batch(msgspec.Struct, frozen=True, eq=False):
     """What a source has to tell.
 
     Attributes:

@@ -12,6 +12,8 @@ from dataclasses import dataclass, field
 from http.server import BaseHTTPRequestHandler, ThreadingHTTPServer
 from typing import Any
 
+import msgspec
+
 from pivet.errors import InputError
 
 MOST_BODY = 1 << 20
@@ -19,8 +21,7 @@ MOST_BODY = 1 << 20
 ORDERS = "fail CODE TIMES, away SECONDS, slow SECONDS, or drop TIMES"
 
 
-@dataclass(frozen=True, slots=True)
-class Update:
+class Update(msgspec.Struct, frozen=True):
     """An update that was taken.
 
     Attributes:
@@ -32,8 +33,7 @@ class Update:
     body: Any
 
 
-@dataclass(frozen=True, slots=True)
-class CloudRules:
+class CloudRules(msgspec.Struct, frozen=True):
     """What the service wants.
 
     Attributes:

@@ -1,8 +1,7 @@
 """The demo: one night in a cheese-ageing cave, with the faults that people meet."""
 
-from dataclasses import replace
-
 import numpy as np
+from msgspec.structs import replace
 
 from pivet.sheets.load import find_sheet
 from pivet.signal.trace import Trace

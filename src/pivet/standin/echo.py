@@ -1,9 +1,9 @@
 """An echo sensor above a target: triggers and echoes as edges of one or two lines."""
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, field
 from enum import StrEnum
 
+import msgspec
 import numpy as np
 import numpy.typing as npt
 
@@ -37,8 +37,7 @@ class EchoFault(StrEnum):
     SOFT_TARGET = "soft-target"
 
 
-@dataclass(frozen=True, slots=True, eq=False)
-class EchoScene:
+class EchoScene(msgspec.Struct, frozen=True, eq=False):
     """What one echo sensor does.
 
     Attributes:
@@ -55,12 +54,12 @@ class EchoScene:
 
     name: str
     sheet: Sheet
-    distance: FloatArray = field(repr=False)
-    air_c: FloatArray = field(repr=False)
+    distance: FloatArray
+    air_c: FloatArray
     interval_s: float
     jitter_us: float = 0.6
     step_ns: int = 100
-    faults: Mapping[int, Sequence[EchoFault]] = field(default_factory=dict)
+    faults: Mapping[int, Sequence[EchoFault]] = msgspec.field(default_factory=dict)
     first_s: float = 0.01
 
 

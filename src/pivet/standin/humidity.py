@@ -5,8 +5,8 @@ last the end.  Faults change columns of single rows, or add and drop edges.
 """
 
 from collections.abc import Callable, Mapping, Sequence
-from dataclasses import dataclass
 
+import msgspec
 import numpy as np
 import numpy.typing as npt
 
@@ -24,8 +24,7 @@ FloatArray = npt.NDArray[np.float64]
 Random = np.random.Generator
 
 
-@dataclass(frozen=True, slots=True)
-class Conditions:
+class Conditions(msgspec.Struct, frozen=True):
     """How sensor, host and line deviate from the sheet.
 
     Attributes:

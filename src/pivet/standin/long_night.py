@@ -1,10 +1,10 @@
 """A whole night in the cave: breaths and hands, an hour of trouble, all in their time."""
 
 from collections.abc import Mapping, Sequence
-from dataclasses import replace
 
 import numpy as np
 import numpy.typing as npt
+from msgspec.structs import replace
 
 from pivet.sheets.load import find_sheet
 from pivet.signal.trace import Trace

@@ -1,10 +1,11 @@
 """A stand-in sensor asked a number of times: values, times and faults of one line."""
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, field, replace
 
+import msgspec
 import numpy as np
 import numpy.typing as npt
+from msgspec.structs import replace
 
 from pivet.sheets.load import find_sheet
 from pivet.sheets.model import Sheet
@@ -22,8 +23,7 @@ TOO_SOON_SHARE = 0.4
 HELD_S = 0.4
 
 
-@dataclass(frozen=True, slots=True, eq=False)
-class Scene:
+class Scene(msgspec.Struct, frozen=True, eq=False):
     """What one stand-in does.
 
     Attributes:
@@ -39,11 +39,11 @@ class Scene:
 
     name: str
     sheet: Sheet
-    humidity: FloatArray = field(repr=False)
-    temperature: FloatArray = field(repr=False)
+    humidity: FloatArray
+    temperature: FloatArray
     interval_s: float
-    conditions: Conditions = field(default_factory=Conditions)
-    faults: Mapping[int, Sequence[Fault]] = field(default_factory=dict)
+    conditions: Conditions = msgspec.field(default_factory=Conditions)
+    faults: Mapping[int, Sequence[Fault]] = msgspec.field(default_factory=dict)
     whole: frozenset[Fault] = frozenset()
     first_ask_s: float = FIRST_ASK_S
 

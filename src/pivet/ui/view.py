@@ -5,9 +5,9 @@ when it is made; a line in ``registry.py`` gives it to the window.
 """
 
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass
 from typing import TYPE_CHECKING
 
+import msgspec
 from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QWidget
 
@@ -19,8 +19,7 @@ if TYPE_CHECKING:  # readings over time are imported when they are first looked 
     from pivet.ui.readings.store import ReadingsStore
 
 
-@dataclass(frozen=True, slots=True)
-class InSight:
+class InSight(msgspec.Struct, frozen=True):
     """What a view shows over time.
 
     Attributes:
@@ -112,8 +111,7 @@ class TimePage(ViewPage):
         raise NotImplementedError
 
 
-@dataclass(frozen=True, slots=True)
-class Around:
+class Around(msgspec.Struct, frozen=True):
     """What a view may use of the window.
 
     Attributes:
@@ -131,8 +129,7 @@ class Around:
     bar: QWidget
 
 
-@dataclass(frozen=True, slots=True)
-class ViewKind:
+class ViewKind(msgspec.Struct, frozen=True):
     """What a view is.
 
     Attributes:

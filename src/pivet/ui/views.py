@@ -1,9 +1,9 @@
 """The views of the window, each made when it is first shown."""
 
-from dataclasses import replace
 from functools import partial
 from typing import TYPE_CHECKING
 
+from msgspec.structs import replace
 from PySide6.QtCore import QObject, Qt, Signal
 from PySide6.QtWidgets import QApplication, QScrollArea, QSplitter, QStackedWidget, QWidget
 

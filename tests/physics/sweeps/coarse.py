@@ -1,8 +1,7 @@
 """Faults, captured ever more coarsely: the uncertainty grows, the stamps stay."""
 
-from dataclasses import replace
-
 import numpy as np
+from msgspec.structs import replace
 
 from pivet.sheets.load import find_sheet
 from pivet.signal.trace import Trace

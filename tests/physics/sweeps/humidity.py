@@ -1,9 +1,9 @@
 """Humidity frames of which one figure grows."""
 
 from collections.abc import Callable
-from dataclasses import replace
 
 import numpy as np
+from msgspec.structs import replace
 
 from pivet.signal.trace import Trace
 from tests.physics import humidity

@@ -1,12 +1,13 @@
 """Echo measurements as columns: the last axis of every array counts the measurements."""
 
 from collections.abc import Sequence
-from dataclasses import dataclass, field, fields, replace
 from enum import IntFlag
 from typing import Any
 
+import msgspec
 import numpy as np
 import numpy.typing as npt
+from msgspec.structs import replace
 
 from pivet.decode.batches import join_batches
 from pivet.signal.trace import Int64Array
@@ -33,8 +34,7 @@ class DecodeMark(IntFlag):
     """The echo line was high for longer than any sensor keeps it so."""
 
 
-@dataclass(frozen=True, slots=True, eq=False)
-class EchoExchanges:
+class EchoExchanges(msgspec.Struct, frozen=True, eq=False):
     """Columns of n measurements, in order of time.
 
     Attributes:
@@ -50,9 +50,9 @@ class EchoExchanges:
 
     start_ns: Int64Array
     end_ns: Int64Array
-    trigger_ns: Int64Array = field(repr=False)
-    rise_ns: Int64Array = field(repr=False)
-    flight_ns: Int64Array = field(repr=False)
+    trigger_ns: Int64Array
+    rise_ns: Int64Array
+    flight_ns: Int64Array
     marks: npt.NDArray[np.uint8]
     spike_start_ns: Int64Array
     spike_width_ns: Int64Array
@@ -97,7 +97,7 @@ class EchoExchanges:
 OWN = ("start_ns", "end_ns", "trigger_ns", "rise_ns", "flight_ns", "marks")
 """Columns with a row a measurement."""
 
-NAMES = tuple(column.name for column in fields(EchoExchanges))
+NAMES = EchoExchanges.__struct_fields__
 
 
 def made(**columns: npt.NDArray[Any]) -> EchoExchanges:

@@ -1,9 +1,8 @@
 """The decoder of echo measurements: spikes out, highs, each echo to its trigger."""
 
-from dataclasses import replace
-
 import numpy as np
 import numpy.typing as npt
+from msgspec.structs import replace
 
 from pivet.decode.echo import columns, layout
 from pivet.decode.echo.answers import answers, gaps, in_turn, with_alone

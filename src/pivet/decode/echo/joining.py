@@ -1,8 +1,8 @@
 """Highs of a line with short gaps in them, put together again."""
 
-from dataclasses import dataclass, field
 from typing import Any
 
+import msgspec
 import numpy as np
 import numpy.typing as npt
 
@@ -13,8 +13,7 @@ from pivet.signal.trace import Int64Array
 NONE = np.empty(0, dtype=np.int64)
 
 
-@dataclass(frozen=True, slots=True, eq=False)
-class Highs:
+class Highs(msgspec.Struct, frozen=True, eq=False):
     """Highs of a line, in order of time.
 
     Attributes:
@@ -25,10 +24,10 @@ class Highs:
         clipped: the first began before the capture.
     """
 
-    start_ns: Int64Array = field(repr=False)
-    width_ns: Int64Array = field(repr=False)
-    broken: npt.NDArray[np.bool_] = field(repr=False)
-    ragged_ns: Int64Array = field(repr=False)
+    start_ns: Int64Array
+    width_ns: Int64Array
+    broken: npt.NDArray[np.bool_]
+    ragged_ns: Int64Array
     clipped: bool = False
 
     @property

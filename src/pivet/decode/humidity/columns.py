@@ -1,10 +1,10 @@
 """Humidity exchanges as columns: the last axis of every array counts the exchanges."""
 
 from collections.abc import Sequence
-from dataclasses import dataclass, field, fields
 from enum import IntFlag
 from typing import Any
 
+import msgspec
 import numpy as np
 import numpy.typing as npt
 
@@ -24,8 +24,7 @@ class DecodeMark(IntFlag):
     """The capture ends before the line came to rest."""
 
 
-@dataclass(frozen=True, slots=True, eq=False)
-class HumidityExchanges:
+class HumidityExchanges(msgspec.Struct, frozen=True, eq=False):
     """Columns of n exchanges, in order of time, and what lies between them.
 
     Attributes:
@@ -46,11 +45,11 @@ class HumidityExchanges:
     start_ns: Int64Array
     body_ns: Int64Array
     end_ns: Int64Array
-    widths_ns: npt.NDArray[np.int32] = field(repr=False)
+    widths_ns: npt.NDArray[np.int32]
     pulse_count: npt.NDArray[np.int32]
     bit_count: npt.NDArray[np.int8]
     split_ns: npt.NDArray[np.int32]
-    packed: npt.NDArray[np.uint8] = field(repr=False)
+    packed: npt.NDArray[np.uint8]
     marks: npt.NDArray[np.uint8]
     spike_start_ns: Int64Array
     spike_width_ns: Int64Array
@@ -144,7 +143,7 @@ EXCHANGE_COLUMNS = (
     "marks",
 )
 LINE_COLUMNS = tuple(
-    column.name for column in fields(HumidityExchanges) if column.name not in EXCHANGE_COLUMNS
+    name for name in HumidityExchanges.__struct_fields__ if name not in EXCHANGE_COLUMNS
 )
 
 _SHAPES: dict[str, tuple[type, tuple[int, ...]]] = {

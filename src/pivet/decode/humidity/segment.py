@@ -1,8 +1,8 @@
 """Cutting a line's edges into segments: an ask and all that follows up to the next."""
 
-from dataclasses import dataclass
 from enum import IntEnum
 
+import msgspec
 import numpy as np
 import numpy.typing as npt
 
@@ -24,8 +24,7 @@ class Opening(IntEnum):
     """In the middle of a run that is too long to be a frame."""
 
 
-@dataclass(frozen=True, slots=True, eq=False)
-class Segments:
+class Segments(msgspec.Struct, frozen=True, eq=False):
     """Segments found among clean edges, and the edges themselves.
 
     Attributes:

@@ -1,12 +1,13 @@
 """1-Wire transactions as columns, and their slots as one long row."""
 
 from collections.abc import Sequence
-from dataclasses import dataclass, field, replace
 from enum import IntEnum, IntFlag
 from typing import Any
 
+import msgspec
 import numpy as np
 import numpy.typing as npt
+from msgspec.structs import force_setattr, replace
 
 from pivet.decode.batches import join_batches
 from pivet.signal.trace import Int64Array
@@ -33,8 +34,7 @@ class Speaker(IntEnum):
     DEVICE = 1
 
 
-@dataclass(frozen=True, slots=True, eq=False)
-class OneWireExchanges:
+class OneWireExchanges(msgspec.Struct, frozen=True, eq=False):
     """Columns of n transactions, in order of time, with s slots in all.
 
     Attributes:
@@ -78,17 +78,20 @@ class OneWireExchanges:
     forks: npt.NDArray[np.uint64]
     nobody_at: npt.NDArray[np.int16]
     marks: ByteArray
-    fall_ns: Int64Array = field(repr=False)
-    low_ns: Int32Array = field(repr=False)
-    bit: ByteArray = field(repr=False)
-    speaker: ByteArray = field(repr=False)
+    fall_ns: Int64Array
+    low_ns: Int32Array
+    bit: ByteArray
+    speaker: ByteArray
     spike_start_ns: Int64Array
     spike_width_ns: Int64Array
     stray_start_ns: Int64Array
     stray_end_ns: Int64Array
     stray_edges: Int64Array
     # Worked out once: a long capture asks for one transaction after the other.
-    _first: list[Int64Array] = field(default_factory=list, init=False, repr=False)
+    _first: list[Int64Array] = msgspec.field(default_factory=list)
+
+    def __post_init__(self) -> None:
+        force_setattr(self, "_first", [])  # other columns begin elsewhere
 
     def __len__(self) -> int:
         return int(self.start_ns.size)
@@ -192,12 +195,11 @@ OWN = tuple(KINDS)[: tuple(KINDS).index("fall_ns")]
 
 def made(**columns: npt.NDArray[Any]) -> OneWireExchanges:
     """Exchanges from some columns; the others are empty."""
-    return OneWireExchanges(
-        **{
-            name: columns[name] if name in columns else np.empty(0, dtype=kind)
-            for name, kind in KINDS.items()
-        }
-    )
+    every: dict[str, Any] = {
+        name: columns[name] if name in columns else np.empty(0, dtype=kind)
+        for name, kind in KINDS.items()
+    }
+    return OneWireExchanges(**every)
 
 
 def join(batches: Sequence[OneWireExchanges]) -> OneWireExchanges:

@@ -1,9 +1,9 @@
 """The decoder of 1-Wire transactions: spikes out, lows, resets, slots, commands."""
 
-from dataclasses import replace
 from typing import Any
 
 import numpy as np
+from msgspec.structs import replace
 
 from pivet.decode.interface import ABSENT, WIDEST_NS
 from pivet.decode.onewire import columns, layout

@@ -5,8 +5,8 @@ a read bit early.  So the speaker comes first, the bit second.
 """
 
 from collections.abc import Iterable
-from dataclasses import dataclass, field
 
+import msgspec
 import numpy as np
 import numpy.typing as npt
 
@@ -64,8 +64,7 @@ def _among(commands: Iterable[int]) -> BoolArray:
 IS_MATCH, IS_READ, IS_SEARCH = _among(MATCHES), _among((Rom.READ,)), _among(SEARCHES)
 
 
-@dataclass(frozen=True, slots=True, eq=False)
-class SlotMeanings:
+class SlotMeanings(msgspec.Struct, frozen=True, eq=False):
     """What the slots of n transactions mean; see ``OneWireExchanges``."""
 
     command: npt.NDArray[np.int16]
@@ -76,12 +75,11 @@ class SlotMeanings:
     steps: npt.NDArray[np.int16]
     forks: npt.NDArray[np.uint64]
     nobody_at: npt.NDArray[np.int16]
-    bit: ByteArray = field(repr=False)
-    speaker: ByteArray = field(repr=False)
+    bit: ByteArray
+    speaker: ByteArray
 
 
-@dataclass(frozen=True, slots=True, eq=False)
-class Slots:
+class Slots(msgspec.Struct, frozen=True, eq=False):
     """The slots of n transactions.
 
     Attributes:
@@ -91,11 +89,11 @@ class Slots:
         place: number of each slot in its transaction, int64 (s,).
     """
 
-    low_ns: Int64Array = field(repr=False)
-    fast: BoolArray = field(repr=False)
+    low_ns: Int64Array
+    fast: BoolArray
     first: Int64Array
     count: Int64Array
-    place: Int64Array = field(repr=False)
+    place: Int64Array
 
 
 def make_sense(slots: Slots) -> SlotMeanings:

@@ -5,8 +5,7 @@ after each standard reset are read to see what follows.  It ends with the next s
 reset.
 """
 
-from dataclasses import dataclass, field
-
+import msgspec
 import numpy as np
 
 from pivet.decode.onewire import layout
@@ -15,8 +14,7 @@ from pivet.sheets.onewire import Rom
 from pivet.signal.trace import BoolArray, Int64Array
 
 
-@dataclass(frozen=True, slots=True, eq=False)
-class Cuts:
+class Cuts(msgspec.Struct, frozen=True, eq=False):
     """Where transactions begin among lows.
 
     Attributes:
@@ -26,10 +24,10 @@ class Cuts:
         turns_fast: from the ninth slot on at overdrive speed, bool (n,).
     """
 
-    reset: Int64Array = field(repr=False)
-    fast: BoolArray = field(repr=False)
-    present: BoolArray = field(repr=False)
-    turns_fast: BoolArray = field(repr=False)
+    reset: Int64Array
+    fast: BoolArray
+    present: BoolArray
+    turns_fast: BoolArray
 
     def rows(self, count: int) -> "Cuts":
         """The first ``count`` transactions.

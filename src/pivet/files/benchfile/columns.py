@@ -1,8 +1,8 @@
 """Exchanges and readings of a bench file as columns, for a whole night of them."""
 
 from collections.abc import Iterator
-from dataclasses import dataclass, field
 
+import msgspec
 import numpy as np
 import numpy.typing as npt
 
@@ -25,8 +25,7 @@ AT_ONCE = 50_000
 """How many rows are fetched at a time: between them reading can be cancelled."""
 
 
-@dataclass(frozen=True, slots=True)
-class TrackRow:
+class TrackRow(msgspec.Struct, frozen=True):
     """A quantity of a sensor; see docs/bench-file.md."""
 
     id: int
@@ -34,8 +33,7 @@ class TrackRow:
     device: str
 
 
-@dataclass(frozen=True, slots=True, eq=False)
-class ExchangeColumns:
+class ExchangeColumns(msgspec.Struct, frozen=True, eq=False):
     """Exchanges of a wire, a row each.
 
     Attributes:
@@ -44,16 +42,15 @@ class ExchangeColumns:
         margin: least margin as a share of the way, float64 (n,); NaN where it is not known.
     """
 
-    number: npt.NDArray[np.int64] = field(repr=False)
-    start_ns: npt.NDArray[np.int64] = field(repr=False)
-    verdict: npt.NDArray[np.int64] = field(repr=False)
-    notices: npt.NDArray[np.int64] = field(repr=False)
-    attempt: npt.NDArray[np.int64] = field(repr=False)
-    margin: npt.NDArray[np.float64] = field(repr=False)
+    number: npt.NDArray[np.int64]
+    start_ns: npt.NDArray[np.int64]
+    verdict: npt.NDArray[np.int64]
+    notices: npt.NDArray[np.int64]
+    attempt: npt.NDArray[np.int64]
+    margin: npt.NDArray[np.float64]
 
 
-@dataclass(frozen=True, slots=True, eq=False)
-class ReadingColumns:
+class ReadingColumns(msgspec.Struct, frozen=True, eq=False):
     """Readings of a track.
 
     Attributes:
@@ -61,8 +58,8 @@ class ReadingColumns:
         values: float64 (n,); NaN for one that failed.
     """
 
-    number: npt.NDArray[np.int64] = field(repr=False)
-    values: npt.NDArray[np.float64] = field(repr=False)
+    number: npt.NDArray[np.int64]
+    values: npt.NDArray[np.float64]
 
 
 def tracks_of(bench: BenchReader, wire: int) -> list[TrackRow]:

@@ -1,9 +1,10 @@
 """Feeds of a bench file: what each is, how far it has come, and what is still to be sent."""
 
 from collections.abc import Iterable, Sequence
-from dataclasses import dataclass
 from enum import IntEnum
 from typing import Any
+
+import msgspec
 
 from pivet.files.benchfile.checked import TABLES, Bits, Ident, Name, Ns, Number, Small, Verdict
 from pivet.files.benchfile.reading import BenchReader
@@ -24,8 +25,7 @@ class Change(IntEnum):
     WITHDRAWN = 2
 
 
-@dataclass(frozen=True, slots=True)
-class FeedRow:
+class FeedRow(msgspec.Struct, frozen=True):
     """A feed, as the file keeps it.
 
     Attributes:
@@ -49,8 +49,7 @@ class FeedRow:
     trouble: str = ""
 
 
-@dataclass(frozen=True, slots=True)
-class OutgoingRow:
+class OutgoingRow(msgspec.Struct, frozen=True):
     """An exchange that is to be sent.
 
     Attributes:
@@ -66,8 +65,7 @@ class OutgoingRow:
     change: Change
 
 
-@dataclass(frozen=True, slots=True)
-class SentExchange:
+class SentExchange(msgspec.Struct, frozen=True):
     """What the file says of an exchange that is to be sent.
 
     Attributes:

@@ -4,10 +4,11 @@ import sqlite3
 import threading
 import time
 from collections.abc import Iterator, Mapping, Sequence
-from dataclasses import replace
 from itertools import starmap
 from pathlib import Path
 from typing import Any
+
+from msgspec.structs import replace
 
 from pivet.files.benchfile import edges
 from pivet.files.benchfile.checked import (

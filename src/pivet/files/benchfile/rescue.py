@@ -2,9 +2,10 @@
 
 import sqlite3
 from collections.abc import Iterable, Iterator
-from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
+
+import msgspec
 
 from pivet.errors import InputError, OutputError
 from pivet.files.benchfile.beside import gone_advice, remove_bench
@@ -56,8 +57,7 @@ MOST_KEY = 1 << 62
 Row = tuple[Any, ...]
 
 
-@dataclass(frozen=True, slots=True)
-class Rescued:
+class Rescued(msgspec.Struct, frozen=True):
     """What could be saved.
 
     Attributes:

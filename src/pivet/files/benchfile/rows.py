@@ -1,12 +1,11 @@
 """What stands in a bench file, a class a table; see docs/bench-file.md."""
 
-from dataclasses import dataclass, field
+import msgspec
 
 from pivet.signal.trace import Int64Array, Level
 
 
-@dataclass(frozen=True, slots=True)
-class CaptureRow:
+class CaptureRow(msgspec.Struct, frozen=True):
     """A recording, or a file that was taken in.
 
     Attributes:
@@ -24,8 +23,7 @@ class CaptureRow:
     resolution_ns: int
 
 
-@dataclass(frozen=True, slots=True)
-class WireRow:
+class WireRow(msgspec.Struct, frozen=True):
     """A wire of a capture.
 
     Attributes:
@@ -47,8 +45,7 @@ class WireRow:
     setup: str
 
 
-@dataclass(frozen=True, slots=True, eq=False)
-class Block:
+class Block(msgspec.Struct, frozen=True, eq=False):
     """A stretch of a line.
 
     Attributes:
@@ -60,11 +57,10 @@ class Block:
     start_ns: int
     end_ns: int
     level: Level
-    edges_ns: Int64Array = field(repr=False)
+    edges_ns: Int64Array
 
 
-@dataclass(frozen=True, slots=True)
-class GapRow:
+class GapRow(msgspec.Struct, frozen=True):
     """A stretch of a line that is not known; see ``sources.source.Gap``."""
 
     start_ns: int
@@ -74,8 +70,7 @@ class GapRow:
     why: str
 
 
-@dataclass(frozen=True, slots=True)
-class ExchangeRow:
+class ExchangeRow(msgspec.Struct, frozen=True):
     """An exchange as it was judged when it was heard; see ``docs/bench-file.md``."""
 
     number: int

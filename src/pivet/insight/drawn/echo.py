@@ -1,8 +1,8 @@
 """Where stacked echoes stand: a row a shot, on a scale of time, which is one of distances, too."""
 
 import math
-from dataclasses import dataclass
 
+import msgspec
 import numpy as np
 import numpy.typing as npt
 
@@ -31,8 +31,7 @@ USUAL_US = 1000.0
 """Shown where no shot has an echo."""
 
 
-@dataclass(frozen=True, slots=True)
-class EchoScale:
+class EchoScale(msgspec.Struct, frozen=True):
     """Microseconds after the echo's rise on pixels.
 
     Attributes:

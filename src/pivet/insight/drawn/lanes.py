@@ -6,8 +6,8 @@ outline ends exactly where the last pulse is, and a single pulse is as high as t
 """
 
 from collections.abc import Iterator, Sequence
-from dataclasses import dataclass
 
+import msgspec
 import numpy as np
 import numpy.typing as npt
 
@@ -28,8 +28,7 @@ TOP, DEPTH = 16.0, 52.0
 FloatArray = npt.NDArray[np.float64]
 
 
-@dataclass(frozen=True, slots=True)
-class Lane:
+class Lane(msgspec.Struct, frozen=True):
     """Kinds of pulses on one scale.
 
     Attributes:
@@ -113,8 +112,7 @@ def lane_picture(lane: Lane, width: float, mine_us: Sequence[tuple[str, float]] 
     return Picture(width, LANE, tuple(shapes), _says(lane))
 
 
-@dataclass(frozen=True, slots=True)
-class Scale:
+class Scale(msgspec.Struct, frozen=True):
     """Where widths stand.
 
     Attributes:

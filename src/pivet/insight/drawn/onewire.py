@@ -4,7 +4,8 @@ The window and a report draw from the same places: every slot from its fall on, 
 """
 
 from collections.abc import Hashable
-from dataclasses import dataclass
+
+import msgspec
 
 from pivet.decode.onewire import Speaker
 from pivet.insight.drawn.picture import Points
@@ -28,8 +29,7 @@ SPAN_US, FAST_SPAN_US = 126.0, 17.0
 """How much time a cell shows from the fall on: a little more than the longest window."""
 
 
-@dataclass(frozen=True, slots=True)
-class Cell:
+class Cell(msgspec.Struct, frozen=True):
     """One slot's place.
 
     Attributes:
@@ -85,8 +85,7 @@ def _cell(slot: int, box: Rect, span_us: float) -> Cell:
     return Cell(slot, box, wave, number, wave.left + LEAD, wave.right, scale)
 
 
-@dataclass(frozen=True, slots=True)
-class RowPlace:
+class RowPlace(msgspec.Struct, frozen=True):
     """One row's place.
 
     Attributes:

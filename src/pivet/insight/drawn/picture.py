@@ -5,8 +5,9 @@ that is, in light and dark, on the screen and on paper.
 """
 
 from collections.abc import Sequence
-from dataclasses import dataclass, field
 from enum import StrEnum
+
+import msgspec
 
 from pivet.judge.verdict import Verdict
 
@@ -44,8 +45,7 @@ def kind_of(verdict: Verdict) -> Kind:
     return {Verdict.UNSOUND: Kind.BAD, Verdict.NEAR: Kind.NEAR}.get(verdict, Kind.INK)
 
 
-@dataclass(frozen=True, slots=True)
-class Box:
+class Box(msgspec.Struct, frozen=True):
     """A filled rectangle.
 
     Attributes:
@@ -63,8 +63,7 @@ class Box:
     strength: float = 1.0
 
 
-@dataclass(frozen=True, slots=True)
-class Stroke:
+class Stroke(msgspec.Struct, frozen=True):
     """A line from point to point; filled down to its first point's height when ``filled``.
 
     Attributes:
@@ -80,8 +79,7 @@ class Stroke:
     filled: bool = False
 
 
-@dataclass(frozen=True, slots=True)
-class Words:
+class Words(msgspec.Struct, frozen=True):
     """A line of text.
 
     Attributes:
@@ -102,8 +100,7 @@ class Words:
     bold: bool = False
 
 
-@dataclass(frozen=True, slots=True)
-class Cross:
+class Cross(msgspec.Struct, frozen=True):
     """A mark that one can point at.
 
     Attributes:
@@ -125,8 +122,7 @@ class Cross:
 Shape = Box | Stroke | Words | Cross
 
 
-@dataclass(frozen=True, slots=True)
-class Picture:
+class Picture(msgspec.Struct, frozen=True):
     """Shapes on a sheet; later ones lie over earlier ones.
 
     Attributes:
@@ -137,5 +133,5 @@ class Picture:
 
     width: float
     height: float
-    shapes: tuple[Shape, ...] = field(repr=False)
+    shapes: tuple[Shape, ...]
     says: str = ""

@@ -1,9 +1,9 @@
 """Frames as a firmware meets them: all their edges, with the spikes that Pivet takes out."""
 
 from collections.abc import Iterator
-from dataclasses import dataclass, field
 from typing import TypeVar
 
+import msgspec
 import numpy as np
 import numpy.typing as npt
 
@@ -24,8 +24,7 @@ BIT_LOW, BIT_HIGH = slice(3, 83, 2), slice(4, 84, 2)
 """Edges at which the lows and the highs of the bits begin; the release begins at edge 0."""
 
 
-@dataclass(frozen=True, slots=True, eq=False)
-class Frames:
+class Frames(msgspec.Struct, frozen=True, eq=False):
     """Whole frames.
 
     Attributes:
@@ -35,8 +34,8 @@ class Frames:
     """
 
     at: Int64Array
-    edges_ns: npt.NDArray[np.float64] = field(repr=False)
-    sent: npt.NDArray[np.uint8] = field(repr=False)
+    edges_ns: npt.NDArray[np.float64]
+    sent: npt.NDArray[np.uint8]
 
     def __len__(self) -> int:
         return int(self.at.size)

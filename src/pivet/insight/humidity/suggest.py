@@ -1,9 +1,9 @@
 """Which constants a reader of humidity frames should have."""
 
 from collections.abc import Sequence
-from dataclasses import replace
 
 import numpy as np
+from msgspec.structs import replace
 
 from pivet.decode.humidity import HumidityExchanges, layout
 from pivet.insight.humidity.frames import (

@@ -1,7 +1,8 @@
 """Printed lines laid beside exchanges, in their order: which belongs to which."""
 
 from collections.abc import Iterator, Mapping, Sequence
-from dataclasses import dataclass, field
+
+import msgspec
 
 from pivet.insight.printed.binding import Binding
 from pivet.insight.printed.classify import SAME, STALE, Meant, codes_of
@@ -26,8 +27,7 @@ MOST_BETWEEN = 2
 """Lines of one exchange stand so near each other."""
 
 
-@dataclass(frozen=True, slots=True)
-class Entry:
+class Entry(msgspec.Struct, frozen=True):
     """What a firmware printed of one exchange: a line, or lines that belong together.
 
     Attributes:
@@ -36,7 +36,7 @@ class Entry:
     """
 
     line: Printed
-    values: dict[str, Meant] = field(default_factory=dict)
+    values: dict[str, Meant] = msgspec.field(default_factory=dict)
 
     @property
     def is_nothing(self) -> bool:
@@ -85,8 +85,7 @@ def _goes_on(last: Entry, line: Printed, told: Mapping[str, Meant]) -> bool:
 Codes = dict[str, str]
 
 
-@dataclass(frozen=True, slots=True)
-class Beside:
+class Beside(msgspec.Struct, frozen=True):
     """An entry beside an exchange.
 
     Attributes:
@@ -97,7 +96,7 @@ class Beside:
 
     entry: Entry | None
     fact: Fact | None
-    codes: dict[str, Codes] = field(default_factory=dict)
+    codes: dict[str, Codes] = msgspec.field(default_factory=dict)
 
     @property
     def rank(self) -> int:

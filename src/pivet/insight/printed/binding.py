@@ -2,8 +2,9 @@
 
 import re
 from collections.abc import Iterator, Mapping, Sequence
-from dataclasses import dataclass
 from itertools import pairwise, permutations
+
+import msgspec
 
 from pivet.errors import InputError
 from pivet.insight.printed.classify import Meant, codes_of
@@ -34,8 +35,7 @@ Slot = tuple[str, int]
 """Shape of a line, and which of its numbers."""
 
 
-@dataclass(frozen=True, slots=True)
-class Bound:
+class Bound(msgspec.Struct, frozen=True):
     """A number of a line that is of a quantity.
 
     Attributes:

@@ -2,7 +2,8 @@
 
 from collections import Counter
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, field
+
+import msgspec
 
 from pivet.errors import InputError
 from pivet.insight.printed.align import Aligner, Beside, Entry, entries_of
@@ -31,8 +32,7 @@ CODES = {
 MISSING, INVENTED, UNEXPLAINED, NOTHING = "missing", "invented", "unexplained", "nothing"
 
 
-@dataclass(frozen=True, slots=True)
-class Pair:
+class Pair(msgspec.Struct, frozen=True):
     """A printed entry and an exchange, or one of them alone.
 
     Attributes:
@@ -69,8 +69,7 @@ class Pair:
         return ", ".join(one.text for one in self.fact.truths.values())
 
 
-@dataclass(frozen=True, slots=True, eq=False)
-class Crosscheck:
+class Crosscheck(msgspec.Struct, frozen=True, eq=False):
     """All that was printed beside all that the wire gave.
 
     Attributes:
@@ -79,9 +78,9 @@ class Crosscheck:
         lines: the lines that were printed.
     """
 
-    pairs: tuple[Pair, ...] = field(repr=False)
-    binding: Binding = field(repr=False)
-    lines: tuple[Printed, ...] = field(repr=False)
+    pairs: tuple[Pair, ...]
+    binding: Binding
+    lines: tuple[Printed, ...]
 
     def count(self, code: str) -> int:
         """How many pairs have a code.

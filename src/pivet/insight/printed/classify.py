@@ -2,7 +2,8 @@
 
 import math
 from collections.abc import Iterator
-from dataclasses import dataclass
+
+import msgspec
 
 from pivet.insight.printed.facts import Truth
 from pivet.insight.printed.lines import Number
@@ -15,8 +16,7 @@ NEAR_M = 0.001
 """Distances that differ by less are the same: no firmware's timer is finer."""
 
 
-@dataclass(frozen=True, slots=True)
-class Meant:
+class Meant(msgspec.Struct, frozen=True):
     """A printed number with what it is of.
 
     Attributes:

@@ -1,8 +1,9 @@
 """What exchanges gave, and what mistakes would make of it."""
 
 from collections.abc import Mapping
-from dataclasses import dataclass, field
 from typing import NamedTuple
+
+import msgspec
 
 
 class Mistake(NamedTuple):
@@ -19,8 +20,7 @@ class Mistake(NamedTuple):
     line: str
 
 
-@dataclass(frozen=True, slots=True)
-class Truth:
+class Truth(msgspec.Struct, frozen=True):
     """One quantity of an exchange.
 
     Attributes:
@@ -39,8 +39,7 @@ class Truth:
         return f"{self.value:z.{self.decimals}f}"
 
 
-@dataclass(frozen=True, slots=True)
-class Fact:
+class Fact(msgspec.Struct, frozen=True):
     """What one exchange gave that should have given something.
 
     Attributes:
@@ -53,4 +52,4 @@ class Fact:
     exchange: int
     end_s: float
     device: str = ""
-    truths: Mapping[str, Truth] = field(default_factory=dict)
+    truths: Mapping[str, Truth] = msgspec.field(default_factory=dict)

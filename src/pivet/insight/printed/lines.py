@@ -2,7 +2,8 @@
 
 import re
 from collections.abc import Iterator, Sequence
-from dataclasses import dataclass
+
+import msgspec
 
 from pivet.errors import InputError
 
@@ -25,8 +26,7 @@ NOTHING = frozenset({-127.0, -999.0, -9999.0})
 """Numbers that firmware prints for "no reading"."""
 
 
-@dataclass(frozen=True, slots=True)
-class Number:
+class Number(msgspec.Struct, frozen=True):
     """A number in a line.
 
     Attributes:
@@ -43,8 +43,7 @@ class Number:
     after: str
 
 
-@dataclass(frozen=True, slots=True)
-class Printed:
+class Printed(msgspec.Struct, frozen=True):
     """A line that a firmware printed.
 
     Attributes:

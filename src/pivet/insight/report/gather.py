@@ -2,10 +2,10 @@
 
 import hashlib
 from collections.abc import Sequence
-from dataclasses import dataclass, field
 from datetime import UTC, datetime
 from pathlib import Path
 
+import msgspec
 import numpy as np
 
 from pivet.captures.causes import Cause, causes_of
@@ -33,8 +33,7 @@ MOST_WORST = 6
 AT_ONCE = 1 << 20
 
 
-@dataclass(frozen=True, slots=True)
-class Source:
+class Source(msgspec.Struct, frozen=True):
     """A file that a report is of.
 
     Attributes:
@@ -48,8 +47,7 @@ class Source:
     sha256: str
 
 
-@dataclass(frozen=True, slots=True, eq=False)
-class Worst:
+class Worst(msgspec.Struct, frozen=True, eq=False):
     """One exchange that is drawn.
 
     Attributes:
@@ -63,8 +61,7 @@ class Worst:
     at: str
 
 
-@dataclass(frozen=True, slots=True, eq=False)
-class WireReport:
+class WireReport(msgspec.Struct, frozen=True, eq=False):
     """What is told of a wire.
 
     Attributes:
@@ -88,13 +85,13 @@ class WireReport:
     sound: tuple[float, float, float]
     causes: tuple[tuple[Cause, str], ...]
     margins: Margins
-    lanes: tuple[Picture, ...] = field(repr=False)
+    lanes: tuple[Picture, ...]
     sentences: tuple[str, ...]
     rehearsal: Rehearsal
     does: str
     made: bool
-    worst: tuple[Worst, ...] = field(repr=False)
-    courses: tuple[tuple[str, Picture], ...] = field(repr=False)
+    worst: tuple[Worst, ...]
+    courses: tuple[tuple[str, Picture], ...]
     span: str
 
 

@@ -1,7 +1,6 @@
 """What echo measurements leave behind for those that follow."""
 
-from dataclasses import dataclass, field
-
+import msgspec
 import numpy as np
 import numpy.typing as npt
 
@@ -12,8 +11,7 @@ from pivet.judge.echo.timeout import UNKNOWN, Longest
 FloatArray = npt.NDArray[np.float64]
 
 
-@dataclass(frozen=True, slots=True, eq=False)
-class Before:
+class Before(msgspec.Struct, frozen=True, eq=False):
     """What is known of a wire from the measurements before.
 
     Attributes:
@@ -24,7 +22,7 @@ class Before:
     """
 
     trigger_ns: int | None = None
-    distances: FloatArray = field(default_factory=lambda: np.empty(0))
+    distances: FloatArray = msgspec.field(default_factory=lambda: np.empty(0))
     longest: Longest = UNKNOWN
     count: int = 0
 

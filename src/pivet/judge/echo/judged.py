@@ -1,10 +1,11 @@
 """Judging echo measurements against a sheet, as columns."""
 
-from dataclasses import dataclass, field, replace
 from functools import lru_cache
 
+import msgspec
 import numpy as np
 import numpy.typing as npt
+from msgspec.structs import replace
 
 from pivet.decode.echo import DecodeMark, EchoExchanges
 from pivet.decode.interface import ABSENT, WIDEST_NS
@@ -57,15 +58,14 @@ FIXED_SHARE = 0.005
 """From this share on the error of a fixed speed of sound is told."""
 
 
-@dataclass(frozen=True, slots=True, eq=False)
-class Lengths:
+class Lengths(msgspec.Struct, frozen=True, eq=False):
     """Pulse lengths: a row a window of the sheet, a column a measurement.
 
     Attributes:
         least_ns: int32 (k, n), ns; -1 for none.
     """
 
-    least_ns: npt.NDArray[np.int32] = field(repr=False)
+    least_ns: npt.NDArray[np.int32]
 
     @property
     def most_ns(self) -> npt.NDArray[np.int32]:
@@ -83,8 +83,7 @@ class Lengths:
         return found
 
 
-@dataclass(frozen=True, slots=True, eq=False)
-class JudgedShots:
+class JudgedShots(msgspec.Struct, frozen=True, eq=False):
     """What is said of n measurements.
 
     Attributes:
@@ -107,20 +106,20 @@ class JudgedShots:
 
     sheet: Sheet
     resolution_ns: Uncertainty
-    verdict: npt.NDArray[np.uint8] = field(repr=False)
-    notices: Flags = field(repr=False)
-    air: Air = field(repr=False)
-    air_c: FloatArray = field(repr=False)
-    speed: FloatArray = field(repr=False)
-    distance: FloatArray = field(repr=False)
-    given: BoolArray = field(repr=False)
-    shots: Shots = field(repr=False)
-    shot_of: Int64Array = field(repr=False)
-    since_last_ns: Int64Array = field(repr=False)
-    classes: Lengths = field(repr=False)
-    window_verdict: npt.NDArray[np.uint8] = field(repr=False)
+    verdict: npt.NDArray[np.uint8]
+    notices: Flags
+    air: Air
+    air_c: FloatArray
+    speed: FloatArray
+    distance: FloatArray
+    given: BoolArray
+    shots: Shots
+    shot_of: Int64Array
+    since_last_ns: Int64Array
+    classes: Lengths
+    window_verdict: npt.NDArray[np.uint8]
     vessel: Vessel | None
-    tracks: tuple[Track, ...] = field(repr=False)
+    tracks: tuple[Track, ...]
 
     def __len__(self) -> int:
         return int(self.verdict.size)

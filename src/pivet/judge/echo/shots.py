@@ -1,7 +1,6 @@
 """Single shots against their neighbours: median, spread, jumps."""
 
-from dataclasses import dataclass, field
-
+import msgspec
 import numpy as np
 import numpy.typing as npt
 
@@ -20,8 +19,7 @@ CALM = 0.5
 """... if the others lie within this share of that."""
 
 
-@dataclass(frozen=True, slots=True, eq=False)
-class Shots:
+class Shots(msgspec.Struct, frozen=True, eq=False):
     """Each given shot with those before it.
 
     Attributes:
@@ -31,9 +29,9 @@ class Shots:
         over: how many shots at most.
     """
 
-    median: FloatArray = field(repr=False)
-    spread: FloatArray = field(repr=False)
-    jumped: npt.NDArray[np.bool_] = field(repr=False)
+    median: FloatArray
+    spread: FloatArray
+    jumped: npt.NDArray[np.bool_]
     over: int
 
 

@@ -5,10 +5,10 @@ sound from a wall is not.  What is learned reaches back as far as a chapter reac
 ``judge.chapter``), so a file and a live wire say the same.
 """
 
-from dataclasses import dataclass, replace
-
+import msgspec
 import numpy as np
 import numpy.typing as npt
+from msgspec.structs import replace
 
 from pivet.decode.echo import EchoExchanges
 from pivet.decode.interface import ABSENT
@@ -30,8 +30,7 @@ this many times as far."""
 NEVER = -1
 
 
-@dataclass(frozen=True, slots=True)
-class Longest:
+class Longest(msgspec.Struct, frozen=True):
     """What is known of a wire's longest echoes.
 
     Attributes:
@@ -106,8 +105,7 @@ def _shorter(flight: Int64Array, before: Longest) -> Longest:
     )
 
 
-@dataclass(frozen=True, slots=True)
-class _Steps:
+class _Steps(msgspec.Struct, frozen=True):
     """Chapters of measurements, int64 (c,) each."""
 
     top: Int64Array

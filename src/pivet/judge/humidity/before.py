@@ -1,13 +1,12 @@
 """What humidity exchanges leave behind for those that follow."""
 
-from dataclasses import dataclass
+import msgspec
 
 from pivet.decode.humidity import HumidityExchanges
 from pivet.judge.humidity.recognise import Ranking, rank_sheets
 
 
-@dataclass(frozen=True, slots=True)
-class Before:
+class Before(msgspec.Struct, frozen=True):
     """What is known of a wire from the exchanges before.
 
     Attributes:

@@ -6,8 +6,7 @@ moves one edge: what a high gains, the low beside it loses.  Where pulses may be
 what passes the sum passes by chance.
 """
 
-from dataclasses import dataclass
-
+import msgspec
 import numpy as np
 import numpy.typing as npt
 
@@ -46,8 +45,7 @@ SPLIT = 0.5
 """A pulse shorter than this share of its like may be a part of one."""
 
 
-@dataclass(frozen=True, slots=True, eq=False)
-class _Heaps:
+class _Heaps(msgspec.Struct, frozen=True, eq=False):
     """Middles and spread of frames' pulses, float64 (1, m), ns."""
 
     low: FloatArray

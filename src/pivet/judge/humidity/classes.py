@@ -1,8 +1,8 @@
 """The pulses of humidity exchanges, sorted into the windows of a sheet."""
 
 from collections.abc import Iterator
-from dataclasses import dataclass, field
 
+import msgspec
 import numpy as np
 import numpy.typing as npt
 
@@ -24,8 +24,7 @@ KEYS = (
 Int32Array = npt.NDArray[np.int32]
 
 
-@dataclass(frozen=True, slots=True, eq=False)
-class PulseClasses:
+class PulseClasses(msgspec.Struct, frozen=True, eq=False):
     """Pulse lengths by window: a row a window of ``KEYS``, a column an exchange.
 
     Attributes:
@@ -34,10 +33,10 @@ class PulseClasses:
         count: number of pulses, int16 (8, n).
     """
 
-    least_ns: Int32Array = field(repr=False)
-    most_ns: Int32Array = field(repr=False)
-    mean_ns: npt.NDArray[np.float32] = field(repr=False)
-    count: npt.NDArray[np.int16] = field(repr=False)
+    least_ns: Int32Array
+    most_ns: Int32Array
+    mean_ns: npt.NDArray[np.float32]
+    count: npt.NDArray[np.int16]
 
     def counts_of(self, first: int, last: int) -> npt.NDArray[np.integer]:
         """Number of pulses of each window in some exchanges, (k, m).

@@ -4,8 +4,7 @@ Both stretch pulses, but differently: a slow clock lengthens highs and lows alik
 rising edge (weak pull-up, long cable) takes from the highs what it gives to the lows.
 """
 
-from dataclasses import dataclass, field
-
+import msgspec
 import numpy as np
 import numpy.typing as npt
 
@@ -17,8 +16,7 @@ SIGNS = np.array([1.0, -1.0, 1.0, -1.0, -1.0], dtype=np.float32)
 ROWS = [KEYS.index(key) for key in USED]
 
 
-@dataclass(frozen=True, slots=True, eq=False)
-class ClockFit:
+class ClockFit(msgspec.Struct, frozen=True, eq=False):
     """Clock and rise of n exchanges, by least squares over the mean pulses.
 
     Attributes:
@@ -27,9 +25,9 @@ class ClockFit:
         misfit_us: largest rest that the two do not explain, float32 (n,), µs.
     """
 
-    clock: npt.NDArray[np.float32] = field(repr=False)
-    rise_us: npt.NDArray[np.float32] = field(repr=False)
-    misfit_us: npt.NDArray[np.float32] = field(repr=False)
+    clock: npt.NDArray[np.float32]
+    rise_us: npt.NDArray[np.float32]
+    misfit_us: npt.NDArray[np.float32]
 
 
 def fit_clock(classes: PulseClasses, sheet: Sheet) -> ClockFit:

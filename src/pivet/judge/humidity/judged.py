@@ -1,8 +1,8 @@
 """Judging humidity exchanges against a sheet, as columns."""
 
 from collections.abc import Sequence
-from dataclasses import dataclass, field, fields
 
+import msgspec
 import numpy as np
 import numpy.typing as npt
 
@@ -43,8 +43,7 @@ LEAST_BITS = 8
 """From when on a clock is called off, a rise slow; both need pulses that fit together."""
 
 
-@dataclass(frozen=True, slots=True, eq=False)
-class JudgedFrames:
+class JudgedFrames(msgspec.Struct, frozen=True, eq=False):
     """What is said of n exchanges.
 
     Attributes:
@@ -67,17 +66,17 @@ class JudgedFrames:
     sheet: Sheet
     better: Sheet | None
     resolution_ns: Uncertainty
-    verdict: npt.NDArray[np.uint8] = field(repr=False)
-    notices: Flags = field(repr=False)
-    check: npt.NDArray[np.int8] = field(repr=False)
-    computed: npt.NDArray[np.uint8] = field(repr=False)
-    doubt: npt.NDArray[np.float64] = field(repr=False)
-    given: npt.NDArray[np.bool_] = field(repr=False)
-    quantities: tuple[Quantity, ...] = field(repr=False)
-    classes: PulseClasses = field(repr=False)
-    window_verdict: npt.NDArray[np.uint8] = field(repr=False)
-    since_last_ns: npt.NDArray[np.int64] = field(repr=False)
-    clock: ClockFit = field(repr=False)
+    verdict: npt.NDArray[np.uint8]
+    notices: Flags
+    check: npt.NDArray[np.int8]
+    computed: npt.NDArray[np.uint8]
+    doubt: npt.NDArray[np.float64]
+    given: npt.NDArray[np.bool_]
+    quantities: tuple[Quantity, ...]
+    classes: PulseClasses
+    window_verdict: npt.NDArray[np.uint8]
+    since_last_ns: npt.NDArray[np.int64]
+    clock: ClockFit
 
     def __len__(self) -> int:
         return int(self.verdict.size)
@@ -307,8 +306,8 @@ def _join(blocks: Sequence[JudgedFrames], resolution_ns: Uncertainty) -> JudgedF
     def inner(name: str, part: str) -> np.ndarray:
         return np.concatenate([getattr(getattr(block, name), part) for block in blocks], axis=-1)
 
-    classes = PulseClasses(*(inner("classes", column.name) for column in fields(PulseClasses)))
-    clock = ClockFit(*(inner("clock", column.name) for column in fields(ClockFit)))
+    classes = PulseClasses(*(inner("classes", name) for name in PulseClasses.__struct_fields__))
+    clock = ClockFit(*(inner("clock", name) for name in ClockFit.__struct_fields__))
     quantities = tuple(
         Quantity(
             quantity.rule,

@@ -1,8 +1,8 @@
 """Which sheet a wire's humidity exchanges fit, and whether they are any at all."""
 
-from dataclasses import dataclass
 from typing import Any
 
+import msgspec
 import numpy as np
 import numpy.typing as npt
 
@@ -73,8 +73,7 @@ LEAST_BEGUN, MOST_BEGUN = 2, 0.7
 spoiled; so many, and this share of all that stands on the line."""
 
 
-@dataclass(frozen=True, slots=True)
-class Fit:
+class Fit(msgspec.Struct, frozen=True):
     """How well one sheet fits.
 
     Attributes:
@@ -86,8 +85,7 @@ class Fit:
     score: float
 
 
-@dataclass(frozen=True, slots=True)
-class Ranking:
+class Ranking(msgspec.Struct, frozen=True):
     """How well all sheets fit a wire.
 
     Attributes:

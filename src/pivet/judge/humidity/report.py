@@ -1,8 +1,9 @@
 """Everything about one humidity exchange."""
 
-from dataclasses import dataclass
 from functools import lru_cache, partial
 from operator import itemgetter
+
+import msgspec
 
 from pivet.decode.humidity import HumidityExchanges, layout
 from pivet.judge.belief import doubt_words, refused_doubt
@@ -38,8 +39,7 @@ IN_ORDER = itemgetter(*KEYS)
 """Of what a sheet has by window, in the order of the rows of the classes."""
 
 
-@dataclass(frozen=True, slots=True)
-class Frame:
+class Frame(msgspec.Struct, frozen=True):
     """What only a humidity exchange has: how many whole bits came."""
 
     bit_count: int

@@ -1,8 +1,8 @@
 """The pulses of 1-Wire transactions, sorted into the windows of the sheet."""
 
 from collections.abc import Iterator
-from dataclasses import dataclass, field
 
+import msgspec
 import numpy as np
 import numpy.typing as npt
 
@@ -23,8 +23,7 @@ AT_ONCE = 1 << 15
 NONE = np.int32(ABSENT)
 
 
-@dataclass(frozen=True, slots=True, eq=False)
-class SlotClasses:
+class SlotClasses(msgspec.Struct, frozen=True, eq=False):
     """Pulse lengths by window: a row a window of ``KEYS``, a column a transaction.
 
     Attributes:
@@ -32,9 +31,9 @@ class SlotClasses:
         count: number of pulses, int32 (18, n).
     """
 
-    least_ns: Int32Array = field(repr=False)
-    most_ns: Int32Array = field(repr=False)
-    count: Int32Array = field(repr=False)
+    least_ns: Int32Array
+    most_ns: Int32Array
+    count: Int32Array
 
     def counts_of(self, first: int, last: int) -> npt.NDArray[np.integer]:
         """Number of pulses of each window in some exchanges, (k, m).

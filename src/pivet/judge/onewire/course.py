@@ -7,6 +7,7 @@ import copy
 from collections.abc import Callable
 from dataclasses import dataclass, field
 
+import msgspec
 import numpy as np
 import numpy.typing as npt
 
@@ -31,8 +32,7 @@ HALF_DUE_NS = round(CONVERSION_US[12] * 1000)
 """Parts that give half degrees take so long for all of them."""
 
 
-@dataclass(frozen=True, slots=True, eq=False)
-class Course:
+class Course(msgspec.Struct, frozen=True, eq=False):
     """What the course of n transactions tells.
 
     Attributes:
@@ -50,18 +50,18 @@ class Course:
         known_later: the same with hindsight, int32 (n,).
     """
 
-    notices: npt.NDArray[np.int64] = field(repr=False)
-    device: npt.NDArray[np.int32] = field(repr=False)
-    since_ns: Int64Array = field(repr=False)
-    due_ns: Int64Array = field(repr=False)
-    found: dict[int, tuple[int, ...]] = field(repr=False)
-    before: dict[int, tuple[int, ...]] = field(repr=False)
+    notices: npt.NDArray[np.int64]
+    device: npt.NDArray[np.int32]
+    since_ns: Int64Array
+    due_ns: Int64Array
+    found: dict[int, tuple[int, ...]]
+    before: dict[int, tuple[int, ...]]
     codes: tuple[int, ...]
     order: tuple[int, ...]
-    probable: dict[int, int] = field(repr=False)
-    parasite: npt.NDArray[np.bool_] = field(repr=False)
-    known: npt.NDArray[np.int32] = field(repr=False)
-    known_later: npt.NDArray[np.int32] = field(repr=False)
+    probable: dict[int, int]
+    parasite: npt.NDArray[np.bool_]
+    known: npt.NDArray[np.int32]
+    known_later: npt.NDArray[np.int32]
 
 
 @dataclass(slots=True)

@@ -1,7 +1,6 @@
 """Judging 1-Wire transactions against the sheet, as columns."""
 
-from dataclasses import dataclass, field
-
+import msgspec
 import numpy as np
 import numpy.typing as npt
 
@@ -77,8 +76,7 @@ REFUSING = (
 )
 
 
-@dataclass(frozen=True, slots=True, eq=False)
-class JudgedTransactions:
+class JudgedTransactions(msgspec.Struct, frozen=True, eq=False):
     """What is said of n transactions.
 
     Attributes:
@@ -98,16 +96,16 @@ class JudgedTransactions:
 
     sheet: Sheet
     resolution_ns: Uncertainty
-    verdict: npt.NDArray[np.uint8] = field(repr=False)
-    notices: Flags = field(repr=False)
-    rom_holds: npt.NDArray[np.bool_] = field(repr=False)
-    pads: Scratchpads = field(repr=False)
-    doubt: npt.NDArray[np.float64] = field(repr=False)
-    given: npt.NDArray[np.bool_] = field(repr=False)
-    course: Course = field(repr=False)
-    classes: SlotClasses = field(repr=False)
-    window_verdict: npt.NDArray[np.uint8] = field(repr=False)
-    tracks: tuple[Track, ...] = field(repr=False)
+    verdict: npt.NDArray[np.uint8]
+    notices: Flags
+    rom_holds: npt.NDArray[np.bool_]
+    pads: Scratchpads
+    doubt: npt.NDArray[np.float64]
+    given: npt.NDArray[np.bool_]
+    course: Course
+    classes: SlotClasses
+    window_verdict: npt.NDArray[np.uint8]
+    tracks: tuple[Track, ...]
 
     def __len__(self) -> int:
         return int(self.verdict.size)

@@ -2,6 +2,8 @@
 
 from dataclasses import dataclass, field
 
+import msgspec
+
 from pivet.sheets.onewire import ROM_BITS
 
 
@@ -14,8 +16,7 @@ def search_key(code: int) -> int:
     return int(f"{code:0{ROM_BITS}b}"[::-1], 2)
 
 
-@dataclass(frozen=True, slots=True)
-class Pass:
+class Pass(msgspec.Struct, frozen=True):
     """One pass of a search.
 
     Attributes:

@@ -1,7 +1,6 @@
 """Scratchpads read in transactions, all at once."""
 
-from dataclasses import dataclass, field
-
+import msgspec
 import numpy as np
 import numpy.typing as npt
 
@@ -21,8 +20,7 @@ BITS = 8 * SCRATCHPAD_BYTES
 THERMOMETERS = [family for family in range(256) if is_thermometer(family)]
 
 
-@dataclass(frozen=True, slots=True, eq=False)
-class Scratchpads:
+class Scratchpads(msgspec.Struct, frozen=True, eq=False):
     """Whole scratchpads of m transactions.
 
     Attributes:
@@ -35,11 +33,11 @@ class Scratchpads:
     """
 
     at: Int64Array
-    data: ByteArray = field(repr=False)
-    holds: npt.NDArray[np.bool_] = field(repr=False)
-    zeros: npt.NDArray[np.bool_] = field(repr=False)
-    ones: npt.NDArray[np.bool_] = field(repr=False)
-    temperatures: Temperatures = field(repr=False)
+    data: ByteArray
+    holds: npt.NDArray[np.bool_]
+    zeros: npt.NDArray[np.bool_]
+    ones: npt.NDArray[np.bool_]
+    temperatures: Temperatures
     short_at: Int64Array
 
 

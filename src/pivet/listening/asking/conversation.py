@@ -8,6 +8,7 @@ from collections.abc import Generator, Iterable
 from dataclasses import dataclass, field
 from typing import Generic, TypeVar
 
+import msgspec
 import numpy as np
 
 from pivet.listening.asking.floor import Floor
@@ -26,8 +27,7 @@ PATIENCE_S = 2.0
 NONE: Int64Array = np.empty(0, dtype=np.int64)
 
 
-@dataclass(frozen=True, slots=True)
-class Say:
+class Say(msgspec.Struct, frozen=True):
     """An ask, and how long to listen for its answer.
 
     Attributes:
@@ -45,15 +45,13 @@ class Say:
     attempt: int = 1
 
 
-@dataclass(frozen=True, slots=True)
-class Rest:
+class Rest(msgspec.Struct, frozen=True):
     """A pause, s."""
 
     seconds: float
 
 
-@dataclass(frozen=True, slots=True, eq=False)
-class Answer:
+class Answer(msgspec.Struct, frozen=True, eq=False):
     """What was heard.
 
     Attributes:
@@ -68,7 +66,7 @@ class Answer:
     begin_ns: int
     end_ns: int
     until_ns: int
-    edges: dict[str, Int64Array] = field(repr=False)
+    edges: dict[str, Int64Array]
     levels: dict[str, Level]
     refused: str = ""
     broken: bool = False

@@ -6,7 +6,8 @@ it rests low, as the trigger of an echo sensor does.
 """
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+
+import msgspec
 
 from pivet.decode.echo import EchoExchanges
 from pivet.families import FAMILIES
@@ -34,8 +35,7 @@ BETWEEN_S = 2.1
 TRIGGER_US = 10.0
 
 
-@dataclass(frozen=True, slots=True)
-class Found:
+class Found(msgspec.Struct, frozen=True):
     """What was found on a line.
 
     Attributes:

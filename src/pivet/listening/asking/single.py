@@ -1,7 +1,9 @@
 """Asking humidity and echo sensors: one ask, one answer."""
 
 from collections.abc import Callable, Mapping
-from dataclasses import dataclass, replace
+
+import msgspec
+from msgspec.structs import replace
 
 from pivet.captures.wire import Wire, make_wire
 from pivet.families import FAMILIES
@@ -92,8 +94,7 @@ SAYS: Mapping[str, Callable[[Sheet, tuple[str, ...]], Say]] = {
 """The ask of each family that is asked by one."""
 
 
-@dataclass(frozen=True, slots=True)
-class Single:
+class Single(msgspec.Struct, frozen=True):
     """A sensor that is asked by one ask.
 
     Attributes:

@@ -1,8 +1,8 @@
 """Asks of a 1-Wire host: resets and slots as steps, and the bits read out of the answer."""
 
 from collections.abc import Iterable, Sequence
-from dataclasses import dataclass
 
+import msgspec
 import numpy as np
 
 from pivet.decode.onewire import layout
@@ -22,8 +22,7 @@ def _typical() -> dict[str, int]:
     return {key: round(windows[key].typ_us) for key in keys}
 
 
-@dataclass(frozen=True, slots=True)
-class Program:
+class Program(msgspec.Struct, frozen=True):
     """Steps of one ask, and what each slot of it is.
 
     Attributes:
@@ -93,8 +92,7 @@ class Program:
         return Say(Ask(line, self.steps), (line,), attempt=attempt)
 
 
-@dataclass(frozen=True, slots=True)
-class Spoken:
+class Spoken(msgspec.Struct, frozen=True):
     """What came of a program.
 
     Attributes:

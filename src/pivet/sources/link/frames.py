@@ -2,7 +2,8 @@
 
 import binascii
 from collections.abc import Iterator
-from dataclasses import dataclass
+
+import msgspec
 
 from pivet.sources.link.cobs import stuff, unstuff
 
@@ -26,8 +27,7 @@ def crc16(data: bytes) -> int:
     return binascii.crc_hqx(data, CRC_START)
 
 
-@dataclass(frozen=True, slots=True)
-class Frame:
+class Frame(msgspec.Struct, frozen=True):
     """One frame.
 
     Attributes:

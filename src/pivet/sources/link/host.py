@@ -1,9 +1,10 @@
 """The host's side of the probe link: bytes in, pieces of lines out."""
 
 from collections.abc import Iterator
-from dataclasses import dataclass, field
+from dataclasses import dataclass
 from enum import Enum
 
+import msgspec
 import numpy as np
 
 from pivet.signal import varint
@@ -30,8 +31,7 @@ class Why(Enum):
     PROBE = "the probe's memory was full"
 
 
-@dataclass(frozen=True, slots=True)
-class Missing:
+class Missing(msgspec.Struct, frozen=True):
     """A stretch of a line that is not known.
 
     Attributes:
@@ -48,8 +48,7 @@ class Missing:
     why: Why
 
 
-@dataclass(frozen=True, slots=True, eq=False)
-class Heard:
+class Heard(msgspec.Struct, frozen=True, eq=False):
     """Edges of a line, on the probe's whole clock.
 
     Attributes:
@@ -61,7 +60,7 @@ class Heard:
     """
 
     line: int
-    ticks: Int64Array = field(repr=False)
+    ticks: Int64Array
     known_until: int
     gap: Missing | None = None
     loose: int = 0

@@ -1,14 +1,14 @@
 """What a host says to a probe."""
 
 import struct
-from dataclasses import dataclass
 from typing import ClassVar
+
+import msgspec
 
 from pivet.sources.link.words import MAJOR, MINOR, Drive, member, unpack_from
 
 
-@dataclass(frozen=True, slots=True)
-class Hello:
+class Hello(msgspec.Struct, frozen=True):
     """Host: who are you?"""
 
     KIND: ClassVar[int] = 0x01
@@ -29,8 +29,7 @@ class Hello:
         return cls(*unpack_from(struct.Struct("<BB"), data))
 
 
-@dataclass(frozen=True, slots=True)
-class AskLine:
+class AskLine(msgspec.Struct, frozen=True):
     """Host: what is this line?"""
 
     KIND: ClassVar[int] = 0x02
@@ -50,8 +49,7 @@ class AskLine:
         return cls(*unpack_from(struct.Struct("<B"), data))
 
 
-@dataclass(frozen=True, slots=True)
-class Configure:
+class Configure(msgspec.Struct, frozen=True):
     """Host: switch the probe's own pull-up of a line on or off."""
 
     KIND: ClassVar[int] = 0x03
@@ -73,8 +71,7 @@ class Configure:
         return cls(line, bool(flags & 1))
 
 
-@dataclass(frozen=True, slots=True)
-class Listen:
+class Listen(msgspec.Struct, frozen=True):
     """Host: record the edges of these lines, of no others; none stops.
 
     Attributes:
@@ -98,8 +95,7 @@ class Listen:
         return cls(*unpack_from(struct.Struct("<I"), data))
 
 
-@dataclass(frozen=True, slots=True)
-class Ask:
+class Ask(msgspec.Struct, frozen=True):
     """Host: drive a line for so long, let it go for so long, and so on; then only listen.
 
     Attributes:
@@ -130,8 +126,7 @@ class Ask:
         return cls(ident, line, Drive(member(Drive, drive)), data[3:])
 
 
-@dataclass(frozen=True, slots=True)
-class HostBeat:
+class HostBeat(msgspec.Struct, frozen=True):
     """Host: I am still there; without one for 5 s a probe lets all lines go and stops."""
 
     KIND: ClassVar[int] = 0x06
@@ -150,8 +145,7 @@ class HostBeat:
         return cls()
 
 
-@dataclass(frozen=True, slots=True)
-class AskStamps:
+class AskStamps(msgspec.Struct, frozen=True):
     """Host: how exact are the stamps of this line?  Since 1.1."""
 
     KIND: ClassVar[int] = 0x07

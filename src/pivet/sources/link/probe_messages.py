@@ -2,9 +2,9 @@
 
 import struct
 from collections.abc import Mapping
-from dataclasses import dataclass, field
 from typing import ClassVar
 
+import msgspec
 import numpy as np
 
 from pivet.signal import varint
@@ -23,8 +23,7 @@ from pivet.sources.link.words import (
 )
 
 
-@dataclass(frozen=True, slots=True)
-class IAm:
+class IAm(msgspec.Struct, frozen=True):
     """Probe: who it is and what it can.
 
     Attributes:
@@ -83,8 +82,7 @@ class IAm:
         return cls(major, minor, boot, tick, lines, buffer, body, steps, name)
 
 
-@dataclass(frozen=True, slots=True)
-class LineIs:
+class LineIs(msgspec.Struct, frozen=True):
     """Probe: what a line is.
 
     Attributes:
@@ -118,8 +116,7 @@ class LineIs:
         return cls(line, Can(can & 7), Level(state & 1), bool(state & 2), text_of(data[3:]))
 
 
-@dataclass(frozen=True, slots=True)
-class Done:
+class Done(msgspec.Struct, frozen=True):
     """Probe: a message was carried out.
 
     Attributes:
@@ -143,8 +140,7 @@ class Done:
         return cls(*unpack_from(struct.Struct("<B"), data))
 
 
-@dataclass(frozen=True, slots=True)
-class Refused:
+class Refused(msgspec.Struct, frozen=True):
     """Probe: a message was not carried out.
 
     Attributes:
@@ -171,8 +167,7 @@ class Refused:
         return cls(number, Reason(member(Reason, reason)))
 
 
-@dataclass(frozen=True, slots=True, eq=False)
-class Edges:
+class Edges(msgspec.Struct, frozen=True, eq=False):
     """Probe: edges of one line.
 
     Attributes:
@@ -192,8 +187,8 @@ class Edges:
     sent: int
     first: int
     quiet: int
-    between: Int64Array = field(repr=False)
-    loose: BoolArray = field(default_factory=lambda: np.empty(0, dtype=np.bool_), repr=False)
+    between: Int64Array
+    loose: BoolArray = msgspec.field(default_factory=lambda: np.empty(0, dtype=np.bool_))
 
     def pack(self) -> bytes:
         """Its payload."""
@@ -232,8 +227,7 @@ class Edges:
         return found
 
 
-@dataclass(frozen=True, slots=True)
-class ProbeBeat:
+class ProbeBeat(msgspec.Struct, frozen=True):
     """Probe: all edges up to this tick were sent.
 
     Attributes:
@@ -273,8 +267,7 @@ class ProbeBeat:
         return cls(tick, levels, dict(zip(lines, counts, strict=True)))
 
 
-@dataclass(frozen=True, slots=True)
-class Asked:
+class Asked(msgspec.Struct, frozen=True):
     """Probe: an ask was carried out, and all edges of its line up to its end were sent.
 
     Attributes:
@@ -309,8 +302,7 @@ class Asked:
         return cls(ident, line, Level(level & 1), sent, begin, end)
 
 
-@dataclass(frozen=True, slots=True)
-class Lost:
+class Lost(msgspec.Struct, frozen=True):
     """Probe: it could not record or send some edges.
 
     Attributes:
@@ -343,8 +335,7 @@ class Lost:
         return cls(line, Level(level & 1), since, until, count)
 
 
-@dataclass(frozen=True, slots=True)
-class Stamps:
+class Stamps(msgspec.Struct, frozen=True):
     """Probe: how exact the stamps of a line are.  Since 1.1.
 
     Attributes:

@@ -1,8 +1,8 @@
 """The line between host and devices: slots become lows in time."""
 
 from collections.abc import Sequence
-from dataclasses import dataclass
 
+import msgspec
 import numpy as np
 import numpy.typing as npt
 
@@ -14,8 +14,7 @@ FloatArray = npt.NDArray[np.float64]
 MOST_JITTER = 2.5
 
 
-@dataclass(frozen=True, slots=True)
-class Conditions:
+class Conditions(msgspec.Struct, frozen=True):
     """How host, devices and line deviate from typical.
 
     Attributes:

@@ -2,9 +2,9 @@
 
 import math
 from collections.abc import Callable, Mapping, Sequence
-from dataclasses import dataclass, field
 from enum import StrEnum
 
+import msgspec
 import numpy as np
 
 from pivet.errors import InputError
@@ -36,8 +36,7 @@ class OneWireFault(StrEnum):
     ENDED_EARLY = "ended-early"
 
 
-@dataclass(frozen=True, slots=True)
-class Session:
+class Session(msgspec.Struct, frozen=True):
     """What a firmware does.
 
     Attributes:
@@ -59,8 +58,8 @@ class Session:
     resolution: int = 12
     interval_s: float = 2.0
     fast: bool = False
-    conditions: Conditions = field(default_factory=Conditions)
-    faults: Mapping[int, Sequence[OneWireFault]] = field(default_factory=dict)
+    conditions: Conditions = msgspec.field(default_factory=Conditions)
+    faults: Mapping[int, Sequence[OneWireFault]] = msgspec.field(default_factory=dict)
 
 
 def session_line(session: Session, name: str, seed: int) -> Line:

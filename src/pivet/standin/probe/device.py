@@ -1,7 +1,8 @@
 """The probe's side of the link: messages in, messages out, with circuits on its lines."""
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+
+import msgspec
 
 from pivet.signal.trace import Level
 from pivet.sources.link import messages as msg
@@ -34,16 +35,14 @@ GENTLE = 1 << 14
 """While more bytes wait to be taken by the host, edges stay in the buffer."""
 
 
-@dataclass(frozen=True, slots=True)
-class _Spot:
+class _Spot(msgspec.Struct, frozen=True):
     """Where a line leads."""
 
     circuit: Circuit
     place: int
 
 
-@dataclass(frozen=True, slots=True)
-class _Pending:
+class _Pending(msgspec.Struct, frozen=True):
     """An ask that is under way."""
 
     ident: int

@@ -1,8 +1,8 @@
 """What an echo sensor's distance rests on: the air, the vessel below, how far it reaches."""
 
 import math
-from dataclasses import replace
 
+from msgspec.structs import replace
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import (
     QComboBox,

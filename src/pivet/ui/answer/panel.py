@@ -1,9 +1,9 @@
 """The answer: verdict in words, readings, the sum as arithmetic, windows, findings."""
 
-from dataclasses import dataclass
 from html import escape
 from typing import TYPE_CHECKING
 
+import msgspec
 from PySide6.QtCore import Qt, Signal
 from PySide6.QtWidgets import (
     QFrame,
@@ -33,8 +33,7 @@ if TYPE_CHECKING:
 PADDING = 14
 
 
-@dataclass(frozen=True, slots=True)
-class Line:
+class Line(msgspec.Struct, frozen=True):
     """A line of what an exchange gave; ``scale`` is that of its letters."""
 
     text: str

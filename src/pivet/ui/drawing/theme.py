@@ -1,10 +1,10 @@
 """Paper and ink: the colours of the window, light and dark."""
 
-from dataclasses import dataclass
 from enum import StrEnum
 from functools import cache
 from weakref import WeakSet
 
+import msgspec
 from PySide6.QtCore import QEvent, QObject, Qt
 from PySide6.QtGui import QColor, QGuiApplication, QPalette
 from PySide6.QtWidgets import QApplication, QWidget
@@ -21,8 +21,7 @@ class ThemeChoice(StrEnum):
     DARK = "dark"
 
 
-@dataclass(frozen=True, slots=True)
-class Theme:
+class Theme(msgspec.Struct, frozen=True):
     """Colours by purpose.
 
     Attributes:

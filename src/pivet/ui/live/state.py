@@ -1,7 +1,8 @@
 """How a capture is listened to at a moment, as the window knows it."""
 
-from dataclasses import dataclass
 from typing import TYPE_CHECKING
+
+import msgspec
 
 from pivet.captures.wire import Wire
 
@@ -9,8 +10,7 @@ if TYPE_CHECKING:  # listening is imported when somebody listens
     from pivet.bench.live_bench import WireNow
 
 
-@dataclass(frozen=True, slots=True)
-class Live:
+class Live(msgspec.Struct, frozen=True):
     """How a capture is listened to at this moment.
 
     Attributes:

@@ -1,8 +1,8 @@
 """All exchanges of a wire, also of one of which the window only shows a part."""
 
 from collections.abc import Callable, Hashable, Sequence
-from dataclasses import dataclass
 
+import msgspec
 from PySide6.QtCore import QObject
 
 from pivet.captures.text import wire_names
@@ -16,8 +16,7 @@ Run = Callable[..., None]
 MOST_KEPT = 4
 
 
-@dataclass(frozen=True, slots=True)
-class Offered:
+class Offered(msgspec.Struct, frozen=True):
     """A wire of the open captures.
 
     Attributes:

@@ -2,10 +2,10 @@
 
 import re
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass
 from functools import partial
 from html import escape
 
+import msgspec
 import numpy as np
 from PySide6.QtWidgets import (
     QHBoxLayout,
@@ -49,8 +49,7 @@ HOUR_NS = 3_600_000_000_000
 MOST_LIMIT_US = 10_000.0
 
 
-@dataclass(frozen=True, slots=True, eq=False)
-class Found:
+class Found(msgspec.Struct, frozen=True, eq=False):
     """What is shown.
 
     Attributes:

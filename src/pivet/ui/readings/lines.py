@@ -1,8 +1,8 @@
 """How the lines of sensors are told apart: by colour, by shape, and by a label at their end."""
 
 from collections.abc import Sequence
-from dataclasses import dataclass
 
+import msgspec
 from PySide6.QtCore import Qt
 from PySide6.QtGui import QColor, QGuiApplication, QPen
 
@@ -23,8 +23,7 @@ DASHES: tuple[tuple[float, ...], ...] = (
 """Shapes: in pen widths, ink and gap by turns; empty is a whole line."""
 
 
-@dataclass(frozen=True, slots=True)
-class LineStyle:
+class LineStyle(msgspec.Struct, frozen=True):
     """How a sensor's line looks.
 
     Attributes:

@@ -5,10 +5,10 @@ They are read when a view first needs them, and go on while something is listene
 
 import time
 from collections.abc import Callable, Hashable, Mapping, Sequence
-from dataclasses import replace
 from functools import partial
 
 import numpy as np
+from msgspec.structs import replace
 from PySide6.QtCore import QObject, QTimer, Signal
 
 from pivet.captures.capture import Capture

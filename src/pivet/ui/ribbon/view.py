@@ -1,10 +1,10 @@
 """The ribbon: every exchange of a wire as a tick of its verdict, the readings over it."""
 
 from collections.abc import Callable
-from dataclasses import replace
 
 import numpy as np
 import numpy.typing as npt
+from msgspec.structs import replace
 from PySide6.QtCore import QLineF, QRectF, QSize, Qt
 from PySide6.QtGui import (
     QColor,

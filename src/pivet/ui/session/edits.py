@@ -1,8 +1,9 @@
 """What a person changes of the shown work, each so that it can be undone."""
 
 from collections.abc import Callable
-from dataclasses import replace
 from typing import Any, Protocol
+
+from msgspec.structs import replace
 
 from pivet.captures.wire import Wire
 from pivet.person.choices import WireChoices

@@ -1,9 +1,9 @@
 """What is shown of wires that are listened to: they grow while one looks."""
 
 from collections.abc import Hashable
-from dataclasses import replace
 from typing import TYPE_CHECKING
 
+from msgspec.structs import replace
 from PySide6.QtCore import QObject, Signal
 
 from pivet.ui.live.pace import Pace

@@ -1,10 +1,10 @@
 """What is shown: open captures, the chosen wire and exchange, lit pulses."""
 
 from collections.abc import Callable, Hashable
-from dataclasses import replace
 from functools import partial
 from pathlib import Path
 
+from msgspec.structs import replace
 from PySide6.QtCore import QObject, Signal
 from PySide6.QtGui import QUndoStack
 

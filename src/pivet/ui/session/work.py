@@ -1,7 +1,6 @@
 """What is shown, and how edits put other things in its place."""
 
-from dataclasses import replace
-
+from msgspec.structs import replace
 from PySide6.QtCore import QObject, Signal
 
 from pivet.captures.wire import Wire

@@ -2,8 +2,8 @@
 
 from abc import ABC, abstractmethod
 from collections.abc import Mapping
-from dataclasses import dataclass, field
 
+import msgspec
 from PySide6.QtCore import QPointF, QRectF
 from PySide6.QtGui import QColor, QFontMetricsF, QPainter
 from PySide6.QtWidgets import QWidget
@@ -27,8 +27,7 @@ Columns = frozenset[int]
 NOTHING: Columns = frozenset()
 
 
-@dataclass(frozen=True, slots=True, eq=False)
-class RowsToPaint:
+class RowsToPaint(msgspec.Struct, frozen=True, eq=False):
     """What is to be painted.
 
     Attributes:
@@ -48,7 +47,7 @@ class RowsToPaint:
     width: float
     height: float
     top: float = 0.0
-    names: Mapping[str, str] = field(default_factory=dict)
+    names: Mapping[str, str] = msgspec.field(default_factory=dict)
     units: UnitChoice = AS_KEPT
 
     @property
@@ -68,8 +67,7 @@ class RowsToPaint:
         return QRectF(*self.area)
 
 
-@dataclass(frozen=True, slots=True)
-class Key:
+class Key(msgspec.Struct, frozen=True):
     """An entry of the legend in the title line."""
 
     text: str

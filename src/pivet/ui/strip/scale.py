@@ -1,10 +1,11 @@
 """The time scale of the wire strip: which stretch is shown, zoom and pan; no painting."""
 
 import math
-from dataclasses import dataclass, replace
 
+import msgspec
 import numpy as np
 import numpy.typing as npt
+from msgspec.structs import replace
 
 from pivet.judge.wording import seconds
 
@@ -16,8 +17,7 @@ FAR_PX = 90.0
 """Ticks stand at least so far apart."""
 
 
-@dataclass(frozen=True, slots=True)
-class TimeScale:
+class TimeScale(msgspec.Struct, frozen=True):
     """A stretch of time on a number of pixels.
 
     Attributes:
@@ -84,8 +84,7 @@ class TimeScale:
         return list(range(first, int(self.end_ns) + 1, step)), step
 
 
-@dataclass(frozen=True, slots=True, eq=False)
-class Outline:
+class Outline(msgspec.Struct, frozen=True, eq=False):
     """A line's course as pixels: never more than a few points a pixel column.
 
     Attributes:

@@ -1,11 +1,11 @@
 """The Trend view: what can be shown, the plots, and what they say at a moment."""
 
 from collections.abc import Callable, Sequence
-from dataclasses import replace
 from functools import partial
 from typing import Any
 
 import numpy as np
+from msgspec.structs import replace
 from PySide6.QtCore import Qt
 from PySide6.QtGui import QKeySequence, QShortcut, QShowEvent
 from PySide6.QtWidgets import (

@@ -3,6 +3,7 @@
 from collections.abc import Sequence
 from dataclasses import dataclass, field
 
+import msgspec
 import numpy as np
 import numpy.typing as npt
 import pyqtgraph as pg
@@ -50,8 +51,7 @@ Fit = tuple[Sensor, np.ndarray, np.ndarray]
 """A fitted curve: whose, its times (ns) and values."""
 
 
-@dataclass(frozen=True, slots=True, eq=False)
-class PlottedSeries:
+class PlottedSeries(msgspec.Struct, frozen=True, eq=False):
     """A series in the plots."""
 
     series: Series

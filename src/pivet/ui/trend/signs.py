@@ -1,7 +1,6 @@
 """Points and shapes on lines: one item a plot paints them all, in points of the screen."""
 
-from dataclasses import dataclass, field
-
+import msgspec
 import numpy as np
 import numpy.typing as npt
 import pyqtgraph as pg
@@ -21,8 +20,7 @@ SHAPES: tuple[tuple[tuple[float, float], ...], ...] = (
 """Corners, in halves of the size; without any a disc."""
 
 
-@dataclass(frozen=True, slots=True, eq=False)
-class Signs:
+class Signs(msgspec.Struct, frozen=True, eq=False):
     """Shapes of one line.
 
     Attributes:
@@ -32,8 +30,8 @@ class Signs:
         size: px.
     """
 
-    x: npt.NDArray[np.float64] = field(repr=False)
-    y: npt.NDArray[np.float64] = field(repr=False)
+    x: npt.NDArray[np.float64]
+    y: npt.NDArray[np.float64]
     colour: QColor
     shape: int
     size: float

@@ -1,16 +1,15 @@
 """The menus: a table of what can be done, with its keys."""
 
 from collections.abc import Callable
-from dataclasses import dataclass
 
+import msgspec
 from PySide6.QtGui import QAction, QKeySequence
 from PySide6.QtWidgets import QMenu, QWidget
 
 SEPARATOR = None
 
 
-@dataclass(frozen=True, slots=True)
-class Entry:
+class Entry(msgspec.Struct, frozen=True):
     """A line of a menu.
 
     Attributes:

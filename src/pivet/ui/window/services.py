@@ -1,7 +1,6 @@
 """What the parts of the window use of it."""
 
-from dataclasses import dataclass
-
+import msgspec
 from PySide6.QtWidgets import QWidget
 
 from pivet.ui.session.session import Session
@@ -10,8 +9,7 @@ from pivet.ui.window.settings import Settings
 from pivet.ui.work.jobs import JobBar
 
 
-@dataclass(frozen=True, slots=True, eq=False)
-class Services:
+class Services(msgspec.Struct, frozen=True, eq=False):
     """One object for all of them.
 
     Attributes:

@@ -5,6 +5,7 @@ from collections.abc import Iterator, Mapping
 from dataclasses import dataclass, field
 from typing import TYPE_CHECKING
 
+import msgspec
 from PySide6.QtCore import QAbstractListModel, QModelIndex, QPersistentModelIndex, Qt
 
 from pivet.captures.capture import Capture
@@ -28,8 +29,7 @@ FLASH_S = 0.35
 Index = QModelIndex | QPersistentModelIndex
 
 
-@dataclass(frozen=True, slots=True, eq=False)
-class Row:
+class Row(msgspec.Struct, frozen=True, eq=False):
     """A line of the list: a capture's head (no ``short``) or one of its wires.
 
     Attributes:
@@ -50,7 +50,7 @@ class Row:
     short: str = ""
     live: Live | None = None
     now: "WireNow | None" = None
-    names: Mapping[str, str] = field(default_factory=dict)
+    names: Mapping[str, str] = msgspec.field(default_factory=dict)
     shown: Display = PLAIN
 
     @property
