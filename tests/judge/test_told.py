@@ -5,14 +5,13 @@ Beside them what bytes that were copied from elsewhere could mean.
 
 import enum
 from collections.abc import Iterator, Mapping
-from functools import partial
 
 import numpy as np
 
 from pivet.bench.by_hand import explain_bytes
 from pivet.bench.demo import DEMO_ROLES, demo_capture
 from pivet.errors import InputError
-from pivet.judge.later import Later
+from pivet.judge.later import Call, Later
 from pivet.judge.report import Report
 from pivet.sheets.model import Sheet, Window
 from tests.base import PivetTest
@@ -48,7 +47,7 @@ def plain(value: object) -> str:
     """A value as text, the same on every machine."""
     if isinstance(value, Sheet | Window):
         return getattr(value, "id", "") or getattr(value, "key", "")
-    if isinstance(value, Later | partial):
+    if isinstance(value, Later | Call):
         return plain(value())
     if isinstance(value, enum.Enum):
         return value.name

@@ -1,7 +1,9 @@
 """What is made when somebody first looks at it."""
 
 from collections.abc import Callable
-from typing import Generic, TypeVar
+from typing import Any, Generic, TypeVar
+
+import msgspec
 
 T = TypeVar("T")
 
@@ -27,3 +29,19 @@ class Later(Generic[T]):
             self._made = make(*self._parts)
             self._make = None
         return self._made
+
+
+class Call(msgspec.Struct, Generic[T], frozen=True):
+    """A function with all that it is given; equal to one that says the same.
+
+    Attributes:
+        make: gives what is asked for, each time anew.
+        parts: that it is given.
+    """
+
+    make: Callable[..., T]
+    parts: tuple[Any, ...] = ()
+
+    def __call__(self) -> T:
+        """What the function gives."""
+        return self.make(*self.parts)

@@ -1,7 +1,6 @@
 """All that is known of one exchange of any family, as an object: made when somebody looks."""
 
 from collections.abc import Callable, Mapping
-from functools import partial
 from typing import Any, NamedTuple, Protocol
 
 import msgspec
@@ -10,6 +9,7 @@ import numpy.typing as npt
 
 from pivet.decode.interface import ABSENT
 from pivet.judge.finding import Finding
+from pivet.judge.later import Call
 from pivet.judge.neighbours import MANY, Neighbours
 from pivet.judge.pulses import Pulse
 from pivet.judge.verdict import VERDICTS, Verdict
@@ -30,7 +30,7 @@ def said(words: str, *amounts: Amount) -> More:
     return words, amounts
 
 
-NOTHING_MORE: Callable[[], More] = partial(said, "")
+NOTHING_MORE = Call(said, ("",))
 
 
 class Value(msgspec.Struct, frozen=True):
@@ -56,7 +56,7 @@ class Value(msgspec.Struct, frozen=True):
     flight_us: float | None = None
     derived: bool = False
     doubt: float | None = None
-    make_about: Callable[[], More] = NOTHING_MORE
+    make_about: Call[More] = NOTHING_MORE
 
     def told(self, units: UnitChoice = AS_KEPT) -> str:
         """What else is to be known of it, in the units that were chosen; may be empty.
@@ -89,7 +89,7 @@ class Check(msgspec.Struct, frozen=True):
     ok: bool | None
     sent: int | None = None
     computed: int | None = None
-    make_says: Callable[[], str] = str
+    make_says: Call[str] = Call(str)
 
     @property
     def word(self) -> str:

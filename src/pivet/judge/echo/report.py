@@ -9,7 +9,7 @@ from pivet.judge.echo.judged import JudgedShots, windows_at
 from pivet.judge.echo.notices import HEADLINES, Notice
 from pivet.judge.echo.pulses import ECHO, TRIGGER, pulses_of
 from pivet.judge.echo.tell import TELLERS, Case
-from pivet.judge.later import Later
+from pivet.judge.later import Call, Later
 from pivet.judge.neighbours import MANY
 from pivet.judge.pulses import Pulse
 from pivet.judge.report import (
@@ -67,7 +67,7 @@ def report(exchanges: EchoExchanges, judged: JudgedShots, index: int, wire: str)
         verdict=verdict,
         headline=headline_of(verdict, findings, HEADLINES, SOUND),
         data=b"",
-        check=Check("none", None, make_says=partial(sound_words, detail)),
+        check=Check("none", None, make_says=Call(sound_words, (detail,))),
         readings=values if given else (),
         refused=() if given else values,
         gap="" if values else "No reading: no echo came.",
@@ -110,7 +110,7 @@ def _values(case: Case, detail: Measurement) -> tuple[Value, ...]:
         f"{distance:.3f}",
         "" if given else case.first_words(REFUSALS, HEADLINES, ""),
         flight_us=detail.flight_us,
-        make_about=partial(_about, detail) if given else NOTHING_MORE,
+        make_about=Call(_about, (detail,)) if given else NOTHING_MORE,
     )
     if judged.vessel is None or not given:
         return (value,)
@@ -144,7 +144,7 @@ def _levels(vessel: Vessel, distance: float) -> tuple[Value, ...]:
             unit,
             f"{value:.{places}f}",
             derived=True,
-            make_about=partial(said, words, *amounts),
+            make_about=Call(said, (words, *amounts)),
         )
         for quantity, value, unit, places, words, amounts in rows
     )

@@ -14,7 +14,7 @@ from pivet.judge.humidity.findings import TELLERS
 from pivet.judge.humidity.judged import JudgedFrames
 from pivet.judge.humidity.notices import HEADLINES, Notice
 from pivet.judge.humidity.pulses import ASK, pulses_of
-from pivet.judge.later import Later
+from pivet.judge.later import Call, Later
 from pivet.judge.pulses import Pulse
 from pivet.judge.report import (
     Check,
@@ -108,7 +108,7 @@ def _refusal(case: Case) -> str:
 
 def _check(judged: JudgedFrames, index: int, data: bytes) -> Check:
     if len(data) < layout.BYTES:
-        return Check("sum8", None, make_says=partial(str, NO_SUM))
+        return Check("sum8", None, make_says=Call(str, (NO_SUM,)))
     return sum_check(data)
 
 
@@ -120,7 +120,7 @@ def sum_check(data: bytes) -> Check:
         data: bytes, in the order on the wire.
     """
     computed, sent = sum(data[:4]) & 0xFF, data[4]
-    return Check("sum8", computed == sent, sent, computed, partial(sum_words, data))
+    return Check("sum8", computed == sent, sent, computed, Call(sum_words, (data,)))
 
 
 def sum_words(data: bytes) -> str:

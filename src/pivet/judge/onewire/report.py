@@ -10,7 +10,7 @@ from pivet.decode.checks import crc8_of
 from pivet.decode.onewire import OneWireExchanges
 from pivet.judge.belief import doubt_words, refused_doubt
 from pivet.judge.case import findings_of
-from pivet.judge.later import Later
+from pivet.judge.later import Call, Later
 from pivet.judge.onewire.case import Case
 from pivet.judge.onewire.classes import KEYS
 from pivet.judge.onewire.detail import Transaction, transaction_of
@@ -172,7 +172,7 @@ def _check(
         return crc_check(judged.pads.data[:, pad].tobytes(), "scratchpad", bad_rom)
     if has_rom and (bad_rom or exchanges.function[index] != Function.READ_SCRATCHPAD):
         return crc_check(code_bytes(int(exchanges.rom[index])), "ROM code")
-    return Check("crc8", None, make_says=partial(str, NO_CRC))
+    return Check("crc8", None, make_says=Call(str, (NO_CRC,)))
 
 
 @lru_cache(maxsize=4096)
@@ -185,7 +185,7 @@ def crc_check(data: bytes, what: str, spoiled: bool = False) -> Check:
         spoiled: something else that must hold does not.
     """
     computed, sent = crc8_of(data[:-1]), data[-1]
-    says = partial(_crc_words, data, what, computed)
+    says = Call(_crc_words, (data, what, computed))
     return Check("crc8", computed == sent and not spoiled, sent, computed, says)
 
 
@@ -206,7 +206,7 @@ def _values(case: Case, pad: int) -> tuple[Value, ...]:
     rom = detail.rom or _only_code(judged, index)
     doubt = refused_doubt(float(judged.doubt[pad])) if reason else None
     since = -1 if reason else int(judged.course.since_ns[index])
-    about = partial(_about, detail.role or rom, since)
+    about = Call(_about, (detail.role or rom, since))
     text = text_of(value)
     row = Value(
         "temperature", as_float(value), "°C", text, reason, rom, doubt=doubt, make_about=about

@@ -1,7 +1,5 @@
 """The constants of a firmware as fields."""
 
-from dataclasses import fields
-
 from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QGridLayout, QWidget
 
@@ -15,7 +13,6 @@ MOST_NUMBER = 100_000
 NEVER = "none"
 STALL, PER_S = "stall_us", "stall_per_s"
 WHOLE = ("limit", "number")
-DEFAULTS = {column.name: column.default for column in fields(Reader)}
 
 
 class Constants(QWidget):
