@@ -113,16 +113,25 @@ class Demo(PivetTest):
     def test_as_text(self) -> None:
         """Says what is simulated, and listens to the wires of the cave."""
         hidden = ("DISPLAY", "WAYLAND_DISPLAY", "QT_QPA_PLATFORM")
-        done = subprocess.run(
-            [*PIVET, "demo", "--board", "--for", "5s"],
-            check=True,
-            capture_output=True,
+        with subprocess.Popen(
+            [*PIVET, "demo", "--board", "--for", "60s"],
+            stdout=subprocess.PIPE,
             text=True,
             env={key: value for key, value in os.environ.items() if key not in hidden},
-        )
-        self.assertIn("Building the firmware", done.stdout)
-        self.assertIn(SAYS, done.stdout)
-        self.assertIn("shelf_A: A 22-type humidity sensor answers on D2", done.stdout)
+        ) as shown:
+            assert shown.stdout is not None
+            told = ""
+            for line in shown.stdout:
+                told += line
+                if "shelf_A: A 22-type humidity sensor answers on D2" in line:
+                    break
+            else:
+                self.fail(f"the sensor did not answer: {told}")
+            shown.send_signal(signal.SIGTERM)
+            shown.stdout.read()
+        self.assertEqual(0, shown.returncode)
+        self.assertIn("Building the firmware", told)
+        self.assertIn(SAYS, told)
 
 
 class Mishaps(BoardTest):

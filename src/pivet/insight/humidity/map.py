@@ -5,6 +5,7 @@ import numpy.typing as npt
 
 from pivet.decode.humidity import HumidityExchanges
 from pivet.insight.grid import DRAWN, SIDE, Grid, drawn_rows
+from pivet.insight.humidity import loop_map
 from pivet.insight.humidity.frames import (
     BIT_HIGH,
     BIT_LOW,
@@ -13,16 +14,20 @@ from pivet.insight.humidity.frames import (
     lengths_of,
     whole_frames,
 )
-from pivet.insight.humidity.reading import WAITED, ns, number_of, turns_of
+from pivet.insight.humidity.reading import WAITED, ns
 from pivet.insight.pulses import Int64Array
 from pivet.insight.readers import Reader
 
 FloatArray = npt.NDArray[np.float64]
 
-DRAWN_POLLED = 500
-"""Fewer for a loop: each pair of constants counts every turn anew."""
-
 MOST_STALL_US = 80.0
+
+ACROSS = {
+    "width": ("threshold_us", "threshold"),
+    "sample": ("threshold_us", "look after the rise"),
+    "poll": ("period_us", "turn of the loop"),
+}
+"""The constant across the map of each kind of reader, and its name for people."""
 
 BLOCK = 2048
 """How many frames at once stay in the processor's cache."""
@@ -45,18 +50,17 @@ def map_of(
     rng = np.random.default_rng(reader.seed)
     most = MOST_STALL_US if reader.stall is None else max(reader.stall.length_us * 2, 1.0)
     stalls = np.linspace(0.0, most, SIDE)
-    if reader.kind == "poll":
-        return _polled(exchanges, drawn_rows(at, min(drawn, DRAWN_POLLED), rng), reader, stalls)
     rows = drawn_rows(at, drawn, rng)
-    x = np.zeros(SIDE)
+    x = loop_map.periods() if reader.kind == "poll" else np.zeros(SIDE)
+    count = loop_map.count_right if reader.kind == "poll" else _counts
     right = np.zeros((SIDE, SIDE))
     for frames in frames_in(exchanges, rows):
         if not x.any():
             x = _thresholds(frames)
-        right += _counts(frames, reader, x, stalls, rng)
-    label = "threshold" if reader.kind == "width" else "look after the rise"
+        right += count(frames, reader, x, stalls, rng)
+    across, label = ACROSS[reader.kind]
     return Grid(
-        "threshold_us",
+        across,
         "stall_us",
         f"{label}, µs",
         "stall, µs",
@@ -126,40 +130,3 @@ def _block(
         found[row] = np.searchsorted(np.sort(low[good]), thresholds, side="right")
         found[row] -= np.searchsorted(np.sort(high[good]), thresholds, side="right")
     return found
-
-
-def _polled(
-    exchanges: HumidityExchanges, rows: Int64Array, reader: Reader, stalls: FloatArray
-) -> Grid:
-    """Turns of a loop; each exchange has one stall."""
-    x = np.linspace(0.25, 16.0, SIDE)
-    periods = np.round(x * 1000).astype(np.float32)[:, None]
-    right = np.zeros((SIDE, SIDE))
-    rng = np.random.default_rng(reader.seed)
-    for frames in frames_in(exchanges, rows):
-        ones = (np.unpackbits(frames.sent, axis=0) == 1)[:, None, :]
-        edges = frames.edges_ns[: WAITED.stop + 1].astype(np.float32)
-        where, phase = (rng.random(len(frames)).astype(np.float32) for _ in range(2))
-        for row, stall_us in enumerate(stalls.tolist()):
-            length = np.float32(ns(stall_us))
-            starts = edges[0] - length + where * (edges[-1] - edges[0] + length)
-            own = edges - np.clip(edges - starts, np.float32(0.0), length)
-            turns, lost = turns_of(own, periods, ns(reader.work_us), phase)
-            highs = turns[BIT_HIGH]
-            number = [number_of(reader.with_(period_us=us)) for us in x.tolist()]
-            beside = turns[BIT_LOW] if None in number else np.array(number)[:, None]
-            good = ((highs > beside) == ones).all(axis=0) & ~lost.any(axis=0)
-            if reader.limit is not None:
-                good &= turns.max(axis=0) < reader.limit
-            right[row] += np.count_nonzero(good, axis=1)
-    return Grid(
-        "period_us",
-        "stall_us",
-        "turn of the loop, µs",
-        "stall, µs",
-        x,
-        stalls,
-        right / rows.size,
-        rows.size,
-        "one stall in each exchange, anywhere in it",
-    )
