@@ -66,6 +66,7 @@ def figures() -> list[Figure]:
     plain = Reader("width", 30.0)
     stalled = Reader("width", 30.0, timeout_us=100.0, stall=Stall(40.0, 5.0))
     map_s = _median_s(lambda: insight.map_of(wire, every, stalled), 3)
+    loop_s = _median_s(lambda: insight.map_of(wire, every, Reader("poll")), 3)
     plain_s = _median_s(lambda: insight.read(wire, every, plain))
     stalls_s = _median_s(lambda: insight.read(wire, every, stalled))
     draft_s = _median_s(lambda: insight.read(wire, some, stalled))
@@ -75,6 +76,7 @@ def figures() -> list[Figure]:
     return [
         Figure("margins of all classes / numpy.sort of the widths", margins_s / sort_s, 10, seen),
         Figure("map of 64 x 64, s", map_s, 2, "20,000 drawn exchanges"),
+        Figure("map of 64 x 64 of a loop, s", loop_s, 2, "20,000 drawn exchanges"),
         Figure(
             "a million exchanges gone through, s", million_s, 1, f"{len(wire):,} in {plain_s:.3f} s"
         ),

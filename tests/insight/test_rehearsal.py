@@ -12,15 +12,15 @@ from hypothesis import strategies as st
 
 from pivet.decode.humidity import HumidityExchanges
 from pivet.errors import InputError
-from pivet.insight.humidity import reading
-from pivet.insight.humidity.frames import Frames, frames_in, whole_frames
-from pivet.insight.humidity.reading import read, taken_bits
+from pivet.insight.humidity import loop_map, reading
+from pivet.insight.humidity.frames import BIT_HIGH, BIT_LOW, Frames, frames_in, whole_frames
+from pivet.insight.humidity.reading import number_of, read, taken_bits, turns_of
 from pivet.insight.outcomes import Outcome, Outcomes
 from pivet.insight.readers import Reader, microseconds, stall_of
 from pivet.insight.registry import insight_of
 from pivet.insight.rehearsal import rehearse, suggest
 from pivet.insight.side import Side
-from pivet.insight.stalls import Stall, draw
+from pivet.insight.stalls import Stall, draw, own_time
 from pivet.insight.suggestion import Constant, Suggestion
 from pivet.insight.tell import header_lines
 from pivet.signal.trace import Int64Array
@@ -417,6 +417,54 @@ class Suggested(PivetTest):
         self.assertEqual(4, rehearse(Side(cut), Reader("width")).count(Outcome.TIMEOUT))
         zeros = humidity_wire([bytes(5)] * 4)
         self.assertEqual("no exchange holds a 1", suggest([Side(zeros)], Reader("width")).why_not)
+
+
+class Loops(PivetTest):
+    """The map of a loop says what counting each of its turns says."""
+
+    def turned(
+        self, frames: Frames, reader: Reader, stall_ns: float, where: Any, phase: Any
+    ) -> int:
+        """How many frames are read right, turn by turn."""
+        period = reader.period_us * 1000  # type: ignore[operator]
+        edges = (frames.edges_ns[: loop_map.LAST + 1] - frames.edges_ns[0]).astype(np.float32)
+        starts = (where * edges[-1])[None].astype(np.float64)
+        length = np.rint(stall_ns / period * loop_map.PARTS) / loop_map.PARTS * period
+        own = own_time(edges, starts, length)
+        turns, lost = turns_of(own, period, reader.work_us * 1000, phase)
+        number = number_of(reader)
+        highs, beside = turns[BIT_HIGH], turns[BIT_LOW] if number is None else number
+        good = ((highs > beside) == np.unpackbits(frames.sent, axis=0)).all(axis=0)
+        good &= ~lost.any(axis=0) & (turns.max(axis=0) < (reader.limit or np.inf))
+        if reader.timeout_us is not None:
+            good &= (turns * period <= reader.timeout_us * 1000).all(axis=0)
+        return int(np.count_nonzero(good))
+
+    def test_turn_by_turn(self) -> None:
+        """For every kind of loop, short and long turns, and stalls of any length."""
+        wire = humidity_wire(cave_frames(150), random=np.random.default_rng(4), jitter=1.0)
+        frames = next(frames_in(exchanges_of(wire), np.arange(150)))
+        stalls = np.array([0.0, 0.7, 5.0, 12.0, 26.0, 45.0, 60.0, 80.0, 200.0])
+        x = np.array([0.25, 1.0, 3.0, 7.7, 9.0, 12.0, 16.0])
+        kinds: tuple[dict[str, Any], ...] = (
+            {},
+            {"work_us": 2.0},
+            {"number": 12},
+            {"threshold_us": 45.0},
+            {"limit": 60},
+            {"timeout_us": 90.0},
+            {"work_us": 3.0, "number": 20, "limit": 100},
+        )
+        for more in kinds:
+            where, phase = np.random.default_rng(9).random((2, 150), dtype=np.float32)
+            rng = np.random.default_rng(9)
+            reader = Reader("poll").with_(**more)
+            found = loop_map.count_right(frames, reader, x, stalls, rng)
+            for column, period_us in enumerate(x.tolist()):
+                own = reader.with_(period_us=period_us)
+                rows = [self.turned(frames, own, one * 1000, where, phase) for one in stalls]
+                self.assertEqual(rows, found[:, column].tolist(), (more, period_us))
+            self.assertTrue(found.any())
 
 
 class Maps(PivetTest):

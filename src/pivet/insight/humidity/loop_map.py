@@ -6,7 +6,8 @@ looks of one phase tell, after it those of another.  Its length is taken to the 
 turn, so few phases do for all stalls, and only the pulse in which it begins needs to be looked at.
 """
 
-from typing import Any, NamedTuple
+from concurrent.futures import ThreadPoolExecutor
+from typing import NamedTuple
 
 import numpy as np
 import numpy.typing as npt
@@ -22,11 +23,14 @@ Ints = npt.NDArray[np.int64]
 Bools = npt.NDArray[np.bool_]
 FloatArray = npt.NDArray[np.float64]
 
-PARTS = 4
+PARTS = 2
 """A stall's length is taken to this part of a turn."""
 
-BLOCK = 1024
-"""How many frames at once stay in the processor's cache."""
+BLOCK = 5000
+"""How many frames are worked at together: few stay in the cache, many make fewer calls."""
+
+THREADS = 2
+"""So many blocks are worked at side by side: nearly all of it is done in NumPy's own loops."""
 
 LEAST_US, MOST_US = 0.25, 16.0
 FIRST, LAST = BIT_LOW.start, WAITED.stop
@@ -53,14 +57,36 @@ def count_right(
         rng: that draws where the loop and the stall stand.
     """
     where, phase = rng.random((2, len(frames)), dtype=np.float32)
-    found = np.zeros((stalls.size, x.size))
-    for first in range(0, len(frames), BLOCK):
+
+    def of_block(first: int) -> FloatArray:
         rows = slice(first, first + BLOCK)
-        drawn = _drawn(frames.edges_ns[:, rows], frames.sent[:, rows], where[rows], phase[rows])
+        edges = (frames.edges_ns[: LAST + 1, rows] - frames.edges_ns[0, rows]).astype(np.float32)
+        ones = np.unpackbits(frames.sent[:, rows], axis=0).astype(bool)
+        drawn = _drawn(edges, ones, phase[rows], where[rows] * edges[-1])
+        found = np.zeros((stalls.size, x.size))
         for column, period_us in enumerate(x.tolist()):
             own = reader.with_(period_us=period_us)
-            found[:, column] += _right(drawn, own, np.float32(ns(period_us)), stalls * 1000)
-    return found
+            found[:, column] = _right(drawn, own, np.float32(ns(period_us)), stalls * 1000)
+        return found
+
+    with ThreadPoolExecutor(THREADS) as pool:  # what takes long are NumPy's own loops
+        counts = list(pool.map(of_block, range(0, len(frames), BLOCK)))
+    return np.sum(counts, axis=0) if counts else np.zeros((stalls.size, x.size))
+
+
+class Places(NamedTuple):
+    """Where the pulse in which a stall begins stands, and those beside it, each (n,).
+
+    They count the rows of columns with a pulse a row, one after the other; the bits to which they
+    belong count those with a bit a row.
+    """
+
+    before: Ints
+    own: Ints
+    next: Ints
+    after_next: Ints
+    bit: Ints
+    next_bit: Ints
 
 
 class Drawn(NamedTuple):
@@ -72,6 +98,7 @@ class Drawn(NamedTuple):
         phase: where in a turn the loop is at the first edge, (n,).
         start: of the stall, (n,), ns.
         pulse: in which it begins, (n,).
+        at: where that pulse stands.
         before, after: pulses that end before it, or begin two edges after it, bool (83, n).
     """
 
@@ -80,19 +107,26 @@ class Drawn(NamedTuple):
     phase: Floats
     start: Floats
     pulse: Ints
+    at: Places
     before: Bools
     after: Bools
 
+    def only(self, rows: Bools) -> "Drawn":
+        """Some of them.
 
-def _drawn(
-    edges_ns: FloatArray, sent: npt.NDArray[np.uint8], where: Floats, phase: Floats
-) -> Drawn:
-    edges = (edges_ns[: LAST + 1] - edges_ns[0]).astype(np.float32)
-    start = where * edges[-1]
+        Args:
+            rows: which, bool (n,).
+        """
+        return _drawn(self.edges[:, rows], self.ones[:, rows], self.phase[rows], self.start[rows])
+
+
+def _drawn(edges: Floats, ones: Bools, phase: Floats, start: Floats) -> Drawn:
     pulse = (edges[1:-1] <= start).sum(axis=0)
-    number = np.arange(LAST)[:, None]
-    ones = np.unpackbits(sent, axis=0).astype(bool)
-    return Drawn(edges, ones, phase, start, pulse, number < pulse, number > pulse + 1)
+    size, number = pulse.size, np.arange(LAST)[:, None]
+    rows = [np.clip(pulse + more, 0, LAST) for more in (-1, 0, 1, 2)]
+    rows += [np.clip((pulse + more - FIRST) // 2, 0, layout.BITS - 1) for more in (0, 1)]
+    at = Places(*(row * size + np.arange(size) for row in rows))
+    return Drawn(edges, ones, phase, start, pulse, at, number < pulse, number > pulse + 1)
 
 
 class Looks(NamedTuple):
@@ -118,23 +152,25 @@ class Bounds(NamedTuple):
 
     Attributes:
         least, most: whole turns that the processor may be away.
-        shorter_ns, longer_ns: the stall is shorter than this, and as long as that.
+        longer_ns, shorter_ns: the stall is as long as this, and shorter than that.
     """
 
     least: Floats
     most: Floats
-    shorter_ns: Floats
     longer_ns: Floats
+    shorter_ns: Floats
 
-    def holds(self, turns: np.float32, length_ns: np.float32) -> Bools:
-        """Whether each frame is read right, bool (n,).
+    def holds(self, turns: Floats, length_ns: Floats) -> Bools:
+        """Whether each frame is read right, bool (k, n).
 
         Args:
-            turns: whole ones in the stall.
-            length_ns: of the stall.
+            turns: whole ones in each stall, (k, 1).
+            length_ns: of each stall, (k, 1).
         """
-        found: Bools = (self.least <= turns) & (turns <= self.most)
-        found &= (self.longer_ns <= length_ns) & (length_ns < self.shorter_ns)
+        found: Bools = self.least <= turns
+        found &= turns <= self.most
+        found &= self.longer_ns <= length_ns
+        found &= length_ns < self.shorter_ns
         return found
 
 
@@ -168,15 +204,21 @@ def _right(drawn: Drawn, reader: Reader, period: np.float32, stalls_ns: FloatArr
     away = np.float32(loop.work) * _put_away(np.arange(LAST + 1, dtype=np.int64))[:, None]
     own = (drawn.edges - away.astype(np.float32)) / period - drawn.phase
     first = _looks(own, drawn, loop)
-    parts = np.rint(stalls_ns / float(period) * PARTS).astype(np.int64)
+    good = ~_wrong_among(first, drawn.before, BIT_HIGH)
+    if 2 * np.count_nonzero(good) < good.size:
+        drawn, own = drawn.only(good), own[:, good]
+        first, good = _looks(own, drawn, loop), good[good]
+    parts = np.rint(stalls_ns / float(period) * PARTS)
     found = np.zeros(stalls_ns.size)
     for part in np.unique(parts % PARTS).tolist():
         later = first if part == 0 else _looks(own - np.float32(part / PARTS), drawn, loop)
-        bounds = _whole_pulse(drawn, loop, first, later), _cut_pulse(drawn, loop, first, later)
-        for row in np.flatnonzero(parts % PARTS == part).tolist():
-            length_ns = np.float32(parts[row] / PARTS) * period
-            right = [one.holds(np.float32(parts[row] // PARTS), length_ns) for one in bounds]
-            found[row] = np.count_nonzero(right[0] | right[1])
+        rows = np.flatnonzero(parts % PARTS == part)
+        turns = (parts[rows, None] // PARTS).astype(np.float32)
+        length_ns = (parts[rows, None] / PARTS * period).astype(np.float32)
+        fine = good & ~_wrong_among(later, drawn.after, BIT_LOW)
+        right = _whole_pulse(drawn, loop, first, later, fine).holds(turns, length_ns)
+        right |= _cut_pulse(drawn, loop, first, later, fine).holds(turns, length_ns)
+        found[rows] = np.count_nonzero(right, axis=1)
     return found
 
 
@@ -192,7 +234,7 @@ def _looks(own: Floats, drawn: Drawn, loop: Loop) -> Looks:
         late = (_put_away(np.arange(LAST + 1)) - _put_away(np.arange(LAST + 1) - 1))[:, None]
         until = np.ceil(own + late * np.float32(loop.work / loop.period))
         np.maximum.accumulate(at, axis=0, out=at)
-    turns = np.diff(at, axis=0)
+    turns = at[1:] - at[:-1]
     beside = turns[BIT_LOW.start : LAST : 2] if loop.number is None else np.float32(loop.number)
     wrong = (turns[BIT_HIGH.start : LAST : 2] > beside) != drawn.ones
     bad = at[:-1] >= until[1:]
@@ -202,102 +244,100 @@ def _looks(own: Floats, drawn: Drawn, loop: Loop) -> Looks:
     return Looks(at, until, turns, wrong, bad)
 
 
-def _at(rows: npt.NDArray[np.generic], pulse: Ints) -> Any:
-    """One row of each column; the nearest one where there is none."""
-    return rows[np.clip(pulse, 0, len(rows) - 1), np.arange(pulse.size)]
-
-
-def _bit(rows: npt.NDArray[np.generic], pulse: Ints) -> Any:
-    """Of the bit to which a pulse belongs."""
-    return _at(rows, (pulse - FIRST) // 2)
-
-
-def _whole_pulse(drawn: Drawn, loop: Loop, first: Looks, later: Looks) -> Bounds:
+def _whole_pulse(drawn: Drawn, loop: Loop, first: Looks, later: Looks, fine: Bools) -> Bounds:
     """The stall begins and ends within one pulse, which seems shorter by it."""
-    pulse = drawn.pulse
-    begin, end = _at(first.at, pulse), _at(later.at, pulse + 1)
-    fine = _fine_beside(drawn, first, later)
+    at, pulse = drawn.at, drawn.pulse
     last = pulse + 1 == LAST
-    fine &= last | ~_at(later.bad, pulse + 1)
     next_low = (pulse >= FIRST - 1) & (pulse % 2 == 0) & ~last
-    fine &= ~(next_low & _bit(later.wrong, pulse + 1))
-    least, most = _told(drawn, loop, pulse, begin, end, _at(later.until, pulse + 1), first, later)
-    gap = _at(drawn.edges, pulse + 1) - drawn.start
-    return Bounds(np.where(fine, least, NEVER), most, gap, np.float32(-1) + 0 * gap)
-
-
-def _cut_pulse(drawn: Drawn, loop: Loop, first: Looks, later: Looks) -> Bounds:
-    """An edge comes within the stall: to the loop it comes when the stall begins."""
-    pulse, following = drawn.pulse, drawn.pulse + 1
-    begin = _at(first.at, pulse)
-    soon = drawn.start / loop.period - drawn.phase
-    seen = np.ceil(soon - _put_away(pulse) * np.float32(loop.work / loop.period))
-    at = np.maximum(
-        np.ceil(soon - _put_away(following) * np.float32(loop.work / loop.period)), begin
+    fine = fine & (last | ~later.bad.take(at.next, mode="clip"))
+    fine &= ~(next_low & later.wrong.take(at.next_bit))
+    ends = _End(
+        pulse,
+        first.at.take(at.own),
+        later.at.take(at.next),
+        later.until.take(at.next),
+        drawn.ones.take(at.bit),
+        later.wrong.take(at.bit),
+        first.turns.take(at.before),
+        later.turns.take(at.next, mode="clip"),
     )
-    fine = _fine_beside(drawn, first, later)
-    fine &= (pulse == 0) | (begin < seen)
-    fine &= at - begin < loop.most
-    high = (pulse > FIRST) & (pulse % 2 == 0)
-    beside = _at(first.turns, pulse - 1) if loop.number is None else np.float32(loop.number)
-    fine &= ~high | ((at - begin > beside) == _bit(drawn.ones, pulse))
-    last = following == LAST
-    end = _at(later.at, following + 1)
-    low_turns = at - begin
-    until = _at(later.until, following + 1)
-    least, most = _told(drawn, loop, following, at, end, until, first, later, low_turns)
-    least, most = np.where(last, -NEVER, least), np.where(last, NEVER, most)
-    edges = drawn.edges
-    shorter = np.where(last, NEVER, _at(edges, following + 1) - drawn.start)
-    longer = _at(edges, following) - drawn.start
-    return Bounds(np.where(fine, least, NEVER), most, shorter, longer)
+    least, most = ends.told(loop)
+    gap = drawn.edges.take(at.next) - drawn.start
+    return Bounds(np.where(fine, least, NEVER), most, np.full_like(gap, -1), gap)
 
 
-def _fine_beside(drawn: Drawn, first: Looks, later: Looks) -> Bools:
-    """Whatever does not touch the stall is read right."""
-    found: Bools = ~(first.bad & drawn.before).any(axis=0)
-    found &= ~(later.bad & drawn.after).any(axis=0)
-    found &= ~(first.wrong & drawn.before[BIT_HIGH.start : LAST : 2]).any(axis=0)
-    found &= ~(later.wrong & drawn.after[BIT_LOW.start : LAST : 2]).any(axis=0)
-    return found
+def _cut_pulse(drawn: Drawn, loop: Loop, first: Looks, later: Looks, fine: Bools) -> Bounds:
+    """An edge comes within the stall: to the loop it comes when the stall begins."""
+    at, pulse = drawn.at, drawn.pulse
+    begin, work = first.at.take(at.own), np.float32(loop.work / loop.period)
+    soon = drawn.start / loop.period - drawn.phase
+    looked = np.maximum(np.ceil(soon - _put_away(pulse + 1) * work), begin)
+    turns, high = looked - begin, (pulse > FIRST) & (pulse % 2 == 0)
+    beside = first.turns.take(at.before) if loop.number is None else loop.number
+    taken = np.greater(turns, beside) == drawn.ones.take(at.bit)
+    fine = fine & (turns < loop.most) & (taken | ~high)
+    fine &= (pulse == 0) | (begin < np.ceil(soon - _put_away(pulse) * work))
+    ends = _End(
+        pulse + 1,
+        looked,
+        later.at.take(at.after_next),
+        later.until.take(at.after_next),
+        drawn.ones.take(at.next_bit),
+        later.wrong.take(at.next_bit),
+        turns,
+        later.turns.take(at.after_next, mode="clip"),
+    )
+    least, most = ends.told(loop)
+    last = pulse + 1 == LAST
+    least[last], most[last] = -NEVER, NEVER
+    shorter = np.where(last, NEVER, drawn.edges.take(at.after_next) - drawn.start)
+    longer = drawn.edges.take(at.next) - drawn.start
+    return Bounds(np.where(fine, least, NEVER), most, longer, shorter)
 
 
-def _told(
-    drawn: Drawn,
-    loop: Loop,
-    pulse: Ints,
-    begin: Floats,
-    end: Floats,
-    until: Floats,
-    first: Looks,
-    later: Looks,
-    low: Floats | None = None,
-) -> tuple[Floats, Floats]:
-    """Whole turns of a stall with which a pulse, in which it ends, is told right: least and most.
+def _wrong_among(looks: Looks, pulses: Bools, of_bits: slice) -> Bools:
+    """Frames of which some pulses are told wrong; a bit counts by its low or by its high."""
+    wrong: Bools = np.logical_or.reduce(looks.bad & pulses, axis=0)
+    wrong |= np.logical_or.reduce(looks.wrong & pulses[of_bits.start : LAST : 2], axis=0)
+    return wrong
 
-    Args:
-        drawn: the frames.
-        loop: the loop.
-        pulse: in which the stall ends, (n,).
-        begin, end: looks at its edges, (n,), the latter as if there had been no stall.
+
+class _End(NamedTuple):
+    """The pulse in which a stall ends, each column (n,).
+
+    Attributes:
+        pulse: its number.
+        begin, end: looks at its edges, the latter as if there had been no stall.
         until: the look from which on it is missed, likewise.
-        first, later: what the loop sees before and after.
-        low: turns of the low before, where that was touched, too.
+        one: its bit is a 1.
+        wrong: its bit is taken wrong without a stall.
+        low: turns of the low before.
+        high: turns of the high after.
     """
-    turns = end - begin
-    least = turns - loop.most + 1
-    most = np.where(pulse == 0, NEVER, until - begin - 1)
-    one, in_bits = _bit(drawn.ones, pulse), pulse >= FIRST
-    is_low, is_high = in_bits & (pulse % 2 == 1), in_bits & (pulse % 2 == 0)
-    if loop.number is None:
-        beside = _at(later.turns, pulse + 1)
-        least = np.where(is_low & one, np.maximum(least, turns - beside + 1), least)
-        most = np.where(is_low & ~one, np.minimum(most, turns - beside), most)
-        limit = _at(first.turns, pulse - 1) if low is None else low
-    else:
-        most = np.where(is_low & _bit(later.wrong, pulse), -NEVER, most)
-        limit = np.float32(loop.number)
-    enough = np.ceil(turns - limit)
-    most = np.where(is_high & one, np.minimum(most, enough - 1), most)
-    least = np.where(is_high & ~one, np.maximum(least, enough), least)
-    return least, most
+
+    pulse: Ints
+    begin: Floats
+    end: Floats
+    until: Floats
+    one: Bools
+    wrong: Bools
+    low: Floats
+    high: Floats
+
+    def told(self, loop: Loop) -> tuple[Floats, Floats]:
+        """Whole turns of a stall with which it is told right: least and most, (n,)."""
+        turns = self.end - self.begin
+        least = turns - loop.most + 1
+        most = np.where(self.pulse == 0, NEVER, self.until - self.begin - 1)
+        in_bits, odd = self.pulse >= FIRST, self.pulse % 2 == 1
+        is_low, is_high = in_bits & odd, in_bits & ~odd
+        if loop.number is None:
+            short = turns - self.high
+            least = np.where(is_low & self.one, np.maximum(least, short + 1), least)
+            most = np.where(is_low & ~self.one, np.minimum(most, short), most)
+        else:
+            most = np.where(is_low & self.wrong, -NEVER, most)
+        enough = np.ceil(turns - (self.low if loop.number is None else np.float32(loop.number)))
+        most = np.where(is_high & self.one, np.minimum(most, enough - 1), most)
+        least = np.where(is_high & ~self.one, np.maximum(least, enough), least)
+        return least, most
