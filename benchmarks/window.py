@@ -40,8 +40,8 @@ app.exec()
 OWN = """
 import sys
 from pathlib import Path
-from typing import Any
-import pivet.captures.capture, pivet.captures.text
+from pivet.__main__ import load_window
+load_window()
 from pivet.ui import app
 from PySide6.QtCore import QEvent, QObject, QTimer
 

@@ -38,7 +38,7 @@ ROOMS = (
 STRANGERS = {("ui", "cli")}
 """Pairs that do not know each other, although one stands before the other."""
 
-FOR_ALL = {"errors", "progress", "__init__"}
+FOR_ALL = {"errors", "frozen", "progress", "__init__"}
 """Modules that every room may use."""
 
 

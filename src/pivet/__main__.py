@@ -7,13 +7,19 @@ from collections.abc import Sequence
 from pathlib import Path
 
 
-def open_window(files: Sequence[Path], demo: bool = False, board: str | None = None) -> int:
-    """Opens the window; its packages are imported only now."""
+def load_window() -> None:
+    """Imports what the window needs."""
     # What is loaded stays: there is nothing to collect until the window does that by itself.
     gc.disable()
     # What needs no Qt comes first: the Qt binding looks into every module imported after it.
     import pivet.captures.capture
-    import pivet.captures.text  # noqa: F401
+    import pivet.captures.text
+    import pivet.ui.app  # noqa: F401
+
+
+def open_window(files: Sequence[Path], demo: bool = False, board: str | None = None) -> int:
+    """Opens the window; its packages are imported only now."""
+    load_window()
     from pivet.ui.app import run
 
     return run(files, demo, board)

@@ -1,12 +1,12 @@
 """Humidity frames by the data sheets' figures, edge by edge; µs."""
 
-import msgspec
 import numpy as np
 
+from pivet.frozen import FrozenValue
 from tests.physics.line import Random, Times
 
 
-class Part(msgspec.Struct, frozen=True):
+class Part(FrozenValue):
     """How one make of sensor times its answer."""
 
     answer: tuple[float, float] = (80, 80)

@@ -6,10 +6,10 @@ that nobody asks any more are said in its place.
 
 from collections.abc import Iterator, Mapping
 
-import msgspec
 import numpy as np
 
 from pivet.captures.wire import Wire
+from pivet.frozen import FrozenValue
 from pivet.history.series import reason_words
 from pivet.person.display import Display, DisplayedValue
 from pivet.readings.track import Track
@@ -21,7 +21,7 @@ STALE = 3.0
 LEAST_STALE_S = 5.0
 
 
-class GlanceRow(msgspec.Struct, frozen=True):
+class GlanceRow(FrozenValue):
     """A sensor at this moment.
 
     Attributes:

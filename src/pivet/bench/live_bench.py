@@ -8,13 +8,13 @@ import threading
 import time
 from collections.abc import Callable, Mapping, Sequence
 
-import msgspec
 from msgspec.structs import replace
 
 from pivet.captures.wire import Wire
 from pivet.errors import PivetError
 from pivet.files.benchfile.rows import CaptureRow
 from pivet.files.benchfile.store import BenchFile
+from pivet.frozen import FrozenValue
 from pivet.keeping.log import LogWish, ReadingsLog
 from pivet.keeping.recorder import Recorder
 from pivet.listening.events import Edges, Event
@@ -34,7 +34,7 @@ IDLE_S = 0.25
 """... and so often while none do."""
 
 
-class WireNow(msgspec.Struct, frozen=True):
+class WireNow(FrozenValue):
     """A wire at this moment.
 
     Attributes:
@@ -76,7 +76,7 @@ class WireNow(msgspec.Struct, frozen=True):
         return None if self.setup.every_s is None else usual_interval_s(self.setup.sheet)
 
 
-class News(msgspec.Struct, frozen=True):
+class News(FrozenValue):
     """What is told of listening.
 
     Attributes:
@@ -181,7 +181,7 @@ class Window(Taker):
         self._mailbox.put(News(events, wires, here, over, zero_ns, now_ns))
 
 
-class Begun(msgspec.Struct, frozen=True):
+class Begun(FrozenValue):
     """The source was opened for the first time.
 
     Attributes:

@@ -1,13 +1,12 @@
 """Air temperature for echo sensors, from the thermometers of the same bench."""
 
-import msgspec
-
 from pivet.captures.wire import Wire
+from pivet.frozen import FrozenObject
 from pivet.readings.sound import COLDEST_C, WARMEST_C, Air
 from pivet.readings.track import Track
 
 
-class AirSource(msgspec.Struct, frozen=True, eq=False):
+class AirSource(FrozenObject):
     """A thermometer from which the air temperature can be taken.
 
     Attributes:

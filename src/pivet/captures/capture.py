@@ -4,7 +4,6 @@ from collections.abc import Hashable, Sequence
 from pathlib import Path
 from typing import Protocol
 
-import msgspec
 from msgspec.structs import replace
 
 from pivet.captures.finding import find_wires
@@ -13,6 +12,7 @@ from pivet.captures.wire import Wire
 from pivet.errors import InputError
 from pivet.families import family_of
 from pivet.files.captures import read_capture
+from pivet.frozen import FrozenObject
 from pivet.person.choices import WireChoices
 from pivet.progress import Progress, part, silent
 from pivet.readings.sound import Air
@@ -112,7 +112,7 @@ class Kept(Protocol):
         ...
 
 
-class Capture(msgspec.Struct, frozen=True, eq=False):
+class Capture(FrozenObject):
     """An open capture.
 
     Attributes:

@@ -2,12 +2,12 @@
 
 from collections.abc import Iterator, Mapping
 
-import msgspec
 import numpy as np
 
 from pivet.captures.capture import Capture
 from pivet.captures.text import MARKS, summary_lines, wire_line, wire_lines
 from pivet.captures.wire import Wire
+from pivet.frozen import FrozenValue
 from pivet.judge.notices import first_words, leading
 from pivet.judge.verdict import Verdict
 
@@ -18,7 +18,7 @@ MOST_NUMBERS = 4
 OTHERWISE = "for other reasons"
 
 
-class Cause(msgspec.Struct, frozen=True):
+class Cause(FrozenValue):
     """Why exchanges of a wire are not sound.
 
     Attributes:

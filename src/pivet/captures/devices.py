@@ -1,9 +1,9 @@
 """The devices of a 1-Wire wire: who they are, what they said last, how they are."""
 
-import msgspec
 import numpy as np
 
 from pivet.captures.wire import Wire
+from pivet.frozen import FrozenValue
 from pivet.judge.onewire.judged import JudgedTransactions
 from pivet.judge.onewire.notices import Notice
 from pivet.judge.verdict import Verdict
@@ -16,7 +16,7 @@ LAST = 8
 """This many reads show how a device is."""
 
 
-class DeviceRow(msgspec.Struct, frozen=True):
+class DeviceRow(FrozenValue):
     """One device.
 
     Attributes:

@@ -2,19 +2,18 @@
 
 from collections.abc import Sequence
 
-import msgspec
-
 from pivet.captures.looking import KNOWN, Found, Looker, is_part, names_of
 from pivet.captures.offers import Offer
 from pivet.captures.wire import Wire, make_wire
 from pivet.families import FAMILIES, family_of
+from pivet.frozen import FrozenObject
 from pivet.judge.judgement import Likeness
 from pivet.person.choices import WireChoices
 from pivet.progress import Progress, part
 from pivet.signal.trace import Line, Trace
 
 
-class Finds(msgspec.Struct, frozen=True, eq=False):
+class Finds(FrozenObject):
     """What some lines carry.
 
     Attributes:

@@ -1,9 +1,9 @@
 """What a wire gave last, in a few words."""
 
-import msgspec
 import numpy as np
 
 from pivet.captures.wire import Wire
+from pivet.frozen import FrozenValue
 from pivet.person.display import PLAIN, Display
 from pivet.readings.track import Track
 
@@ -14,7 +14,7 @@ MOST_VALUES = 2
 MOST_DEVICES = 5
 
 
-class LastReadings(msgspec.Struct, frozen=True):
+class LastReadings(FrozenValue):
     """The last readings of a wire that were given at all.
 
     Attributes:

@@ -3,11 +3,10 @@
 from collections.abc import Iterator, Mapping, Sequence
 from itertools import permutations
 
-import msgspec
-
 from pivet.captures.decoding import decode_lines
 from pivet.decode.interface import Exchanges
 from pivet.families.family import AnyFamily
+from pivet.frozen import FrozenObject
 from pivet.judge.judgement import Likeness
 from pivet.progress import Progress, part, silent
 from pivet.signal.trace import Level, Line, Trace
@@ -28,7 +27,7 @@ KNOWN = (Likeness.ANSWERED, Likeness.ASKED)
 """Lines that look so are a wire unless the person says otherwise."""
 
 
-class Found(msgspec.Struct, frozen=True, eq=False):
+class Found(FrozenObject):
     """Decoded lines and how much they look like a wire of a family."""
 
     lines: tuple[Line, ...]

@@ -1,11 +1,10 @@
 """What a line may be that nobody recognised: offered, and decoded when the person says so."""
 
-import msgspec
-
+from pivet.frozen import FrozenValue
 from pivet.sheets.model import Sheet
 
 
-class Offer(msgspec.Struct, frozen=True):
+class Offer(FrozenValue):
     """What lines may be.
 
     Attributes:

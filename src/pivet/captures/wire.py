@@ -3,13 +3,13 @@
 from collections.abc import Mapping
 from typing import TypeVar
 
-import msgspec
 import numpy as np
 import numpy.typing as npt
 from msgspec.structs import force_setattr, replace
 
 from pivet.decode.interface import Exchanges
 from pivet.families.family import AnyFamily
+from pivet.frozen import FrozenObject
 from pivet.judge.judgement import Judgement
 from pivet.judge.report import Report
 from pivet.judge.verdict import Verdict
@@ -27,7 +27,7 @@ Y = TypeVar("Y", bound=Judgement)
 NO_NAMES: Mapping[str, str] = {}
 
 
-class Wire(msgspec.Struct, frozen=True, eq=False):
+class Wire(FrozenObject):
     """One wire of a capture.
 
     Attributes:

@@ -7,13 +7,13 @@ from pathlib import Path
 from typing import Any
 
 import click
-import msgspec
 
 from pivet.cli.terminal import say
 from pivet.errors import InputError, PivetError
 from pivet.files.benchfile.beside import SUFFIX
 from pivet.files.incoming import STANDARD_INPUT
 from pivet.files.packed import PACKED_SUFFIXES
+from pivet.frozen import FrozenValue
 
 CAPTURES = (".vcd", ".csv", ".tsv")
 IN_FOLDER = (*CAPTURES, *(ending + packed for ending in CAPTURES for packed in PACKED_SUFFIXES))
@@ -28,7 +28,7 @@ class InputFile(click.Path):
         return STANDARD_INPUT if value == "-" else Path(value)
 
 
-class Inputs(msgspec.Struct, frozen=True):
+class Inputs(FrozenValue):
     """The files of a command.
 
     Attributes:

@@ -2,10 +2,10 @@
 
 from collections.abc import Callable
 
-import msgspec
 import numpy as np
 
 from pivet.errors import InputError
+from pivet.frozen import FrozenValue
 from pivet.sheets.families import ECHO_PULSE, HUMIDITY_FRAME, ONE_WIRE
 from pivet.sheets.model import Sheet
 from pivet.signal.trace import Line, Trace
@@ -22,7 +22,7 @@ ANSWER_US = 10_000
 REST_NS = 50_000_000
 
 
-class Wish(msgspec.Struct, frozen=True):
+class Wish(FrozenValue):
     """What was asked for on the command line."""
 
     sheet: Sheet

@@ -1,14 +1,14 @@
 """From edges to pulses of one level: each by its start and its length."""
 
-import msgspec
 import numpy as np
 
+from pivet.frozen import FrozenObject
 from pivet.signal.trace import Int64Array, Level
 
 NONE = np.empty(0, dtype=np.int64)
 
 
-class Pulses(msgspec.Struct, frozen=True, eq=False):
+class Pulses(FrozenObject):
     """Pulses of one level on a line, in order of time.
 
     Attributes:

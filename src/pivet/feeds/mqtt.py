@@ -8,7 +8,6 @@ from collections.abc import Callable, Sequence
 from socket import IPPROTO_TCP, TCP_NODELAY
 from typing import Any
 
-import msgspec
 import paho.mqtt.client as paho
 from paho.mqtt.enums import CallbackAPIVersion
 from paho.mqtt.packettypes import PacketTypes
@@ -23,6 +22,7 @@ from pivet.feeds.template import base_of, topic_of
 from pivet.feeds.tls import tls_context
 from pivet.feeds.trouble import FeedTrouble, words_of
 from pivet.files.benchfile.feeds import Change
+from pivet.frozen import FrozenValue
 
 ANSWER_S = 10.0
 """A broker that does not answer for so long is not there."""
@@ -42,7 +42,7 @@ FAILED = 0x80
 """Reason codes from here on are failures (MQTT 5, 2.4)."""
 
 
-class _Message(msgspec.Struct, frozen=True):
+class _Message(FrozenValue):
     topic: str
     payload: str
     retain: bool

@@ -5,8 +5,6 @@ from bisect import bisect_right
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 
-import msgspec
-
 from pivet.families import find_family
 from pivet.families.family import AnyFamily
 from pivet.files.benchfile.columns import clock_columns
@@ -15,6 +13,7 @@ from pivet.files.benchfile.notice_bits import Moves, moves_of, one_moved
 from pivet.files.benchfile.reading import BenchReader
 from pivet.files.benchfile.rows import CaptureRow, WireRow
 from pivet.files.readings_table import Cell, TableRow
+from pivet.frozen import FrozenValue
 from pivet.history.derived_cells import derived_cells
 from pivet.history.series import reason_words
 from pivet.history.table import FINE_DECIMALS
@@ -33,7 +32,7 @@ CLOCK_S = 30.0
 """How often it is looked what the calendar said of a capture."""
 
 
-class Sent(msgspec.Struct, frozen=True):
+class Sent(FrozenValue):
     """A row that is to be sent: what one device gave in one exchange.
 
     Attributes:

@@ -8,6 +8,7 @@ from urllib.parse import SplitResult, urlsplit
 import msgspec
 
 from pivet.errors import InputError
+from pivet.frozen import FrozenValue
 from pivet.readings.units import AS_KEPT, UnitChoice
 
 FORM = 1
@@ -39,7 +40,7 @@ SCHEMES = {
 """Kind and usual port by the beginning of an address."""
 
 
-class FeedSetup(msgspec.Struct, frozen=True, kw_only=True, omit_defaults=True):
+class FeedSetup(FrozenValue, kw_only=True, omit_defaults=True):
     """What a feed is.
 
     Attributes:

@@ -2,7 +2,7 @@
 
 from enum import StrEnum
 
-import msgspec
+from pivet.frozen import FrozenValue
 
 
 class State(StrEnum):
@@ -17,7 +17,7 @@ class State(StrEnum):
     STRANGE = "not allowed yet"
 
 
-class FeedState(msgspec.Struct, frozen=True):
+class FeedState(FrozenValue):
     """A feed at this moment.
 
     Attributes:

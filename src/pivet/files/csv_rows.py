@@ -2,12 +2,12 @@
 
 from collections.abc import Sequence
 
-import msgspec
 import numpy as np
 
 from pivet.errors import InputError
 from pivet.files.csv_shape import Shape, no_rows
 from pivet.files.tokens import ByteArray, IntArray, Words, decimals
+from pivet.frozen import FrozenObject
 from pivet.progress import Progress
 
 LATEST_NS = 2**62
@@ -19,7 +19,7 @@ ZEROS = frozenset({"0", "0.0", "L", "LOW", "FALSE"})
 UNDEFINED = frozenset({"X", "Z"})
 
 
-class Rows(msgspec.Struct, frozen=True, eq=False):
+class Rows(FrozenObject):
     """The numbers of a CSV.
 
     Attributes:
@@ -35,7 +35,7 @@ class Rows(msgspec.Struct, frozen=True, eq=False):
     notes: tuple[str, ...]
 
 
-class _Slab(msgspec.Struct, frozen=True, eq=False):
+class _Slab(FrozenObject):
     """Some whole lines of the file, and how to name them in a message."""
 
     lines: Words

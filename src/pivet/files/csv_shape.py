@@ -3,10 +3,9 @@
 import csv
 import re
 
-import msgspec
-
 from pivet.errors import InputError
 from pivet.files.spreadsheet import without_mark
+from pivet.frozen import FrozenValue
 
 UNIT_NS_EXPONENT = {"s": 9, "ms": 6, "us": 3, "µs": 3, "μs": 3, "ns": 0}
 UNIT_WORDS = {
@@ -26,7 +25,7 @@ LOOKED_AT = 4096
 MOST_HEAD_LINES = 30
 
 
-class Shape(msgspec.Struct, frozen=True):
+class Shape(FrozenValue):
     """How to read a CSV file.
 
     Attributes:

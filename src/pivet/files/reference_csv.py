@@ -13,12 +13,12 @@ from collections.abc import Sequence
 from datetime import datetime, timedelta
 from pathlib import Path
 
-import msgspec
 import numpy as np
 import numpy.typing as npt
 
 from pivet.errors import InputError
 from pivet.files.incoming import read_bytes
+from pivet.frozen import FrozenObject
 from pivet.readings.units import QUANTITIES, Dimension, UnitChoice, dimension_of, symbol_of
 
 LEAST_SHARE = 0.8
@@ -55,7 +55,7 @@ SHORT = {"rh": "humidity", "hum": "humidity", "temp": "temperature", "dewpt": "d
 WORD = re.compile(r"g/m[³3]|% ?rh\b|[^\W\d_]+|%")
 
 
-class LoggedColumn(msgspec.Struct, frozen=True, eq=False):
+class LoggedColumn(FrozenObject):
     """A column of numbers.
 
     Attributes:

@@ -1,9 +1,9 @@
 """Words and numbers in a buffer of bytes, all at once."""
 
-import msgspec
 import numpy as np
 import numpy.typing as npt
 
+from pivet.frozen import FrozenObject
 from pivet.signal.trace import BoolArray
 
 ByteArray = npt.NDArray[np.uint8]
@@ -17,7 +17,7 @@ MOST_DIGITS = 18
 """This many decimal digits always fit int64."""
 
 
-class Words(msgspec.Struct, frozen=True, eq=False):
+class Words(FrozenObject):
     """Words of a buffer.
 
     Attributes:
@@ -156,7 +156,7 @@ def _by_digits(words: Words) -> tuple[IntArray, BoolArray]:
     return values, bad
 
 
-class Decimals(msgspec.Struct, frozen=True, eq=False):
+class Decimals(FrozenObject):
     """Decimal numbers as integers: value = ``digits`` / 10 ** ``places``.
 
     Attributes:

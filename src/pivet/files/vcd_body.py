@@ -2,7 +2,6 @@
 
 from dataclasses import dataclass, field
 
-import msgspec
 import numpy as np
 
 from pivet.errors import InputError
@@ -17,6 +16,7 @@ from pivet.files.tokens import (
 )
 from pivet.files.vcd_header import Header
 from pivet.files.vcd_plain import plain_lines
+from pivet.frozen import FrozenObject
 from pivet.progress import Progress
 from pivet.signal.trace import BoolArray
 
@@ -40,7 +40,7 @@ KEYWORDS = frozenset(
 """Of value changes, the second row of the extended form."""
 
 
-class Changes(msgspec.Struct, frozen=True, eq=False):
+class Changes(FrozenObject):
     """Value changes of one-bit signals, in the order of the file.
 
     Attributes:

@@ -3,9 +3,8 @@
 import re
 from collections.abc import Iterator
 
-import msgspec
-
 from pivet.errors import InputError
+from pivet.frozen import FrozenValue
 
 UNITS_FS = {
     "s": 10**15,
@@ -30,7 +29,7 @@ stamp 0, which may lie before the capture's own zero.  ``zero_ns`` may be left o
 OWN_COMMENT_FORM = re.compile(r"pivet resolution_ns (\d{1,12})(?: zero_ns (-?\d{1,18}))?")
 
 
-class Signal(msgspec.Struct, frozen=True):
+class Signal(FrozenValue):
     """A one-bit signal.
 
     Attributes:
@@ -42,7 +41,7 @@ class Signal(msgspec.Struct, frozen=True):
     names: tuple[str, ...]
 
 
-class Header(msgspec.Struct, frozen=True):
+class Header(FrozenValue):
     """What the declarations say.
 
     Attributes:

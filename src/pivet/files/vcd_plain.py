@@ -3,16 +3,16 @@
 What is written in any other way is no fault: the caller reads it word by word.
 """
 
-import msgspec
 import numpy as np
 
 from pivet.files.tokens import SPACE, ByteArray, IntArray, Words, whole_numbers
+from pivet.frozen import FrozenObject
 
 NEWLINE, TIME = ord("\n"), ord("#")
 SHORTEST_LINE = 2
 
 
-class Plain(msgspec.Struct, frozen=True, eq=False):
+class Plain(FrozenObject):
     """The lines of a slab.
 
     Attributes:

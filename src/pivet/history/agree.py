@@ -2,10 +2,10 @@
 
 from collections.abc import Callable, Iterator
 
-import msgspec
 import numpy as np
 
 from pivet.errors import InputError
+from pivet.frozen import FrozenObject
 from pivet.history.sentences import percent
 from pivet.judge.verdict import Verdict
 from pivet.person.annotations import Reference
@@ -17,7 +17,7 @@ from pivet.readings.units import UnitChoice
 from pivet.sheets.load import find_sheet
 
 
-class Comparison(msgspec.Struct, frozen=True, eq=False):
+class Comparison(FrozenObject):
     """A sensor and its reference.
 
     Attributes:

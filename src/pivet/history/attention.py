@@ -3,9 +3,9 @@
 from collections.abc import Mapping, Sequence
 from enum import IntEnum
 
-import msgspec
 import numpy as np
 
+from pivet.frozen import FrozenObject
 from pivet.history.reliability import HOUR_NS, Reliability, reliability
 from pivet.history.sentences import moment, percent, sentence, worst_hour
 from pivet.history.wire import WireHistory, by_wire
@@ -29,7 +29,7 @@ class Urgency(IntEnum):
     NOW = 3
 
 
-class SensorState(msgspec.Struct, frozen=True, eq=False):
+class SensorState(FrozenObject):
     """A sensor, as one wants it at the start of a day.
 
     Attributes:

@@ -4,7 +4,6 @@ from collections.abc import Iterator, Sequence
 from contextlib import contextmanager
 from pathlib import Path
 
-import msgspec
 from msgspec.structs import replace
 
 from pivet.captures.capture import Capture, open_capture
@@ -12,6 +11,7 @@ from pivet.captures.text import short_names
 from pivet.errors import InputError
 from pivet.files.benchfile.beside import is_bench
 from pivet.files.benchfile.store import BenchFile
+from pivet.frozen import FrozenObject
 from pivet.history.recorded import KeptHistory
 from pivet.history.series import all_series
 from pivet.history.wire import WireHistory, by_wire, wire_history
@@ -24,7 +24,7 @@ from pivet.sheets.model import Sheet
 from pivet.signal.naming import wires_meant
 
 
-class Readings(msgspec.Struct, frozen=True, eq=False):
+class Readings(FrozenObject):
     """All that was read, and what was given to it.
 
     Attributes:

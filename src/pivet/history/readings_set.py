@@ -5,6 +5,7 @@ from collections.abc import Mapping, Sequence
 import msgspec
 from msgspec.structs import force_setattr, replace
 
+from pivet.frozen import FrozenObject
 from pivet.history.attention import SensorState, states
 from pivet.history.reliability import Reliability, reliabilities
 from pivet.history.series import all_series, derivable, derived_series
@@ -17,7 +18,7 @@ from pivet.readings.series import Sensor, Series
 from pivet.readings.units import QUANTITIES
 
 
-class ReadingsSet(msgspec.Struct, frozen=True, eq=False):
+class ReadingsSet(FrozenObject):
     """Readings as they were at a moment.
 
     Attributes:

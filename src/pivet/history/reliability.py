@@ -3,10 +3,10 @@
 from collections import Counter
 from collections.abc import Sequence
 
-import msgspec
 import numpy as np
 import numpy.typing as npt
 
+from pivet.frozen import FrozenObject
 from pivet.history.advice import ADVICE
 from pivet.history.times import zone_ns
 from pivet.history.wire import WireHistory, by_wire
@@ -22,7 +22,7 @@ STANDS_OUT, LEAST_SEEN = 0.5, 3
 VERDICTS = len(Verdict)
 
 
-class Hours(msgspec.Struct, frozen=True, eq=False):
+class Hours(FrozenObject):
     """Verdicts by hour.
 
     Attributes:
@@ -36,7 +36,7 @@ class Hours(msgspec.Struct, frozen=True, eq=False):
     reasons: tuple[str, ...]
 
 
-class Reliability(msgspec.Struct, frozen=True, eq=False):
+class Reliability(FrozenObject):
     """How reliable a wire was.
 
     Attributes:

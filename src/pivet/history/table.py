@@ -2,10 +2,10 @@
 
 from collections.abc import Iterator, Sequence
 
-import msgspec
 import numpy as np
 
 from pivet.files.readings_table import Cell, TableRow
+from pivet.frozen import FrozenObject
 from pivet.history.times import iso_times, second_times, utc_times
 from pivet.judge.verdict import Verdict
 from pivet.progress import Progress, silent
@@ -19,7 +19,7 @@ AT_ONCE = 20_000
 """How many rows are made at a time."""
 
 
-class _Group(msgspec.Struct, frozen=True, eq=False):
+class _Group(FrozenObject):
     """The series of one sensor: their rows are the same exchanges.
 
     Attributes:

@@ -3,9 +3,9 @@
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 
-import msgspec
 import numpy as np
 
+from pivet.frozen import FrozenValue
 from pivet.history.sentences import moment
 from pivet.readings.limits import Crossing, Limit, LimitWatch
 from pivet.readings.series import Sensor, Series
@@ -25,7 +25,7 @@ class _Watched:
     seen_ns: int
 
 
-class LimitEvent(msgspec.Struct, frozen=True):
+class LimitEvent(FrozenValue):
     """A crossing of a sensor that began, or ended."""
 
     sensor: Sensor

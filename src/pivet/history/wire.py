@@ -2,13 +2,13 @@
 
 from collections.abc import Iterable
 
-import msgspec
 import numpy as np
 import numpy.typing as npt
 from msgspec.structs import replace
 
 from pivet.captures.wire import Wire
 from pivet.families.family import AnyFamily
+from pivet.frozen import FrozenObject
 from pivet.readings.sound import Vessel
 
 FloatArray = npt.NDArray[np.float64]
@@ -20,7 +20,7 @@ DECIMALS = {"humidity": 1, "temperature": 1, "distance": 3, "level": 3}
 DEVICE_DECIMALS = 2
 
 
-class TrackHistory(msgspec.Struct, frozen=True, eq=False):
+class TrackHistory(FrozenObject):
     """Readings of one quantity of one sensor.
 
     Attributes:
@@ -48,7 +48,7 @@ class TrackHistory(msgspec.Struct, frozen=True, eq=False):
         return replace(self, at=self.at[begin:end] - first, values=self.values[begin:end])
 
 
-class WireHistory(msgspec.Struct, frozen=True, eq=False):
+class WireHistory(FrozenObject):
     """All exchanges of one wire of one capture, a row each.
 
     Attributes:

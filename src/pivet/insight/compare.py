@@ -3,11 +3,11 @@
 from collections import Counter
 from enum import StrEnum
 
-import msgspec
 import numpy as np
 import numpy.typing as npt
 
 from pivet.errors import InputError
+from pivet.frozen import FrozenObject, FrozenValue
 from pivet.insight.margins import Margin, Margins, margins_of
 from pivet.insight.pulses import Widths
 from pivet.insight.registry import insight_of
@@ -61,7 +61,7 @@ class Better(StrEnum):
     TOO_FEW = "too-few"
 
 
-class Shift(msgspec.Struct, frozen=True):
+class Shift(FrozenValue):
     """How the widths of one window moved.
 
     Attributes:
@@ -81,7 +81,7 @@ class Shift(msgspec.Struct, frozen=True):
     verdict: Moved
 
 
-class Share(msgspec.Struct, frozen=True):
+class Share(FrozenValue):
     """Share of exchanges that are sound.
 
     Attributes:
@@ -100,7 +100,7 @@ class Share(msgspec.Struct, frozen=True):
         return self.sound / self.total if self.total else float("nan")
 
 
-class Comparison(msgspec.Struct, frozen=True, eq=False):
+class Comparison(FrozenObject):
     """What differs between two sets of exchanges.
 
     Attributes:
@@ -179,7 +179,7 @@ def _windows(rows: tuple[Margins, ...]) -> dict[str, Window]:
     return {key: {**found[1], **found[0]}[key] for key in keys}
 
 
-class Middle(msgspec.Struct, frozen=True):
+class Middle(FrozenValue):
     """The middle of the widths of a window, and how sure it is.
 
     Attributes:

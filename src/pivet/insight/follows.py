@@ -6,11 +6,11 @@ makes a difference that can be seen in the widths themselves.
 
 from collections.abc import Iterator
 
-import msgspec
 import numpy as np
 import numpy.typing as npt
 
 from pivet.captures.wire import Wire
+from pivet.frozen import FrozenObject, FrozenValue
 from pivet.insight.pulses import WHOLE, BoolArray, Int64Array, Widths
 from pivet.insight.registry import insight_of
 from pivet.insight.resample import blocks_of, draws, reach
@@ -33,7 +33,7 @@ MOST_POSITIONS = 3
 HOUR_NS = 3.6e12
 
 
-class Follows(msgspec.Struct, frozen=True):
+class Follows(FrozenValue):
     """Widths of a window that follow something.
 
     Attributes:
@@ -94,7 +94,7 @@ def what_follows(wire: Wire, chosen: BoolArray | None = None) -> tuple[Follows, 
     return tuple(found)
 
 
-class Cause(msgspec.Struct, frozen=True, eq=False):
+class Cause(FrozenObject):
     """What widths may follow.
 
     Attributes:

@@ -1,9 +1,9 @@
 """A map over two constants of a firmware: which share of exchanges it would read right."""
 
-import msgspec
 import numpy as np
 import numpy.typing as npt
 
+from pivet.frozen import FrozenObject
 from pivet.insight.resample import reach
 
 FloatArray = npt.NDArray[np.float64]
@@ -15,7 +15,7 @@ DRAWN = 20_000
 """How many exchanges are drawn for a map."""
 
 
-class Grid(msgspec.Struct, frozen=True, eq=False):
+class Grid(FrozenObject):
     """Shares of exchanges that are read right.
 
     Attributes:

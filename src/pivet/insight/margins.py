@@ -2,11 +2,11 @@
 
 from collections.abc import Sequence
 
-import msgspec
 import numpy as np
 import numpy.typing as npt
 
 from pivet.captures.wire import Wire
+from pivet.frozen import FrozenObject, FrozenValue
 from pivet.insight.pulses import BoolArray, Int64Array, Widths
 from pivet.insight.registry import insight_of
 from pivet.insight.spread import Spread, spread_of
@@ -19,7 +19,7 @@ from pivet.signal.uncertainty import worst
 MOST_STRAYS = 5
 
 
-class Stray(msgspec.Struct, frozen=True):
+class Stray(FrozenValue):
     """One pulse of those that are nearest to a limit, or beyond it.
 
     Attributes:
@@ -37,7 +37,7 @@ class Stray(msgspec.Struct, frozen=True):
     margin_us: float
 
 
-class Margin(msgspec.Struct, frozen=True, eq=False):
+class Margin(FrozenObject):
     """All pulses of one window.
 
     Attributes:
@@ -66,7 +66,7 @@ class Margin(msgspec.Struct, frozen=True, eq=False):
         return int(self.verdicts[verdict])
 
 
-class Between(msgspec.Struct, frozen=True):
+class Between(FrozenValue):
     """What lies between the pulses of two windows, of which a reader tells one from the other.
 
     Attributes:
@@ -86,7 +86,7 @@ class Between(msgspec.Struct, frozen=True):
         return self.high_us - self.low_us
 
 
-class Margins(msgspec.Struct, frozen=True, eq=False):
+class Margins(FrozenObject):
     """All pulses of a wire, or of some of its exchanges.
 
     Attributes:

@@ -7,7 +7,6 @@ were heard, and joined.
 from collections.abc import Iterator, Sequence
 from pathlib import Path
 
-import msgspec
 import numpy as np
 
 from pivet.captures.capture import open_capture
@@ -16,6 +15,7 @@ from pivet.captures.wire import Wire
 from pivet.errors import InputError
 from pivet.files.benchfile.beside import is_bench
 from pivet.files.benchfile.store import BenchFile
+from pivet.frozen import FrozenObject
 from pivet.insight.pulses import BoolArray
 from pivet.keeping.recorded import recorded_wires
 from pivet.progress import Progress, part, silent
@@ -23,7 +23,7 @@ from pivet.sheets.model import Sheet
 from pivet.signal.naming import wires_meant
 
 
-class Studied(msgspec.Struct, frozen=True, eq=False):
+class Studied(FrozenObject):
     """The exchanges of one wire.
 
     Attributes:

@@ -2,9 +2,10 @@
 
 from enum import IntEnum
 
-import msgspec
 import numpy as np
 import numpy.typing as npt
+
+from pivet.frozen import FrozenObject
 
 UNDECIDED = -1
 
@@ -27,7 +28,7 @@ class Outcome(IntEnum):
         return self.name.lower()
 
 
-class Outcomes(msgspec.Struct, frozen=True, eq=False):
+class Outcomes(FrozenObject):
     """What became of n exchanges.
 
     Attributes:

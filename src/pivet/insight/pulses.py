@@ -2,11 +2,11 @@
 
 from collections.abc import Callable
 
-import msgspec
 import numpy as np
 import numpy.typing as npt
 
 from pivet.decode.interface import ABSENT
+from pivet.frozen import FrozenObject
 from pivet.sheets.model import Window
 
 Int64Array = npt.NDArray[np.int64]
@@ -16,7 +16,7 @@ WHOLE = -1
 """Position of a pulse of which an exchange has one only."""
 
 
-class Widths(msgspec.Struct, frozen=True, eq=False):
+class Widths(FrozenObject):
     """All pulses of one window.
 
     Attributes:

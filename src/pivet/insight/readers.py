@@ -3,10 +3,10 @@
 import re
 from collections.abc import Mapping
 
-import msgspec
 from msgspec.structs import asdict, replace
 
 from pivet.errors import InputError
+from pivet.frozen import FrozenValue
 from pivet.insight.stalls import Stall
 
 DURATION = re.compile(r"\s*(\d+(?:\.\d*)?|\.\d+)\s*(ns|us|µs|μs|ms|s|)\s*")
@@ -14,7 +14,7 @@ UNIT_US = {"ns": 0.001, "us": 1.0, "µs": 1.0, "μs": 1.0, "": 1.0, "ms": 1000.0
 STALL = re.compile(r"(.+)@\s*(\d+(?:\.\d*)?)\s*(?:/\s*s)?\s*")
 
 
-class Reader(msgspec.Struct, frozen=True):
+class Reader(FrozenValue):
     """A firmware; which constants count hangs on its kind.
 
     Attributes:
@@ -77,7 +77,7 @@ class Reader(msgspec.Struct, frozen=True):
         return found
 
 
-class ReaderKind(msgspec.Struct, frozen=True):
+class ReaderKind(FrozenValue):
     """A kind of reader.
 
     Attributes:

@@ -2,10 +2,10 @@
 
 from collections.abc import Sequence
 
-import msgspec
 import numpy as np
 
 from pivet.errors import InputError
+from pivet.frozen import FrozenObject
 from pivet.insight.grid import Grid
 from pivet.insight.outcomes import Outcome, Outcomes
 from pivet.insight.pulses import Int64Array
@@ -18,7 +18,7 @@ from pivet.insight.suggestion import Suggestion
 MOST_FAILED = 5
 
 
-class Rehearsal(msgspec.Struct, frozen=True, eq=False):
+class Rehearsal(FrozenObject):
     """What became of the exchanges of one wire.
 
     Attributes:

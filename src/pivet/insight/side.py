@@ -1,13 +1,13 @@
 """Some exchanges of a wire: one side of a comparison, what is rehearsed, what a report is of."""
 
-import msgspec
 import numpy as np
 
 from pivet.captures.wire import Wire
+from pivet.frozen import FrozenObject
 from pivet.insight.pulses import BoolArray
 
 
-class Side(msgspec.Struct, frozen=True, eq=False):
+class Side(FrozenObject):
     """Exchanges of one side.
 
     Attributes:

@@ -1,8 +1,9 @@
 """How widths are spread: every width that occurs, and how often; nothing is put into bins."""
 
-import msgspec
 import numpy as np
 import numpy.typing as npt
+
+from pivet.frozen import FrozenObject
 
 Int64Array = npt.NDArray[np.int64]
 
@@ -10,7 +11,7 @@ COUNTED_NS = 1 << 22
 """Widths within so many ns of each other are counted; farther ones are sorted, more slowly."""
 
 
-class Spread(msgspec.Struct, frozen=True, eq=False):
+class Spread(FrozenObject):
     """Widths of some pulses, however many, as those that occur.
 
     Attributes:

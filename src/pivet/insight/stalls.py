@@ -4,15 +4,16 @@ What changes on the line meanwhile is seen late by a reader that looks at a time
 one that counts its own turns, since these stand still, too.
 """
 
-import msgspec
 import numpy as np
 import numpy.typing as npt
+
+from pivet.frozen import FrozenValue
 
 FloatArray = npt.NDArray[np.float64]
 IntArray = npt.NDArray[np.int64]
 
 
-class Stall(msgspec.Struct, frozen=True):
+class Stall(FrozenValue):
     """How a processor is away.
 
     Attributes:

@@ -2,7 +2,7 @@
 
 from collections.abc import Mapping
 
-import msgspec
+from pivet.frozen import FrozenValue
 
 RULE_OF_THREE = 3.0
 """What was never seen in n tries happens, at 95 %, less than 3 times in n."""
@@ -11,7 +11,7 @@ RULE_OF_THREE = 3.0
 UNITS = {"_us": "µs", "_m_s": "m/s"}
 
 
-class Constant(msgspec.Struct, frozen=True):
+class Constant(FrozenValue):
     """A constant that is suggested.
 
     Attributes:
@@ -32,7 +32,7 @@ class Constant(msgspec.Struct, frozen=True):
         return next((unit for end, unit in UNITS.items() if self.name.endswith(end)), "")
 
 
-class Suggestion(msgspec.Struct, frozen=True):
+class Suggestion(FrozenValue):
     """What some exchanges suggest for a kind of reader.
 
     Attributes:
@@ -70,7 +70,7 @@ class Suggestion(msgspec.Struct, frozen=True):
         return found
 
 
-class Found(msgspec.Struct, frozen=True):
+class Found(FrozenValue):
     """What exchanges of several files say of one threshold.
 
     Attributes:

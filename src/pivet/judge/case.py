@@ -4,10 +4,10 @@ from collections.abc import Callable, Iterator, Mapping, Sequence
 from operator import attrgetter
 from typing import Generic, TypeVar
 
-import msgspec
 from msgspec.structs import replace
 
 from pivet.decode.interface import Exchanges
+from pivet.frozen import FrozenObject
 from pivet.judge.finding import Finding
 from pivet.judge.judgement import Judgement
 from pivet.judge.notices import NoticeBit, raised
@@ -20,7 +20,7 @@ J = TypeVar("J", bound=Judgement)
 N = TypeVar("N", bound=NoticeBit)
 
 
-class Case(msgspec.Struct, Generic[E, J], frozen=True, eq=False):
+class Case(FrozenObject, Generic[E, J]):
     """One exchange, as the sentences need it; families add what only they have."""
 
     exchanges: E

@@ -2,10 +2,9 @@
 
 import re
 
-import msgspec
-
 from pivet.decode.checks import crc8_of
 from pivet.errors import InputError
+from pivet.frozen import FrozenValue
 from pivet.judge.report import Check
 from pivet.judge.verdict import Verdict
 
@@ -15,7 +14,7 @@ KERNEL_CRC = re.compile(r":\s*crc=([0-9a-f]{2})\s+(YES|NO)", re.IGNORECASE)
 KERNEL_T = re.compile(r"t=(-?\d+)")
 
 
-class Meaning(msgspec.Struct, frozen=True):
+class Meaning(FrozenValue):
     """What bytes would mean for one type.
 
     Attributes:
@@ -33,7 +32,7 @@ class Meaning(msgspec.Struct, frozen=True):
     rows: tuple[tuple[str, str], ...]
 
 
-class Copied(msgspec.Struct, frozen=True):
+class Copied(FrozenValue):
     """Bytes as they were copied.
 
     Attributes:

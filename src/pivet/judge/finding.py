@@ -1,11 +1,10 @@
 """A finding: a noticed cause, in one plain sentence."""
 
-import msgspec
-
+from pivet.frozen import FrozenValue
 from pivet.judge.verdict import Verdict
 
 
-class Finding(msgspec.Struct, frozen=True):
+class Finding(FrozenValue):
     """One noticed cause.
 
     Attributes:

@@ -3,7 +3,7 @@
 from collections.abc import Callable
 from typing import Any, Generic, TypeVar
 
-import msgspec
+from pivet.frozen import FrozenValue
 
 T = TypeVar("T")
 
@@ -31,7 +31,7 @@ class Later(Generic[T]):
         return self._made
 
 
-class Call(msgspec.Struct, Generic[T], frozen=True):
+class Call(FrozenValue, Generic[T]):
     """A function with all that it is given; equal to one that says the same.
 
     Attributes:

@@ -9,11 +9,11 @@ by as much.  What the maker advises is never near.
 
 from collections.abc import Sequence
 
-import msgspec
 import numpy as np
 import numpy.typing as npt
 
 from pivet.decode.interface import ABSENT
+from pivet.frozen import FrozenObject
 from pivet.judge.verdict import Verdict
 from pivet.sheets.model import Driver, Window
 from pivet.signal.uncertainty import Uncertainty
@@ -168,7 +168,7 @@ def margin_share(width_ns: float, window: Window) -> float:
     return (window.max_us - width_us) / room if room else -1.0
 
 
-class LeastMargins(msgspec.Struct, frozen=True, eq=False):
+class LeastMargins(FrozenObject):
     """The least margin of each exchange, over all its pulses.
 
     Attributes:

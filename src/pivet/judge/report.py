@@ -3,11 +3,12 @@
 from collections.abc import Callable, Mapping
 from typing import Any, NamedTuple, Protocol
 
-import msgspec
 import numpy as np
 import numpy.typing as npt
+from msgspec.structs import replace
 
 from pivet.decode.interface import ABSENT
+from pivet.frozen import FrozenObject, FrozenValue
 from pivet.judge.finding import Finding
 from pivet.judge.later import Call
 from pivet.judge.neighbours import MANY, Neighbours
@@ -33,7 +34,7 @@ def said(words: str, *amounts: Amount) -> More:
 NOTHING_MORE = Call(said, ("",))
 
 
-class Value(msgspec.Struct, frozen=True):
+class Value(FrozenValue):
     """A value that an exchange gave, or that was refused.
 
     Attributes:
@@ -74,7 +75,7 @@ WORDS = {
 }
 
 
-class Check(msgspec.Struct, frozen=True):
+class Check(FrozenValue):
     """The check of an exchange.
 
     Attributes:
@@ -212,7 +213,7 @@ def _rows_of_windows(judged: WithWindows, windows_of: Any, *more: Any) -> list[l
     ]
 
 
-class Stretch(msgspec.Struct, frozen=True):
+class Stretch(FrozenValue):
     """A named part of an exchange on the wire.
 
     Attributes:
@@ -242,7 +243,7 @@ def stretch(text: str, short: str, pulses: list[Pulse]) -> list[Stretch]:
     return [Stretch(text, short, pulses[0].start_ns, pulses[-1].end_ns, columns)]
 
 
-class Report(msgspec.Struct, frozen=True, eq=False):
+class Report(FrozenObject):
     """One exchange, judged.
 
     Attributes:
@@ -295,7 +296,7 @@ class Report(msgspec.Struct, frozen=True, eq=False):
         Args:
             number: of the exchange on its whole wire, from 0.
         """
-        return msgspec.structs.replace(self, number=number)
+        return replace(self, number=number)
 
     @property
     def pulses(self) -> tuple[Pulse, ...]:

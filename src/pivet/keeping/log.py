@@ -6,11 +6,10 @@ from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, field
 from pathlib import Path
 
-import msgspec
-
 from pivet.errors import OutputError
 from pivet.files.readings_log import RunningLog
 from pivet.files.readings_table import Form, Table, TableRow
+from pivet.frozen import FrozenValue
 from pivet.listening.events import Event, Heard, Note
 from pivet.listening.heard_rows import heard_rows
 from pivet.listening.taker import Once, Taker
@@ -23,7 +22,7 @@ MEASURED = ("humidity", "temperature", "distance", "level")
 """The columns of a log; it does not know what comes later."""
 
 
-class LogWish(msgspec.Struct, frozen=True):
+class LogWish(FrozenValue):
     """What a person wants of a log.
 
     Attributes:

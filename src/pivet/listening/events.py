@@ -3,9 +3,8 @@
 from collections.abc import Mapping
 from pathlib import Path
 
-import msgspec
-
 from pivet.captures.wire import NO_NAMES, Wire
+from pivet.frozen import FrozenObject, FrozenValue
 from pivet.history.watching import LimitEvent
 from pivet.judge.report import Report
 from pivet.listening.asking.explore import Found
@@ -13,14 +12,14 @@ from pivet.listening.setup import NO_SETUP, WireSetup
 from pivet.sources.source import About, Gap, Piece
 
 
-class Opened(msgspec.Struct, frozen=True):
+class Opened(FrozenValue):
     """The source is there, or there again."""
 
     about: About
     again: bool
 
 
-class Away(msgspec.Struct, frozen=True):
+class Away(FrozenValue):
     """The source is not there; it is looked for again and again.
 
     Attributes:
@@ -30,11 +29,11 @@ class Away(msgspec.Struct, frozen=True):
     says: str
 
 
-class Ended(msgspec.Struct, frozen=True):
+class Ended(FrozenValue):
     """The source has given all it has."""
 
 
-class Note(msgspec.Struct, frozen=True):
+class Note(FrozenValue):
     """A trouble that ended nothing.
 
     Attributes:
@@ -46,7 +45,7 @@ class Note(msgspec.Struct, frozen=True):
     wire: str = ""
 
 
-class Edges(msgspec.Struct, frozen=True, eq=False):
+class Edges(FrozenObject):
     """What was heard of lines, before anything was made of it.
 
     Attributes:
@@ -56,7 +55,7 @@ class Edges(msgspec.Struct, frozen=True, eq=False):
     pieces: tuple[Piece, ...]
 
 
-class Moved(msgspec.Struct, frozen=True):
+class Moved(FrozenValue):
     """A bench file went away while it was recorded, and goes on elsewhere.
 
     Attributes:
@@ -68,7 +67,7 @@ class Moved(msgspec.Struct, frozen=True):
     path: Path
 
 
-class Crossed(msgspec.Struct, frozen=True):
+class Crossed(FrozenValue):
     """A reading crossed a limit, or is back.
 
     Attributes:
@@ -78,7 +77,7 @@ class Crossed(msgspec.Struct, frozen=True):
     told: LimitEvent
 
 
-class Fed(msgspec.Struct, frozen=True):
+class Fed(FrozenValue):
     """How a feed is doing; told when that changes, and at the end.
 
     Attributes:
@@ -98,7 +97,7 @@ class Fed(msgspec.Struct, frozen=True):
     trouble: str
 
 
-class Total(msgspec.Struct, frozen=True):
+class Total(FrozenValue):
     """How it went on a wire; told at the end.
 
     Attributes:
@@ -114,7 +113,7 @@ class Total(msgspec.Struct, frozen=True):
     by_verdict: tuple[int, ...]
 
 
-class Known(msgspec.Struct, frozen=True):
+class Known(FrozenValue):
     """What is on a wire was found out.
 
     Attributes:
@@ -126,7 +125,7 @@ class Known(msgspec.Struct, frozen=True):
     found: Found
 
 
-class Heard(msgspec.Struct, frozen=True, eq=False):
+class Heard(FrozenObject):
     """An exchange is over.
 
     Attributes:
@@ -156,7 +155,7 @@ class Heard(msgspec.Struct, frozen=True, eq=False):
         return self.shown.report(self.index, names)
 
 
-class Withdrawn(msgspec.Struct, frozen=True):
+class Withdrawn(FrozenValue):
     """What was told was no exchange after all; it was the last, and its number comes again.
 
     Attributes:
@@ -168,7 +167,7 @@ class Withdrawn(msgspec.Struct, frozen=True):
     number: int
 
 
-class Missed(msgspec.Struct, frozen=True):
+class Missed(FrozenValue):
     """A stretch of a wire is not known.
 
     Attributes:
@@ -180,7 +179,7 @@ class Missed(msgspec.Struct, frozen=True):
     gap: Gap
 
 
-class Silent(msgspec.Struct, frozen=True):
+class Silent(FrozenValue):
     """A sensor gives no reading any more.
 
     Attributes:
@@ -200,7 +199,7 @@ class Silent(msgspec.Struct, frozen=True):
     reason: str = ""
 
 
-class Back(msgspec.Struct, frozen=True):
+class Back(FrozenValue):
     """A sensor gives readings again.
 
     Attributes:

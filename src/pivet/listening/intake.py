@@ -8,16 +8,16 @@ from collections import deque
 from collections.abc import Iterator
 from dataclasses import dataclass, field
 
-import msgspec
 import numpy as np
 
+from pivet.frozen import FrozenObject, FrozenValue
 from pivet.signal.trace import Int64Array, Level
 from pivet.sources.source import Gap, Piece
 
 NONE: Int64Array = np.empty(0, dtype=np.int64)
 
 
-class Begins(msgspec.Struct, frozen=True):
+class Begins(FrozenValue):
     """The wire is known from here on.
 
     Attributes:
@@ -31,7 +31,7 @@ class Begins(msgspec.Struct, frozen=True):
     missed: Gap | None
 
 
-class Goes(msgspec.Struct, frozen=True, eq=False):
+class Goes(FrozenObject):
     """The wire is known up to here.
 
     Attributes:
@@ -43,7 +43,7 @@ class Goes(msgspec.Struct, frozen=True, eq=False):
     until_ns: int
 
 
-class Breaks(msgspec.Struct, frozen=True):
+class Breaks(FrozenValue):
     """The wire is not known any further."""
 
 

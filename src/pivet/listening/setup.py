@@ -2,15 +2,14 @@
 
 from collections.abc import Sequence
 
-import msgspec
-
 from pivet.errors import InputError
 from pivet.families import family_of
+from pivet.frozen import FrozenValue
 from pivet.person.choices import NO_CHOICE, WireChoices
 from pivet.sheets.model import Sheet
 
 
-class WireSetup(msgspec.Struct, frozen=True):
+class WireSetup(FrozenValue):
     """One wire to listen to.
 
     Attributes:

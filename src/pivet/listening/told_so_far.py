@@ -1,13 +1,13 @@
 """What was told of a live wire, and what a further look at it adds."""
 
-import msgspec
 import numpy as np
 import numpy.typing as npt
 
 from pivet.captures.wire import Wire
+from pivet.frozen import FrozenValue
 
 
-class WireNews(msgspec.Struct, frozen=True):
+class WireNews(FrozenValue):
     """Numbers of exchanges, since listening began, from 0.
 
     Attributes:

@@ -14,6 +14,7 @@ from pivet.files.benchfile.checked import decoded
 from pivet.files.benchfile.given import given_rows, put_rows, replace_rows
 from pivet.files.benchfile.reading import BenchReader
 from pivet.files.benchfile.store import BenchFile
+from pivet.frozen import FrozenObject, FrozenValue
 from pivet.person.roles import NO_ROLES, Roles
 from pivet.readings.correction import Correction
 from pivet.readings.limits import Crossing, Limit, Side
@@ -21,7 +22,7 @@ from pivet.readings.series import Sensor
 from pivet.readings.units import QUANTITIES
 
 
-class Mark(msgspec.Struct, frozen=True, order=True):
+class Mark(FrozenValue, order=True):
     """A moment at which something happened.
 
     Attributes:
@@ -35,7 +36,7 @@ class Mark(msgspec.Struct, frozen=True, order=True):
     wire: str = ""
 
 
-class Reference(msgspec.Struct, frozen=True, eq=False):
+class Reference(FrozenObject):
     """What another instrument said.
 
     Attributes:
@@ -53,7 +54,7 @@ class Reference(msgspec.Struct, frozen=True, eq=False):
     accuracy: float | None = None
 
 
-class Annotations(msgspec.Struct, frozen=True, eq=False):
+class Annotations(FrozenObject):
     """All that was given; every change gives a new object."""
 
     marks: tuple[Mark, ...] = ()
@@ -121,7 +122,7 @@ class Annotations(msgspec.Struct, frozen=True, eq=False):
 NOTHING = Annotations()
 
 
-class Labels(msgspec.Struct, frozen=True, eq=False):
+class Labels(FrozenObject):
     """What is to be known of readings as they come: roles and annotations at this moment."""
 
     roles: Roles = NO_ROLES

@@ -1,13 +1,12 @@
 """What the person chose for a wire, beside what is found by itself."""
 
-import msgspec
-
+from pivet.frozen import FrozenObject
 from pivet.readings.sound import MEDIAN_OVER, Air, Vessel
 from pivet.sheets.model import Sheet
 from pivet.sheets.reach import AS_IN_SHEET, Reach
 
 
-class WireChoices(msgspec.Struct, frozen=True, eq=False):
+class WireChoices(FrozenObject):
     """Choices for one wire.
 
     Attributes:

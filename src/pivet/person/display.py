@@ -4,6 +4,7 @@ from collections.abc import Mapping
 
 import msgspec
 
+from pivet.frozen import FrozenObject, FrozenValue
 from pivet.judge.report import Value
 from pivet.person.roles import NO_ROLES, Roles
 from pivet.readings.correction import Correction
@@ -11,7 +12,7 @@ from pivet.readings.series import Sensor
 from pivet.readings.units import AS_KEPT, QUANTITIES, UnitChoice
 
 
-class DisplayedValue(msgspec.Struct, frozen=True):
+class DisplayedValue(FrozenValue):
     """A value for people.
 
     Attributes:
@@ -26,7 +27,7 @@ class DisplayedValue(msgspec.Struct, frozen=True):
     correction: str = ""
 
 
-class Display(msgspec.Struct, frozen=True, eq=False):
+class Display(FrozenObject):
     """What somebody chose for showing readings; every change gives a new object.
 
     Attributes:

@@ -3,17 +3,17 @@
 from collections.abc import Iterable, Mapping, Sequence
 from functools import cached_property
 
-import msgspec
 import numpy as np
 from msgspec.structs import replace
 
+from pivet.frozen import FrozenValue
 from pivet.readings.track import Track
 
 FORMER = "before"
 """How a device is called that held a role before another took it over."""
 
 
-class Role(msgspec.Struct, frozen=True):
+class Role(FrozenValue):
     """One role.
 
     Attributes:
@@ -30,7 +30,7 @@ class Role(msgspec.Struct, frozen=True):
         return self.codes[-1]
 
 
-class Roles(msgspec.Struct, frozen=True, dict=True):
+class Roles(FrozenValue, dict=True):
     """All roles that are known; every change gives a new object."""
 
     roles: tuple[Role, ...] = ()

@@ -2,17 +2,16 @@
 
 import json
 
-import msgspec
-
 from pivet.files.benchfile.checked import Ident, Number, decoded
 from pivet.files.benchfile.store import BenchFile
 from pivet.files.roles_json import CODE
+from pivet.frozen import FrozenValue
 from pivet.person.roles import Role, Roles
 
 LOOKED = "looked at"
 
 
-class LastLook(msgspec.Struct, frozen=True):
+class LastLook(FrozenValue):
     """Where a person looked last.
 
     Attributes:

@@ -4,12 +4,12 @@ import json
 from collections.abc import Mapping
 from typing import Any
 
-import msgspec
 import numpy as np
 from msgspec.structs import asdict
 
 from pivet.errors import InputError
 from pivet.files.benchfile.checked import decoded
+from pivet.frozen import FrozenValue
 from pivet.person.choices import NO_CHOICE, WireChoices
 from pivet.readings.sound import MEDIAN_OVER, Air, Vessel, fixed_air
 from pivet.sheets.reach import AS_IN_SHEET, Reach, reach_of
@@ -22,7 +22,7 @@ MOST_AIR = 4096
 """How many temperatures of the air are kept at most, evenly taken from those that there are."""
 
 
-class WireSettings(msgspec.Struct, frozen=True):
+class WireSettings(FrozenValue):
     """What a person wants of a wire beside its sensor.
 
     Attributes:

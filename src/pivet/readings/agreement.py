@@ -1,9 +1,9 @@
 """Whether a sensor agrees with a reference: offset, spread, drift, outliers, stated accuracy."""
 
-import msgspec
 import numpy as np
 import numpy.typing as npt
 
+from pivet.frozen import FrozenObject
 from pivet.readings import statistics
 from pivet.readings.statistics import MAD_TO_SD
 from pivet.signal.trace import BoolArray
@@ -30,7 +30,7 @@ DRIFT_IS = 2.0
 """A drift is told when it is so many standard errors from none."""
 
 
-class Pairs(msgspec.Struct, frozen=True, eq=False):
+class Pairs(FrozenObject):
     """Readings and what the reference said at the same times.
 
     Attributes:
@@ -52,7 +52,7 @@ class Pairs(msgspec.Struct, frozen=True, eq=False):
         return found
 
 
-class Agreement(msgspec.Struct, frozen=True, eq=False):
+class Agreement(FrozenObject):
     """How a sensor agrees with its reference; figures in the unit of the readings.
 
     Attributes:

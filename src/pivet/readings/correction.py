@@ -5,17 +5,17 @@ The raw value is always kept; a correction only acts where a value is shown or c
 
 from typing import overload
 
-import msgspec
 import numpy as np
 import numpy.typing as npt
 
 from pivet.errors import InputError
+from pivet.frozen import FrozenValue
 from pivet.readings.units import AS_KEPT, UnitChoice
 
 FloatArray = npt.NDArray[np.float64]
 
 
-class Correction(msgspec.Struct, frozen=True):
+class Correction(FrozenValue):
     """Corrected = gain x raw + offset.
 
     Attributes:

@@ -9,10 +9,10 @@ from collections.abc import Callable, Mapping
 from enum import IntEnum
 from functools import cache
 
-import msgspec
 import numpy as np
 import numpy.typing as npt
 
+from pivet.frozen import FrozenObject, FrozenValue
 from pivet.readings.units import UNITS, Dimension
 
 FloatArray = npt.NDArray[np.float64]
@@ -62,7 +62,7 @@ class Why(IntEnum):
     BEYOND = 6
 
 
-class Derived(msgspec.Struct, frozen=True, eq=False):
+class Derived(FrozenObject):
     """Values of a derived quantity.
 
     Attributes:
@@ -74,7 +74,7 @@ class Derived(msgspec.Struct, frozen=True, eq=False):
     why: npt.NDArray[np.uint8]
 
 
-class Rule(msgspec.Struct, frozen=True):
+class Rule(FrozenValue):
     """How a quantity follows from temperature and humidity.
 
     Attributes:

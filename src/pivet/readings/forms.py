@@ -5,10 +5,10 @@ Source: the sensors' data sheets; a sheet's ``form`` entry names one of these.
 
 from collections.abc import Callable
 
-import msgspec
 import numpy as np
 import numpy.typing as npt
 
+from pivet.frozen import FrozenObject
 from pivet.sheets.model import Sheet
 from pivet.signal.trace import BoolArray
 
@@ -20,7 +20,7 @@ COMPLEMENT_FROM = 0xFE
 """First byte of -51.2 to -0.1 in two's complement; as a magnitude it would be over 3200 °C."""
 
 
-class Values(msgspec.Struct, frozen=True, eq=False):
+class Values(FrozenObject):
     """Values of one quantity, a row an exchange.
 
     Attributes:

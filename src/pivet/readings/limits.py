@@ -9,12 +9,12 @@ from collections.abc import Iterator
 from dataclasses import dataclass, field
 from enum import StrEnum
 
-import msgspec
 import numpy as np
 import numpy.typing as npt
 from msgspec.structs import replace
 
 from pivet.errors import InputError
+from pivet.frozen import FrozenValue
 
 FloatArray = npt.NDArray[np.float64]
 Int64Array = npt.NDArray[np.int64]
@@ -27,7 +27,7 @@ class Side(StrEnum):
     BELOW = "below"
 
 
-class Limit(msgspec.Struct, frozen=True):
+class Limit(FrozenValue):
     """Two lines for a quantity, one of which may be missing.
 
     Attributes:
@@ -65,7 +65,7 @@ class Limit(msgspec.Struct, frozen=True):
         return [(side, line) for side, line in rows if line is not None]
 
 
-class Crossing(msgspec.Struct, frozen=True):
+class Crossing(FrozenValue):
     """Values were beyond a line.
 
     Attributes:

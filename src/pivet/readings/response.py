@@ -9,10 +9,10 @@ The fit is least squares (Levenberg-Marquardt, by SciPy); uncertainties are stan
 
 from enum import StrEnum
 
-import msgspec
 import numpy as np
 import numpy.typing as npt
 
+from pivet.frozen import FrozenValue
 from pivet.readings.statistics import robust_spread
 
 FloatArray = npt.NDArray[np.float64]
@@ -43,14 +43,14 @@ class Phase(StrEnum):
     RETURN = "return"
 
 
-class Measure(msgspec.Struct, frozen=True):
+class Measure(FrozenValue):
     """A figure and its standard error, in the same unit."""
 
     value: float
     error: float
 
 
-class Response(msgspec.Struct, frozen=True):
+class Response(FrozenValue):
     """A phase of the response to a disturbance.
 
     Attributes:

@@ -1,9 +1,10 @@
 """A series: one quantity of one sensor over time, with gaps and their reasons."""
 
-import msgspec
 import numpy as np
 import numpy.typing as npt
 from msgspec.structs import replace
+
+from pivet.frozen import FrozenObject, FrozenValue
 
 FloatArray = npt.NDArray[np.float64]
 Int64Array = npt.NDArray[np.int64]
@@ -12,7 +13,7 @@ GIVEN = 0
 """The number of the empty reason: the value was given."""
 
 
-class Sensor(msgspec.Struct, frozen=True):
+class Sensor(FrozenValue):
     """Who measures a series.
 
     Attributes:
@@ -27,7 +28,7 @@ class Sensor(msgspec.Struct, frozen=True):
     quantity: str
 
 
-class Series(msgspec.Struct, frozen=True, eq=False):
+class Series(FrozenObject):
     """Values over time.
 
     Attributes:

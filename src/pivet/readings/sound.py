@@ -2,11 +2,11 @@
 
 import math
 
-import msgspec
 import numpy as np
 import numpy.typing as npt
 
 from pivet.errors import InputError
+from pivet.frozen import FrozenObject, FrozenValue
 from pivet.signal.trace import Int64Array
 
 FloatArray = npt.NDArray[np.float64]
@@ -51,7 +51,7 @@ def distance_m(flight_ns: Int64Array, speed: FloatArray) -> FloatArray:
     return distance
 
 
-class Air(msgspec.Struct, frozen=True, eq=False):
+class Air(FrozenObject):
     """The air temperature over time, and where it comes from.
 
     Attributes:
@@ -100,7 +100,7 @@ def fixed_air(air_c: float, given: bool = True) -> Air:
 USUAL_AIR = fixed_air(USUAL_AIR_C, given=False)
 
 
-class Vessel(msgspec.Struct, frozen=True):
+class Vessel(FrozenValue):
     """An upright vessel below the sensor.
 
     Attributes:

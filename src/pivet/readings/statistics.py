@@ -1,8 +1,9 @@
 """What a number of readings is like, in a few figures."""
 
-import msgspec
 import numpy as np
 import numpy.typing as npt
+
+from pivet.frozen import FrozenValue
 
 FloatArray = npt.NDArray[np.float64]
 Int64Array = npt.NDArray[np.int64]
@@ -14,7 +15,7 @@ SAMPLE = 4096
 """How many intervals of a long series tell its usual one."""
 
 
-class Summary(msgspec.Struct, frozen=True):
+class Summary(FrozenValue):
     """Figures of a series, in its unit; NaN where there are too few values.
 
     Attributes:

@@ -3,10 +3,10 @@
 Source: the data sheets of the families 28, 22, 10, 3B and 42.
 """
 
-import msgspec
 import numpy as np
 import numpy.typing as npt
 
+from pivet.frozen import FrozenObject, FrozenValue
 from pivet.sheets.onewire import CONVERSION_US, KINDS, POWER_ON_C
 
 Bytes = npt.NDArray[np.uint8]
@@ -24,7 +24,7 @@ for _kind in KINDS.values():
     LOWEST_C[_kind.code], HIGHEST_C[_kind.code] = _kind.range_c
 
 
-class Temperatures(msgspec.Struct, frozen=True, eq=False):
+class Temperatures(FrozenObject):
     """Temperatures of m scratchpads.
 
     Attributes:
@@ -87,7 +87,7 @@ def text_of(value: float) -> str:
     return text + "0" if text.endswith(".") else text
 
 
-class Scratchpad(msgspec.Struct, frozen=True):
+class Scratchpad(FrozenValue):
     """One scratchpad, explained.
 
     Attributes:

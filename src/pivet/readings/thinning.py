@@ -1,9 +1,9 @@
 """Thinning: what of a million values can be seen on a screen a thousand points wide."""
 
-import msgspec
 import numpy as np
 import numpy.typing as npt
 
+from pivet.frozen import FrozenObject
 from pivet.readings.statistics import usual_interval_ns
 
 FloatArray = npt.NDArray[np.float64]
@@ -19,7 +19,7 @@ FEW = 3
 """With fewer values a column than this nothing is thinned."""
 
 
-class Thinned(msgspec.Struct, frozen=True, eq=False):
+class Thinned(FrozenObject):
     """What is drawn.
 
     Attributes:

@@ -1,11 +1,12 @@
 """A track: one quantity of one sensor over the exchanges of a wire."""
 
-import msgspec
 import numpy as np
 import numpy.typing as npt
 
+from pivet.frozen import FrozenObject
 
-class Track(msgspec.Struct, frozen=True, eq=False):
+
+class Track(FrozenObject):
     """Values over exchanges, with gaps.
 
     Attributes:

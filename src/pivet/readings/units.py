@@ -13,6 +13,8 @@ import msgspec
 import numpy as np
 import numpy.typing as npt
 
+from pivet.frozen import FrozenValue
+
 FloatArray = npt.NDArray[np.float64]
 
 
@@ -27,7 +29,7 @@ class Dimension(StrEnum):
     SHARE = "share"
 
 
-class Unit(msgspec.Struct, frozen=True):
+class Unit(FrozenValue):
     """A unit: shown = kept x factor + offset.
 
     Attributes:
@@ -83,7 +85,7 @@ def kept_unit(quantity: str) -> str:
 NO_UNIT = Unit("")
 
 
-class UnitChoice(msgspec.Struct, frozen=True, dict=True):
+class UnitChoice(FrozenValue, dict=True):
     """In which units somebody wants to see readings; every change gives a new object.
 
     Attributes:

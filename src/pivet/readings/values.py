@@ -1,8 +1,8 @@
 """Bytes of frames -> values, as a sheet's value rules say."""
 
-import msgspec
 import numpy as np
 
+from pivet.frozen import FrozenObject
 from pivet.readings.forms import FORMS, Bytes, FloatArray
 from pivet.sheets.inside import inside
 from pivet.sheets.model import ValueRule
@@ -12,7 +12,7 @@ STEP_SLACK = 1e-6
 """Binary fractions of tenths are not exact."""
 
 
-class Quantity(msgspec.Struct, frozen=True, eq=False):
+class Quantity(FrozenObject):
     """One quantity over n exchanges.
 
     Attributes:

@@ -7,9 +7,8 @@ import tomllib
 from collections.abc import Callable, Iterator, Mapping
 from typing import Any
 
-import msgspec
-
 from pivet.errors import InputError
+from pivet.frozen import FrozenValue
 from pivet.sheets.families import FAMILY_KEYS, family_key
 from pivet.sheets.load import parse_sheet, shipped_sheets
 from pivet.sheets.model import Driver, Origin, Sheet
@@ -20,7 +19,7 @@ MOST_BYTES = 1 << 20
 """A sheet that is larger is none."""
 
 
-class Problem(msgspec.Struct, frozen=True):
+class Problem(FrozenValue):
     """Something wrong with a sheet.
 
     Attributes:
@@ -40,7 +39,7 @@ class Problem(msgspec.Struct, frozen=True):
         return f"{where}{self.what}: {self.todo}."
 
 
-class Entry(msgspec.Struct, frozen=True):
+class Entry(FrozenValue):
     """What an entry of a sheet must be.
 
     Attributes:

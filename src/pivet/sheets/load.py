@@ -6,9 +6,8 @@ from functools import cache
 from pathlib import Path
 from typing import Any
 
-import msgspec
-
 from pivet.errors import InputError
+from pivet.frozen import FrozenValue
 from pivet.sheets.families import family_key
 from pivet.sheets.model import Driver, EchoRule, Origin, Sheet, ValueRule, Window, Wiring
 
@@ -111,7 +110,7 @@ def _value(row: dict[str, Any]) -> ValueRule:
     )
 
 
-class OwnSheet(msgspec.Struct, frozen=True):
+class OwnSheet(FrozenValue):
     """A sheet that the person brought.
 
     Attributes:

@@ -2,7 +2,7 @@
 
 from enum import StrEnum
 
-import msgspec
+from pivet.frozen import FrozenValue
 
 
 class Origin(StrEnum):
@@ -20,7 +20,7 @@ class Driver(StrEnum):
     BOTH = "both"
 
 
-class Window(msgspec.Struct, frozen=True):
+class Window(FrozenValue):
     """How long a pulse may last.
 
     Attributes:
@@ -77,7 +77,7 @@ class Window(msgspec.Struct, frozen=True):
         return self.typ_us - self.min_us
 
 
-class ValueRule(msgspec.Struct, frozen=True):
+class ValueRule(FrozenValue):
     """How bytes of a frame make one value.
 
     Attributes:
@@ -116,7 +116,7 @@ class ValueRule(msgspec.Struct, frozen=True):
         return self.least, self.most
 
 
-class EchoRule(msgspec.Struct, frozen=True):
+class EchoRule(FrozenValue):
     """What a sheet says of an echo sensor beside its pulses.
 
     Attributes:
@@ -133,7 +133,7 @@ class EchoRule(msgspec.Struct, frozen=True):
     accuracy_m: float | None = None
 
 
-class Wiring(msgspec.Struct, frozen=True):
+class Wiring(FrozenValue):
     """How a sensor is wired.
 
     Attributes:
@@ -155,7 +155,7 @@ class Wiring(msgspec.Struct, frozen=True):
         return f"pins {', '.join(self.pins)}; {pulls}; rests {self.idle}; {self.hint}"
 
 
-class Sheet(msgspec.Struct, frozen=True):
+class Sheet(FrozenValue):
     """The timing sheet of one sensor type.
 
     Attributes:

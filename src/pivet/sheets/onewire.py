@@ -7,7 +7,7 @@ from collections.abc import Mapping
 from enum import IntEnum
 from functools import lru_cache
 
-import msgspec
+from pivet.frozen import FrozenValue
 
 RESOLUTIONS = (9, 10, 11, 12)
 CONVERSION_US = {9: 93_750.0, 10: 187_500.0, 11: 375_000.0, 12: 750_000.0}
@@ -95,7 +95,7 @@ POLLED = (Function.CONVERT, Function.COPY, Function.RECALL, Function.POWER)
 """After these the host may read single bits: 0 busy (or parasite power), 1 done."""
 
 
-class Kind(msgspec.Struct, frozen=True):
+class Kind(FrozenValue):
     """A 1-Wire family.
 
     Attributes:

@@ -1,9 +1,9 @@
 """Timeout and farthest distance of an echo sensor, given by the person instead of the sheet."""
 
-import msgspec
 from msgspec.structs import replace
 
 from pivet.errors import InputError
+from pivet.frozen import FrozenValue
 from pivet.sheets.model import Sheet
 
 LEAST_TIMEOUT_MS, MOST_TIMEOUT_MS = 1.0, 1000.0
@@ -11,7 +11,7 @@ LEAST_M, MOST_M = 0.1, 50.0
 """What can be given."""
 
 
-class Reach(msgspec.Struct, frozen=True):
+class Reach(FrozenValue):
     """What the person says of an echo sensor; None leaves it to the sheet.
 
     Attributes:

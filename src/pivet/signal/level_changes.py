@@ -1,13 +1,13 @@
 """From time-stamped levels, as files give them, to a line's edges."""
 
-import msgspec
 import numpy as np
 import numpy.typing as npt
 
+from pivet.frozen import FrozenObject
 from pivet.signal.trace import Int64Array, Level
 
 
-class LevelChanges(msgspec.Struct, frozen=True, eq=False):
+class LevelChanges(FrozenObject):
     """The edges found among time-stamped levels.
 
     Attributes:

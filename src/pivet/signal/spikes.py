@@ -3,13 +3,14 @@
 import msgspec
 import numpy as np
 
+from pivet.frozen import FrozenObject
 from pivet.signal.trace import BoolArray, Int64Array
 
 NONE = np.empty(0, dtype=np.int64)
 NONE.flags.writeable = False
 
 
-class Cleaned(msgspec.Struct, frozen=True, eq=False):
+class Cleaned(FrozenObject):
     """Edges without spikes, and the spikes taken out.
 
     Attributes:

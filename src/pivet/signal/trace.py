@@ -6,10 +6,11 @@ Levels alternate by construction, so no array of levels is kept.
 
 from enum import IntEnum
 
-import msgspec
 import numpy as np
 import numpy.typing as npt
 from msgspec.structs import force_setattr, replace
+
+from pivet.frozen import FrozenObject
 
 Int64Array = npt.NDArray[np.int64]
 BoolArray = npt.NDArray[np.bool_]
@@ -33,7 +34,7 @@ def frozen(array: Int64Array) -> Int64Array:
     return own
 
 
-class Line(msgspec.Struct, frozen=True, eq=False):
+class Line(FrozenObject):
     """One signal line of a trace.
 
     Attributes:
@@ -87,7 +88,7 @@ class Line(msgspec.Struct, frozen=True, eq=False):
         return any(own == name or own.endswith("." + name) for own in (self.name, *self.aliases))
 
 
-class Trace(msgspec.Struct, frozen=True, eq=False):
+class Trace(FrozenObject):
     """The lines of one capture on a common clock.
 
     Attributes:

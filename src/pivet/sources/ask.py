@@ -2,15 +2,14 @@
 
 from collections.abc import Sequence
 
-import msgspec
-
+from pivet.frozen import FrozenValue
 from pivet.signal.trace import Level
 
 MOST_STEP_US = 500_000
 """The longest step, as docs/probe-link.md has it."""
 
 
-class Ask(msgspec.Struct, frozen=True):
+class Ask(FrozenValue):
     """A line is driven, let go, driven ... and then only listened to.
 
     Attributes:

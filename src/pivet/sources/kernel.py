@@ -15,8 +15,7 @@ from collections import deque
 from collections.abc import Callable, Iterator, Sequence
 from pathlib import Path
 
-import msgspec
-
+from pivet.frozen import FrozenValue
 from pivet.signal.trace import Int64Array, Level
 from pivet.sources.drawn import ONEWIRE, humidity_edges, thermometer_edges
 from pivet.sources.source import NO_EDGES, About, Batch, Gap, LineInfo, Piece, Source, SourceError
@@ -35,7 +34,7 @@ SHUT = 5_000_000
 """ns after a drawn exchange in which the line rests."""
 
 
-class _Read(msgspec.Struct, frozen=True):
+class _Read(FrozenValue):
     """What came of reading one sensor.
 
     Attributes:
@@ -49,7 +48,7 @@ class _Read(msgspec.Struct, frozen=True):
     why: str = ""
 
 
-class _Sensor(msgspec.Struct, frozen=True):
+class _Sensor(FrozenValue):
     """A sensor of the kernel, and the line on which it is drawn."""
 
     path: Path

@@ -10,10 +10,10 @@ import time
 from pathlib import Path
 from typing import Protocol
 
-import msgspec
 import serial
 from serial.tools import list_ports
 
+from pivet.frozen import FrozenValue
 from pivet.sources.source import SourceError, SourceLost
 
 CHUNK = 1 << 16
@@ -236,7 +236,7 @@ def group_of(path: str) -> str:
         return "dialout"
 
 
-class PortRow(msgspec.Struct, frozen=True):
+class PortRow(FrozenValue):
     """A serial port of this computer.
 
     Attributes:

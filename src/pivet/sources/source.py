@@ -8,10 +8,10 @@ clock of whoever stamps the edges; ``now_ns`` is the same by the host's clock.
 from abc import ABC, abstractmethod
 from collections.abc import Sequence
 
-import msgspec
 import numpy as np
 
 from pivet.errors import PivetError
+from pivet.frozen import FrozenObject, FrozenValue
 from pivet.signal.naming import meant, pair_meant
 from pivet.signal.trace import Int64Array, Level, Trace
 from pivet.sources.ask import Ask
@@ -32,7 +32,7 @@ class SourceEnded(SourceLost):
     """A source has given all that it will ever give; nothing is wrong."""
 
 
-class Exactness(msgspec.Struct, frozen=True):
+class Exactness(FrozenValue):
     """How exact the time stamps of a line are.
 
     Attributes:
@@ -47,7 +47,7 @@ class Exactness(msgspec.Struct, frozen=True):
     seen_ns: int
 
 
-class LineInfo(msgspec.Struct, frozen=True):
+class LineInfo(FrozenValue):
     """A line of a source.
 
     Attributes:
@@ -70,7 +70,7 @@ class LineInfo(msgspec.Struct, frozen=True):
     sheet: str = ""
 
 
-class About(msgspec.Struct, frozen=True):
+class About(FrozenValue):
     """What a source is.
 
     Attributes:
@@ -125,7 +125,7 @@ class About(msgspec.Struct, frozen=True):
         return tuple(self.line(name).name for name in names)
 
 
-class Gap(msgspec.Struct, frozen=True):
+class Gap(FrozenValue):
     """From here to there a line is not known.
 
     Attributes:
@@ -142,7 +142,7 @@ class Gap(msgspec.Struct, frozen=True):
     why: str = ""
 
 
-class Piece(msgspec.Struct, frozen=True, eq=False):
+class Piece(FrozenObject):
     """What was heard of one line since the last piece of it.
 
     Attributes:
@@ -160,7 +160,7 @@ class Piece(msgspec.Struct, frozen=True, eq=False):
     resolution_ns: int = 0
 
 
-class AskDone(msgspec.Struct, frozen=True):
+class AskDone(FrozenValue):
     """An ask was carried out.
 
     Attributes:
@@ -178,7 +178,7 @@ class AskDone(msgspec.Struct, frozen=True):
     refused: str = ""
 
 
-class Batch(msgspec.Struct, frozen=True, eq=False):
+class Batch(FrozenObject):
     """What a source has to tell.
 
     Attributes:

@@ -12,16 +12,15 @@ from dataclasses import dataclass, field
 from http.server import BaseHTTPRequestHandler, ThreadingHTTPServer
 from typing import Any
 
-import msgspec
-
 from pivet.errors import InputError
+from pivet.frozen import FrozenValue
 
 MOST_BODY = 1 << 20
 
 ORDERS = "fail CODE TIMES, away SECONDS, slow SECONDS, or drop TIMES"
 
 
-class Update(msgspec.Struct, frozen=True):
+class Update(FrozenValue):
     """An update that was taken.
 
     Attributes:
@@ -33,7 +32,7 @@ class Update(msgspec.Struct, frozen=True):
     body: Any
 
 
-class CloudRules(msgspec.Struct, frozen=True):
+class CloudRules(FrozenValue):
     """What the service wants.
 
     Attributes:

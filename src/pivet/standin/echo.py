@@ -8,6 +8,7 @@ import numpy as np
 import numpy.typing as npt
 
 from pivet.errors import InputError
+from pivet.frozen import FrozenObject
 from pivet.readings.sound import speed_of_sound
 from pivet.sheets.model import Sheet
 from pivet.signal.trace import Level, Line
@@ -37,7 +38,7 @@ class EchoFault(StrEnum):
     SOFT_TARGET = "soft-target"
 
 
-class EchoScene(msgspec.Struct, frozen=True, eq=False):
+class EchoScene(FrozenObject):
     """What one echo sensor does.
 
     Attributes:

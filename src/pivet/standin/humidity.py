@@ -6,10 +6,10 @@ last the end.  Faults change columns of single rows, or add and drop edges.
 
 from collections.abc import Callable, Mapping, Sequence
 
-import msgspec
 import numpy as np
 import numpy.typing as npt
 
+from pivet.frozen import FrozenValue
 from pivet.sheets.model import Sheet
 from pivet.signal.trace import Int64Array
 from pivet.standin.faults import Fault
@@ -24,7 +24,7 @@ FloatArray = npt.NDArray[np.float64]
 Random = np.random.Generator
 
 
-class Conditions(msgspec.Struct, frozen=True):
+class Conditions(FrozenValue):
     """How sensor, host and line deviate from the sheet.
 
     Attributes:

@@ -7,6 +7,7 @@ import numpy as np
 import numpy.typing as npt
 from msgspec.structs import replace
 
+from pivet.frozen import FrozenObject
 from pivet.sheets.load import find_sheet
 from pivet.sheets.model import Sheet
 from pivet.signal.trace import Level, Line, Trace
@@ -23,7 +24,7 @@ TOO_SOON_SHARE = 0.4
 HELD_S = 0.4
 
 
-class Scene(msgspec.Struct, frozen=True, eq=False):
+class Scene(FrozenObject):
     """What one stand-in does.
 
     Attributes:

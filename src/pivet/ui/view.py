@@ -7,10 +7,10 @@ when it is made; a line in ``registry.py`` gives it to the window.
 from collections.abc import Callable, Sequence
 from typing import TYPE_CHECKING
 
-import msgspec
 from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QWidget
 
+from pivet.frozen import FrozenValue
 from pivet.ui.session.session import Session
 
 if TYPE_CHECKING:  # readings over time are imported when they are first looked at
@@ -19,7 +19,7 @@ if TYPE_CHECKING:  # readings over time are imported when they are first looked 
     from pivet.ui.readings.store import ReadingsStore
 
 
-class InSight(msgspec.Struct, frozen=True):
+class InSight(FrozenValue):
     """What a view shows over time.
 
     Attributes:
@@ -111,7 +111,7 @@ class TimePage(ViewPage):
         raise NotImplementedError
 
 
-class Around(msgspec.Struct, frozen=True):
+class Around(FrozenValue):
     """What a view may use of the window.
 
     Attributes:
@@ -129,7 +129,7 @@ class Around(msgspec.Struct, frozen=True):
     bar: QWidget
 
 
-class ViewKind(msgspec.Struct, frozen=True):
+class ViewKind(FrozenValue):
     """What a view is.
 
     Attributes:

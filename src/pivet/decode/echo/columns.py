@@ -4,12 +4,12 @@ from collections.abc import Sequence
 from enum import IntFlag
 from typing import Any
 
-import msgspec
 import numpy as np
 import numpy.typing as npt
 from msgspec.structs import replace
 
 from pivet.decode.batches import join_batches
+from pivet.frozen import FrozenObject
 from pivet.signal.trace import Int64Array
 
 
@@ -34,7 +34,7 @@ class DecodeMark(IntFlag):
     """The echo line was high for longer than any sensor keeps it so."""
 
 
-class EchoExchanges(msgspec.Struct, frozen=True, eq=False):
+class EchoExchanges(FrozenObject):
     """Columns of n measurements, in order of time.
 
     Attributes:

@@ -2,18 +2,18 @@
 
 from typing import Any
 
-import msgspec
 import numpy as np
 import numpy.typing as npt
 
 from pivet.decode.echo import layout
 from pivet.decode.pairs import Pulses
+from pivet.frozen import FrozenObject
 from pivet.signal.trace import Int64Array
 
 NONE = np.empty(0, dtype=np.int64)
 
 
-class Highs(msgspec.Struct, frozen=True, eq=False):
+class Highs(FrozenObject):
     """Highs of a line, in order of time.
 
     Attributes:

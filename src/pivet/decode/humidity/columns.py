@@ -4,12 +4,12 @@ from collections.abc import Sequence
 from enum import IntFlag
 from typing import Any
 
-import msgspec
 import numpy as np
 import numpy.typing as npt
 
 from pivet.decode.batches import join_batches
 from pivet.decode.humidity import layout
+from pivet.frozen import FrozenObject
 from pivet.signal.trace import Int64Array
 
 
@@ -24,7 +24,7 @@ class DecodeMark(IntFlag):
     """The capture ends before the line came to rest."""
 
 
-class HumidityExchanges(msgspec.Struct, frozen=True, eq=False):
+class HumidityExchanges(FrozenObject):
     """Columns of n exchanges, in order of time, and what lies between them.
 
     Attributes:

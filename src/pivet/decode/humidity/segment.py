@@ -2,12 +2,12 @@
 
 from enum import IntEnum
 
-import msgspec
 import numpy as np
 import numpy.typing as npt
 
 from pivet.decode.humidity import layout
 from pivet.decode.humidity.columns import DecodeMark
+from pivet.frozen import FrozenObject
 from pivet.signal.trace import BoolArray, Int64Array, Level
 
 NONE = np.empty(0, dtype=np.int64)
@@ -24,7 +24,7 @@ class Opening(IntEnum):
     """In the middle of a run that is too long to be a frame."""
 
 
-class Segments(msgspec.Struct, frozen=True, eq=False):
+class Segments(FrozenObject):
     """Segments found among clean edges, and the edges themselves.
 
     Attributes:

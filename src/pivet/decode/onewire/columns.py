@@ -10,6 +10,7 @@ import numpy.typing as npt
 from msgspec.structs import force_setattr, replace
 
 from pivet.decode.batches import join_batches
+from pivet.frozen import FrozenObject
 from pivet.signal.trace import Int64Array
 
 Int32Array = npt.NDArray[np.int32]
@@ -34,7 +35,7 @@ class Speaker(IntEnum):
     DEVICE = 1
 
 
-class OneWireExchanges(msgspec.Struct, frozen=True, eq=False):
+class OneWireExchanges(FrozenObject):
     """Columns of n transactions, in order of time, with s slots in all.
 
     Attributes:

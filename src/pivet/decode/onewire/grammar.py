@@ -6,12 +6,12 @@ a read bit early.  So the speaker comes first, the bit second.
 
 from collections.abc import Iterable
 
-import msgspec
 import numpy as np
 import numpy.typing as npt
 
 from pivet.decode.onewire import layout
 from pivet.decode.onewire.columns import ByteArray, Speaker
+from pivet.frozen import FrozenObject
 from pivet.sheets.onewire import (
     BEHIND,
     DEVICE,
@@ -64,7 +64,7 @@ def _among(commands: Iterable[int]) -> BoolArray:
 IS_MATCH, IS_READ, IS_SEARCH = _among(MATCHES), _among((Rom.READ,)), _among(SEARCHES)
 
 
-class SlotMeanings(msgspec.Struct, frozen=True, eq=False):
+class SlotMeanings(FrozenObject):
     """What the slots of n transactions mean; see ``OneWireExchanges``."""
 
     command: npt.NDArray[np.int16]
@@ -79,7 +79,7 @@ class SlotMeanings(msgspec.Struct, frozen=True, eq=False):
     speaker: ByteArray
 
 
-class Slots(msgspec.Struct, frozen=True, eq=False):
+class Slots(FrozenObject):
     """The slots of n transactions.
 
     Attributes:

@@ -5,16 +5,16 @@ after each standard reset are read to see what follows.  It ends with the next s
 reset.
 """
 
-import msgspec
 import numpy as np
 
 from pivet.decode.onewire import layout
 from pivet.decode.pairs import Pulses
+from pivet.frozen import FrozenObject
 from pivet.sheets.onewire import Rom
 from pivet.signal.trace import BoolArray, Int64Array
 
 
-class Cuts(msgspec.Struct, frozen=True, eq=False):
+class Cuts(FrozenObject):
     """Where transactions begin among lows.
 
     Attributes:

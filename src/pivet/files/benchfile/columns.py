@@ -2,7 +2,6 @@
 
 from collections.abc import Iterator
 
-import msgspec
 import numpy as np
 import numpy.typing as npt
 
@@ -17,6 +16,7 @@ from pivet.files.benchfile.checked import (
     Verdict,
 )
 from pivet.files.benchfile.reading import BenchReader
+from pivet.frozen import FrozenObject, FrozenValue
 
 THOUSANDTHS = 1000
 """In which a margin is kept."""
@@ -25,7 +25,7 @@ AT_ONCE = 50_000
 """How many rows are fetched at a time: between them reading can be cancelled."""
 
 
-class TrackRow(msgspec.Struct, frozen=True):
+class TrackRow(FrozenValue):
     """A quantity of a sensor; see docs/bench-file.md."""
 
     id: int
@@ -33,7 +33,7 @@ class TrackRow(msgspec.Struct, frozen=True):
     device: str
 
 
-class ExchangeColumns(msgspec.Struct, frozen=True, eq=False):
+class ExchangeColumns(FrozenObject):
     """Exchanges of a wire, a row each.
 
     Attributes:
@@ -50,7 +50,7 @@ class ExchangeColumns(msgspec.Struct, frozen=True, eq=False):
     margin: npt.NDArray[np.float64]
 
 
-class ReadingColumns(msgspec.Struct, frozen=True, eq=False):
+class ReadingColumns(FrozenObject):
     """Readings of a track.
 
     Attributes:

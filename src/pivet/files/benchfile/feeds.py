@@ -4,11 +4,10 @@ from collections.abc import Iterable, Sequence
 from enum import IntEnum
 from typing import Any
 
-import msgspec
-
 from pivet.files.benchfile.checked import TABLES, Bits, Ident, Name, Ns, Number, Small, Verdict
 from pivet.files.benchfile.reading import BenchReader
 from pivet.files.benchfile.store import BenchFile
+from pivet.frozen import FrozenValue
 
 COUNTED = 50_000
 """More are not counted one by one, but by their places."""
@@ -25,7 +24,7 @@ class Change(IntEnum):
     WITHDRAWN = 2
 
 
-class FeedRow(msgspec.Struct, frozen=True):
+class FeedRow(FrozenValue):
     """A feed, as the file keeps it.
 
     Attributes:
@@ -49,7 +48,7 @@ class FeedRow(msgspec.Struct, frozen=True):
     trouble: str = ""
 
 
-class OutgoingRow(msgspec.Struct, frozen=True):
+class OutgoingRow(FrozenValue):
     """An exchange that is to be sent.
 
     Attributes:
@@ -65,7 +64,7 @@ class OutgoingRow(msgspec.Struct, frozen=True):
     change: Change
 
 
-class SentExchange(msgspec.Struct, frozen=True):
+class SentExchange(FrozenValue):
     """What the file says of an exchange that is to be sent.
 
     Attributes:

@@ -5,14 +5,13 @@ from collections.abc import Iterable, Iterator
 from pathlib import Path
 from typing import Any
 
-import msgspec
-
 from pivet.errors import InputError, OutputError
 from pivet.files.benchfile.beside import gone_advice, remove_bench
 from pivet.files.benchfile.checked import is_plain, is_row
 from pivet.files.benchfile.opening import READ_ERRORS, strange
 from pivet.files.benchfile.schema import SINCE, name_families_anew
 from pivet.files.benchfile.store import BenchFile
+from pivet.frozen import FrozenValue
 from pivet.progress import Progress, silent
 
 KEYS: dict[str, tuple[str, ...]] = {
@@ -57,7 +56,7 @@ MOST_KEY = 1 << 62
 Row = tuple[Any, ...]
 
 
-class Rescued(msgspec.Struct, frozen=True):
+class Rescued(FrozenValue):
     """What could be saved.
 
     Attributes:

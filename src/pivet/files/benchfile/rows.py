@@ -1,11 +1,10 @@
 """What stands in a bench file, a class a table; see docs/bench-file.md."""
 
-import msgspec
-
+from pivet.frozen import FrozenObject, FrozenValue
 from pivet.signal.trace import Int64Array, Level
 
 
-class CaptureRow(msgspec.Struct, frozen=True):
+class CaptureRow(FrozenValue):
     """A recording, or a file that was taken in.
 
     Attributes:
@@ -23,7 +22,7 @@ class CaptureRow(msgspec.Struct, frozen=True):
     resolution_ns: int
 
 
-class WireRow(msgspec.Struct, frozen=True):
+class WireRow(FrozenValue):
     """A wire of a capture.
 
     Attributes:
@@ -45,7 +44,7 @@ class WireRow(msgspec.Struct, frozen=True):
     setup: str
 
 
-class Block(msgspec.Struct, frozen=True, eq=False):
+class Block(FrozenObject):
     """A stretch of a line.
 
     Attributes:
@@ -60,7 +59,7 @@ class Block(msgspec.Struct, frozen=True, eq=False):
     edges_ns: Int64Array
 
 
-class GapRow(msgspec.Struct, frozen=True):
+class GapRow(FrozenValue):
     """A stretch of a line that is not known; see ``sources.source.Gap``."""
 
     start_ns: int
@@ -70,7 +69,7 @@ class GapRow(msgspec.Struct, frozen=True):
     why: str
 
 
-class ExchangeRow(msgspec.Struct, frozen=True):
+class ExchangeRow(FrozenValue):
     """An exchange as it was judged when it was heard; see ``docs/bench-file.md``."""
 
     number: int

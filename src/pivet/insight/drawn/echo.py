@@ -2,12 +2,12 @@
 
 import math
 
-import msgspec
 import numpy as np
 import numpy.typing as npt
 
 from pivet.decode.echo import EchoExchanges
 from pivet.decode.interface import ABSENT
+from pivet.frozen import FrozenValue
 from pivet.insight.drawn.picture import Points
 from pivet.insight.drawn.place import Rect
 from pivet.judge.echo.judged import JudgedShots
@@ -31,7 +31,7 @@ USUAL_US = 1000.0
 """Shown where no shot has an echo."""
 
 
-class EchoScale(msgspec.Struct, frozen=True):
+class EchoScale(FrozenValue):
     """Microseconds after the echo's rise on pixels.
 
     Attributes:

@@ -7,10 +7,10 @@ outline ends exactly where the last pulse is, and a single pulse is as high as t
 
 from collections.abc import Iterator, Sequence
 
-import msgspec
 import numpy as np
 import numpy.typing as npt
 
+from pivet.frozen import FrozenValue
 from pivet.insight.compare import Shift
 from pivet.insight.drawn.picture import Box, Cross, Kind, Picture, Shape, Stroke, Words
 from pivet.insight.margins import Between, Margin, Margins, Stray
@@ -28,7 +28,7 @@ TOP, DEPTH = 16.0, 52.0
 FloatArray = npt.NDArray[np.float64]
 
 
-class Lane(msgspec.Struct, frozen=True):
+class Lane(FrozenValue):
     """Kinds of pulses on one scale.
 
     Attributes:
@@ -112,7 +112,7 @@ def lane_picture(lane: Lane, width: float, mine_us: Sequence[tuple[str, float]] 
     return Picture(width, LANE, tuple(shapes), _says(lane))
 
 
-class Scale(msgspec.Struct, frozen=True):
+class Scale(FrozenValue):
     """Where widths stand.
 
     Attributes:

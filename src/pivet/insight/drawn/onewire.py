@@ -5,9 +5,8 @@ The window and a report draw from the same places: every slot from its fall on, 
 
 from collections.abc import Hashable
 
-import msgspec
-
 from pivet.decode.onewire import Speaker
+from pivet.frozen import FrozenValue
 from pivet.insight.drawn.picture import Points
 from pivet.insight.drawn.place import Rect
 from pivet.judge.onewire.detail import ByteRow, Transaction
@@ -29,7 +28,7 @@ SPAN_US, FAST_SPAN_US = 126.0, 17.0
 """How much time a cell shows from the fall on: a little more than the longest window."""
 
 
-class Cell(msgspec.Struct, frozen=True):
+class Cell(FrozenValue):
     """One slot's place.
 
     Attributes:
@@ -85,7 +84,7 @@ def _cell(slot: int, box: Rect, span_us: float) -> Cell:
     return Cell(slot, box, wave, number, wave.left + LEAD, wave.right, scale)
 
 
-class RowPlace(msgspec.Struct, frozen=True):
+class RowPlace(FrozenValue):
     """One row's place.
 
     Attributes:

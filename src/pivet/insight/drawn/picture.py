@@ -7,8 +7,7 @@ that is, in light and dark, on the screen and on paper.
 from collections.abc import Sequence
 from enum import StrEnum
 
-import msgspec
-
+from pivet.frozen import FrozenValue
 from pivet.judge.verdict import Verdict
 
 Points = Sequence[tuple[float, float]]
@@ -45,7 +44,7 @@ def kind_of(verdict: Verdict) -> Kind:
     return {Verdict.UNSOUND: Kind.BAD, Verdict.NEAR: Kind.NEAR}.get(verdict, Kind.INK)
 
 
-class Box(msgspec.Struct, frozen=True):
+class Box(FrozenValue):
     """A filled rectangle.
 
     Attributes:
@@ -63,7 +62,7 @@ class Box(msgspec.Struct, frozen=True):
     strength: float = 1.0
 
 
-class Stroke(msgspec.Struct, frozen=True):
+class Stroke(FrozenValue):
     """A line from point to point; filled down to its first point's height when ``filled``.
 
     Attributes:
@@ -79,7 +78,7 @@ class Stroke(msgspec.Struct, frozen=True):
     filled: bool = False
 
 
-class Words(msgspec.Struct, frozen=True):
+class Words(FrozenValue):
     """A line of text.
 
     Attributes:
@@ -100,7 +99,7 @@ class Words(msgspec.Struct, frozen=True):
     bold: bool = False
 
 
-class Cross(msgspec.Struct, frozen=True):
+class Cross(FrozenValue):
     """A mark that one can point at.
 
     Attributes:
@@ -122,7 +121,7 @@ class Cross(msgspec.Struct, frozen=True):
 Shape = Box | Stroke | Words | Cross
 
 
-class Picture(msgspec.Struct, frozen=True):
+class Picture(FrozenValue):
     """Shapes on a sheet; later ones lie over earlier ones.
 
     Attributes:

@@ -3,12 +3,12 @@
 from collections.abc import Iterator
 from typing import TypeVar
 
-import msgspec
 import numpy as np
 import numpy.typing as npt
 
 from pivet.decode.humidity import HumidityExchanges, layout
 from pivet.decode.interface import ABSENT
+from pivet.frozen import FrozenObject
 from pivet.insight.pulses import Int64Array
 from pivet.judge.notices import spiked
 
@@ -24,7 +24,7 @@ BIT_LOW, BIT_HIGH = slice(3, 83, 2), slice(4, 84, 2)
 """Edges at which the lows and the highs of the bits begin; the release begins at edge 0."""
 
 
-class Frames(msgspec.Struct, frozen=True, eq=False):
+class Frames(FrozenObject):
     """Whole frames.
 
     Attributes:

@@ -4,6 +4,7 @@ from collections.abc import Iterator, Mapping, Sequence
 
 import msgspec
 
+from pivet.frozen import FrozenValue
 from pivet.insight.printed.binding import Binding
 from pivet.insight.printed.classify import SAME, STALE, Meant, codes_of
 from pivet.insight.printed.facts import Fact
@@ -27,7 +28,7 @@ MOST_BETWEEN = 2
 """Lines of one exchange stand so near each other."""
 
 
-class Entry(msgspec.Struct, frozen=True):
+class Entry(FrozenValue):
     """What a firmware printed of one exchange: a line, or lines that belong together.
 
     Attributes:
@@ -85,7 +86,7 @@ def _goes_on(last: Entry, line: Printed, told: Mapping[str, Meant]) -> bool:
 Codes = dict[str, str]
 
 
-class Beside(msgspec.Struct, frozen=True):
+class Beside(FrozenValue):
     """An entry beside an exchange.
 
     Attributes:

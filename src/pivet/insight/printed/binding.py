@@ -4,9 +4,8 @@ import re
 from collections.abc import Iterator, Mapping, Sequence
 from itertools import pairwise, permutations
 
-import msgspec
-
 from pivet.errors import InputError
+from pivet.frozen import FrozenValue
 from pivet.insight.printed.classify import Meant, codes_of
 from pivet.insight.printed.facts import Fact, Truth
 from pivet.insight.printed.lines import Number, Printed, shapes_of
@@ -35,7 +34,7 @@ Slot = tuple[str, int]
 """Shape of a line, and which of its numbers."""
 
 
-class Bound(msgspec.Struct, frozen=True):
+class Bound(FrozenValue):
     """A number of a line that is of a quantity.
 
     Attributes:

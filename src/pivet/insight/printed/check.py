@@ -3,9 +3,8 @@
 from collections import Counter
 from collections.abc import Mapping, Sequence
 
-import msgspec
-
 from pivet.errors import InputError
+from pivet.frozen import FrozenObject, FrozenValue
 from pivet.insight.printed.align import Aligner, Beside, Entry, entries_of
 from pivet.insight.printed.binding import Binding, bind
 from pivet.insight.printed.classify import SAME, STALE
@@ -32,7 +31,7 @@ CODES = {
 MISSING, INVENTED, UNEXPLAINED, NOTHING = "missing", "invented", "unexplained", "nothing"
 
 
-class Pair(msgspec.Struct, frozen=True):
+class Pair(FrozenValue):
     """A printed entry and an exchange, or one of them alone.
 
     Attributes:
@@ -69,7 +68,7 @@ class Pair(msgspec.Struct, frozen=True):
         return ", ".join(one.text for one in self.fact.truths.values())
 
 
-class Crosscheck(msgspec.Struct, frozen=True, eq=False):
+class Crosscheck(FrozenObject):
     """All that was printed beside all that the wire gave.
 
     Attributes:

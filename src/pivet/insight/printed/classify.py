@@ -3,8 +3,7 @@
 import math
 from collections.abc import Iterator
 
-import msgspec
-
+from pivet.frozen import FrozenValue
 from pivet.insight.printed.facts import Truth
 from pivet.insight.printed.lines import Number
 from pivet.readings.units import Unit
@@ -16,7 +15,7 @@ NEAR_M = 0.001
 """Distances that differ by less are the same: no firmware's timer is finer."""
 
 
-class Meant(msgspec.Struct, frozen=True):
+class Meant(FrozenValue):
     """A printed number with what it is of.
 
     Attributes:

@@ -5,6 +5,8 @@ from typing import NamedTuple
 
 import msgspec
 
+from pivet.frozen import FrozenValue
+
 
 class Mistake(NamedTuple):
     """A value as a mistake makes it.
@@ -20,7 +22,7 @@ class Mistake(NamedTuple):
     line: str
 
 
-class Truth(msgspec.Struct, frozen=True):
+class Truth(FrozenValue):
     """One quantity of an exchange.
 
     Attributes:
@@ -39,7 +41,7 @@ class Truth(msgspec.Struct, frozen=True):
         return f"{self.value:z.{self.decimals}f}"
 
 
-class Fact(msgspec.Struct, frozen=True):
+class Fact(FrozenValue):
     """What one exchange gave that should have given something.
 
     Attributes:

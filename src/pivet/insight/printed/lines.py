@@ -3,9 +3,8 @@
 import re
 from collections.abc import Iterator, Sequence
 
-import msgspec
-
 from pivet.errors import InputError
+from pivet.frozen import FrozenValue
 
 CLOCK = re.compile(
     r"(?:\d{4}-\d{2}-\d{2}[T ])?\b(\d{1,2}):(\d{2}):(\d{2})(?:[.,](\d{1,6}))?"
@@ -26,7 +25,7 @@ NOTHING = frozenset({-127.0, -999.0, -9999.0})
 """Numbers that firmware prints for "no reading"."""
 
 
-class Number(msgspec.Struct, frozen=True):
+class Number(FrozenValue):
     """A number in a line.
 
     Attributes:
@@ -43,7 +42,7 @@ class Number(msgspec.Struct, frozen=True):
     after: str
 
 
-class Printed(msgspec.Struct, frozen=True):
+class Printed(FrozenValue):
     """A line that a firmware printed.
 
     Attributes:

@@ -5,11 +5,11 @@ from collections.abc import Sequence
 from datetime import UTC, datetime
 from pathlib import Path
 
-import msgspec
 import numpy as np
 
 from pivet.captures.causes import Cause, causes_of
 from pivet.captures.wire import NO_NAMES
+from pivet.frozen import FrozenObject, FrozenValue
 from pivet.history.advice import ADVICE
 from pivet.insight.drawn.course import track_picture
 from pivet.insight.drawn.lanes import lane_picture, lanes_of
@@ -33,7 +33,7 @@ MOST_WORST = 6
 AT_ONCE = 1 << 20
 
 
-class Source(msgspec.Struct, frozen=True):
+class Source(FrozenValue):
     """A file that a report is of.
 
     Attributes:
@@ -47,7 +47,7 @@ class Source(msgspec.Struct, frozen=True):
     sha256: str
 
 
-class Worst(msgspec.Struct, frozen=True, eq=False):
+class Worst(FrozenObject):
     """One exchange that is drawn.
 
     Attributes:
@@ -61,7 +61,7 @@ class Worst(msgspec.Struct, frozen=True, eq=False):
     at: str
 
 
-class WireReport(msgspec.Struct, frozen=True, eq=False):
+class WireReport(FrozenObject):
     """What is told of a wire.
 
     Attributes:

@@ -6,12 +6,13 @@ import numpy.typing as npt
 
 from pivet.decode.echo import EchoExchanges
 from pivet.decode.interface import ABSENT
+from pivet.frozen import FrozenObject
 from pivet.judge.echo.timeout import UNKNOWN, Longest
 
 FloatArray = npt.NDArray[np.float64]
 
 
-class Before(msgspec.Struct, frozen=True, eq=False):
+class Before(FrozenObject):
     """What is known of a wire from the measurements before.
 
     Attributes:

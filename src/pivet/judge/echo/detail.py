@@ -3,12 +3,12 @@
 from collections.abc import Iterator, Mapping
 from itertools import repeat
 
-import msgspec
 import numpy as np
 import numpy.typing as npt
 
 from pivet.decode.echo import EchoExchanges
 from pivet.decode.interface import ABSENT
+from pivet.frozen import FrozenValue
 from pivet.judge.echo.judged import JudgedShots
 from pivet.judge.neighbours import Neighbours
 from pivet.readings.sound import FIXED_SPEED
@@ -18,7 +18,7 @@ FACTS = ("flight_us", "air_c", "speed_m_s", "median_m", "spread_m")
 """What JSON says of a measurement; see docs/json.md."""
 
 
-class Measurement(msgspec.Struct, frozen=True):
+class Measurement(FrozenValue):
     """What only an echo measurement has.
 
     Attributes:

@@ -2,13 +2,13 @@
 
 from functools import lru_cache
 
-import msgspec
 import numpy as np
 import numpy.typing as npt
 from msgspec.structs import replace
 
 from pivet.decode.echo import DecodeMark, EchoExchanges
 from pivet.decode.interface import ABSENT, WIDEST_NS
+from pivet.frozen import FrozenObject
 from pivet.judge.echo.before import NOTHING, Before
 from pivet.judge.echo.line import swapped, torn_by_spikes
 from pivet.judge.echo.notices import WEIGHTS, Notice
@@ -58,7 +58,7 @@ FIXED_SHARE = 0.005
 """From this share on the error of a fixed speed of sound is told."""
 
 
-class Lengths(msgspec.Struct, frozen=True, eq=False):
+class Lengths(FrozenObject):
     """Pulse lengths: a row a window of the sheet, a column a measurement.
 
     Attributes:
@@ -83,7 +83,7 @@ class Lengths(msgspec.Struct, frozen=True, eq=False):
         return found
 
 
-class JudgedShots(msgspec.Struct, frozen=True, eq=False):
+class JudgedShots(FrozenObject):
     """What is said of n measurements.
 
     Attributes:

@@ -1,9 +1,9 @@
 """Single shots against their neighbours: median, spread, jumps."""
 
-import msgspec
 import numpy as np
 import numpy.typing as npt
 
+from pivet.frozen import FrozenObject
 from pivet.readings.sound import MEDIAN_OVER
 
 FloatArray = npt.NDArray[np.float64]
@@ -19,7 +19,7 @@ CALM = 0.5
 """... if the others lie within this share of that."""
 
 
-class Shots(msgspec.Struct, frozen=True, eq=False):
+class Shots(FrozenObject):
     """Each given shot with those before it.
 
     Attributes:

@@ -21,7 +21,7 @@ from pivet.judge.wording import limits_of, span, us
 from pivet.readings.sound import FIXED_SPEED
 
 
-class Case(AnyCase[EchoExchanges, JudgedShots], frozen=True, eq=False):
+class Case(AnyCase[EchoExchanges, JudgedShots]):
     """One measurement, as the sentences need it."""
 
     detail: Measurement

@@ -5,13 +5,13 @@ sound from a wall is not.  What is learned reaches back as far as a chapter reac
 ``judge.chapter``), so a file and a live wire say the same.
 """
 
-import msgspec
 import numpy as np
 import numpy.typing as npt
 from msgspec.structs import replace
 
 from pivet.decode.echo import EchoExchanges
 from pivet.decode.interface import ABSENT
+from pivet.frozen import FrozenValue
 from pivet.judge.chapter import CHAPTER
 from pivet.signal.trace import Int64Array
 
@@ -30,7 +30,7 @@ this many times as far."""
 NEVER = -1
 
 
-class Longest(msgspec.Struct, frozen=True):
+class Longest(FrozenValue):
     """What is known of a wire's longest echoes.
 
     Attributes:
@@ -105,7 +105,7 @@ def _shorter(flight: Int64Array, before: Longest) -> Longest:
     )
 
 
-class _Steps(msgspec.Struct, frozen=True):
+class _Steps(FrozenValue):
     """Chapters of measurements, int64 (c,) each."""
 
     top: Int64Array

@@ -1,12 +1,11 @@
 """What humidity exchanges leave behind for those that follow."""
 
-import msgspec
-
 from pivet.decode.humidity import HumidityExchanges
+from pivet.frozen import FrozenValue
 from pivet.judge.humidity.recognise import Ranking, rank_sheets
 
 
-class Before(msgspec.Struct, frozen=True):
+class Before(FrozenValue):
     """What is known of a wire from the exchanges before.
 
     Attributes:

@@ -6,11 +6,11 @@ moves one edge: what a high gains, the low beside it loses.  Where pulses may be
 what passes the sum passes by chance.
 """
 
-import msgspec
 import numpy as np
 import numpy.typing as npt
 
 from pivet.decode.humidity import HumidityExchanges, layout
+from pivet.frozen import FrozenObject
 from pivet.judge.belief import BROKEN, CERTAIN, either, log_likelihood, sum_doubt
 from pivet.judge.humidity.classes import KEYS, PulseClasses
 from pivet.signal.trace import BoolArray
@@ -45,7 +45,7 @@ SPLIT = 0.5
 """A pulse shorter than this share of its like may be a part of one."""
 
 
-class _Heaps(msgspec.Struct, frozen=True, eq=False):
+class _Heaps(FrozenObject):
     """Middles and spread of frames' pulses, float64 (1, m), ns."""
 
     low: FloatArray

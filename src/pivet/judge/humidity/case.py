@@ -6,7 +6,7 @@ from pivet.judge.humidity.judged import JudgedFrames
 from pivet.judge.pulses import Pulse
 
 
-class Case(AnyCase[HumidityExchanges, JudgedFrames], frozen=True, eq=False):
+class Case(AnyCase[HumidityExchanges, JudgedFrames]):
     """One exchange, as the sentences need it."""
 
     @property

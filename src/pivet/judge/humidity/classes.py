@@ -2,12 +2,12 @@
 
 from collections.abc import Iterator
 
-import msgspec
 import numpy as np
 import numpy.typing as npt
 
 from pivet.decode.humidity import DecodeMark, HumidityExchanges, layout
 from pivet.decode.interface import ABSENT, WIDEST_NS
+from pivet.frozen import FrozenObject
 
 KEYS = (
     "ask",
@@ -24,7 +24,7 @@ KEYS = (
 Int32Array = npt.NDArray[np.int32]
 
 
-class PulseClasses(msgspec.Struct, frozen=True, eq=False):
+class PulseClasses(FrozenObject):
     """Pulse lengths by window: a row a window of ``KEYS``, a column an exchange.
 
     Attributes:

@@ -4,10 +4,10 @@ Both stretch pulses, but differently: a slow clock lengthens highs and lows alik
 rising edge (weak pull-up, long cable) takes from the highs what it gives to the lows.
 """
 
-import msgspec
 import numpy as np
 import numpy.typing as npt
 
+from pivet.frozen import FrozenObject
 from pivet.judge.humidity.classes import KEYS, PulseClasses
 from pivet.sheets.model import Sheet
 
@@ -16,7 +16,7 @@ SIGNS = np.array([1.0, -1.0, 1.0, -1.0, -1.0], dtype=np.float32)
 ROWS = [KEYS.index(key) for key in USED]
 
 
-class ClockFit(msgspec.Struct, frozen=True, eq=False):
+class ClockFit(FrozenObject):
     """Clock and rise of n exchanges, by least squares over the mean pulses.
 
     Attributes:

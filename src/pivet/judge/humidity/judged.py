@@ -2,12 +2,12 @@
 
 from collections.abc import Sequence
 
-import msgspec
 import numpy as np
 import numpy.typing as npt
 
 from pivet.decode.checks import sum8
 from pivet.decode.humidity import DecodeMark, HumidityExchanges, layout
+from pivet.frozen import FrozenObject
 from pivet.judge.belief import LIMIT
 from pivet.judge.humidity.belief import doubts
 from pivet.judge.humidity.classes import KEYS, PulseClasses, sort_pulses
@@ -43,7 +43,7 @@ LEAST_BITS = 8
 """From when on a clock is called off, a rise slow; both need pulses that fit together."""
 
 
-class JudgedFrames(msgspec.Struct, frozen=True, eq=False):
+class JudgedFrames(FrozenObject):
     """What is said of n exchanges.
 
     Attributes:

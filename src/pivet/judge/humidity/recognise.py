@@ -2,13 +2,13 @@
 
 from typing import Any
 
-import msgspec
 import numpy as np
 import numpy.typing as npt
 
 from pivet.decode.checks import sum8
 from pivet.decode.humidity import DecodeMark, HumidityExchanges, layout
 from pivet.decode.interface import ABSENT, WIDEST_NS
+from pivet.frozen import FrozenValue
 from pivet.judge.chapter import CHAPTER
 from pivet.judge.humidity.classes import KEYS, PulseClasses, sort_pulses
 from pivet.judge.humidity.clock import fit_clock
@@ -73,7 +73,7 @@ LEAST_BEGUN, MOST_BEGUN = 2, 0.7
 spoiled; so many, and this share of all that stands on the line."""
 
 
-class Fit(msgspec.Struct, frozen=True):
+class Fit(FrozenValue):
     """How well one sheet fits.
 
     Attributes:
@@ -85,7 +85,7 @@ class Fit(msgspec.Struct, frozen=True):
     score: float
 
 
-class Ranking(msgspec.Struct, frozen=True):
+class Ranking(FrozenValue):
     """How well all sheets fit a wire.
 
     Attributes:

@@ -3,9 +3,8 @@
 from functools import lru_cache, partial
 from operator import itemgetter
 
-import msgspec
-
 from pivet.decode.humidity import HumidityExchanges, layout
+from pivet.frozen import FrozenValue
 from pivet.judge.belief import doubt_words, refused_doubt
 from pivet.judge.case import findings_of
 from pivet.judge.humidity.case import Case
@@ -39,7 +38,7 @@ IN_ORDER = itemgetter(*KEYS)
 """Of what a sheet has by window, in the order of the rows of the classes."""
 
 
-class Frame(msgspec.Struct, frozen=True):
+class Frame(FrozenValue):
     """What only a humidity exchange has: how many whole bits came."""
 
     bit_count: int

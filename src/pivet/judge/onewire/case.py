@@ -9,7 +9,7 @@ from pivet.judge.onewire.judged import JudgedTransactions
 from pivet.sheets.onewire import code_text
 
 
-class Case(AnyCase[OneWireExchanges, JudgedTransactions], frozen=True, eq=False):
+class Case(AnyCase[OneWireExchanges, JudgedTransactions]):
     """One transaction, as the sentences need it."""
 
     detail: Transaction

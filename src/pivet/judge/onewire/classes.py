@@ -2,12 +2,12 @@
 
 from collections.abc import Iterator
 
-import msgspec
 import numpy as np
 import numpy.typing as npt
 
 from pivet.decode.interface import ABSENT, WIDEST_NS
 from pivet.decode.onewire import DecodeMark, OneWireExchanges, Speaker
+from pivet.frozen import FrozenObject
 from pivet.signal.trace import BoolArray, Int64Array
 
 PLAIN = ("reset", "presence_wait", "presence", "phase", "one", "zero", "hold", "slot", "recovery")
@@ -23,7 +23,7 @@ AT_ONCE = 1 << 15
 NONE = np.int32(ABSENT)
 
 
-class SlotClasses(msgspec.Struct, frozen=True, eq=False):
+class SlotClasses(FrozenObject):
     """Pulse lengths by window: a row a window of ``KEYS``, a column a transaction.
 
     Attributes:

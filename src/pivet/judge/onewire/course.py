@@ -7,11 +7,11 @@ import copy
 from collections.abc import Callable
 from dataclasses import dataclass, field
 
-import msgspec
 import numpy as np
 import numpy.typing as npt
 
 from pivet.decode.onewire import OneWireExchanges
+from pivet.frozen import FrozenObject
 from pivet.judge.chapter import hindsight
 from pivet.judge.margins import HOST_SLACK
 from pivet.judge.onewire.bus import EVERY, NOBODY, Bus, Device
@@ -32,7 +32,7 @@ HALF_DUE_NS = round(CONVERSION_US[12] * 1000)
 """Parts that give half degrees take so long for all of them."""
 
 
-class Course(msgspec.Struct, frozen=True, eq=False):
+class Course(FrozenObject):
     """What the course of n transactions tells.
 
     Attributes:

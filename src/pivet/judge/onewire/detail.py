@@ -2,12 +2,12 @@
 
 from collections.abc import Callable, Mapping
 
-import msgspec
 import numpy as np
 
 from pivet.decode.checks import crc8_of
 from pivet.decode.interface import ABSENT
 from pivet.decode.onewire import OneWireExchanges, Speaker
+from pivet.frozen import FrozenObject, FrozenValue
 from pivet.judge.later import Later
 from pivet.judge.neighbours import Neighbours
 from pivet.judge.onewire.judged import JudgedTransactions
@@ -31,7 +31,7 @@ MOST_POLLED = 8
 """How many rows of polled bits are shown."""
 
 
-class ByteRow(msgspec.Struct, frozen=True):
+class ByteRow(FrozenValue):
     """A byte (or some bits that are none) under its command.
 
     Attributes:
@@ -54,7 +54,7 @@ class ByteRow(msgspec.Struct, frozen=True):
     wrong: bool = False
 
 
-class Step(msgspec.Struct, frozen=True):
+class Step(FrozenValue):
     """One triplet of a search; ``direction`` is None where none was written."""
 
     bit: int
@@ -72,7 +72,7 @@ class Step(msgspec.Struct, frozen=True):
         return bool(self.bit and self.complement)
 
 
-class Walk(msgspec.Struct, frozen=True):
+class Walk(FrozenValue):
     """A pass of a search.
 
     Attributes:
@@ -86,7 +86,7 @@ class Walk(msgspec.Struct, frozen=True):
     code: int | None
 
 
-class Transaction(msgspec.Struct, frozen=True, eq=False):
+class Transaction(FrozenObject):
     """One 1-Wire transaction, explained.
 
     Attributes:

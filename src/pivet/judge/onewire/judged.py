@@ -1,11 +1,11 @@
 """Judging 1-Wire transactions against the sheet, as columns."""
 
-import msgspec
 import numpy as np
 import numpy.typing as npt
 
 from pivet.decode.interface import ABSENT
 from pivet.decode.onewire import DecodeMark, OneWireExchanges
+from pivet.frozen import FrozenObject
 from pivet.judge.belief import LIMIT
 from pivet.judge.margins import HOST_SLACK, judge_widths
 from pivet.judge.notices import Flags, as_seen, note, noted, spiked, verdicts_of
@@ -76,7 +76,7 @@ REFUSING = (
 )
 
 
-class JudgedTransactions(msgspec.Struct, frozen=True, eq=False):
+class JudgedTransactions(FrozenObject):
     """What is said of n transactions.
 
     Attributes:

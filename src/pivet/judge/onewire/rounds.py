@@ -2,8 +2,7 @@
 
 from dataclasses import dataclass, field
 
-import msgspec
-
+from pivet.frozen import FrozenValue
 from pivet.sheets.onewire import ROM_BITS
 
 
@@ -16,7 +15,7 @@ def search_key(code: int) -> int:
     return int(f"{code:0{ROM_BITS}b}"[::-1], 2)
 
 
-class Pass(msgspec.Struct, frozen=True):
+class Pass(FrozenValue):
     """One pass of a search.
 
     Attributes:

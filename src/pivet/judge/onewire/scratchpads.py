@@ -1,11 +1,11 @@
 """Scratchpads read in transactions, all at once."""
 
-import msgspec
 import numpy as np
 import numpy.typing as npt
 
 from pivet.decode.checks import crc8
 from pivet.decode.onewire import OneWireExchanges
+from pivet.frozen import FrozenObject
 from pivet.readings.thermometer import (
     HALF_DEGREES_FAMILY,
     Temperatures,
@@ -20,7 +20,7 @@ BITS = 8 * SCRATCHPAD_BYTES
 THERMOMETERS = [family for family in range(256) if is_thermometer(family)]
 
 
-class Scratchpads(msgspec.Struct, frozen=True, eq=False):
+class Scratchpads(FrozenObject):
     """Whole scratchpads of m transactions.
 
     Attributes:

@@ -8,9 +8,9 @@ from collections.abc import Generator, Iterable
 from dataclasses import dataclass, field
 from typing import Generic, TypeVar
 
-import msgspec
 import numpy as np
 
+from pivet.frozen import FrozenObject, FrozenValue
 from pivet.listening.asking.floor import Floor
 from pivet.signal.trace import Int64Array, Level
 from pivet.sources.ask import Ask
@@ -27,7 +27,7 @@ PATIENCE_S = 2.0
 NONE: Int64Array = np.empty(0, dtype=np.int64)
 
 
-class Say(msgspec.Struct, frozen=True):
+class Say(FrozenValue):
     """An ask, and how long to listen for its answer.
 
     Attributes:
@@ -45,13 +45,13 @@ class Say(msgspec.Struct, frozen=True):
     attempt: int = 1
 
 
-class Rest(msgspec.Struct, frozen=True):
+class Rest(FrozenValue):
     """A pause, s."""
 
     seconds: float
 
 
-class Answer(msgspec.Struct, frozen=True, eq=False):
+class Answer(FrozenObject):
     """What was heard.
 
     Attributes:

@@ -7,10 +7,9 @@ it rests low, as the trigger of an echo sensor does.
 
 from collections.abc import Sequence
 
-import msgspec
-
 from pivet.decode.echo import EchoExchanges
 from pivet.families import FAMILIES
+from pivet.frozen import FrozenValue
 from pivet.judge.wording import count
 from pivet.listening.asking.conversation import Answer, Rest, Talk
 from pivet.listening.asking.onewire import begin, search
@@ -35,7 +34,7 @@ BETWEEN_S = 2.1
 TRIGGER_US = 10.0
 
 
-class Found(msgspec.Struct, frozen=True):
+class Found(FrozenValue):
     """What was found on a line.
 
     Attributes:

@@ -2,12 +2,12 @@
 
 from collections.abc import Callable, Mapping
 
-import msgspec
 from msgspec.structs import replace
 
 from pivet.captures.wire import Wire, make_wire
 from pivet.families import FAMILIES
 from pivet.families.family import AnyFamily
+from pivet.frozen import FrozenValue
 from pivet.judge.report import Report
 from pivet.listening.asking.conversation import Answer, Rest, Say, Talk
 from pivet.person.choices import WireChoices
@@ -94,7 +94,7 @@ SAYS: Mapping[str, Callable[[Sheet, tuple[str, ...]], Say]] = {
 """The ask of each family that is asked by one."""
 
 
-class Single(msgspec.Struct, frozen=True):
+class Single(FrozenValue):
     """A sensor that is asked by one ask.
 
     Attributes:

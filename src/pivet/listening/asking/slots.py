@@ -2,11 +2,11 @@
 
 from collections.abc import Iterable, Sequence
 
-import msgspec
 import numpy as np
 
 from pivet.decode.onewire import layout
 from pivet.decode.pairs import Pairs
+from pivet.frozen import FrozenValue
 from pivet.listening.asking.conversation import Answer, Say
 from pivet.sheets.load import find_sheet
 from pivet.signal.trace import Level
@@ -22,7 +22,7 @@ def _typical() -> dict[str, int]:
     return {key: round(windows[key].typ_us) for key in keys}
 
 
-class Program(msgspec.Struct, frozen=True):
+class Program(FrozenValue):
     """Steps of one ask, and what each slot of it is.
 
     Attributes:
@@ -92,7 +92,7 @@ class Program(msgspec.Struct, frozen=True):
         return Say(Ask(line, self.steps), (line,), attempt=attempt)
 
 
-class Spoken(msgspec.Struct, frozen=True):
+class Spoken(FrozenValue):
     """What came of a program.
 
     Attributes:

@@ -3,8 +3,7 @@
 import binascii
 from collections.abc import Iterator
 
-import msgspec
-
+from pivet.frozen import FrozenValue
 from pivet.sources.link.cobs import stuff, unstuff
 
 END = b"\0"
@@ -27,7 +26,7 @@ def crc16(data: bytes) -> int:
     return binascii.crc_hqx(data, CRC_START)
 
 
-class Frame(msgspec.Struct, frozen=True):
+class Frame(FrozenValue):
     """One frame.
 
     Attributes:

@@ -4,9 +4,9 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 from enum import Enum
 
-import msgspec
 import numpy as np
 
+from pivet.frozen import FrozenObject, FrozenValue
 from pivet.signal import varint
 from pivet.signal.trace import Int64Array, Level
 from pivet.sources.ask import Ask, in_runs
@@ -31,7 +31,7 @@ class Why(Enum):
     PROBE = "the probe's memory was full"
 
 
-class Missing(msgspec.Struct, frozen=True):
+class Missing(FrozenValue):
     """A stretch of a line that is not known.
 
     Attributes:
@@ -48,7 +48,7 @@ class Missing(msgspec.Struct, frozen=True):
     why: Why
 
 
-class Heard(msgspec.Struct, frozen=True, eq=False):
+class Heard(FrozenObject):
     """Edges of a line, on the probe's whole clock.
 
     Attributes:

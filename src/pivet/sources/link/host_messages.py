@@ -3,12 +3,11 @@
 import struct
 from typing import ClassVar
 
-import msgspec
-
+from pivet.frozen import FrozenValue
 from pivet.sources.link.words import MAJOR, MINOR, Drive, member, unpack_from
 
 
-class Hello(msgspec.Struct, frozen=True):
+class Hello(FrozenValue):
     """Host: who are you?"""
 
     KIND: ClassVar[int] = 0x01
@@ -29,7 +28,7 @@ class Hello(msgspec.Struct, frozen=True):
         return cls(*unpack_from(struct.Struct("<BB"), data))
 
 
-class AskLine(msgspec.Struct, frozen=True):
+class AskLine(FrozenValue):
     """Host: what is this line?"""
 
     KIND: ClassVar[int] = 0x02
@@ -49,7 +48,7 @@ class AskLine(msgspec.Struct, frozen=True):
         return cls(*unpack_from(struct.Struct("<B"), data))
 
 
-class Configure(msgspec.Struct, frozen=True):
+class Configure(FrozenValue):
     """Host: switch the probe's own pull-up of a line on or off."""
 
     KIND: ClassVar[int] = 0x03
@@ -71,7 +70,7 @@ class Configure(msgspec.Struct, frozen=True):
         return cls(line, bool(flags & 1))
 
 
-class Listen(msgspec.Struct, frozen=True):
+class Listen(FrozenValue):
     """Host: record the edges of these lines, of no others; none stops.
 
     Attributes:
@@ -95,7 +94,7 @@ class Listen(msgspec.Struct, frozen=True):
         return cls(*unpack_from(struct.Struct("<I"), data))
 
 
-class Ask(msgspec.Struct, frozen=True):
+class Ask(FrozenValue):
     """Host: drive a line for so long, let it go for so long, and so on; then only listen.
 
     Attributes:
@@ -126,7 +125,7 @@ class Ask(msgspec.Struct, frozen=True):
         return cls(ident, line, Drive(member(Drive, drive)), data[3:])
 
 
-class HostBeat(msgspec.Struct, frozen=True):
+class HostBeat(FrozenValue):
     """Host: I am still there; without one for 5 s a probe lets all lines go and stops."""
 
     KIND: ClassVar[int] = 0x06
@@ -145,7 +144,7 @@ class HostBeat(msgspec.Struct, frozen=True):
         return cls()
 
 
-class AskStamps(msgspec.Struct, frozen=True):
+class AskStamps(FrozenValue):
     """Host: how exact are the stamps of this line?  Since 1.1."""
 
     KIND: ClassVar[int] = 0x07

@@ -7,6 +7,7 @@ from typing import ClassVar
 import msgspec
 import numpy as np
 
+from pivet.frozen import FrozenObject, FrozenValue
 from pivet.signal import varint
 from pivet.signal.trace import BoolArray, Int64Array, Level
 from pivet.sources.link.words import (
@@ -23,7 +24,7 @@ from pivet.sources.link.words import (
 )
 
 
-class IAm(msgspec.Struct, frozen=True):
+class IAm(FrozenValue):
     """Probe: who it is and what it can.
 
     Attributes:
@@ -82,7 +83,7 @@ class IAm(msgspec.Struct, frozen=True):
         return cls(major, minor, boot, tick, lines, buffer, body, steps, name)
 
 
-class LineIs(msgspec.Struct, frozen=True):
+class LineIs(FrozenValue):
     """Probe: what a line is.
 
     Attributes:
@@ -116,7 +117,7 @@ class LineIs(msgspec.Struct, frozen=True):
         return cls(line, Can(can & 7), Level(state & 1), bool(state & 2), text_of(data[3:]))
 
 
-class Done(msgspec.Struct, frozen=True):
+class Done(FrozenValue):
     """Probe: a message was carried out.
 
     Attributes:
@@ -140,7 +141,7 @@ class Done(msgspec.Struct, frozen=True):
         return cls(*unpack_from(struct.Struct("<B"), data))
 
 
-class Refused(msgspec.Struct, frozen=True):
+class Refused(FrozenValue):
     """Probe: a message was not carried out.
 
     Attributes:
@@ -167,7 +168,7 @@ class Refused(msgspec.Struct, frozen=True):
         return cls(number, Reason(member(Reason, reason)))
 
 
-class Edges(msgspec.Struct, frozen=True, eq=False):
+class Edges(FrozenObject):
     """Probe: edges of one line.
 
     Attributes:
@@ -227,7 +228,7 @@ class Edges(msgspec.Struct, frozen=True, eq=False):
         return found
 
 
-class ProbeBeat(msgspec.Struct, frozen=True):
+class ProbeBeat(FrozenValue):
     """Probe: all edges up to this tick were sent.
 
     Attributes:
@@ -267,7 +268,7 @@ class ProbeBeat(msgspec.Struct, frozen=True):
         return cls(tick, levels, dict(zip(lines, counts, strict=True)))
 
 
-class Asked(msgspec.Struct, frozen=True):
+class Asked(FrozenValue):
     """Probe: an ask was carried out, and all edges of its line up to its end were sent.
 
     Attributes:
@@ -302,7 +303,7 @@ class Asked(msgspec.Struct, frozen=True):
         return cls(ident, line, Level(level & 1), sent, begin, end)
 
 
-class Lost(msgspec.Struct, frozen=True):
+class Lost(FrozenValue):
     """Probe: it could not record or send some edges.
 
     Attributes:
@@ -335,7 +336,7 @@ class Lost(msgspec.Struct, frozen=True):
         return cls(line, Level(level & 1), since, until, count)
 
 
-class Stamps(msgspec.Struct, frozen=True):
+class Stamps(FrozenValue):
     """Probe: how exact the stamps of a line are.  Since 1.1.
 
     Attributes:

@@ -2,10 +2,10 @@
 
 from collections.abc import Sequence
 
-import msgspec
 import numpy as np
 import numpy.typing as npt
 
+from pivet.frozen import FrozenValue
 from pivet.sheets.load import find_sheet
 from pivet.signal.trace import Level, Line
 from pivet.standin.steps import seen_in_steps
@@ -14,7 +14,7 @@ FloatArray = npt.NDArray[np.float64]
 MOST_JITTER = 2.5
 
 
-class Conditions(msgspec.Struct, frozen=True):
+class Conditions(FrozenValue):
     """How host, devices and line deviate from typical.
 
     Attributes:

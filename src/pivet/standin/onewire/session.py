@@ -8,6 +8,7 @@ import msgspec
 import numpy as np
 
 from pivet.errors import InputError
+from pivet.frozen import FrozenValue
 from pivet.sheets.onewire import CONVERSION_US, KINDS
 from pivet.signal.trace import Line
 from pivet.standin.onewire.host import Host
@@ -36,7 +37,7 @@ class OneWireFault(StrEnum):
     ENDED_EARLY = "ended-early"
 
 
-class Session(msgspec.Struct, frozen=True):
+class Session(FrozenValue):
     """What a firmware does.
 
     Attributes:

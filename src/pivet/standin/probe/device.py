@@ -2,8 +2,7 @@
 
 from collections.abc import Sequence
 
-import msgspec
-
+from pivet.frozen import FrozenValue
 from pivet.signal.trace import Level
 from pivet.sources.link import messages as msg
 from pivet.sources.link.frames import Frame, FrameReader, FrameWriter
@@ -35,14 +34,14 @@ GENTLE = 1 << 14
 """While more bytes wait to be taken by the host, edges stay in the buffer."""
 
 
-class _Spot(msgspec.Struct, frozen=True):
+class _Spot(FrozenValue):
     """Where a line leads."""
 
     circuit: Circuit
     place: int
 
 
-class _Pending(msgspec.Struct, frozen=True):
+class _Pending(FrozenValue):
     """An ask that is under way."""
 
     ident: int

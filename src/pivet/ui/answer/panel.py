@@ -3,7 +3,6 @@
 from html import escape
 from typing import TYPE_CHECKING
 
-import msgspec
 from PySide6.QtCore import Qt, Signal
 from PySide6.QtWidgets import (
     QFrame,
@@ -14,6 +13,7 @@ from PySide6.QtWidgets import (
 )
 
 from pivet.captures.last_readings import given_before
+from pivet.frozen import FrozenValue
 from pivet.judge.report import Value
 from pivet.judge.verdict import Verdict
 from pivet.judge.wording import age
@@ -33,7 +33,7 @@ if TYPE_CHECKING:
 PADDING = 14
 
 
-class Line(msgspec.Struct, frozen=True):
+class Line(FrozenValue):
     """A line of what an exchange gave; ``scale`` is that of its letters."""
 
     text: str

@@ -4,12 +4,12 @@ from enum import StrEnum
 from functools import cache
 from weakref import WeakSet
 
-import msgspec
 from PySide6.QtCore import QEvent, QObject, Qt
 from PySide6.QtGui import QColor, QGuiApplication, QPalette
 from PySide6.QtWidgets import QApplication, QWidget
 from shiboken6 import isValid
 
+from pivet.frozen import FrozenValue
 from pivet.judge.verdict import Verdict
 
 
@@ -21,7 +21,7 @@ class ThemeChoice(StrEnum):
     DARK = "dark"
 
 
-class Theme(msgspec.Struct, frozen=True):
+class Theme(FrozenValue):
     """Colours by purpose.
 
     Attributes:

@@ -2,15 +2,14 @@
 
 from typing import TYPE_CHECKING
 
-import msgspec
-
 from pivet.captures.wire import Wire
+from pivet.frozen import FrozenValue
 
 if TYPE_CHECKING:  # listening is imported when somebody listens
     from pivet.bench.live_bench import WireNow
 
 
-class Live(msgspec.Struct, frozen=True):
+class Live(FrozenValue):
     """How a capture is listened to at this moment.
 
     Attributes:

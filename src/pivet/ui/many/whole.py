@@ -2,11 +2,11 @@
 
 from collections.abc import Callable, Hashable, Sequence
 
-import msgspec
 from PySide6.QtCore import QObject
 
 from pivet.captures.text import wire_names
 from pivet.captures.wire import Wire
+from pivet.frozen import FrozenValue
 from pivet.progress import Progress
 from pivet.ui.session.selection import WirePlace
 from pivet.ui.session.session import Session
@@ -16,7 +16,7 @@ Run = Callable[..., None]
 MOST_KEPT = 4
 
 
-class Offered(msgspec.Struct, frozen=True):
+class Offered(FrozenValue):
     """A wire of the open captures.
 
     Attributes:

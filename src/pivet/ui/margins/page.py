@@ -5,7 +5,6 @@ from collections.abc import Callable, Sequence
 from functools import partial
 from html import escape
 
-import msgspec
 import numpy as np
 from PySide6.QtWidgets import (
     QHBoxLayout,
@@ -15,6 +14,7 @@ from PySide6.QtWidgets import (
 )
 
 from pivet.captures.wire import Wire
+from pivet.frozen import FrozenObject
 from pivet.insight.compare import Better, Comparison, compare
 from pivet.insight.drawn.lanes import Lane, lanes_of
 from pivet.insight.follows import Follows, what_follows
@@ -49,7 +49,7 @@ HOUR_NS = 3_600_000_000_000
 MOST_LIMIT_US = 10_000.0
 
 
-class Found(msgspec.Struct, frozen=True, eq=False):
+class Found(FrozenObject):
     """What is shown.
 
     Attributes:

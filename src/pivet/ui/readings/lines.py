@@ -2,10 +2,10 @@
 
 from collections.abc import Sequence
 
-import msgspec
 from PySide6.QtCore import Qt
 from PySide6.QtGui import QColor, QGuiApplication, QPen
 
+from pivet.frozen import FrozenValue
 from pivet.readings.series import Sensor
 from pivet.ui.drawing.theme import LIGHT, theme
 
@@ -23,7 +23,7 @@ DASHES: tuple[tuple[float, ...], ...] = (
 """Shapes: in pen widths, ink and gap by turns; empty is a whole line."""
 
 
-class LineStyle(msgspec.Struct, frozen=True):
+class LineStyle(FrozenValue):
     """How a sensor's line looks.
 
     Attributes:

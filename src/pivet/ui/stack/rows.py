@@ -9,6 +9,7 @@ from PySide6.QtGui import QColor, QFontMetricsF, QPainter
 from PySide6.QtWidgets import QWidget
 
 from pivet.captures.wire import Wire
+from pivet.frozen import FrozenObject, FrozenValue
 from pivet.insight.drawn.chips import chip_words
 from pivet.insight.drawn.place import Rect
 from pivet.judge.pulses import Pulse
@@ -27,7 +28,7 @@ Columns = frozenset[int]
 NOTHING: Columns = frozenset()
 
 
-class RowsToPaint(msgspec.Struct, frozen=True, eq=False):
+class RowsToPaint(FrozenObject):
     """What is to be painted.
 
     Attributes:
@@ -67,7 +68,7 @@ class RowsToPaint(msgspec.Struct, frozen=True, eq=False):
         return QRectF(*self.area)
 
 
-class Key(msgspec.Struct, frozen=True):
+class Key(FrozenValue):
     """An entry of the legend in the title line."""
 
     text: str

@@ -2,11 +2,11 @@
 
 import math
 
-import msgspec
 import numpy as np
 import numpy.typing as npt
 from msgspec.structs import replace
 
+from pivet.frozen import FrozenObject, FrozenValue
 from pivet.judge.wording import seconds
 
 NEAREST_NS = 200.0
@@ -17,7 +17,7 @@ FAR_PX = 90.0
 """Ticks stand at least so far apart."""
 
 
-class TimeScale(msgspec.Struct, frozen=True):
+class TimeScale(FrozenValue):
     """A stretch of time on a number of pixels.
 
     Attributes:
@@ -84,7 +84,7 @@ class TimeScale(msgspec.Struct, frozen=True):
         return list(range(first, int(self.end_ns) + 1, step)), step
 
 
-class Outline(msgspec.Struct, frozen=True, eq=False):
+class Outline(FrozenObject):
     """A line's course as pixels: never more than a few points a pixel column.
 
     Attributes:

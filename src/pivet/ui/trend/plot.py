@@ -3,13 +3,13 @@
 from collections.abc import Sequence
 from dataclasses import dataclass, field
 
-import msgspec
 import numpy as np
 import numpy.typing as npt
 import pyqtgraph as pg
 from PySide6.QtCore import QPointF, Qt
 from PySide6.QtWidgets import QGraphicsItem
 
+from pivet.frozen import FrozenObject
 from pivet.person.annotations import Mark
 from pivet.readings.limits import Limit
 from pivet.readings.series import GIVEN, Sensor, Series
@@ -51,7 +51,7 @@ Fit = tuple[Sensor, np.ndarray, np.ndarray]
 """A fitted curve: whose, its times (ns) and values."""
 
 
-class PlottedSeries(msgspec.Struct, frozen=True, eq=False):
+class PlottedSeries(FrozenObject):
     """A series in the plots."""
 
     series: Series

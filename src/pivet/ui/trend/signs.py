@@ -1,12 +1,13 @@
 """Points and shapes on lines: one item a plot paints them all, in points of the screen."""
 
-import msgspec
 import numpy as np
 import numpy.typing as npt
 import pyqtgraph as pg
 from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QColor, QPainter, QPolygonF
 from PySide6.QtWidgets import QGraphicsItem, QStyleOptionGraphicsItem, QWidget
+
+from pivet.frozen import FrozenObject
 
 SHAPES: tuple[tuple[tuple[float, float], ...], ...] = (
     (),
@@ -20,7 +21,7 @@ SHAPES: tuple[tuple[tuple[float, float], ...], ...] = (
 """Corners, in halves of the size; without any a disc."""
 
 
-class Signs(msgspec.Struct, frozen=True, eq=False):
+class Signs(FrozenObject):
     """Shapes of one line.
 
     Attributes:

@@ -2,14 +2,15 @@
 
 from collections.abc import Callable
 
-import msgspec
 from PySide6.QtGui import QAction, QKeySequence
 from PySide6.QtWidgets import QMenu, QWidget
+
+from pivet.frozen import FrozenValue
 
 SEPARATOR = None
 
 
-class Entry(msgspec.Struct, frozen=True):
+class Entry(FrozenValue):
     """A line of a menu.
 
     Attributes:

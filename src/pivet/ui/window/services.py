@@ -1,15 +1,15 @@
 """What the parts of the window use of it."""
 
-import msgspec
 from PySide6.QtWidgets import QWidget
 
+from pivet.frozen import FrozenObject
 from pivet.ui.session.session import Session
 from pivet.ui.window.notice_bar import NoticeBar
 from pivet.ui.window.settings import Settings
 from pivet.ui.work.jobs import JobBar
 
 
-class Services(msgspec.Struct, frozen=True, eq=False):
+class Services(FrozenObject):
     """One object for all of them.
 
     Attributes:

@@ -12,6 +12,7 @@ from pivet.captures.capture import Capture
 from pivet.captures.last_readings import LastReadings, last_given, last_reading, why_none
 from pivet.captures.text import short_names
 from pivet.captures.wire import Wire
+from pivet.frozen import FrozenObject
 from pivet.judge.wording import age
 from pivet.person.display import PLAIN, Display
 from pivet.ui.drawing.widgets import plain_tip
@@ -29,7 +30,7 @@ FLASH_S = 0.35
 Index = QModelIndex | QPersistentModelIndex
 
 
-class Row(msgspec.Struct, frozen=True, eq=False):
+class Row(FrozenObject):
     """A line of the list: a capture's head (no ``short``) or one of its wires.
 
     Attributes:
