@@ -398,6 +398,7 @@ class RoundTrip(PivetTest):
         st.sampled_from([1, 10, 1000, 250, 24, 10**6]),
         st.sampled_from([0, -3, 5]),
     )
+    @example([(Level.LOW, {7, 9})], 10, 5)
     @settings(max_examples=60)
     def test_any_trace(self, rows, resolution_ns: int, start: int) -> None:
         """Levels, edges, ends and resolution come back, also of times before zero."""
