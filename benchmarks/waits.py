@@ -12,12 +12,12 @@ from pathlib import Path
 
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 
-from PySide6.QtCore import QEvent, QObject, Qt, QThreadPool
+from PySide6.QtCore import QEvent, QObject, Qt
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication
 
 from pivet.ui.drawing.theme import ThemeChoice, apply_theme
-from pivet.ui.registry import VIEWS, load_pages
+from pivet.ui.registry import VIEWS
 from pivet.ui.window.main_window import MainWindow
 
 QUIET_S, LONGEST_S = 0.6, 60.0
@@ -74,8 +74,7 @@ def main(path: Path) -> None:
     window.show()
     watch(app, window, "nothing", lambda: None)
     watch(app, window, f"open {path.name}", lambda: window.open_files([path]))
-    pool = QThreadPool.globalInstance()
-    watch(app, window, "loading the other views", lambda: pool.start(load_pages))
+    watch(app, window, "getting the other views ready", window.views.get_ready)
     for kind in VIEWS * 2:
         watch(app, window, kind.name, partial(window.views.show_view, kind.key))
     first, over_time, *_ = VIEWS

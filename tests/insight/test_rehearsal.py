@@ -445,7 +445,7 @@ class Loops(PivetTest):
         wire = humidity_wire(cave_frames(150), random=np.random.default_rng(4), jitter=1.0)
         frames = next(frames_in(exchanges_of(wire), np.arange(150)))
         stalls = np.array([0.0, 0.7, 5.0, 12.0, 26.0, 45.0, 60.0, 80.0, 200.0])
-        x = np.array([0.25, 1.0, 3.0, 7.7, 9.0, 12.0, 16.0])
+        x = np.array([0.25, 1.0, 3.0, 7.7, 9.0, 12.0, 16.0, 27.0])
         kinds: tuple[dict[str, Any], ...] = (
             {},
             {"work_us": 2.0},

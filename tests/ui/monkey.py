@@ -50,7 +50,6 @@ from pivet.files.captures import read_capture, write_capture
 from pivet.signal.trace import Level, Line, Trace
 from pivet.ui.app import make_app
 from pivet.ui.drawing.theme import ThemeChoice, apply_theme
-from pivet.ui.registry import load_pages
 from pivet.ui.window.main_window import MainWindow
 from pivet.ui.work.collector import Collector
 from tests.base import CAPTURES, older_bench
@@ -132,11 +131,11 @@ class Monkey:
         self._files = materials(folder)
         self.app = make_app()
         apply_theme(self.app, ThemeChoice.LIGHT)
-        load_pages()  # as a moment after every start
         self.window = MainWindow(remembers=False)
         self.window._settings.folder = str(folder)
         self.window.resize(1280, 800)
         self.window.show()
+        self.window.views.get_ready()  # as a moment after every start
         self._collector = Collector(self.window)
         # A button with a menu waits until the menu is gone.
         self._closer = QTimer()

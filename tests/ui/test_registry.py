@@ -14,6 +14,7 @@ from pivet.ui.drawing.theme import ThemeChoice
 from pivet.ui.help.pages import PAGES
 from pivet.ui.registry import VIEWS
 from pivet.ui.view import LEAST_SIZE, Around, InSight, TimePage, ViewKind, ViewPage
+from tests.ui.base import WindowTest
 from tests.ui.night import NightTest
 
 
@@ -45,6 +46,24 @@ class Registry(unittest.TestCase):
         )
         done = subprocess.run([sys.executable, "-c", code], capture_output=True, text=True)
         self.assertEqual(["[]", "True"], done.stdout.splitlines(), done.stderr)
+
+
+class Ready(WindowTest):
+    """A moment after the start."""
+
+    def test_made_ahead(self) -> None:
+        """Every view is made, none is shown, and each then comes as it would have."""
+        views = self.window.views
+        self.show_demo()
+        views.get_ready()
+        self.wait_for(lambda: len(views._pages) == len(VIEWS), "all are made")
+        self.assertIs(VIEWS[0], views.kind)
+        for kind in VIEWS:
+            page = views._pages[kind.key]
+            self.assertEqual(kind is VIEWS[0], page.isVisible())
+            views.show_view(kind.key)
+            self.assertIs(page, views.page)
+            self.assertTrue(page.isVisible())
 
 
 class Pages(NightTest):

@@ -7,7 +7,6 @@ from pathlib import Path
 
 from PySide6.QtCore import (
     QMessageLogContext,
-    QThreadPool,
     QTimer,
     QtMsgType,
     qInstallMessageHandler,
@@ -17,7 +16,6 @@ from PySide6.QtWidgets import QApplication
 
 from pivet.person.own_folder import own_folder
 from pivet.ui.drawing.theme import apply_theme
-from pivet.ui.registry import load_pages
 from pivet.ui.window.main_window import MainWindow
 from pivet.ui.window.settings import Settings
 from pivet.ui.window.signals import SignalWatch
@@ -29,7 +27,7 @@ NO_DISPLAY = (
 )
 EXIT_UNUSABLE = 2
 LOAD_AFTER_MS = 1500
-"""When the window stands, what other views need is loaded beside it."""
+"""When the window stands, the other views are loaded and made."""
 
 STYLE = "Fusion"
 ICON = Path(__file__).parent / "icons" / "org.pivet.Pivet.svg"
@@ -81,5 +79,5 @@ def run(paths: Sequence[Path], demo: bool = False, board: str | None = None) -> 
     if board is not None:
         window.live.listen_to_board(board)
     window.open_files(paths)
-    QTimer.singleShot(LOAD_AFTER_MS, lambda: QThreadPool.globalInstance().start(load_pages))
+    QTimer.singleShot(LOAD_AFTER_MS, window, window.views.get_ready)
     return app.exec()

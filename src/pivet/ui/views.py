@@ -4,7 +4,7 @@ from functools import partial
 from typing import TYPE_CHECKING
 
 from msgspec.structs import replace
-from PySide6.QtCore import QObject, Qt, Signal
+from PySide6.QtCore import QObject, Qt, QTimer, Signal
 from PySide6.QtWidgets import QApplication, QScrollArea, QSplitter, QStackedWidget, QWidget
 
 from pivet.errors import PivetError
@@ -14,18 +14,18 @@ from pivet.ui.drawing.widgets import roomy
 from pivet.ui.live.controls import LiveControls
 from pivet.ui.many.whole import WholeWires
 from pivet.ui.readings.exports import ReadingsExports
-from pivet.ui.registry import OVER_TIME, VIEWS
+from pivet.ui.registry import OVER_TIME, VIEWS, load_pages
 from pivet.ui.view import Around, InSight, TimePage, ViewKind, ViewPage
 from pivet.ui.window.actions import SEPARATOR, Entry
 from pivet.ui.window.services import Services
 from pivet.ui.window.tabs import ViewTabs
+from pivet.ui.work.background import Background
 
 if TYPE_CHECKING:  # readings over time are imported when they are first looked at
     from pivet.history.watching import LimitEvent
     from pivet.readings.series import Sensor
     from pivet.ui.glance.window import GlanceWindow
     from pivet.ui.readings.store import ReadingsStore
-    from pivet.ui.work.background import Background
 
 
 HOUR_NS = 3_600_000_000_000
@@ -65,7 +65,19 @@ class Views(QObject):
         live.keeper.changed.connect(self._on_bench_changed)
         live.crossed.connect(self._on_crossed)
         self._show_units(services.settings.units)
+        self._ahead = Background(self)
         self.page_of(VIEWS[0].key)
+
+    def get_ready(self) -> None:
+        """Loads and makes the views that nobody has looked at yet: a first look waits for none."""
+        self._ahead.ask("pages", load_pages, lambda _: self._make_next())
+
+    def _make_next(self) -> None:
+        """One after the other, while nothing else happens."""
+        kind = next((kind for kind in VIEWS if kind.key not in self._pages), None)
+        if kind is not None:
+            self.page_of(kind.key)
+            QTimer.singleShot(0, self, self._make_next)
 
     @property
     def kind(self) -> ViewKind:
@@ -83,7 +95,7 @@ class Views(QObject):
         return self._store
 
     @property
-    def background(self) -> "Background | None":
+    def background(self) -> Background | None:
         """Where readings over time are made; None until they are needed."""
         return None if self._store is None else self._store.background
 
@@ -234,6 +246,7 @@ class Views(QObject):
         for key, page in self._pages.items():
             for name, splitter in _borders(key, page):
                 self._settings.keep_bytes(name, splitter.saveState())
+        self._ahead.wait()
         if self._store is not None:
             self._store.background.wait()
             self._store.close()

@@ -66,6 +66,7 @@ class Plots(pg.GraphicsLayoutWidget):
         self.scene().sigMouseClicked.connect(self._on_click)
         self.ci.layout.setSpacing(2)
         self.ci.layout.setContentsMargins(4, 6, 4, 2)
+        self._its_lane()  # the first look has enough to make
 
     # What is shown.
 
