@@ -29,6 +29,7 @@ from PySide6.QtGui import (
     QPainter,
     QPdfWriter,
     QPyTextObject,
+    QTextBlock,
     QTextBlockFormat,
     QTextCharFormat,
     QTextCursor,
@@ -172,7 +173,33 @@ def _document(html: str) -> QTextDocument:
         block = cursor.blockFormat()
         block.setLineHeight(0, QTextBlockFormat.LineHeightTypes.SingleHeight.value)
         cursor.setBlockFormat(block)
+    _keep_headings(document)
     return document
+
+
+def _keep_headings(document: QTextDocument) -> None:
+    """A heading goes to the next page with what it stands over."""
+    block = document.begin()
+    while block.isValid():
+        below = block.next()
+        while below.isValid() and (below.blockFormat().headingLevel() or not below.text().strip()):
+            below = below.next()
+        over = block.blockFormat().headingLevel() and below.isValid()
+        if over and _page_of(block) < _page_of(below):
+            form = block.blockFormat()
+            form.setPageBreakPolicy(QTextFormat.PageBreakFlag.PageBreak_AlwaysBefore)
+            QTextCursor(block).setBlockFormat(form)
+        block = block.next()
+
+
+def _page_of(block: QTextBlock) -> int:
+    """Number of the page on which the first line of a block stands, from 0."""
+    document = block.document()
+    assert document is not None
+    top = document.documentLayout().blockBoundingRect(block).top()
+    if block.layout().lineCount():
+        top += block.layout().lineAt(0).y()
+    return int(top // HEIGHT)
 
 
 def _without_dates(pdf: bytes) -> bytes:
