@@ -23,15 +23,33 @@ class Pages(unittest.TestCase):
                 self.assertEqual(pages, len(PAGE.findall(_pdf(html))), (width, number))
 
     def test_headings_stay_with_what_follows(self) -> None:
-        """Wherever a drawing goes to the next page, its headings go with it."""
+        """Wherever a drawing goes to the next page, what stands over it goes with it."""
         make_app()
         drawn = DRAWN.format(600, 500)
         for lines in range(20, 60):
             rows = "".join(f"<p>row {row}</p>" for row in range(lines))
-            document = _document(f"<body>{rows}<h2>over</h2><h3>own</h3>{drawn}</body>")
+            document = _document(f"<body>{rows}<h2>over</h2><p>own</p>{drawn}</body>")
             pages = {
                 block.text(): _page_of(block)
                 for block in (document.findBlockByNumber(lines + at) for at in range(3))
             }
             self.assertEqual(3, len(pages))
             self.assertEqual(1, len(set(pages.values())), (lines, pages))
+
+    def test_nothing_is_left_out(self) -> None:
+        """Every line has its height, however many drawings and headings stand between."""
+        make_app()
+        part = (
+            "<h3>what</h3><p>why</p><table><tr><td>a</td><td>b</td></tr></table>"
+            f"<p>first</p>{DRAWN.format(500, 200)}<p>then</p>{DRAWN.format(500, 90)}<p>last</p>"
+        )
+        for number in (3, 40):
+            document = _document(f"<body>{part * number}</body>")
+            boxes = document.documentLayout()
+            block, lines = document.begin(), 0
+            while block.isValid():
+                if block.text().strip():
+                    lines += 1
+                    self.assertGreater(boxes.blockBoundingRect(block).height(), 5, block.text())
+                block = block.next()
+            self.assertEqual(9 * number, lines)

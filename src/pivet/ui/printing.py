@@ -155,12 +155,12 @@ def _document(html: str) -> QTextDocument:
         return f"<p>[[drawing {len(drawings) - 1}]]</p>"
 
     document = QTextDocument()
+    document.setLayoutEnabled(False)
     font = QFont("DejaVu Sans")
     font.setPixelSize(LETTERS_PX)
     document.setDefaultFont(font)
     document.setDocumentMargin(0)
     document.setHtml(SVG.sub(take, SCREEN.sub("", html)))
-    document.setPageSize(QSizeF(WIDTH, HEIGHT))
     document.documentLayout().registerHandler(DRAWING, _Drawing(document, drawings, WIDTH))
     for number in range(len(drawings)):
         place = document.find(f"[[drawing {number}]]")
@@ -173,23 +173,41 @@ def _document(html: str) -> QTextDocument:
         block = cursor.blockFormat()
         block.setLineHeight(0, QTextBlockFormat.LineHeightTypes.SingleHeight.value)
         cursor.setBlockFormat(block)
+    # Laid out as a whole: where a part changes, Qt leaves lines without their height.
+    document.setLayoutEnabled(True)
+    document.setPageSize(QSizeF(WIDTH, HEIGHT))
     _keep_headings(document)
     return document
 
 
 def _keep_headings(document: QTextDocument) -> None:
-    """A heading goes to the next page with what it stands over."""
-    block = document.begin()
+    """A heading, and the words over a drawing, go to the next page with what they stand over."""
+    block = _parted(document.begin())
+    while block.isValid():
+        form = block.blockFormat()
+        form.setPageBreakPolicy(QTextFormat.PageBreakFlag.PageBreak_AlwaysBefore)
+        document.setLayoutEnabled(False)
+        QTextCursor(block).setBlockFormat(form)
+        document.setLayoutEnabled(True)
+        block = _parted(block.next())
+
+
+def _parted(block: QTextBlock) -> QTextBlock:
+    """The first of them from a block on that ends a page; an invalid one where there is none."""
     while block.isValid():
         below = block.next()
-        while below.isValid() and (below.blockFormat().headingLevel() or not below.text().strip()):
+        while below.isValid() and (_stands_over(below) or not below.text().strip()):
             below = below.next()
-        over = block.blockFormat().headingLevel() and below.isValid()
-        if over and _page_of(block) < _page_of(below):
-            form = block.blockFormat()
-            form.setPageBreakPolicy(QTextFormat.PageBreakFlag.PageBreak_AlwaysBefore)
-            QTextCursor(block).setBlockFormat(form)
+        if _stands_over(block) and below.isValid() and _page_of(block) < _page_of(below):
+            break
         block = block.next()
+    return block
+
+
+def _stands_over(block: QTextBlock) -> bool:
+    """A heading, or the words over a drawing."""
+    drawn = block.next().text() == STANDS_FOR != block.text()
+    return bool(block.blockFormat().headingLevel() or (drawn and block.text().strip()))
 
 
 def _page_of(block: QTextBlock) -> int:
@@ -198,7 +216,8 @@ def _page_of(block: QTextBlock) -> int:
     assert document is not None
     top = document.documentLayout().blockBoundingRect(block).top()
     if block.layout().lineCount():
-        top += block.layout().lineAt(0).y()
+        line = block.layout().lineAt(0)
+        top += line.y() + line.height() / 2  # Qt rounds: a line may begin an eighth too high
     return int(top // HEIGHT)
 
 
