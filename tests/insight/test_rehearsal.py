@@ -431,7 +431,7 @@ class Loops(PivetTest):
         starts = (where * edges[-1])[None].astype(np.float64)
         length = np.rint(stall_ns / period * loop_map.PARTS) / loop_map.PARTS * period
         own = own_time(edges, starts, length)
-        turns, lost = turns_of(own, period, reader.work_us * 1000, phase)
+        turns, lost = turns_of(own, period, reader.work_us * 1000, phase, np.zeros(own.shape))
         number = number_of(reader)
         highs, beside = turns[BIT_HIGH], turns[BIT_LOW] if number is None else number
         good = ((highs > beside) == np.unpackbits(frames.sent, axis=0)).all(axis=0)

@@ -9,10 +9,11 @@ import numpy.typing as npt
 from pivet.decode.humidity import HumidityExchanges, layout
 from pivet.decode.interface import ABSENT
 from pivet.frozen import FrozenObject
+from pivet.insight.humidity.ticks import add_up
 from pivet.insight.pulses import Int64Array
 from pivet.judge.notices import spiked
 
-AT_ONCE = 1 << 15
+AT_ONCE = 1 << 12
 """How many frames are read at once: what lies between stays in the processor's cache."""
 
 N = TypeVar("N", bound=np.generic)
@@ -94,7 +95,7 @@ def _frames(
 ) -> Frames:
     widths = widths_in(exchanges, rows)
     edges = np.zeros((EDGES, rows.size))
-    np.cumsum(widths, axis=0, out=edges[1:])
+    add_up(widths, edges)
     for place in np.flatnonzero(with_spikes).tolist():
         index = int(rows[place])
         starts, lengths = exchanges.spikes_in(index)

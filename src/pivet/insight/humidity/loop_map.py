@@ -15,6 +15,7 @@ import numpy.typing as npt
 from pivet.decode.humidity import layout
 from pivet.insight.grid import SIDE
 from pivet.insight.humidity.frames import BIT_HIGH, BIT_LOW, Frames
+from pivet.insight.humidity.looks import looks_of, own_turns, put_away
 from pivet.insight.humidity.reading import WAITED, ns, number_of
 from pivet.insight.readers import Reader
 
@@ -200,9 +201,7 @@ def _loop(reader: Reader, period: np.float32) -> Loop:
 def _right(drawn: Drawn, reader: Reader, period: np.float32, stalls_ns: FloatArray) -> FloatArray:
     """How many frames are read right, by length of the stall, (m,)."""
     loop = _loop(reader, period)
-    # Its own time: what goes by while bits are put away is left out.
-    away = np.float32(loop.work) * _put_away(np.arange(LAST + 1, dtype=np.int64))[:, None]
-    own = (drawn.edges - away.astype(np.float32)) / period - drawn.phase
+    own = own_turns(drawn.edges, float(period), loop.work) - drawn.phase
     first = _looks(own, drawn, loop)
     good = ~_wrong_among(first, drawn.before, BIT_HIGH)
     if 2 * np.count_nonzero(good) < good.size:
@@ -222,18 +221,8 @@ def _right(drawn: Drawn, reader: Reader, period: np.float32, stalls_ns: FloatArr
     return found
 
 
-def _put_away(edge: Ints) -> Ints:
-    """How many bits are put away before an edge is looked for."""
-    return np.clip((edge - layout.FIRST_HIGH) // 2, 0, None)
-
-
 def _looks(own: Floats, drawn: Drawn, loop: Loop) -> Looks:
-    at = np.ceil(own)
-    until = at
-    if loop.work:
-        late = (_put_away(np.arange(LAST + 1)) - _put_away(np.arange(LAST + 1) - 1))[:, None]
-        until = np.ceil(own + late * np.float32(loop.work / loop.period))
-        np.maximum.accumulate(at, axis=0, out=at)
+    at, until = looks_of(own, loop.work / float(loop.period))
     turns = at[1:] - at[:-1]
     beside = turns[BIT_LOW.start : LAST : 2] if loop.number is None else np.float32(loop.number)
     wrong = (turns[BIT_HIGH.start : LAST : 2] > beside) != drawn.ones
@@ -271,12 +260,12 @@ def _cut_pulse(drawn: Drawn, loop: Loop, first: Looks, later: Looks, fine: Bools
     at, pulse = drawn.at, drawn.pulse
     begin, work = first.at.take(at.own), np.float32(loop.work / loop.period)
     soon = drawn.start / loop.period - drawn.phase
-    looked = np.maximum(np.ceil(soon - _put_away(pulse + 1) * work), begin)
+    looked = np.maximum(np.ceil(soon - put_away(pulse + 1) * work), begin)
     turns, high = looked - begin, (pulse > FIRST) & (pulse % 2 == 0)
     beside = first.turns.take(at.before) if loop.number is None else loop.number
     taken = np.greater(turns, beside) == drawn.ones.take(at.bit)
     fine = fine & (turns < loop.most) & (taken | ~high)
-    fine &= (pulse == 0) | (begin < np.ceil(soon - _put_away(pulse) * work))
+    fine &= (pulse == 0) | (begin < np.ceil(soon - put_away(pulse) * work))
     ends = _End(
         pulse + 1,
         looked,

@@ -21,6 +21,8 @@ from pivet.insight.humidity.frames import (
     of_rows,
     widths_in,
 )
+from pivet.insight.humidity.looks import looks_of, own_turns
+from pivet.insight.humidity.ticks import drawn, edges_of, unit_of
 from pivet.insight.outcomes import UNDECIDED, Outcome, Outcomes, joined
 from pivet.insight.pulses import Int64Array
 from pivet.insight.readers import Reader
@@ -106,23 +108,22 @@ def _ticked_parts(
 ) -> Iterator[Outcomes]:
     """Outcomes by the widths in ticks of a timer, which stands anywhere in a tick at first."""
     rng = np.random.default_rng(reader.seed)
-    step, threshold = ns(reader.resolution_us), ns(threshold_of(reader))
+    step_ns, threshold = ns(reader.resolution_us), ns(threshold_of(reader))
+    unit = unit_of(step_ns)
+    step = round(step_ns * unit)
     for first in range(0, at.size, IN_CACHE):
         rows = at[first : first + IN_CACHE]
-        widths = widths_in(exchanges, rows)
-        seen = np.zeros((EDGES, rows.size))
-        np.cumsum(widths, axis=0, out=seen[1:])
-        seen /= step
-        seen += rng.random(rows.size)
-        np.floor(seen, out=seen)
-        ticks = np.diff(seen, axis=0)
-        bits = ticks[BIT_HIGH] * step > threshold
+        seen = edges_of(widths_in(exchanges, rows), unit, step_ns)
+        seen += drawn(rng.random(rows.size), step, seen)
+        seen //= step
+        ticks = seen[1:] - seen[:-1]
+        bits = ticks[BIT_HIGH] > int(threshold // step_ns)
         gave_up = np.zeros((WAITED.stop, rows.size), dtype=bool)
         if reader.timeout_us is not None:
-            np.greater(ticks[WAITED] * step, ns(reader.timeout_us), out=gave_up)
+            np.greater(ticks[WAITED], int(ns(reader.timeout_us) // step_ns), out=gave_up)
         merged = np.flatnonzero(ticks.min(axis=0) == 0)
         if merged.size:
-            edges = without_unseen(seen[:, merged] * step)
+            edges = without_unseen(seen[:, merged].astype(np.float64) * step_ns)
             bits[:, merged], gave_up[:, merged] = _timed(edges, reader)
         yield _outcomes(of_rows(exchanges.packed, rows), bits, gave_up)
 
@@ -220,15 +221,10 @@ def _timed(seen: FloatArray, reader: Reader) -> tuple[Bits, Bits]:
 def _polled(edges: FloatArray, reader: Reader, rng: np.random.Generator) -> tuple[Bits, Bits]:
     """Bits of a firmware that counts the turns of its loop."""
     period = ns(USUAL_PERIOD_US if reader.period_us is None else reader.period_us)
-    turns, gave_up = turns_of(
-        edges[: WAITED.stop + 1],
-        period,
-        ns(reader.work_us),
-        rng.random((edges.shape[1],)),
-        rng.normal(0, 1, (WAITED.stop, edges.shape[1])) * ns(reader.jitter_us)
-        if reader.jitter_us
-        else None,
-    )
+    phase, noise = rng.random((edges.shape[1],)), None
+    if reader.jitter_us:
+        noise = rng.normal(0, 1, (WAITED.stop, edges.shape[1])) * ns(reader.jitter_us)
+    turns, gave_up = turns_of(edges[: WAITED.stop + 1], period, ns(reader.work_us), phase, noise)
     lows, highs = turns[BIT_LOW], turns[BIT_HIGH]
     if reader.limit is not None:
         gave_up |= turns >= reader.limit
@@ -251,11 +247,7 @@ def number_of(reader: Reader) -> float | None:
 
 
 def turns_of(
-    edges: Floats,
-    period: Floats | float,
-    work: float,
-    phase: Floats,
-    noise: FloatArray | None = None,
+    edges: FloatArray, period: float, work: float, phase: FloatArray, noise: FloatArray | None
 ) -> tuple[FloatArray, Bits]:
     """How many turns of a loop each pulse takes, and which pulses the loop cannot tell.
 
@@ -263,37 +255,46 @@ def turns_of(
 
     Args:
         edges: (e, m), ns; infinite for those that never come.
-        period: the period of the loop, ns; one, or several as (k, 1).
+        period: the period of the loop, ns.
         work: how long a bit is put away, ns.
         phase: where in a turn the loop is at the first edge, (m,), 0 to 1.
         noise: by how much a turn is longer, (e - 1, m), ns; None for not at all.
 
     Returns:
-        turns (e - 1, m), or (e - 1, k, m), and bool of the same shape.
+        turns and bool, both (e - 1, m).
     """
-    look = edges[0] + phase * period
-    turns = np.empty((edges.shape[0] - 1, *look.shape), dtype=look.dtype)
+    if noise is not None:
+        return _one_by_one(edges, period, work, phase, noise)
+    at, until = looks_of(own_turns(edges, period, work) - phase, work / period)
+    with np.errstate(invalid="ignore"):  # what never comes
+        turns = at[1:] - at[:-1]
     lost = np.zeros(turns.shape, dtype=bool)
-    ends = bool(np.isfinite(edges[-1]).all())
+    np.greater_equal(at[1:-1], until[2:], out=lost[:-1])
+    never = ~np.isfinite(edges[-1])
+    if never.any():
+        gone = ~np.isfinite(edges[1:])
+        turns[gone], lost[gone] = np.inf, True
+    return turns, lost
+
+
+def _one_by_one(
+    edges: FloatArray, period: float, work: float, phase: FloatArray, noise: FloatArray
+) -> tuple[FloatArray, Bits]:
+    """The same pulse by pulse: what each turn took moves all looks after it."""
+    look = edges[0] + phase * period
+    turns = np.empty((edges.shape[0] - 1, look.size))
+    lost = np.zeros(turns.shape, dtype=bool)
     for column, number in enumerate(turns):
         np.subtract(edges[column + 1], look, out=number)
         number /= period
         np.maximum(np.ceil(number, out=number), 0, out=number)
-        never = None
-        if not ends:
-            never = ~np.isfinite(number)
-            number[never] = 0
-        seen = number * period
-        seen += look
-        if noise is not None:
-            seen += noise[column] * np.sqrt(number)
-        # Two edges between two looks leave the level as it was: they are not seen.
+        never = ~np.isfinite(number)
+        number[never] = 0
+        look = look + number * period + noise[column] * np.sqrt(number)
         if column + 2 < edges.shape[0]:
-            np.greater_equal(seen, edges[column + 2], out=lost[column])
-        if never is not None:
-            number[never] = np.inf
-            lost[column] |= never
-        look = seen
+            np.greater_equal(look, edges[column + 2], out=lost[column])
+        number[never] = np.inf
+        lost[column] |= never
         if work and column >= layout.FIRST_HIGH and column % 2 == 0:
             look += work
     return turns, lost
