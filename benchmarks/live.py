@@ -18,9 +18,9 @@ from collections.abc import Iterator, Sequence
 from pathlib import Path
 
 import numpy as np
-from msgspec.structs import replace
 
 from pivet.files.benchfile.store import BenchFile
+from pivet.frozen import replace
 from pivet.keeping.recorded import recorded_wires
 from pivet.keeping.recorder import Recorder
 from pivet.listening import events as ev

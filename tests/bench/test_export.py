@@ -6,10 +6,9 @@ import re
 import unittest
 import zipfile
 
-from msgspec.structs import replace
-
 from pivet.bench.export import table_for, write_readings, write_table, write_tables
 from pivet.files.readings_table import Form
+from pivet.frozen import replace
 from pivet.history.open import open_readings
 from pivet.history.table import table_rows
 from pivet.person.roles import NO_ROLES

@@ -5,11 +5,10 @@ from collections.abc import Callable, Iterator, Sequence
 from types import SimpleNamespace
 from unittest import mock
 
-from msgspec.structs import replace
-
 from pivet.bench.live_bench import LiveBench, Mailbox, News, Window
 from pivet.errors import OutputError
 from pivet.files.benchfile.store import BenchFile
+from pivet.frozen import replace
 from pivet.keeping.kept import kept_captures
 from pivet.listening import events as ev
 from pivet.listening.listener import Listener

@@ -7,7 +7,6 @@ from unittest import mock
 
 from hypothesis import given, settings
 from hypothesis import strategies as st
-from msgspec.structs import replace
 
 from pivet.feeds.outbox import Outbox, Sent
 from pivet.feeds.setup import FeedSetup
@@ -21,6 +20,7 @@ from pivet.files.benchfile.feeds import (
     last_outgoing,
     put_feed,
 )
+from pivet.frozen import replace
 from pivet.person.annotations import Labels
 from tests.feeds.benches import FeedTest
 

@@ -3,9 +3,9 @@
 from typing import Any
 
 import numpy as np
-from msgspec.structs import replace
 
 from pivet.errors import PivetError
+from pivet.frozen import replace
 from pivet.listening import events as ev
 from pivet.listening.listener import Listener
 from pivet.listening.setup import WireSetup

@@ -3,10 +3,9 @@
 import math
 from pathlib import Path
 
-from msgspec.structs import replace
-
 from pivet.bench.demo import DEMO_ROLES, demo_capture
 from pivet.files.benchfile.store import BenchFile
+from pivet.frozen import replace
 from pivet.keeping.recorder import Recorder
 from pivet.listening.listener import Listener
 from pivet.listening.wires_of_source import recognised

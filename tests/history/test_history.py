@@ -10,13 +10,13 @@ from pathlib import Path
 from typing import Any
 
 import numpy as np
-from msgspec.structs import replace
 
 from pivet.bench.export import write_table
 from pivet.captures.capture import capture_of
 from pivet.errors import InputError
 from pivet.files.benchfile.store import BenchFile
 from pivet.files.readings_table import Form
+from pivet.frozen import replace
 from pivet.history.growing import Growing
 from pivet.history.open import capture_histories, open_readings
 from pivet.history.recorded import KeptHistory

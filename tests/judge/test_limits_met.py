@@ -4,9 +4,9 @@ import unittest
 from unittest import mock
 
 import numpy as np
-from msgspec.structs import replace
 
 from pivet.captures.capture import capture_of
+from pivet.frozen import replace
 from pivet.judge.belief import LIMIT
 from pivet.judge.echo.notices import Notice as EchoNotice
 from pivet.judge.humidity import judged as humidity_judged

@@ -5,8 +5,8 @@ import unittest
 import numpy as np
 from hypothesis import given
 from hypothesis import strategies as st
-from msgspec.structs import replace
 
+from pivet.frozen import replace
 from pivet.judge.margins import is_coarse, judge_widths, margin_share, margin_us
 from pivet.judge.verdict import Verdict
 from pivet.sheets.load import find_sheet

@@ -3,12 +3,12 @@
 import unittest
 
 import numpy as np
-from msgspec.structs import replace
 
 from pivet.captures.capture import capture_of
 from pivet.captures.wire import Wire
 from pivet.decode.onewire import OneWireExchanges
 from pivet.errors import InputError
+from pivet.frozen import replace
 from pivet.judge.humidity.notices import Notice as Humid
 from pivet.judge.onewire import JudgedTransactions
 from pivet.judge.verdict import Verdict

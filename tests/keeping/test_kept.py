@@ -5,7 +5,6 @@ from pathlib import Path
 from unittest import mock
 
 import numpy as np
-from msgspec.structs import replace
 
 from pivet.bench.export import export_capture
 from pivet.captures.capture import Capture, capture_of
@@ -14,6 +13,7 @@ from pivet.errors import InputError, OutputError
 from pivet.files.benchfile.rows import Block
 from pivet.files.benchfile.store import BenchFile
 from pivet.files.captures import read_capture
+from pivet.frozen import replace
 from pivet.keeping import kept as kept_module
 from pivet.keeping.kept import KeptCapture, kept_captures
 from pivet.keeping.recorder import Recorder

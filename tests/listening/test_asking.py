@@ -2,9 +2,8 @@
 
 import itertools
 
-from msgspec.structs import replace
-
 from pivet.errors import InputError
+from pivet.frozen import replace
 from pivet.judge.verdict import Verdict
 from pivet.listening import events as ev
 from pivet.listening.air import air_from, refuse_unknown_air

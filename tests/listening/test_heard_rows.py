@@ -3,11 +3,10 @@
 import unittest
 from typing import ClassVar
 
-from msgspec.structs import replace
-
 from pivet.bench.demo import demo_capture
 from pivet.captures.wire import Wire
 from pivet.files.readings_table import TableRow
+from pivet.frozen import replace
 from pivet.listening.events import Heard
 from pivet.listening.heard_rows import heard_rows
 from pivet.person.annotations import Annotations, Labels

@@ -5,10 +5,10 @@ from unittest import mock
 import numpy as np
 from hypothesis import given, settings
 from hypothesis import strategies as st
-from msgspec.structs import replace
 
 from pivet.bench.demo import demo_capture
 from pivet.captures.wire import Wire
+from pivet.frozen import replace
 from pivet.judge.chapter import CHAPTER
 from pivet.listening.stream import LiveWire
 from pivet.signal.trace import Level, Line

@@ -1,9 +1,9 @@
 """What is told of exchanges of which more becomes known."""
 
 import numpy as np
-from msgspec.structs import replace
 
 from pivet.bench.demo import demo_capture
+from pivet.frozen import replace
 from pivet.judge.verdict import Verdict
 from pivet.listening import events as ev
 from pivet.listening.asking.conversation import Levels

@@ -7,12 +7,12 @@ from typing import Any
 import numpy as np
 from hypothesis import given, settings
 from hypothesis import strategies as st
-from msgspec.structs import replace
 
 from pivet.bench.demo import demo_capture
 from pivet.captures.wire import Wire
 from pivet.errors import InputError
 from pivet.files.benchfile.store import BenchFile
+from pivet.frozen import replace
 from pivet.judge.chapter import CHAPTER, hindsight
 from pivet.keeping.recorder import Recorder
 from pivet.listening import events as ev

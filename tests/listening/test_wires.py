@@ -2,10 +2,9 @@
 
 import unittest
 
-from msgspec.structs import replace
-
 from pivet.errors import InputError, PivetError
 from pivet.files.captures import read_capture
+from pivet.frozen import replace
 from pivet.listening import events as ev
 from pivet.listening.setup import WireSetup
 from pivet.listening.wires_of_source import everything, recognised

@@ -9,8 +9,8 @@ from collections.abc import Callable
 from dataclasses import dataclass
 
 import numpy as np
-from msgspec.structs import replace
 
+from pivet.frozen import replace
 from pivet.signal.trace import Trace
 from tests.physics import echo, humidity, onewire
 from tests.physics.line import (

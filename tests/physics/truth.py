@@ -5,13 +5,13 @@ from dataclasses import dataclass
 from pathlib import Path
 
 import numpy as np
-from msgspec.structs import replace
 
 from pivet.captures.capture import capture_of
 from pivet.captures.wire import Wire
 from pivet.decode.echo import EchoExchanges
 from pivet.decode.humidity import HumidityExchanges
 from pivet.decode.onewire import OneWireExchanges
+from pivet.frozen import replace
 from pivet.judge.echo import JudgedShots
 from pivet.judge.humidity import JudgedFrames
 from pivet.judge.onewire import JudgedTransactions

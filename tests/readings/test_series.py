@@ -3,8 +3,8 @@
 import unittest
 
 import numpy as np
-from msgspec.structs import replace
 
+from pivet.frozen import replace
 from pivet.readings.series import Sensor, Series
 from pivet.readings.thinning import ticks
 

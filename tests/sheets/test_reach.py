@@ -2,9 +2,8 @@
 
 import unittest
 
-from msgspec.structs import replace
-
 from pivet.errors import InputError
+from pivet.frozen import replace
 from pivet.sheets.load import all_sheets, find_sheet
 from pivet.sheets.reach import AS_IN_SHEET, Reach, reach_of
 

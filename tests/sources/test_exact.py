@@ -1,9 +1,9 @@
 """How exact a probe's stamps are, what it does on its lines, and that it restarted."""
 
 import numpy as np
-from msgspec.structs import replace
 
 from pivet.files.benchfile.store import BenchFile
+from pivet.frozen import replace
 from pivet.judge.verdict import Verdict
 from pivet.keeping.recorded import recorded_wires
 from pivet.listening import events as ev

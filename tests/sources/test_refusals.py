@@ -4,8 +4,8 @@ import itertools
 import unittest
 
 import numpy as np
-from msgspec.structs import replace
 
+from pivet.frozen import replace
 from pivet.signal.trace import Level
 from pivet.sources.link import messages as msg
 from pivet.sources.link.frames import FrameReader, frame_bytes

@@ -5,12 +5,12 @@ import sqlite3
 from pathlib import Path
 from unittest import mock
 
-from msgspec.structs import replace
 from PySide6.QtWidgets import QFileDialog, QInputDialog, QMessageBox
 
 from pivet.bench.live_bench import News, WireNow, wire_now
 from pivet.files.benchfile.schema import VERSION
 from pivet.files.benchfile.store import BenchFile
+from pivet.frozen import replace
 from pivet.judge.verdict import Verdict
 from pivet.keeping.kept import KeptCapture
 from pivet.ui.live.state import Live

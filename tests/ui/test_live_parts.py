@@ -2,11 +2,11 @@
 
 import time
 
-from msgspec.structs import replace
 from PySide6.QtWidgets import QLabel
 
 from pivet.bench.live_bench import wire_now
 from pivet.files.benchfile.store import BenchFile
+from pivet.frozen import replace
 from pivet.keeping.kept import KeptCapture
 from pivet.listening.setup import WireSetup, least_interval_s, usual_interval_s
 from pivet.sheets.load import all_sheets, find_sheet

@@ -7,7 +7,6 @@ from types import SimpleNamespace
 from unittest import mock
 
 import numpy as np
-from msgspec.structs import replace
 from PySide6.QtCore import QPoint, Qt
 from PySide6.QtGui import QColor, QImage
 from PySide6.QtWidgets import QInputDialog, QLabel, QPushButton
@@ -16,6 +15,7 @@ from pivet.bench.demo import DEMO_ROLES
 from pivet.bench.live_bench import News
 from pivet.captures.last_readings import given_before
 from pivet.files.benchfile.store import BenchFile
+from pivet.frozen import replace
 from pivet.judge.wording import age
 from pivet.listening import events as ev
 from pivet.person.annotations import read_annotations, write_annotations

@@ -7,10 +7,10 @@ from typing import Any
 from unittest import mock
 
 import numpy as np
-from msgspec.structs import replace
 
 from pivet.errors import Cancelled, InputError, OutputError
 from pivet.files.benchfile.store import BenchFile
+from pivet.frozen import replace
 from pivet.history.watching import LimitEvent
 from pivet.keeping.kept import kept_captures
 from pivet.person.annotations import NOTHING, Mark, read_annotations, read_crossings

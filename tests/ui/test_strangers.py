@@ -11,12 +11,12 @@ import unittest
 from pathlib import Path
 from unittest import mock
 
-from msgspec.structs import replace
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QLabel, QWidget
 
 from pivet.bench.demo import demo_capture
 from pivet.files.benchfile.store import BenchFile
+from pivet.frozen import replace
 from pivet.person.roles import Role, Roles
 from pivet.person.stored import read_roles
 from pivet.ui.drawing.widgets import plain_tip

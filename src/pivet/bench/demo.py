@@ -2,11 +2,10 @@
 
 from pathlib import Path
 
-from msgspec.structs import replace
-
 from pivet.captures.air_sources import air_sources
 from pivet.captures.capture import Capture, capture_of
 from pivet.captures.wire import Wire
+from pivet.frozen import replace
 from pivet.person.roles import Role, Roles
 from pivet.progress import Progress, part, silent
 from pivet.readings.sound import Vessel, round_area

@@ -6,10 +6,9 @@ from contextlib import contextmanager
 from datetime import datetime, timedelta
 from pathlib import Path
 
-from msgspec.structs import replace
-
 from pivet.bench.demo import DEMO_ROLES, VAT
 from pivet.files.benchfile.store import BenchFile
+from pivet.frozen import replace
 from pivet.keeping.recorder import Recorder
 from pivet.listening.listener import Listener
 from pivet.listening.setup import WireSetup

@@ -8,13 +8,11 @@ import threading
 import time
 from collections.abc import Callable, Mapping, Sequence
 
-from msgspec.structs import replace
-
 from pivet.captures.wire import Wire
 from pivet.errors import PivetError
 from pivet.files.benchfile.rows import CaptureRow
 from pivet.files.benchfile.store import BenchFile
-from pivet.frozen import FrozenValue
+from pivet.frozen import FrozenValue, replace
 from pivet.keeping.log import LogWish, ReadingsLog
 from pivet.keeping.recorder import Recorder
 from pivet.listening.events import Edges, Event

@@ -4,15 +4,13 @@ from collections.abc import Hashable, Sequence
 from pathlib import Path
 from typing import Protocol
 
-from msgspec.structs import replace
-
 from pivet.captures.finding import find_wires
 from pivet.captures.offers import Offer
 from pivet.captures.wire import Wire
 from pivet.errors import InputError
 from pivet.families import family_of
 from pivet.files.captures import read_capture
-from pivet.frozen import FrozenObject
+from pivet.frozen import FrozenObject, replace
 from pivet.person.choices import WireChoices
 from pivet.progress import Progress, part, silent
 from pivet.readings.sound import Air

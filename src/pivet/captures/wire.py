@@ -5,11 +5,11 @@ from typing import TypeVar
 
 import numpy as np
 import numpy.typing as npt
-from msgspec.structs import force_setattr, replace
+from msgspec.structs import force_setattr
 
 from pivet.decode.interface import Exchanges
 from pivet.families.family import AnyFamily
-from pivet.frozen import FrozenObject
+from pivet.frozen import FrozenObject, replace
 from pivet.judge.judgement import Judgement
 from pivet.judge.report import Report
 from pivet.judge.verdict import Verdict

@@ -5,7 +5,6 @@ from pathlib import Path
 from typing import TYPE_CHECKING
 
 import click
-from msgspec.structs import replace
 
 from pivet.cli.choosing import chosen_sheet, sensor_options, wire_option
 from pivet.cli.inputs import Failures, files_argument, inputs_of
@@ -20,6 +19,7 @@ from pivet.cli.terminal import (
     say_lines,
 )
 from pivet.files.incoming import STANDARD_INPUT, called
+from pivet.frozen import replace
 
 if TYPE_CHECKING:
     from pivet.captures.capture import Capture

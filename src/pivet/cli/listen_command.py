@@ -11,11 +11,11 @@ from types import FrameType
 from typing import TYPE_CHECKING, Any
 
 import click
-from msgspec.structs import replace
 
 from pivet.cli.choosing import chosen_sheet, complete_feeds, sensor_options, wire_option
 from pivet.cli.terminal import is_quiet, quiet_option
 from pivet.errors import InputError, OutputError
+from pivet.frozen import replace
 
 if TYPE_CHECKING:
     from pivet.files.benchfile.store import BenchFile

@@ -5,9 +5,9 @@ from typing import Any, TypeVar
 
 import numpy as np
 import numpy.typing as npt
-from msgspec.structs import replace
 
 from pivet.decode.interface import Exchanges
+from pivet.frozen import replace
 from pivet.signal.trace import Int64Array
 
 B = TypeVar("B", bound=Exchanges)

@@ -4,8 +4,6 @@ import threading
 import time
 from collections.abc import Callable, Collection
 
-from msgspec.structs import replace
-
 from pivet.errors import InputError
 from pivet.feeds.allowed import allow, is_allowed
 from pivet.feeds.outbox import Outbox, Sent
@@ -31,6 +29,7 @@ from pivet.files.benchfile.feeds import (
 from pivet.files.benchfile.reading import BenchReader
 from pivet.files.benchfile.store import BenchFile
 from pivet.files.readings_table import Cell, TableRow
+from pivet.frozen import replace
 from pivet.history.times import iso_time, utc_time
 from pivet.person.annotations import Labels, read_annotations
 from pivet.person.roles import NO_ROLES, Roles

@@ -5,8 +5,6 @@ import time
 from collections.abc import Callable
 from dataclasses import dataclass
 
-from msgspec.structs import replace
-
 from pivet.errors import PivetError
 from pivet.feeds.outbox import Outbox, Sent
 from pivet.feeds.sender import Sender
@@ -24,6 +22,7 @@ from pivet.files.benchfile.feeds import (
     waiting,
 )
 from pivet.files.benchfile.store import BenchFile
+from pivet.frozen import replace
 
 POLL_S = 0.5
 """So often it is looked what is new, where nobody rings."""

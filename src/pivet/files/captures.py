@@ -4,8 +4,6 @@ import re
 from collections.abc import Callable
 from pathlib import Path
 
-from msgspec.structs import replace
-
 from pivet.errors import InputError, OutputError
 from pivet.files.benchfile.beside import SQLITE
 from pivet.files.edge_csv import parse_csv, write_csv
@@ -13,6 +11,7 @@ from pivet.files.incoming import read_bytes
 from pivet.files.packed import unpacked
 from pivet.files.vcd import parse_vcd
 from pivet.files.vcd_write import write_vcd
+from pivet.frozen import replace
 from pivet.judge.wording import us
 from pivet.progress import Progress, part, silent
 from pivet.signal.step import step_of

@@ -9,7 +9,6 @@ from pathlib import Path
 from typing import IO, cast
 
 import numpy as np
-from msgspec.structs import replace
 
 from pivet.errors import InputError
 from pivet.files import disk
@@ -17,6 +16,7 @@ from pivet.files.csv_rows import RowReader, Rows
 from pivet.files.csv_shape import Shape, find_shape
 from pivet.files.exact import exact_step_ns
 from pivet.files.spreadsheet import harmless_row
+from pivet.frozen import replace
 from pivet.progress import Progress, silent
 from pivet.signal.level_changes import turns
 from pivet.signal.trace import Line, Trace

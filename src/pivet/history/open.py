@@ -4,14 +4,12 @@ from collections.abc import Iterator, Sequence
 from contextlib import contextmanager
 from pathlib import Path
 
-from msgspec.structs import replace
-
 from pivet.captures.capture import Capture, open_capture
 from pivet.captures.text import short_names
 from pivet.errors import InputError
 from pivet.files.benchfile.beside import is_bench
 from pivet.files.benchfile.store import BenchFile
-from pivet.frozen import FrozenObject
+from pivet.frozen import FrozenObject, replace
 from pivet.history.recorded import KeptHistory
 from pivet.history.series import all_series
 from pivet.history.wire import WireHistory, by_wire, wire_history

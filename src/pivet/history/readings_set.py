@@ -3,9 +3,9 @@
 from collections.abc import Mapping, Sequence
 
 import msgspec
-from msgspec.structs import force_setattr, replace
+from msgspec.structs import force_setattr
 
-from pivet.frozen import FrozenObject
+from pivet.frozen import FrozenObject, replace
 from pivet.history.attention import SensorState, states
 from pivet.history.reliability import Reliability, reliabilities
 from pivet.history.series import all_series, derivable, derived_series

@@ -2,7 +2,6 @@
 
 import numpy as np
 import numpy.typing as npt
-from msgspec.structs import replace
 
 from pivet.families import find_family
 from pivet.files.benchfile.checked import damaged
@@ -16,6 +15,7 @@ from pivet.files.benchfile.columns import (
 from pivet.files.benchfile.notice_bits import moved, moves_of
 from pivet.files.benchfile.reading import BenchReader
 from pivet.files.benchfile.rows import CaptureRow, WireRow
+from pivet.frozen import replace
 from pivet.history.growing import Growing
 from pivet.history.wire import TrackHistory, WireHistory, decimals_of
 from pivet.judge.chapter import CHAPTER

@@ -5,9 +5,9 @@ from functools import cache
 
 import numpy as np
 import numpy.typing as npt
-from msgspec.structs import replace
 
 from pivet.families.family import AnyFamily
+from pivet.frozen import replace
 from pivet.history.wire import TrackHistory, WireHistory
 from pivet.judge.notices import first_words
 from pivet.person.roles import Roles

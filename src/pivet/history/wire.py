@@ -4,11 +4,10 @@ from collections.abc import Iterable
 
 import numpy as np
 import numpy.typing as npt
-from msgspec.structs import replace
 
 from pivet.captures.wire import Wire
 from pivet.families.family import AnyFamily
-from pivet.frozen import FrozenObject
+from pivet.frozen import FrozenObject, replace
 from pivet.readings.sound import Vessel
 
 FloatArray = npt.NDArray[np.float64]

@@ -3,10 +3,10 @@
 import re
 from collections.abc import Mapping
 
-from msgspec.structs import asdict, replace
+from msgspec.structs import asdict
 
 from pivet.errors import InputError
-from pivet.frozen import FrozenValue
+from pivet.frozen import FrozenValue, replace
 from pivet.insight.stalls import Stall
 
 DURATION = re.compile(r"\s*(\d+(?:\.\d*)?|\.\d+)\s*(ns|us|µs|μs|ms|s|)\s*")

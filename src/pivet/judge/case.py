@@ -4,10 +4,8 @@ from collections.abc import Callable, Iterator, Mapping, Sequence
 from operator import attrgetter
 from typing import Generic, TypeVar
 
-from msgspec.structs import replace
-
 from pivet.decode.interface import Exchanges
-from pivet.frozen import FrozenObject
+from pivet.frozen import FrozenObject, replace
 from pivet.judge.finding import Finding
 from pivet.judge.judgement import Judgement
 from pivet.judge.notices import NoticeBit, raised

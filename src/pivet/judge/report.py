@@ -5,10 +5,9 @@ from typing import Any, NamedTuple, Protocol
 
 import numpy as np
 import numpy.typing as npt
-from msgspec.structs import replace
 
 from pivet.decode.interface import ABSENT
-from pivet.frozen import FrozenObject, FrozenValue
+from pivet.frozen import FrozenObject, FrozenValue, replace
 from pivet.judge.finding import Finding
 from pivet.judge.later import Call
 from pivet.judge.neighbours import MANY, Neighbours

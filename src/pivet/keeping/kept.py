@@ -4,13 +4,13 @@ import time
 from collections.abc import Callable
 
 import numpy as np
-from msgspec.structs import replace
 
 from pivet.captures.capture import Capture
 from pivet.captures.wire import Wire
 from pivet.errors import InputError
 from pivet.files.benchfile.rows import CaptureRow
 from pivet.files.benchfile.store import BenchFile
+from pivet.frozen import replace
 from pivet.judge.chapter import CHAPTER
 from pivet.keeping.recorded import RecordedWire
 from pivet.person.choices import WireChoices

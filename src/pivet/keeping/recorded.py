@@ -5,7 +5,6 @@ much before it as when it was heard.
 """
 
 import numpy as np
-from msgspec.structs import replace
 
 from pivet.captures.wire import Wire
 from pivet.errors import InputError
@@ -13,6 +12,7 @@ from pivet.families import find_family
 from pivet.files.benchfile.checked import damaged, decoded
 from pivet.files.benchfile.rows import Block, GapRow, WireRow
 from pivet.files.benchfile.store import BenchFile
+from pivet.frozen import replace
 from pivet.judge.chapter import CHAPTER
 from pivet.listening.stream import LiveWire
 from pivet.person.wire_settings import read_wire_settings

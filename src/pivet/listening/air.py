@@ -3,10 +3,10 @@
 from collections.abc import Sequence
 
 import numpy as np
-from msgspec.structs import replace
 
 from pivet.captures.air_sources import air_sources
 from pivet.errors import InputError
+from pivet.frozen import replace
 from pivet.listening.heard_wire import HeardWire
 from pivet.readings.sound import USUAL_AIR, Air
 

@@ -4,13 +4,13 @@ from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, field
 
 import numpy as np
-from msgspec.structs import replace
 
 from pivet.captures.last_readings import why_none
 from pivet.captures.wire import Wire
 from pivet.errors import PivetError
 from pivet.families import family_of
 from pivet.families.family import AnyFamily
+from pivet.frozen import replace
 from pivet.judge.notices import first_named
 from pivet.listening.asking.conversation import Conversation, Levels, Talk
 from pivet.listening.asking.explore import Found

@@ -7,10 +7,9 @@ import time
 from collections.abc import Callable, Iterable, Iterator, Sequence
 from pathlib import Path
 
-from msgspec.structs import replace
-
 from pivet.captures.capture import capture_of
 from pivet.errors import InputError, PivetError
+from pivet.frozen import replace
 from pivet.listening.air import renew_air
 from pivet.listening.asking.conversation import Conversation, Levels
 from pivet.listening.asking.explore import Found, explore

@@ -9,12 +9,11 @@ how late, somebody looks.
 import copy
 from collections.abc import Iterable, Iterator
 
-from msgspec.structs import replace
-
 from pivet.captures.wire import Wire
 from pivet.decode.batches import beside_between, beside_bounded
 from pivet.decode.interface import Decoder, Exchanges
 from pivet.families.family import AnyFamily
+from pivet.frozen import replace
 from pivet.judge.chapter import CHAPTER
 from pivet.listening.intake import NONE, Begins, Breaks, Goes, Intake
 from pivet.listening.sight import Sight

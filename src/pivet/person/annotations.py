@@ -7,14 +7,13 @@ from collections.abc import Mapping
 import msgspec
 import numpy as np
 import numpy.typing as npt
-from msgspec.structs import replace
 
 from pivet.errors import InputError
 from pivet.files.benchfile.checked import decoded
 from pivet.files.benchfile.given import given_rows, put_rows, replace_rows
 from pivet.files.benchfile.reading import BenchReader
 from pivet.files.benchfile.store import BenchFile
-from pivet.frozen import FrozenObject, FrozenValue
+from pivet.frozen import FrozenObject, FrozenValue, replace
 from pivet.person.roles import NO_ROLES, Roles
 from pivet.readings.correction import Correction
 from pivet.readings.limits import Crossing, Limit, Side

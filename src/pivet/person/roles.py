@@ -4,9 +4,8 @@ from collections.abc import Iterable, Mapping, Sequence
 from functools import cached_property
 
 import numpy as np
-from msgspec.structs import replace
 
-from pivet.frozen import FrozenValue
+from pivet.frozen import FrozenValue, replace
 from pivet.readings.track import Track
 
 FORMER = "before"

@@ -11,10 +11,9 @@ from enum import StrEnum
 
 import numpy as np
 import numpy.typing as npt
-from msgspec.structs import replace
 
 from pivet.errors import InputError
-from pivet.frozen import FrozenValue
+from pivet.frozen import FrozenValue, replace
 
 FloatArray = npt.NDArray[np.float64]
 Int64Array = npt.NDArray[np.int64]

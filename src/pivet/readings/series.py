@@ -2,9 +2,8 @@
 
 import numpy as np
 import numpy.typing as npt
-from msgspec.structs import replace
 
-from pivet.frozen import FrozenObject, FrozenValue
+from pivet.frozen import FrozenObject, FrozenValue, replace
 
 FloatArray = npt.NDArray[np.float64]
 Int64Array = npt.NDArray[np.int64]

@@ -1,9 +1,7 @@
 """Timeout and farthest distance of an echo sensor, given by the person instead of the sheet."""
 
-from msgspec.structs import replace
-
 from pivet.errors import InputError
-from pivet.frozen import FrozenValue
+from pivet.frozen import FrozenValue, replace
 from pivet.sheets.model import Sheet
 
 LEAST_TIMEOUT_MS, MOST_TIMEOUT_MS = 1.0, 1000.0

@@ -8,9 +8,9 @@ from enum import IntEnum
 
 import numpy as np
 import numpy.typing as npt
-from msgspec.structs import force_setattr, replace
+from msgspec.structs import force_setattr
 
-from pivet.frozen import FrozenObject
+from pivet.frozen import FrozenObject, replace
 
 Int64Array = npt.NDArray[np.int64]
 BoolArray = npt.NDArray[np.bool_]

@@ -6,8 +6,7 @@ from collections.abc import Callable, Sequence
 from itertools import cycle
 from typing import TypeVar
 
-from msgspec.structs import replace
-
+from pivet.frozen import replace
 from pivet.judge.wording import count, us
 from pivet.signal.trace import Int64Array, Level
 from pivet.sources.ask import Ask

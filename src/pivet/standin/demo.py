@@ -1,8 +1,8 @@
 """The demo: one night in a cheese-ageing cave, with the faults that people meet."""
 
 import numpy as np
-from msgspec.structs import replace
 
+from pivet.frozen import replace
 from pivet.sheets.load import find_sheet
 from pivet.signal.trace import Trace
 from pivet.standin.echo import EchoFault, EchoScene, echo_lines

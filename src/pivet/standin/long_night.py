@@ -4,8 +4,8 @@ from collections.abc import Mapping, Sequence
 
 import numpy as np
 import numpy.typing as npt
-from msgspec.structs import replace
 
+from pivet.frozen import replace
 from pivet.sheets.load import find_sheet
 from pivet.signal.trace import Trace
 from pivet.standin.demo import DEPTH_M, STEP_NS

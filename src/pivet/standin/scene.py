@@ -5,9 +5,8 @@ from collections.abc import Mapping, Sequence
 import msgspec
 import numpy as np
 import numpy.typing as npt
-from msgspec.structs import replace
 
-from pivet.frozen import FrozenObject
+from pivet.frozen import FrozenObject, replace
 from pivet.sheets.load import find_sheet
 from pivet.sheets.model import Sheet
 from pivet.signal.trace import Level, Line, Trace

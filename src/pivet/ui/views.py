@@ -3,11 +3,11 @@
 from functools import partial
 from typing import TYPE_CHECKING
 
-from msgspec.structs import replace
 from PySide6.QtCore import QObject, Qt, QTimer, Signal
 from PySide6.QtWidgets import QApplication, QScrollArea, QSplitter, QStackedWidget, QWidget
 
 from pivet.errors import PivetError
+from pivet.frozen import replace
 from pivet.readings.units import UNITS, Dimension, UnitChoice
 from pivet.ui.drawing.theme import dress
 from pivet.ui.drawing.widgets import roomy

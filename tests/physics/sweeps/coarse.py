@@ -1,8 +1,8 @@
 """Faults, captured ever more coarsely: the uncertainty grows, the stamps stay."""
 
 import numpy as np
-from msgspec.structs import replace
 
+from pivet.frozen import replace
 from pivet.sheets.load import find_sheet
 from pivet.signal.trace import Trace
 from tests.physics.faults import FAULTS, Fault

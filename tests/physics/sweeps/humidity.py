@@ -3,8 +3,8 @@
 from collections.abc import Callable
 
 import numpy as np
-from msgspec.structs import replace
 
+from pivet.frozen import replace
 from pivet.signal.trace import Trace
 from tests.physics import humidity
 from tests.physics.line import (

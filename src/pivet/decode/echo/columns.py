@@ -6,10 +6,9 @@ from typing import Any
 
 import numpy as np
 import numpy.typing as npt
-from msgspec.structs import replace
 
 from pivet.decode.batches import join_batches
-from pivet.frozen import FrozenObject
+from pivet.frozen import FrozenObject, replace
 from pivet.signal.trace import Int64Array
 
 

@@ -2,7 +2,6 @@
 
 import numpy as np
 import numpy.typing as npt
-from msgspec.structs import replace
 
 from pivet.decode.echo import columns, layout
 from pivet.decode.echo.answers import answers, gaps, in_turn, with_alone
@@ -10,6 +9,7 @@ from pivet.decode.echo.columns import DecodeMark, EchoExchanges
 from pivet.decode.echo.joining import EMPTY, Highs, Joiner
 from pivet.decode.interface import ABSENT
 from pivet.decode.pairs import NONE, Pairs, Pulses
+from pivet.frozen import replace
 from pivet.signal.spikes import Cleaned, SpikeFilter
 from pivet.signal.trace import Int64Array, Level
 

@@ -7,10 +7,10 @@ from typing import Any
 import msgspec
 import numpy as np
 import numpy.typing as npt
-from msgspec.structs import force_setattr, replace
+from msgspec.structs import force_setattr
 
 from pivet.decode.batches import join_batches
-from pivet.frozen import FrozenObject
+from pivet.frozen import FrozenObject, replace
 from pivet.signal.trace import Int64Array
 
 Int32Array = npt.NDArray[np.int32]

@@ -3,7 +3,6 @@
 from typing import Any
 
 import numpy as np
-from msgspec.structs import replace
 
 from pivet.decode.interface import ABSENT, WIDEST_NS
 from pivet.decode.onewire import columns, layout
@@ -11,6 +10,7 @@ from pivet.decode.onewire.columns import DecodeMark, OneWireExchanges, positions
 from pivet.decode.onewire.grammar import Slots, make_sense
 from pivet.decode.onewire.resets import Cuts, begins_fast, find_cuts
 from pivet.decode.pairs import EMPTY, Pairs, Pulses
+from pivet.frozen import replace
 from pivet.signal.spikes import Cleaned, SpikeFilter
 from pivet.signal.trace import Int64Array, Level
 

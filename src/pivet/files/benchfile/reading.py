@@ -8,8 +8,6 @@ from itertools import starmap
 from pathlib import Path
 from typing import Any
 
-from msgspec.structs import replace
-
 from pivet.files.benchfile import edges
 from pivet.files.benchfile.checked import (
     Bits,
@@ -30,6 +28,7 @@ from pivet.files.benchfile.checked import (
 from pivet.files.benchfile.edges import MOST_NS
 from pivet.files.benchfile.opening import MOST_S, READ_ERRORS, connect, read_error
 from pivet.files.benchfile.rows import Block, CaptureRow, ExchangeRow, GapRow, WireRow
+from pivet.frozen import replace
 from pivet.sheets.families import family_key
 from pivet.signal.trace import Level
 

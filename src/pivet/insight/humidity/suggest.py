@@ -3,9 +3,9 @@
 from collections.abc import Sequence
 
 import numpy as np
-from msgspec.structs import replace
 
 from pivet.decode.humidity import HumidityExchanges, layout
+from pivet.frozen import replace
 from pivet.insight.humidity.frames import (
     BIT_HIGH,
     BIT_LOW,

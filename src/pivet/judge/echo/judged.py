@@ -4,11 +4,10 @@ from functools import lru_cache
 
 import numpy as np
 import numpy.typing as npt
-from msgspec.structs import replace
 
 from pivet.decode.echo import DecodeMark, EchoExchanges
 from pivet.decode.interface import ABSENT, WIDEST_NS
-from pivet.frozen import FrozenObject
+from pivet.frozen import FrozenObject, replace
 from pivet.judge.echo.before import NOTHING, Before
 from pivet.judge.echo.line import swapped, torn_by_spikes
 from pivet.judge.echo.notices import WEIGHTS, Notice

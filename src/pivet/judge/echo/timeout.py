@@ -7,11 +7,10 @@ sound from a wall is not.  What is learned reaches back as far as a chapter reac
 
 import numpy as np
 import numpy.typing as npt
-from msgspec.structs import replace
 
 from pivet.decode.echo import EchoExchanges
 from pivet.decode.interface import ABSENT
-from pivet.frozen import FrozenValue
+from pivet.frozen import FrozenValue, replace
 from pivet.judge.chapter import CHAPTER
 from pivet.signal.trace import Int64Array
 

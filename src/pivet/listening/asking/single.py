@@ -2,12 +2,10 @@
 
 from collections.abc import Callable, Mapping
 
-from msgspec.structs import replace
-
 from pivet.captures.wire import Wire, make_wire
 from pivet.families import FAMILIES
 from pivet.families.family import AnyFamily
-from pivet.frozen import FrozenValue
+from pivet.frozen import FrozenValue, replace
 from pivet.judge.report import Report
 from pivet.listening.asking.conversation import Answer, Rest, Say, Talk
 from pivet.person.choices import WireChoices

@@ -2,7 +2,6 @@
 
 import math
 
-from msgspec.structs import replace
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import (
     QComboBox,
@@ -17,6 +16,7 @@ from PySide6.QtWidgets import (
 
 from pivet.captures.air_sources import AirSource, air_sources
 from pivet.captures.text import wire_names
+from pivet.frozen import replace
 from pivet.judge.echo.judged import rule_of
 from pivet.readings.sound import (
     COLDEST_C,

@@ -8,7 +8,6 @@ from collections.abc import Callable, Hashable, Mapping, Sequence
 from functools import partial
 
 import numpy as np
-from msgspec.structs import replace
 from PySide6.QtCore import QObject, QTimer, Signal
 
 from pivet.captures.capture import Capture
@@ -16,6 +15,7 @@ from pivet.captures.text import wire_names
 from pivet.errors import Cancelled, PivetError
 from pivet.files.benchfile.reading import BenchReader
 from pivet.files.benchfile.store import BenchFile
+from pivet.frozen import replace
 from pivet.history.attention import SensorState
 from pivet.history.open import capture_histories
 from pivet.history.readings_set import ReadingsSet, readings_set

@@ -4,7 +4,6 @@ from collections.abc import Callable
 
 import numpy as np
 import numpy.typing as npt
-from msgspec.structs import replace
 from PySide6.QtCore import QLineF, QRectF, QSize, Qt
 from PySide6.QtGui import (
     QColor,
@@ -20,6 +19,7 @@ from PySide6.QtGui import (
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from pivet.captures.wire import Wire
+from pivet.frozen import replace
 from pivet.judge.verdict import Verdict
 from pivet.judge.wording import count, stretch_of_time
 from pivet.readings.track import Track

@@ -3,9 +3,8 @@
 from collections.abc import Callable
 from typing import Any, Protocol
 
-from msgspec.structs import replace
-
 from pivet.captures.wire import Wire
+from pivet.frozen import replace
 from pivet.person.choices import WireChoices
 from pivet.person.roles import Roles
 from pivet.progress import Progress

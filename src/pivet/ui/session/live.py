@@ -3,9 +3,9 @@
 from collections.abc import Hashable
 from typing import TYPE_CHECKING
 
-from msgspec.structs import replace
 from PySide6.QtCore import QObject, Signal
 
+from pivet.frozen import replace
 from pivet.ui.live.pace import Pace
 from pivet.ui.live.state import Live, merged
 from pivet.ui.session.selection import Selection, WirePlace

@@ -4,7 +4,6 @@ from collections.abc import Callable, Hashable
 from functools import partial
 from pathlib import Path
 
-from msgspec.structs import replace
 from PySide6.QtCore import QObject, Signal
 from PySide6.QtGui import QUndoStack
 
@@ -12,6 +11,7 @@ from pivet.captures.capture import Capture, Kept
 from pivet.captures.text import wire_names
 from pivet.captures.wire import Wire
 from pivet.errors import PivetError
+from pivet.frozen import replace
 from pivet.judge.report import Report
 from pivet.person.roles import Roles
 from pivet.ui.session.viewpoint import Viewpoint, holds

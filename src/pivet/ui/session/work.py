@@ -1,10 +1,10 @@
 """What is shown, and how edits put other things in its place."""
 
-from msgspec.structs import replace
 from PySide6.QtCore import QObject, Signal
 
 from pivet.captures.wire import Wire
 from pivet.errors import PivetError
+from pivet.frozen import replace
 from pivet.person.choices import WireChoices
 from pivet.person.display import PLAIN, Display
 from pivet.person.roles import Roles

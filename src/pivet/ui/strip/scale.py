@@ -4,9 +4,8 @@ import math
 
 import numpy as np
 import numpy.typing as npt
-from msgspec.structs import replace
 
-from pivet.frozen import FrozenObject, FrozenValue
+from pivet.frozen import FrozenObject, FrozenValue, replace
 from pivet.judge.wording import seconds
 
 NEAREST_NS = 200.0

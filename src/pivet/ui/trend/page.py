@@ -5,7 +5,6 @@ from functools import partial
 from typing import Any
 
 import numpy as np
-from msgspec.structs import replace
 from PySide6.QtCore import Qt
 from PySide6.QtGui import QKeySequence, QShortcut, QShowEvent
 from PySide6.QtWidgets import (
@@ -16,6 +15,7 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
+from pivet.frozen import replace
 from pivet.person.annotations import Mark
 from pivet.readings.response import Response, responses
 from pivet.readings.series import Sensor, Series
