@@ -18,7 +18,7 @@ class FrozenObject(msgspec.Struct, frozen=True, eq=False):
     """Fields that never change; equal to nothing but itself, since arrays are not compared."""
 
 
-def replace(one: S, **changes: object) -> S:
+def replace(one: S, /, **changes: object) -> S:
     """The same with other fields; made anew, so it is checked and worked out like any other.
 
     Args:

@@ -105,6 +105,11 @@ class Shown(CaveTest, WindowTest):
         self.assertIn("every 2 s", self.row("shelf_A").spoken)
         self.assertIn("%RH", self.row("shelf_A").spoken)
         self.assertIn("nothing has answered yet", self.row("spare").spoken)
+        now = self.row("shelf_A").now
+        assert now is not None
+        # As often as is usual, and the sheet was found out: nobody knows yet how often that is.
+        now = replace(now, setup=replace(now.setup, every_s=0.0, sheet=None))
+        self.assertEqual("asked", replace(self.row("shelf_A"), now=now).doing)
         self.assertIsNone(self.row("spare").place)
         self.assertEqual("shelf_A", self.session.wire.title)
         self.cave.plug("shelf_A", False, self.now_us)

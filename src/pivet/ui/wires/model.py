@@ -89,7 +89,7 @@ class Row(FrozenObject):
             return "nothing has answered yet" if now.setup.every_s is not None else "only heard"
         if now.setup.every_s is None:
             return "only heard"
-        return f"every {now.every_s:g} s"
+        return f"every {now.every_s:g} s" if now.every_s else "asked"
 
     @property
     def trouble(self) -> str:
