@@ -68,15 +68,6 @@ class Margins(ManyTest):
         self.assertIn("26.6 µs apart", page.told.text())
         self.assertIn("0, high: 9097 pulses", page.lanes.accessibleDescription())
 
-    def test_a_list_that_outlived_its_wires(self) -> None:
-        """Whoever left it open, and closed the capture elsewhere, chooses nothing by it."""
-        self.press("Ctrl+1")
-        self.window.close_capture()
-        self.settle()
-        self.margins.wire.activated.emit(3)
-        self.finish()
-        self.assertEqual([], self.session.captures)
-
     def test_a_mark_leads_to_its_exchange(self) -> None:
         """By keys, and by a click: the stray pulse's exchange is shown."""
         lanes = self.margins.lanes
@@ -277,6 +268,15 @@ class Rehearsal(ManyTest):
         QTest.keyClicks(box, text)
         QTest.keyClick(box, Qt.Key.Key_Return)
         self.finish()
+
+    def test_a_list_that_outlived_its_wires(self) -> None:
+        """Whoever left it open, and closed the capture elsewhere, chooses nothing by it."""
+        self.window.views.show_view("exchange")
+        self.window.close_capture()
+        self.settle()
+        self.rehearsal.wire.activated.emit(3)
+        self.finish()
+        self.assertEqual([], self.session.captures)
 
     def test_a_newcomer_finds_the_constant(self) -> None:
         """28 µs fails one read in five, what is suggested none; before and after stand there."""
