@@ -35,6 +35,10 @@ BEAT_S = 0.5
 M = TypeVar("M")
 
 
+class InVain(AssertionError):
+    """What was to come did not."""
+
+
 class Chip:
     """A board with a raw host at its port, as fast as this computer simulates it.
 
@@ -120,7 +124,7 @@ class Chip:
         until = time.monotonic() + seconds
         while not there():
             if time.monotonic() > until:
-                raise AssertionError("waited in vain for the chip")
+                raise InVain("waited in vain for the chip")
             self.take(0.02)
 
     def listen(self, *lines: str) -> None:

@@ -6,10 +6,11 @@ import numpy as np
 
 from pivet.signal.trace import Level
 from pivet.sources.link import messages as msg
-from tests.firmware.chip import Chip, ChipTest
+from tests.firmware.chip import Chip, ChipTest, InVain
 
 US = 1000
 WAIT_NS = 3_000_000
+SOON_S = 20.0
 
 
 def widths(count: int, mean_us: float, seed: int) -> np.ndarray:
@@ -25,7 +26,7 @@ class Exact(ChipTest):
 
     def compared(self, chip: Chip, count: int, *lines: str) -> dict[str, np.ndarray]:
         """How far each stamp is off, µs; all edges were told."""
-        chip.until(lambda: all(chip.edges_us(line).size >= count for line in lines))
+        chip.until(lambda: all(chip.edges_us(line).size >= count for line in lines), SOON_S)
         told = {line: chip.edges_us(line) for line in lines}
         lost = [chip.lost(line) for line in lines]
         pins = chip.pins_us()
@@ -36,11 +37,18 @@ class Exact(ChipTest):
 
     def played(self, count: int, mean_us: float, *lines: str, **options: object) -> dict:
         """Errors of edges at random on lines."""
-        chip = self.chip(**options)
-        chip.listen(*lines)
-        for number, line in enumerate(lines):
-            chip.play(line, widths(count, mean_us, number))
-        return self.compared(chip, count, *lines)
+        for again in (True, True, False):
+            chip = self.chip(**options)
+            chip.listen(*lines)
+            for number, line in enumerate(lines):
+                chip.play(line, widths(count, mean_us, number))
+            try:
+                return self.compared(chip, count, *lines)
+            except InVain:
+                # Time flies in the chip: a host that this computer held up was silent for long.
+                if not again:
+                    raise
+        raise AssertionError
 
     def test_ordinary_and_fine(self) -> None:
         """Each kind of line by itself: within 0.5 µs for 99 %, 1.5 µs for all; a tick at the pin
