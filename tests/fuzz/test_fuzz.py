@@ -5,7 +5,7 @@ import unittest
 from tests.base import PivetTest
 from tests.fuzz.all import FUZZERS
 
-SECONDS = 5.0
+SECONDS = 2.5
 LEAST_CASES = 12
 
 
