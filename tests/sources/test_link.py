@@ -13,6 +13,7 @@ from pivet.signal import varint
 from pivet.signal.trace import Level
 from pivet.sources.ask import Ask
 from pivet.sources.link import messages as msg
+from pivet.sources.link.clock import Clocks
 from pivet.sources.link.cobs import stuff, unstuff
 from pivet.sources.link.frames import FrameReader, crc16, frame_bytes
 from pivet.sources.link.host import Heard, LinkHost, Why, packed_steps, unpacked_steps
@@ -236,6 +237,40 @@ def shown(message: Any) -> str:
     return " ".join(parts)
 
 
+class TwoClocks(PivetTest):
+    """How far the host is ahead of its probe."""
+
+    def test_the_quickest_beat_counts(self) -> None:
+        """Others were under way for longer; after a probe's clock has gone slowly the newest."""
+        clocks = Clocks()
+        self.assertIsNone(clocks.ahead_ns)
+        for probe_s, host_s in ((1.0, 11.0), (2.0, 12.004), (3.0, 13.1)):
+            clocks.beat(round(probe_s * 1e9), round(host_s * 1e9))
+            self.assertEqual(10_000_000_000, clocks.ahead_ns)
+        clocks.beat(4_000_000_000, 14_200_000_000)
+        self.assertEqual(10_000_000_000, clocks.ahead_ns)
+        clocks.beat(5_000_000_000, 15_200_000_001)
+        self.assertEqual(10_200_000_001, clocks.ahead_ns)
+
+
+class Runs(PivetTest):
+    """Steps that repeat."""
+
+    def test_from_three_on(self) -> None:
+        """Two times stand written out, three are a run."""
+        for times, size in ((2, 4), (3, 5), (9, 5)):
+            data = packed_steps(Ask("x", (60, 10) * times))
+            self.assertEqual(size, len(data), times)
+            self.assertEqual([60, 10] * times, unpacked_steps(data, 2 * times))
+
+    def test_as_many_as_fit(self) -> None:
+        """As many steps as are promised, and not one more, however they are written."""
+        for numbers, steps in (((60, 10, 0, 2, 3), 8), ((5, 0, 1, 7), 8), ((1, 2, 3), 3)):
+            data = varint.packed(numbers)
+            self.assertEqual(steps, len(unpacked_steps(data, steps) or ()))
+            self.assertIsNone(unpacked_steps(data, steps - 1))
+
+
 class Host(PivetTest):
     """What a host makes of a probe's messages."""
 
@@ -293,6 +328,22 @@ class Host(PivetTest):
             all(any(gap.since < row <= gap.until for gap in gaps) for row in missing.tolist())
         )
         self.assertEqual(end, heard[-1].known_until)
+
+    def test_the_first_that_is_heard(self) -> None:
+        """By a beat or by edges: from there on the line is known, and nothing was lost."""
+        beat = frame_bytes(msg.ProbeBeat.KIND, 0, msg.ProbeBeat(100, 1, {0: 0}).pack())
+        edges = msg.Edges(0, Level.HIGH, 3, 200, 5, np.array([7]))
+        for stream, since in (
+            (beat, 100),
+            (frame_bytes(msg.Edges.KIND, 0, edges.pack()), 199),
+        ):
+            host = self.listening()
+            self.assertEqual(0, host.malformed)
+            (heard,) = [row for row in host.feed(stream) if isinstance(row, Heard)]
+            gap = heard.gap
+            assert gap is not None
+            self.assertEqual((since, since, 0), (gap.since, gap.until, gap.count))
+            self.assertIs(Why.BEGIN, gap.why)
 
     def test_ticks_wrap(self) -> None:
         """Beyond 2^32 ticks time goes on."""
