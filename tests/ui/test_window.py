@@ -423,6 +423,22 @@ class Looks(WindowTest):
             self.assertGreaterEqual(corner.width(), corner.sizeHint().width(), width)
             self.assertLessEqual(corner.geometry().right(), width)
 
+    def test_a_long_name_leaves_room_for_the_menus(self) -> None:
+        """It is shortened in its middle, and told whole in its tip."""
+        self.show_demo()
+        bar, label = self.window.menuBar(), self.window._file_label
+        for width, long in ((1280, True), (1700, False), (1100, True)):
+            capture = self.session.captures[0]
+            path = capture.path.with_name("a bench of the third cellar, night of the storm.vcd")
+            self.session.rename(capture.path, path)
+            self.window.resize(width, 700)
+            self.settle()
+            last = bar.actionGeometry(bar.actions()[-1])
+            self.assertLessEqual(last.right(), self.window._corner.geometry().left(), width)
+            self.assertGreater(last.width(), 20, width)
+            self.assertEqual(long, "…" in label.text(), (width, label.text()))
+            self.assertEqual(path.name if long else "", label.toolTip())
+
     def test_small_window(self) -> None:
         """At its smallest the window still paints every wire of the demo."""
         self.show_demo()

@@ -39,7 +39,7 @@ from pivet.person.roles_file import load_roles, save_roles
 from pivet.progress import Progress
 from pivet.sheets.model import Sheet
 from pivet.ui.drawing.theme import ThemeChoice, apply_theme, dress
-from pivet.ui.drawing.widgets import GAP, plain_label
+from pivet.ui.drawing.widgets import GAP, plain_label, plain_tip
 from pivet.ui.live.controls import LiveControls
 from pivet.ui.session.changes import TakeOverNames
 from pivet.ui.session.session import Session
@@ -58,7 +58,7 @@ if TYPE_CHECKING:
     from pivet.ui.window.own_sheets import OwnSheets
 
 SIZE = (1280, 800)
-NAMED_FROM_PX = 900
+LEAST_NAME_PX, BESIDE_NAME_PX = 60, 40
 CAPTURES = (
     "Captures and benches (*.vcd *.csv *.tsv *.txt *.pivet *.gz *.xz *.bz2 *.zst);;All files (*)"
 )
@@ -86,7 +86,7 @@ class MainWindow(QMainWindow):
         self.live = LiveControls(services)
         self.views = Views(services, self.live)
         self._borrowed = self._kept_roles = Roles()
-        self._file_label = plain_label()
+        self._file_label, self._named = plain_label(), "no capture"
         self._build()
         self.menus = Menus(self, self, self._settings)
         self._bar = self.menuBar()
@@ -243,8 +243,8 @@ class MainWindow(QMainWindow):
             name = f"{name} · {bench}"
         self.setWindowTitle(f"{name} – Pivet" if name else "Pivet")
         log = self.views.out.logs
-        self._file_label.setText(f"{name} · log {log}" if log else name or "no capture")
-        self._fit_corner()
+        self._named = f"{name} · log {log}" if log else name or "no capture"
+        self._fit_corner(self.width())
         for action in self.menus.gated:
             action.setEnabled(wire is not None)
 
@@ -487,17 +487,25 @@ class MainWindow(QMainWindow):
         self.close()
 
     def resizeEvent(self, event: QResizeEvent) -> None:
-        """Where the bar is narrow the menus need its room more than the name of the file."""
-        named = event.size().width() >= NAMED_FROM_PX
-        if named == self._file_label.isHidden():
-            self._file_label.setVisible(named)
-            self._fit_corner()
+        """Another width has room for more or less of the file's name."""
+        self._fit_corner(event.size().width())
         super().resizeEvent(event)
 
-    def _fit_corner(self) -> None:
-        """The menu bar measures its corner only when it is given."""
+    def _fit_corner(self, width: int) -> None:
+        """The menus need the bar's room more than the name of the file, which is shortened."""
+        bar, label = self.menuBar(), self._file_label
+        menus = bar.sizeHint().width() - self._corner.sizeHint().width()
+        label.ensurePolished()
+        spare = width - menus - self.views.tabs.sizeHint().width() - BESIDE_NAME_PX
+        text = label.fontMetrics().elidedText(self._named, Qt.TextElideMode.ElideMiddle, spare)
+        if (text, spare < LEAST_NAME_PX) == (label.text(), label.isHidden()):
+            return
+        label.setText(text)
+        label.setToolTip("" if text == self._named else plain_tip(self._named))
+        label.setVisible(spare >= LEAST_NAME_PX)
+        # The menu bar measures its corner only when it is given.
         self._corner.adjustSize()
-        self.menuBar().setCornerWidget(self._corner)
+        bar.setCornerWidget(self._corner)
         self._corner.show()
 
     def closeEvent(self, event: QCloseEvent) -> None:
