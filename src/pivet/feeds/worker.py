@@ -1,5 +1,6 @@
 """The thread of a feed: takes what is outgoing, sends it, notes what has arrived."""
 
+import contextlib
 import threading
 import time
 from collections.abc import Callable
@@ -194,8 +195,10 @@ class FeedWorker:
             self._arrived(trouble.arrived)
             raise
         finally:
-            # The service counts from when it had the last request, which was later than its start.
-            self._tried_ns = time.time_ns()
+            # The service counts from when it had the last request, which was later than its start;
+            # so does the next program, if this one ends now.
+            with contextlib.suppress(PivetError):
+                self._note_try()
         self._arrived(arrived)
         self._worked(State.SENDING)
         return 0.0
