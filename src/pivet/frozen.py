@@ -14,7 +14,7 @@ class FrozenValue(msgspec.Struct, frozen=True):
 
 
 @dataclass_transform(frozen_default=True, eq_default=False, field_specifiers=(msgspec.field,))
-class FrozenObject(msgspec.Struct, frozen=True, eq=False):
+class FrozenObject(msgspec.Struct, frozen=True, eq=False, weakref=True):
     """Fields that never change; equal to nothing but itself, since arrays are not compared."""
 
 

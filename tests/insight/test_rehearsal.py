@@ -12,6 +12,7 @@ from hypothesis import strategies as st
 
 from pivet.decode.humidity import HumidityExchanges
 from pivet.errors import InputError
+from pivet.frozen import replace
 from pivet.insight.humidity import loop_map, reading
 from pivet.insight.humidity.frames import BIT_HIGH, BIT_LOW, Frames, frames_in, whole_frames
 from pivet.insight.humidity.reading import number_of, read, taken_bits, turns_of
@@ -485,6 +486,19 @@ class Maps(PivetTest):
             # A stall as long as everything that is waited for makes every frame fail.
             self.assertLess(grid.right[-1, 32], grid.right[0, 32])
             self.assertTrue((np.diff(grid.right[:, 32]) <= 0.05).all())
+
+    def test_all_that_are_drawn_count(self) -> None:
+        """Also those that come late: the constants across reach as far as their pulses."""
+        frames = cave_frames(80)
+        widths = [
+            widths_of(data, replace(AM, one=91.0 if at > 70 else 70.0))
+            for at, data in enumerate(frames)
+        ]
+        wire = humidity_wire(frames, widths=widths)
+        grid = insight_of(wire).map_of(wire, np.arange(80), Reader("width"), 6000)
+        assert grid is not None
+        self.assertAlmostEqual(1.3 * 91.0, grid.x[-1], delta=2.0)
+        self.assertEqual(6000, grid.drawn)
 
     def test_other_families(self) -> None:
         """A 1-Wire host's point by its rise; an echo reader's speed by its timeout."""

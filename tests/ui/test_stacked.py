@@ -98,13 +98,12 @@ def _mark(painter: Any, verdict: Verdict, centre: QPointF, size: float) -> None:
 @contextmanager
 def recording() -> Iterator[None]:
     """Whatever the stack paints is noted, with fonts that are the same on every machine."""
-    digits = [mock.Mock(**{"size.return_value.width.return_value": 7.0}) for _ in "01"]
     others = {
         "draw_text": _text,
         "draw_mark": _mark,
         "QFontMetricsF": Widths,
         "draw_panel": lambda *_: None,
-        "_digits": lambda _font: digits,
+        "laid_out": lambda _text, _font: mock.Mock(width=7.0),
     }
     modules = [row for name, row in list(sys.modules.items()) if name.startswith("pivet.ui.stack")]
     with ExitStack() as stack:

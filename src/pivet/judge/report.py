@@ -1,7 +1,8 @@
 """All that is known of one exchange of any family, as an object: made when somebody looks."""
 
 from collections.abc import Callable, Mapping
-from typing import Any, NamedTuple, Protocol
+from functools import partial
+from typing import NamedTuple, Protocol
 
 import numpy as np
 import numpy.typing as npt
@@ -145,25 +146,6 @@ class Classes(Protocol):
         ...
 
 
-class WithWindows(Protocol):
-    """Judged exchanges, with their pulse lengths by window of the sheet."""
-
-    @property
-    def sheet(self) -> Sheet:
-        """Against which they were judged."""
-        ...
-
-    @property
-    def classes(self) -> Classes:
-        """Pulse lengths."""
-        ...
-
-    @property
-    def window_verdict(self) -> npt.NDArray[np.uint8]:
-        """``Verdict`` of each window, uint8 (k, n)."""
-        ...
-
-
 WindowRow = tuple[Window, int, int, float, float, float]
 """A window's pulses in an exchange: it, number of the verdict, how many, shortest, longest, and
 distance to the nearest limit, µs."""
@@ -172,40 +154,48 @@ _windows: Neighbours[list[WindowRow]] = Neighbours()
 
 
 def window_rows(
-    judged: WithWindows,
+    judged: FrozenObject,
+    classes: Classes,
+    verdicts: npt.NDArray[np.uint8],
+    windows_of: Callable[[], tuple[Window, ...]],
     index: int,
-    windows_of: Callable[..., tuple[Window, ...]],
     *speed: float,
     most: int = MANY,
 ) -> list[WindowRow]:
     """How the pulses of each window were in an exchange; those without pulses are left out.
 
     Args:
-        judged: pulse lengths, and how they stand to their windows.
+        judged: to which the classes and the verdicts belong.
+        classes: pulse lengths.
+        verdicts: ``Verdict`` of each window, uint8 (k, n).
+        windows_of: gives the windows, in the order of the rows of both.
         index: number of the exchange.
-        windows_of: gives the windows of a sheet, in the order of the rows of ``judged``; is
-            called with the sheet and ``speed``.
         *speed: of sound, m/s, where a window hangs on it.
         most: how many neighbours have the same windows, at most.
     """
-    return _windows.row(index, _rows_of_windows, judged, windows_of, *speed, most=most)
+    make = partial(_rows_of_windows, windows_of, classes, verdicts)
+    return _windows.row(judged, index, make, *speed, most=most)
 
 
-def _rows_of_windows(judged: WithWindows, windows_of: Any, *more: Any) -> list[list[WindowRow]]:
+def _rows_of_windows(
+    windows_of: Callable[[], tuple[Window, ...]],
+    classes: Classes,
+    verdicts: npt.NDArray[np.uint8],
+    first: int,
+    last: int,
+) -> list[list[WindowRow]]:
     """The rows of some exchanges; only the windows that any of them has pulses of are worked at."""
-    *speed, first, last = more
-    windows = windows_of(judged.sheet, *speed)
-    least_ns = judged.classes.least_ns[:, first:last]
+    windows, least_ns = windows_of(), classes.least_ns[:, first:last]
     there = (least_ns != ABSENT).any(axis=1)
     present = [windows[at] for at in np.flatnonzero(there).tolist()]
     low = np.array([window.min_us for window in present])[:, None]
     limits = [np.inf if window.max_us is None else window.max_us for window in present]
     top = np.array(limits)[:, None]
-    least, most = least_ns[there] / 1000, judged.classes.most_ns[there, first:last] / 1000
+    least, most = least_ns[there] / 1000, classes.most_ns[there, first:last] / 1000
     margin = np.round(np.minimum(least - low, top - most), 3)
     least[least_ns[there] == ABSENT] = -1.0
-    counts = judged.classes.counts_of(first, last)[there]
-    columns = (judged.window_verdict[there, first:last], counts, least, most, margin)
+    counts = classes.counts_of(first, last)[there]
+    columns = (verdicts[there, first:last], counts, least, most, margin)
     return [
         [row for row in zip(present, *each, strict=True) if row[3] >= 0]
         for each in zip(*(column.T.tolist() for column in columns), strict=True)

@@ -73,9 +73,9 @@ class Views(QObject):
         self._ahead.ask("pages", load_pages, lambda _: self._make_next())
 
     def _make_next(self) -> None:
-        """One after the other, while nothing else happens."""
+        """One after the other, while nothing else happens, and the window was not closed."""
         kind = next((kind for kind in VIEWS if kind.key not in self._pages), None)
-        if kind is not None:
+        if kind is not None and self._window.isVisible():
             self.page_of(kind.key)
             QTimer.singleShot(0, self, self._make_next)
 

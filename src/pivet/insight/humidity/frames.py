@@ -51,16 +51,19 @@ def whole_frames(exchanges: HumidityExchanges) -> Int64Array:
     return np.flatnonzero(exchanges.bit_count == layout.BITS)
 
 
-def frames_in(exchanges: HumidityExchanges, at: Int64Array) -> Iterator[Frames]:
+def frames_in(
+    exchanges: HumidityExchanges, at: Int64Array, at_once: int = AT_ONCE
+) -> Iterator[Frames]:
     """Some whole frames, a part after the other.
 
     Args:
         exchanges: decoded, columns of n exchanges.
         at: which of them, rising; each has all its bits.
+        at_once: how many are read together.
     """
     with_spikes = spiked(exchanges)
-    for first in range(0, at.size, AT_ONCE):
-        rows = at[first : first + AT_ONCE]
+    for first in range(0, at.size, at_once):
+        rows = at[first : first + at_once]
         yield _frames(exchanges, rows, with_spikes[rows])
 
 

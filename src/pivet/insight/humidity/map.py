@@ -51,13 +51,10 @@ def map_of(
     most = MOST_STALL_US if reader.stall is None else max(reader.stall.length_us * 2, 1.0)
     stalls = np.linspace(0.0, most, SIDE)
     rows = drawn_rows(at, drawn, rng)
-    x = loop_map.periods() if reader.kind == "poll" else np.zeros(SIDE)
-    count = loop_map.count_right if reader.kind == "poll" else _counts
-    right = np.zeros((SIDE, SIDE))
-    for frames in frames_in(exchanges, rows):
-        if not x.any():
-            x = _thresholds(frames)
-        right += count(frames, reader, x, stalls, rng)
+    (frames,) = frames_in(exchanges, rows, rows.size)
+    loop = reader.kind == "poll"
+    x = loop_map.periods() if loop else _thresholds(frames)
+    right = (loop_map.count_right if loop else _counts)(frames, reader, x, stalls, rng)
     across, label = ACROSS[reader.kind]
     return Grid(
         across,

@@ -1,6 +1,7 @@
 """What only an echo measurement has: its flight, the air, and its neighbours."""
 
 from collections.abc import Iterator, Mapping
+from functools import partial
 from itertools import repeat
 
 import numpy as np
@@ -55,7 +56,7 @@ def measurement_of(exchanges: EchoExchanges, judged: JudgedShots, index: int) ->
         judged: what the judge says of them, as columns.
         index: of the exchange, from 0.
     """
-    return _measurements.row(index, _rows, exchanges, judged)
+    return _measurements.row(judged, index, partial(_rows, exchanges, judged))
 
 
 def _rows(

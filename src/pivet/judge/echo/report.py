@@ -82,7 +82,9 @@ def report(exchanges: EchoExchanges, judged: JudgedShots, index: int, wire: str)
 
 def _windows(judged: JudgedShots, speed: float, index: int) -> list[WindowRow]:
     most = MANY if judged.air.values.size == 1 else 1  # the echo's hangs on the air
-    return window_rows(judged, index, windows_at, speed, most=most)
+    windows = partial(windows_at, judged.sheet, speed)
+    classes, verdicts = judged.classes, judged.window_verdict
+    return window_rows(judged, classes, verdicts, windows, index, speed, most=most)
 
 
 def sound_words(detail: Measurement) -> str:

@@ -20,6 +20,7 @@ from pivet.judge.report import (
     Report,
     Stretch,
     Value,
+    WindowRow,
     as_float,
     headline_of,
     stretch,
@@ -27,7 +28,6 @@ from pivet.judge.report import (
 )
 from pivet.judge.verdict import VERDICTS
 from pivet.readings.values import shown
-from pivet.sheets.model import Sheet, Window
 
 SOUND = "Sound: the sum holds and every pulse is inside"
 NO_SUM = "No sum to check: the frame is not whole."
@@ -35,18 +35,13 @@ BITS_IN_BYTE = 8
 
 
 IN_ORDER = itemgetter(*KEYS)
-"""Of what a sheet has by window, in the order of the rows of the classes."""
+"""The windows of a sheet, in the order of the rows of the classes."""
 
 
 class Frame(FrozenValue):
     """What only a humidity exchange has: how many whole bits came."""
 
     bit_count: int
-
-
-def _windows(sheet: Sheet) -> tuple[Window, ...]:
-    windows: tuple[Window, ...] = IN_ORDER(sheet.windows)
-    return windows
 
 
 REFUSALS = (
@@ -94,9 +89,14 @@ def report(exchanges: HumidityExchanges, judged: JudgedFrames, index: int, wire:
         findings=findings,
         detail=Frame(bits),
         make_pulses=make_pulses,
-        make_windows=partial(window_rows, judged, index, _windows),
+        make_windows=partial(_windows, judged, index),
         make_stretches=partial(_stretches, judged, values),
     )
+
+
+def _windows(judged: JudgedFrames, index: int) -> list[WindowRow]:
+    windows = partial(IN_ORDER, judged.sheet.windows)
+    return window_rows(judged, judged.classes, judged.window_verdict, windows, index)
 
 
 def _refusal(case: Case) -> str:

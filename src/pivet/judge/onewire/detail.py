@@ -1,6 +1,7 @@
 """What only a 1-Wire transaction has: commands, bytes with their meaning, a search's walk."""
 
 from collections.abc import Callable, Mapping
+from functools import partial
 
 import numpy as np
 
@@ -150,7 +151,9 @@ def transaction_of(
         index: number of the transaction.
         names: the person's names, by code in kernel form.
     """
-    presence, fast, turns_fast, command, function = _heads.row(index, _head_rows, exchanges)
+    presence, fast, turns_fast, command, function = _heads.row(
+        exchanges, index, partial(_head_rows, exchanges)
+    )
     rom = rom_of(exchanges, judged, index)
     found = tuple(code_text(code) for code in judged.course.found.get(index, ()))
     return Transaction(
@@ -193,7 +196,7 @@ def rom_of(exchanges: OneWireExchanges, judged: JudgedTransactions, index: int) 
         judged: what the judge says of them, as columns.
         index: of the exchange, from 0.
     """
-    return _roms.row(index, _rom_rows, exchanges, judged)
+    return _roms.row(judged, index, partial(_rom_rows, exchanges, judged))
 
 
 _roms: Neighbours[str | None] = Neighbours()

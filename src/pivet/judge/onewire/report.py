@@ -25,6 +25,7 @@ from pivet.judge.report import (
     Report,
     Stretch,
     Value,
+    WindowRow,
     as_float,
     headline_of,
     said,
@@ -34,7 +35,6 @@ from pivet.judge.report import (
 from pivet.judge.verdict import VERDICTS
 from pivet.judge.wording import count, us
 from pivet.readings.thermometer import text_of
-from pivet.sheets.model import Sheet, Window
 from pivet.sheets.onewire import (
     POLLED,
     ROM_BITS,
@@ -49,12 +49,7 @@ from pivet.sheets.onewire import (
 NO_CRC = "No CRC to check: no whole code or scratchpad."
 
 IN_ORDER = itemgetter(*KEYS)
-"""Of what a sheet has by window, in the order of the rows of the classes."""
-
-
-def _windows(sheet: Sheet) -> tuple[Window, ...]:
-    windows: tuple[Window, ...] = IN_ORDER(sheet.windows)
-    return windows
+"""The windows of a sheet, in the order of the rows of the classes."""
 
 
 REFUSALS = (
@@ -110,13 +105,18 @@ def report(
         findings=findings,
         detail=detail,
         make_pulses=make_pulses,
-        make_windows=partial(window_rows, judged, index, _windows),
+        make_windows=partial(_windows, judged, index),
         make_stretches=partial(_stretches, detail),
         due=bool(values or gap or not detail.presence),
         device=detail.rom or "",
         role=detail.role,
         facts=_facts(detail),
     )
+
+
+def _windows(judged: JudgedTransactions, index: int) -> list[WindowRow]:
+    windows = partial(IN_ORDER, judged.sheet.windows)
+    return window_rows(judged, judged.classes, judged.window_verdict, windows, index)
 
 
 def _facts(detail: Transaction) -> dict[str, object]:

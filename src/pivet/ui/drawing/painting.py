@@ -36,7 +36,7 @@ LEAST_PX = 6
 _fonts: dict[tuple[str, float, float, bool], QFont] = {}
 _fonts_px: dict[tuple[str, int, bool], QFont] = {}
 _widths: dict[tuple[int, str], float] = {}
-_texts: "dict[tuple[int, str], _Kept]" = {}
+_texts: "dict[tuple[int, str], LaidOut]" = {}
 _marks: dict[tuple[Verdict, float, float, int], QPixmap] = {}
 
 
@@ -159,9 +159,9 @@ def draw_text(
         align: in the box.
         elide: at which end it is shortened.
     """
-    kept = _text_of(text, font)
+    kept = laid_out(text, font)
     if kept.width > box.width() + 0.5:
-        kept = _text_of(QFontMetricsF(font).elidedText(text, elide, box.width() + 0.5), font)
+        kept = laid_out(QFontMetricsF(font).elidedText(text, elide, box.width() + 0.5), font)
     free = box.width() - kept.width
     across = 0.0 if align == LEFT else free if align == RIGHT else free / 2
     painter.setFont(font)
@@ -171,7 +171,7 @@ def draw_text(
     return kept.width
 
 
-class _Kept(NamedTuple):
+class LaidOut(NamedTuple):
     """A text that is laid out once: most are drawn again and again."""
 
     width: float
@@ -179,7 +179,8 @@ class _Kept(NamedTuple):
     drawn: QStaticText
 
 
-def _text_of(text: str, font: QFont) -> _Kept:
+def laid_out(text: str, font: QFont) -> LaidOut:
+    """A text in a font of ``font_of`` or ``font_of_px``; kept."""
     key = (id(font), text)
     kept = _texts.get(key)
     if kept is None:
@@ -189,7 +190,7 @@ def _text_of(text: str, font: QFont) -> _Kept:
         drawn.setTextFormat(Qt.TextFormat.PlainText)
         drawn.setPerformanceHint(QStaticText.PerformanceHint.AggressiveCaching)
         drawn.prepare(QTransform(), font)
-        kept = _texts[key] = _Kept(width_of(text, font), QFontMetricsF(font).height(), drawn)
+        kept = _texts[key] = LaidOut(width_of(text, font), QFontMetricsF(font).height(), drawn)
     return kept
 
 

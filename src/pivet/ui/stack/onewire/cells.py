@@ -1,7 +1,7 @@
 """Painting bytes of a 1-Wire transaction: bands, lows, who speaks, numbers."""
 
 from PySide6.QtCore import QLineF, QPointF, QRectF, Qt
-from PySide6.QtGui import QColor, QFont, QPainter, QPen, QStaticText
+from PySide6.QtGui import QColor, QPainter, QPen
 from PySide6.QtWidgets import QWidget
 
 from pivet.decode.onewire import Speaker
@@ -9,7 +9,15 @@ from pivet.insight.drawn.onewire import Cell, RowPlace, width_text
 from pivet.judge.onewire.detail import ByteRow
 from pivet.judge.pulses import Pulse
 from pivet.judge.verdict import Verdict
-from pivet.ui.drawing.painting import LEFT, RIGHT, draw_text, font_of, pulse_pen, with_alpha
+from pivet.ui.drawing.painting import (
+    LEFT,
+    RIGHT,
+    draw_text,
+    font_of,
+    laid_out,
+    pulse_pen,
+    with_alpha,
+)
 from pivet.ui.drawing.theme import theme
 from pivet.ui.stack.onewire.geometry import Geometry
 
@@ -138,8 +146,8 @@ def _paint_numbers(
     font = font_of(widget, 0.82, bold=True)
     painter.setFont(font)
     painter.setPen(colours.ink)
-    zero, one = _digits(font)
-    shift = QPointF(zero.size().width(), 0.0)
+    zero, one = laid_out("0", font), laid_out("1", font)
+    shift = QPointF(zero.width, 0.0)
     for cell, pulse, speaker in numbers:
         digit = one if pulse.window.key.endswith("one") else zero
         host = speaker is Speaker.HOST
@@ -148,7 +156,7 @@ def _paint_numbers(
         quiet = pulse.verdict is Verdict.SOUND
         if not quiet:
             painter.setPen(colours.verdict(pulse.verdict))
-        painter.drawStaticText(spot, digit)
+        painter.drawStaticText(spot, digit.drawn)
         if not quiet:
             painter.setPen(colours.ink)
     font = font_of(widget, 0.78)
@@ -157,20 +165,6 @@ def _paint_numbers(
             colour = _number_colour(pulse, colours.faint)
             side = RIGHT if speaker is Speaker.HOST else LEFT
             draw_text(painter, geometry.numbers[cell.slot], width_text(pulse), font, colour, side)
-
-
-def _digits(font: QFont) -> tuple[QStaticText, QStaticText]:
-    """0 and 1, laid out once for all cells."""
-    key = font.key()
-    if key not in _kept_digits:
-        pair = QStaticText("0"), QStaticText("1")
-        for text in pair:
-            text.prepare(font=font)
-        _kept_digits[key] = pair
-    return _kept_digits[key]
-
-
-_kept_digits: dict[str, tuple[QStaticText, QStaticText]] = {}
 
 
 def _number_colour(pulse: Pulse, quiet: QColor) -> QColor:
