@@ -48,6 +48,21 @@ class Exports(NightTest):
         self.assertEqual(9600, int((frame["wire"] == "shelf_A").sum()) // 2)
         self.assertIn("all.csv was written", self.window.notice.text)
 
+    def test_a_trend_that_shows_nothing(self) -> None:
+        """Nothing is in sight of it, so all is exported, and nothing is asked."""
+        self.go("trend")
+        self.over_time.plots.show_series([], (0, 1), True, keep=False)
+        self.over_time._reveal()
+        with (
+            self.asked("all", LONG),
+            mock.patch.object(QInputDialog, "getItem") as ask,
+        ):
+            self.press("Ctrl+E")
+            self.finish_jobs()
+            self.finish_jobs()
+        ask.assert_not_called()
+        self.assertTrue((self.folder / "all.csv").exists())
+
     def test_what_is_in_sight(self) -> None:
         """Of the Trend, asked for when it is shown; JSON Lines by the name's ending."""
         self.go("trend")

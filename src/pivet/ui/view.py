@@ -106,8 +106,8 @@ class TimePage(ViewPage):
         """Asks for a mark at the moment under the pointer, or now."""
         raise NotImplementedError
 
-    def in_sight(self) -> InSight:
-        """What is shown."""
+    def in_sight(self) -> InSight | None:
+        """What is shown; None while nothing is."""
         raise NotImplementedError
 
 

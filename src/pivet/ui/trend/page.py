@@ -189,8 +189,10 @@ class TrendPage(ReadingsPage, TimePage):
         """Shows the end."""
         self.plots.show_last(seconds)
 
-    def in_sight(self) -> InSight:
-        """The sensors that are chosen, and the time of the plots."""
+    def in_sight(self) -> InSight | None:
+        """The sensors that are chosen, and the time of the plots; None while there are none."""
+        if not self.plots.quantities:
+            return None
         return InSight(tuple(self.choice.checked), *self.plots.view_ns)
 
     def point_out(self) -> None:
@@ -206,7 +208,7 @@ class TrendPage(ReadingsPage, TimePage):
     def _reveal(self) -> None:
         """The chosen exchange is in sight."""
         at_ns = self._store.chosen_ns
-        if at_ns is None or self._store.span_ns is None or not self.plots.isVisible():
+        if at_ns is None or not self.plots.quantities or not self.plots.isVisible():
             return
         low, high = self.plots.view_ns
         if not low <= at_ns <= high:
