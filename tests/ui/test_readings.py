@@ -114,7 +114,9 @@ class Trend(TrendTest):
         self.assertIn("°F", plot.item.getAxis("left").labelText)
         self.assertIn("°F", self.over_time.aside.values.text())
         self.assertIn("°F", self.cards[1].spoken)
-        (told,) = [row for row in self.page.strip._in_units.values() if "°" in row]
+        report = self.session.report
+        assert report is not None
+        (told,) = [row for row in self.page.strip._in_units(report).values() if "°" in row]
         self.assertIn("°F", told)
         self.assertEqual("°F", self.session.shown.units.of("dew point").symbol)
         for _ in range(2):

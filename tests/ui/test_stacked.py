@@ -58,10 +58,6 @@ class StackRecorder(Recorder):
         """What it paints on."""
         return Engine()
 
-    def drawStaticText(self, at: QPointF, _digit: object) -> None:
-        """A digit under a cell."""
-        self.rows.append(f"  digit {said(at)}")
-
     def drawLines(self, lines: list[QLineF]) -> None:
         """Lines of one kind."""
         self._many("lines", [(row.x1(), row.y1(), row.x2(), row.y2()) for row in lines])
@@ -91,6 +87,11 @@ def _text(painter: Any, box: QRectF, word: str, font: QFont, *rest: Any) -> floa
     return float(LETTER_PX * len(word))
 
 
+def _signs(painter: Any, signs: Any, which: list[int], tops: list[QPointF], colour: Any) -> None:
+    for number, top in zip(which, tops, strict=True):
+        painter.rows.append(f"  digit {signs.text[number]} {said(top)} {said(colour)}")
+
+
 def _mark(painter: Any, verdict: Verdict, centre: QPointF, size: float) -> None:
     painter.rows.append(f"  mark {verdict.word} {said(centre)} {size}")
 
@@ -103,7 +104,8 @@ def recording() -> Iterator[None]:
         "draw_mark": _mark,
         "QFontMetricsF": Widths,
         "draw_panel": lambda *_: None,
-        "laid_out": lambda _text, _font: mock.Mock(width=7.0),
+        "draw_signs": _signs,
+        "signs_of": lambda text, _font: mock.Mock(width=7.0, text=text),
     }
     modules = [row for name, row in list(sys.modules.items()) if name.startswith("pivet.ui.stack")]
     with ExitStack() as stack:
@@ -143,11 +145,14 @@ class Stacked(WindowTest):
                 for lit in (frozenset(), frozenset(row.column for row in report.pulses[5:8])):
                     self.session.choose_pulses(lit)
                     self.settle()
+                    # In a size of its own: places are kept, and those on screen have real fonts.
+                    before = stack.size()
                     stack.resize(900, 560)
                     yield f"# {wire.label}, {at}, {len(lit)} lit"
                     StackRecorder.rows = Recorder.rows = []
                     with recording():
                         stack.paintEvent(None)  # type: ignore[arg-type]
+                    stack.resize(before)
                     yield from digest(Recorder.rows)
 
     def test_stroke_by_stroke(self) -> None:

@@ -22,7 +22,7 @@ from pivet.ui.answer.needles import NeedleList
 from pivet.ui.answer.registry import PARTS
 from pivet.ui.drawing.painting import clear, font_of
 from pivet.ui.drawing.theme import theme
-from pivet.ui.drawing.widgets import ink, plain_label, scrolled
+from pivet.ui.drawing.widgets import WrappedLabel, ink, plain_label, scrolled, wrapped_label
 from pivet.ui.session.session import Session
 from pivet.ui.window.choosing import ChoiceBox
 
@@ -48,19 +48,20 @@ class ValueLines(QVBoxLayout):
     def __init__(self) -> None:
         super().__init__()
         self.setSpacing(0)
-        self._labels: list[QLabel] = []
+        self._labels: list[WrappedLabel] = []
 
     def put(self, lines: list[Line]) -> None:
         """Shows these, and no others."""
         while len(self._labels) < len(lines):
-            label = plain_label()
+            label = wrapped_label()
             label.setTextInteractionFlags(Qt.TextInteractionFlag.TextSelectableByMouse)
             self._labels.append(label)
             self.addWidget(label)
         for label, line in zip(self._labels, lines, strict=False):
             rich, plain = Qt.TextFormat.RichText, Qt.TextFormat.PlainText
             label.setTextFormat(rich if line.rich else plain)
-            label.setWordWrap(line.wraps)
+            if label.wordWrap() != line.wraps:
+                label.setWordWrap(line.wraps)
             label.setFont(font_of(label.parentWidget() or label, line.scale))
             label.setText(line.text)
             label.show()
@@ -83,15 +84,12 @@ class AnswerPanel(QFrame):
         self.setObjectName("panel")
         self.setMinimumWidth(290)
         self._mark = WeightSign(Verdict.SOUND, 20)
-        self._headline = plain_label()
-        self._headline.setWordWrap(True)
+        self._headline = wrapped_label()
         self._headline.setFont(font_of(self, 1.2, bold=True))
         self._values = ValueLines()
-        self._check = plain_label()
-        self._check.setWordWrap(True)
+        self._check = wrapped_label()
         self._check.setTextInteractionFlags(Qt.TextInteractionFlag.TextSelectableByMouse)
-        self._note = plain_label()
-        self._note.setWordWrap(True)
+        self._note = wrapped_label()
         self._note.setTextInteractionFlags(Qt.TextInteractionFlag.TextSelectableByMouse)
         self.sheet = ChoiceBox()
         self._listed: object = None

@@ -1,6 +1,7 @@
 """What several views paint alike."""
 
 import math
+from collections.abc import Sequence
 from itertools import pairwise
 from typing import Any, NamedTuple
 
@@ -11,11 +12,13 @@ from PySide6.QtGui import (
     QColor,
     QFont,
     QFontMetricsF,
+    QGlyphRun,
     QPaintEngine,
     QPainter,
     QPen,
     QPixmap,
     QPolygonF,
+    QRawFont,
     QStaticText,
     QTransform,
 )
@@ -31,12 +34,17 @@ RIGHT = Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter
 CENTER = Qt.AlignmentFlag.AlignCenter
 
 MOST_KEPT = 4000
+MOST_PANELS = 12
+"""Each is as large as its view; a window that is being drawn larger needs many."""
+
 LEAST_PX = 6
 
 _fonts: dict[tuple[str, float, float, bool], QFont] = {}
 _fonts_px: dict[tuple[str, int, bool], QFont] = {}
 _widths: dict[tuple[int, str], float] = {}
 _texts: "dict[tuple[int, str], LaidOut]" = {}
+_signs: dict[tuple[int, str], "Signs"] = {}
+_panels: dict[tuple[float, float, float, bool, int], QPixmap] = {}
 _marks: dict[tuple[Verdict, float, float, int], QPixmap] = {}
 
 
@@ -159,15 +167,15 @@ def draw_text(
         align: in the box.
         elide: at which end it is shortened.
     """
+    left, top, width, height = box.x(), box.y(), box.width(), box.height()
     kept = laid_out(text, font)
-    if kept.width > box.width() + 0.5:
-        kept = laid_out(QFontMetricsF(font).elidedText(text, elide, box.width() + 0.5), font)
-    free = box.width() - kept.width
+    if kept.width > width + 0.5:
+        kept = laid_out(QFontMetricsF(font).elidedText(text, elide, width + 0.5), font)
+    free = width - kept.width
     across = 0.0 if align == LEFT else free if align == RIGHT else free / 2
     painter.setFont(font)
     painter.setPen(colour)
-    down = (box.height() - kept.height) / 2
-    painter.drawStaticText(QPointF(box.x() + across, box.y() + down), kept.drawn)
+    painter.drawStaticText(QPointF(left + across, top + (height - kept.height) / 2), kept.drawn)
     return kept.width
 
 
@@ -192,6 +200,53 @@ def laid_out(text: str, font: QFont) -> LaidOut:
         drawn.prepare(QTransform(), font)
         kept = _texts[key] = LaidOut(width_of(text, font), QFontMetricsF(font).height(), drawn)
     return kept
+
+
+class Signs(NamedTuple):
+    """A few signs of a font, each of which is drawn at many places.
+
+    Attributes:
+        width: of each, px: all are as wide as the first.
+        down: from the top of a line to its base, px.
+        raw: what draws them.
+        numbers: of each sign in what draws them.
+    """
+
+    width: float
+    down: float
+    raw: QRawFont
+    numbers: list[int]
+
+
+def signs_of(text: str, font: QFont) -> Signs:
+    """The signs of a text in a font of ``font_of``; kept."""
+    key = (id(font), text)
+    if key not in _signs:
+        raw = QRawFont.fromFont(font)
+        numbers = raw.glyphIndexesForString(text)
+        down = QFontMetricsF(font).ascent()
+        _signs[key] = Signs(width_of(text[0], font), down, raw, numbers)
+    return _signs[key]
+
+
+def draw_signs(
+    painter: QPainter, signs: Signs, which: Sequence[int], tops: Sequence[QPointF], colour: QColor
+) -> None:
+    """Single signs, hundreds at once.
+
+    Args:
+        painter: paints them.
+        signs: among which they are.
+        which: of each, its place among them, from 0.
+        tops: of each, the left end of its top.
+        colour: of all.
+    """
+    run = QGlyphRun()
+    run.setRawFont(signs.raw)
+    run.setGlyphIndexes([signs.numbers[number] for number in which])
+    run.setPositions(tops)
+    painter.setPen(colour)
+    painter.drawGlyphRun(QPointF(0.0, signs.down), run)
 
 
 def polygon_of(points: npt.NDArray[np.float64]) -> QPolygonF:
@@ -220,8 +275,28 @@ def pieces(points: Points) -> list[QLineF]:
 def draw_panel(painter: QPainter, box: QRectF, focused: bool) -> None:
     """The sheet of paper that a painted view stands on; an accent edge shows focus.
 
-    It covers its corners too, so that nothing behind has to be painted with it.
+    It covers its corners too, so that nothing behind has to be painted with it.  On screen it comes
+    from a kept picture.
     """
+    ratio = painter.device().devicePixelRatioF()
+    on_screen = painter.paintEngine().type() is QPaintEngine.Type.Raster
+    if not on_screen or painter.deviceTransform().m11() != ratio:
+        _paint_panel(painter, box, focused)
+        return
+    key = (box.width(), box.height(), ratio, focused, id(theme()))
+    if key not in _panels:
+        if len(_panels) >= MOST_PANELS:
+            _panels.clear()
+        picture = QPixmap(math.ceil(box.width() * ratio), math.ceil(box.height() * ratio))
+        picture.setDevicePixelRatio(ratio)
+        own = QPainter(picture)
+        _paint_panel(own, QRectF(0.0, 0.0, box.width(), box.height()), focused)
+        own.end()
+        _panels[key] = picture
+    painter.drawPixmap(box.topLeft(), _panels[key])
+
+
+def _paint_panel(painter: QPainter, box: QRectF, focused: bool) -> None:
     colours = theme()
     painter.fillRect(box, colours.paper)
     painter.setRenderHint(QPainter.RenderHint.Antialiasing)

@@ -2,12 +2,14 @@
 
 from html import escape
 
-from PySide6.QtCore import Qt
+from PySide6.QtCore import QEvent, QSize, Qt
 from PySide6.QtGui import QColor, QPalette
 from PySide6.QtWidgets import QFrame, QLabel, QPushButton, QScrollArea, QWidget
 
 GAP = 8
 """Between the parts of the window, px."""
+
+MOST_HEIGHTS = 64
 
 
 def tight_button(text: str, tip: str) -> QPushButton:
@@ -34,6 +36,48 @@ def rich_label(text: str = "") -> QLabel:
     """A text with marks of our own; whatever else is in it must be escaped."""
     label = QLabel(text)
     label.setTextFormat(Qt.TextFormat.RichText)
+    return label
+
+
+class WrappedLabel(QLabel):
+    """A text in a column, as wide as the column and as high as it has to be.
+
+    While it wraps nobody needs to know how wide it would like to be, and how high it is at some
+    width is asked for again and again: each takes Qt a layout of the text.
+    """
+
+    def __init__(self) -> None:
+        super().__init__()
+        self._heights: dict[tuple[int, str, Qt.TextFormat], int] = {}
+
+    def sizeHint(self) -> QSize:
+        """Nothing of its own while it wraps."""
+        return QSize(0, 0) if self.wordWrap() else super().sizeHint()
+
+    def minimumSizeHint(self) -> QSize:
+        """Nothing of its own while it wraps."""
+        return QSize(0, 0) if self.wordWrap() else super().minimumSizeHint()
+
+    def heightForWidth(self, width: int) -> int:
+        """Worked out once for each text and width."""
+        key = (width, self.text(), self.textFormat())
+        if key not in self._heights:
+            if len(self._heights) >= MOST_HEIGHTS:
+                self._heights.clear()
+            self._heights[key] = super().heightForWidth(width)
+        return self._heights[key]
+
+    def changeEvent(self, event: QEvent) -> None:
+        """In another font or style the text is as high as that makes it."""
+        self._heights.clear()
+        super().changeEvent(event)
+
+
+def wrapped_label() -> WrappedLabel:
+    """A text that stays what it is, in a column."""
+    label = WrappedLabel()
+    label.setTextFormat(Qt.TextFormat.PlainText)
+    label.setWordWrap(True)
     return label
 
 

@@ -2,7 +2,6 @@
 
 from PySide6.QtCore import QEvent, QLineF, QPointF, QRectF, QSize, Qt
 from PySide6.QtGui import (
-    QFontMetricsF,
     QKeyEvent,
     QMouseEvent,
     QPainter,
@@ -175,8 +174,9 @@ class StripView(QWidget):
         self._paint_strays(painter, scale)
         report = self._session.report
         if report is not None:
+            in_units = self._in_units(report)
             for label in self._stretches(report):
-                self._paint_label(painter, scale, label)
+                self._paint_label(painter, scale, label, in_units.get(label.text, label.text))
         self._paint_cursors(painter, scale)
 
     def _paint_title(self, painter: QPainter, scale: TimeScale) -> None:
@@ -269,7 +269,7 @@ class StripView(QWidget):
             painter.setPen(QPen(theme().verdict(pulse.verdict), 3))
             painter.drawLine(QPointF(left, y), QPointF(max(right, left + 1), y))
 
-    def _paint_label(self, painter: QPainter, scale: TimeScale, label: Stretch) -> None:
+    def _paint_label(self, painter: QPainter, scale: TimeScale, label: Stretch, words: str) -> None:
         left, right = scale.x_of(label.start_ns), scale.x_of(label.end_ns)
         left, right = max(left, PAD), min(right, self.width() - PAD)
         if right - left < 14:
@@ -281,19 +281,16 @@ class StripView(QWidget):
         painter.drawLine(QPointF(right - 2, y), QPointF(right - 2, y - 4))
         box = QRectF(left + 2, y + 2, right - left - 4, 20)
         font = font_of(self, 0.9)
-        metrics = QFontMetricsF(font)
-        for text in (self._in_units.get(label.text, label.text), label.short):
-            if metrics.horizontalAdvance(text) <= box.width():
+        for text in (words, label.short):
+            if width_of(text, font) <= box.width():
                 draw_text(painter, box, text, font, theme().accent, CENTER)
                 break
 
-    @property
-    def _in_units(self) -> dict[str, str]:
+    def _in_units(self, report: Report) -> dict[str, str]:
         """What the bytes say, in the units that are chosen: never corrected."""
-        report, units = self._session.report, self._session.shown.units
-        plain = Display(units)
+        plain = Display(self._session.shown.units)
         found = {}
-        for value in report.readings if report is not None else ():
+        for value in report.readings:
             shown = plain.reading("", value)
             found[f"{value.text} {value.unit}"] = f"{shown.text} {shown.unit}"
         return found

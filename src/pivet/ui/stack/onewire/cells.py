@@ -1,7 +1,7 @@
 """Painting bytes of a 1-Wire transaction: bands, lows, who speaks, numbers."""
 
 from PySide6.QtCore import QLineF, QPointF, QRectF, Qt
-from PySide6.QtGui import QColor, QPainter, QPen
+from PySide6.QtGui import QPainter, QPen
 from PySide6.QtWidgets import QWidget
 
 from pivet.decode.onewire import Speaker
@@ -12,9 +12,9 @@ from pivet.judge.verdict import Verdict
 from pivet.ui.drawing.painting import (
     LEFT,
     RIGHT,
+    draw_signs,
     draw_text,
     font_of,
-    laid_out,
     pulse_pen,
     with_alpha,
 )
@@ -27,8 +27,10 @@ SHOWS_WIDTH_PX = 38.0
 """From this width on a cell shows the length of its low too."""
 
 
-Kind = tuple[Verdict, bool]
-"""How a piece of line is drawn: the verdict of its pulse, and whether it is lit."""
+Bit = tuple[Cell, Pulse, Speaker]
+"""A slot with its low, and who speaks in its row."""
+
+SOUND = Verdict.SOUND
 
 
 def paint_ground(painter: QPainter, geometry: Geometry, widget: QWidget) -> None:
@@ -38,7 +40,7 @@ def paint_ground(painter: QPainter, geometry: Geometry, widget: QWidget) -> None
     boxes = [place.box for place in places]
     painter.drawLines([QLineF(box.left, box.bottom, box.right, box.bottom) for box in boxes])
     _paint_bands(painter, geometry)
-    painter.setPen(pulse_pen(Verdict.SOUND))
+    painter.setPen(pulse_pen(SOUND))
     painter.drawLines([line for fall in geometry.falls.values() for line in fall])
     for place in places:
         name = QRectF(*place.label.inside(VALUE_WIDTH, 0, 12, 0))
@@ -58,26 +60,51 @@ def paint_rows(
     widget: QWidget,
 ) -> None:
     """Values, lines, numbers, meanings; what is drawn alike is drawn at once."""
-    lines: dict[Kind, list[QLineF]] = {}
-    numbers: list[tuple[Cell, Pulse, Speaker]] = []
+    alike = Alike()
     for place, row in zip(geometry.places, rows, strict=True):
         _paint_value(painter, place, row, widget)
         for cell in place.cells:
             pulse = pulses.get(2 * cell.slot)
-            if pulse is not None:
-                _paint_light(painter, cell, pulse.column in lit)
-                own = lines.setdefault((pulse.verdict, pulse.column in lit), [])
-                own += _low(geometry, cell, pulse)
-                if pulse.column in lit or pulse.verdict is not Verdict.SOUND:
-                    own += geometry.falls[cell.slot]
-                numbers.append((cell, pulse, row.speaker))
+            if pulse is None:
+                continue
+            lights = pulse.column in lit
+            if lights:
+                _paint_light(painter, cell)
+            alike.add(geometry, (cell, pulse, row.speaker), lights)
         if place.meaning is not None:
             font = font_of(widget, 0.9)
             draw_text(painter, QRectF(*place.meaning), row.meaning, font, theme().ink, LEFT)
-    for kind in sorted(lines):
-        painter.setPen(pulse_pen(*kind))
-        painter.drawLines(lines[kind])
-    _paint_numbers(painter, geometry, numbers, widget)
+    alike.paint(painter, geometry, widget)
+
+
+class Alike:
+    """Lows and bits of many cells, by what they are painted with: verdict, and whether lit."""
+
+    def __init__(self) -> None:
+        self._kinds = [(verdict, lights) for verdict in Verdict for lights in (False, True)]
+        self._lines: list[list[QLineF]] = [[] for _ in self._kinds]
+        self._bits: list[list[Bit]] = [[] for _ in Verdict]
+
+    def add(self, geometry: Geometry, bit: Bit, lights: bool) -> None:
+        """One cell's; the idle and the fall at its beginning are ground if sound."""
+        cell, pulse, _ = bit
+        verdict = pulse.verdict
+        lines = self._lines[2 * verdict + lights]
+        lines += _low(geometry, cell, pulse)
+        if lights or verdict is not SOUND:
+            lines += geometry.falls[cell.slot]
+        self._bits[verdict].append(bit)
+
+    def paint(self, painter: QPainter, geometry: Geometry, widget: QWidget) -> None:
+        """All of them."""
+        for kind, lines in zip(self._kinds, self._lines, strict=True):
+            if lines:
+                painter.setPen(pulse_pen(*kind))
+                painter.drawLines(lines)
+        for verdict, bits in zip(Verdict, self._bits, strict=True):
+            if bits:
+                _paint_bits(painter, geometry, bits, verdict)
+                _paint_widths(painter, geometry, bits, verdict, widget)
 
 
 def _paint_value(painter: QPainter, place: RowPlace, row: ByteRow, widget: QWidget) -> None:
@@ -113,21 +140,17 @@ def _paint_bands(painter: QPainter, geometry: Geometry) -> None:
     painter.drawLines(bands.samples)
 
 
-def _paint_light(painter: QPainter, cell: Cell, lit: bool) -> None:
-    if lit:
-        box = QRectF(*cell.wave.inside(-1, -4, -1, -4))
-        painter.fillRect(box, with_alpha(theme().live, 190))
-        painter.setPen(QPen(theme().accent, 1))
-        painter.drawRect(box)
+def _paint_light(painter: QPainter, cell: Cell) -> None:
+    box = QRectF(*cell.wave.inside(-1, -4, -1, -4))
+    painter.fillRect(box, with_alpha(theme().live, 190))
+    painter.setPen(QPen(theme().accent, 1))
+    painter.drawRect(box)
 
 
 def _low(geometry: Geometry, cell: Cell, pulse: Pulse) -> tuple[QLineF, ...]:
-    """``Cell.low_line`` of a pulse; by what is kept of each cell: hundreds are painted at once.
-
-    The idle and the fall at its beginning are ground if sound.
-    """
-    x, top, bottom, right = geometry.ends[cell.slot]
-    rise = cell.x_of(pulse.width_us)
+    """``Cell.low_line`` of a pulse; by what is kept of each cell: hundreds are painted at once."""
+    x, top, bottom, right, px_per_ns = geometry.ends[cell.slot]
+    rise = min(x + pulse.width_ns * px_per_ns, right)
     return (
         QLineF(x, bottom, rise, bottom),
         QLineF(rise, bottom, rise, top),
@@ -135,37 +158,21 @@ def _low(geometry: Geometry, cell: Cell, pulse: Pulse) -> tuple[QLineF, ...]:
     )
 
 
-def _paint_numbers(
-    painter: QPainter,
-    geometry: Geometry,
-    numbers: list[tuple[Cell, Pulse, Speaker]],
-    widget: QWidget,
+def _paint_bits(painter: QPainter, geometry: Geometry, bits: list[Bit], verdict: Verdict) -> None:
+    """Under each cell, on its speaker's side; all of one verdict."""
+    colour = theme().ink if verdict is SOUND else theme().verdict(verdict)
+    which = [pulse.window.key.endswith("one") for _, pulse, _ in bits]
+    tops = [geometry.digits[cell.slot] for cell, _, _ in bits]
+    draw_signs(painter, geometry.signs, which, tops, colour)
+
+
+def _paint_widths(
+    painter: QPainter, geometry: Geometry, bits: list[Bit], verdict: Verdict, widget: QWidget
 ) -> None:
-    """Under each cell: the bit on its speaker's side, and the low's length if there is room."""
-    colours = theme()
-    font = font_of(widget, 0.82, bold=True)
-    painter.setFont(font)
-    painter.setPen(colours.ink)
-    zero, one = laid_out("0", font), laid_out("1", font)
-    shift = QPointF(zero.width, 0.0)
-    for cell, pulse, speaker in numbers:
-        digit = one if pulse.window.key.endswith("one") else zero
-        host = speaker is Speaker.HOST
-        box = geometry.numbers[cell.slot]
-        spot = box.topLeft() if host else box.topRight() - shift
-        quiet = pulse.verdict is Verdict.SOUND
-        if not quiet:
-            painter.setPen(colours.verdict(pulse.verdict))
-        painter.drawStaticText(spot, digit.drawn)
-        if not quiet:
-            painter.setPen(colours.ink)
+    """Under each cell the length of its low, if there is room; always of one that is not sound."""
+    colour = theme().faint if verdict is SOUND else theme().verdict(verdict)
     font = font_of(widget, 0.78)
-    for cell, pulse, speaker in numbers:
-        if cell.box.width >= SHOWS_WIDTH_PX or pulse.verdict is not Verdict.SOUND:
-            colour = _number_colour(pulse, colours.faint)
+    for cell, pulse, speaker in bits:
+        if cell.box.width >= SHOWS_WIDTH_PX or verdict is not SOUND:
             side = RIGHT if speaker is Speaker.HOST else LEFT
             draw_text(painter, geometry.numbers[cell.slot], width_text(pulse), font, colour, side)
-
-
-def _number_colour(pulse: Pulse, quiet: QColor) -> QColor:
-    return quiet if pulse.verdict is Verdict.SOUND else theme().verdict(pulse.verdict)

@@ -1,11 +1,12 @@
 """The places of a 1-Wire transaction as Qt draws them: made once, hundreds are painted at once."""
 
-from PySide6.QtCore import QLineF, QRectF
+from PySide6.QtCore import QLineF, QPointF, QRectF
 
-from pivet.insight.drawn.onewire import TransactionLayout, band, sample
+from pivet.decode.onewire import Speaker
+from pivet.insight.drawn.onewire import Cell, TransactionLayout, band, sample
 from pivet.judge.onewire.detail import Transaction
 from pivet.sheets.model import Sheet
-from pivet.ui.drawing.painting import pieces
+from pivet.ui.drawing.painting import font_of, pieces, signs_of
 from pivet.ui.stack.rows import RowsToPaint
 
 
@@ -19,7 +20,9 @@ class Geometry(TransactionLayout):
     Attributes:
         numbers: where the number of each slot stands, by slot.
         falls: the idle and the fall of each slot, by slot.
-        ends: of each slot the fall, and where the wave's top, bottom and right are, by slot.
+        ends: of each slot the fall, the wave's top, bottom and right, px per ns; by slot.
+        signs: a zero and a one.
+        digits: where the digit of each slot begins, by slot: on its speaker's side.
     """
 
     def __init__(self, shown: RowsToPaint, detail: Transaction) -> None:
@@ -27,10 +30,28 @@ class Geometry(TransactionLayout):
         cells = [cell for place in self.places for cell in place.cells]
         self.numbers = {cell.slot: QRectF(*cell.number) for cell in cells}
         self.ends = {
-            cell.slot: (cell.x, cell.wave.top, cell.wave.bottom, cell.right) for cell in cells
+            cell.slot: (
+                cell.x,
+                cell.wave.top,
+                cell.wave.bottom,
+                cell.right,
+                cell.px_per_us / 1000,
+            )
+            for cell in cells
+        }
+        self.signs = signs_of("01", font_of(shown.widget, 0.82, bold=True))
+        self.digits = {
+            cell.slot: self._digit(cell, place.row.speaker)
+            for place in self.places
+            for cell in place.cells
         }
         self.falls = {cell.slot: pieces(cell.fall_line()) for cell in cells}
         self.bands = Bands(self, shown.report.sheet)
+
+    def _digit(self, cell: Cell, speaker: Speaker) -> QPointF:
+        box = cell.number
+        host = speaker is Speaker.HOST
+        return QPointF(box.left if host else box.right - self.signs.width, box.top)
 
 
 class Bands:
