@@ -130,14 +130,26 @@ _own: dict[str, OwnSheet] = {}
 @cache
 def shipped_sheets() -> dict[str, Sheet]:
     """The sheets that ship with Pivet, by id, in the order of their names."""
-    made = (
-        parse_sheet(path.read_text(encoding="utf-8"), path.name)
-        for path in sorted(DATA.glob("*.toml"), key=lambda path: path.stem)
-    )
-    return {sheet.id: sheet for sheet in made}
+    return {sheet.id: sheet for sheet in map(_shipped, _shipped_files())}
 
 
 @cache
+def _shipped_of(family: str) -> tuple[Sheet, ...]:
+    """Those of one family; only files that name it are read: TOML takes long."""
+    paths = [path for path in _shipped_files() if family in path.read_text(encoding="utf-8")]
+    return tuple(sheet for sheet in map(_shipped, paths) if sheet.family == family)
+
+
+@cache
+def _shipped(path: Path) -> Sheet:
+    return parse_sheet(path.read_text(encoding="utf-8"), path.name)
+
+
+@cache
+def _shipped_files() -> list[Path]:
+    return sorted(DATA.glob("*.toml"), key=lambda path: path.stem)
+
+
 def all_sheets() -> dict[str, Sheet]:
     """The sheets that ship with Pivet, then those that the person brought, by id."""
     return shipped_sheets() | {key: own.sheet for key, own in _own.items()}
@@ -156,7 +168,6 @@ def use_own(sheets: Iterable[OwnSheet]) -> None:
     """
     _own.clear()
     _own.update((own.sheet.id, own) for own in sheets)
-    all_sheets.cache_clear()
 
 
 def find_sheet(sheet_id: str) -> Sheet:
@@ -192,7 +203,8 @@ def sheets_of(family: str) -> tuple[Sheet, ...]:
     Args:
         family: its key.
     """
-    return tuple(sheet for sheet in all_sheets().values() if sheet.family == family)
+    brought = tuple(own.sheet for own in _own.values() if own.sheet.family == family)
+    return _shipped_of(family) + brought
 
 
 def recognisable(family: str) -> tuple[Sheet, ...]:
