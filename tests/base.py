@@ -9,9 +9,11 @@ import time
 import unittest
 import warnings
 from collections.abc import Mapping
+from functools import partialmethod
 from itertools import pairwise
 from pathlib import Path
 from typing import Any, TypeVar
+from unittest import mock
 
 import numpy as np
 from hypothesis import HealthCheck, settings
@@ -24,6 +26,7 @@ from pivet.decode.humidity.columns import join
 from pivet.decode.onewire import OneWireExchanges
 from pivet.families import FAMILIES
 from pivet.families.family import AnyFamily
+from pivet.insight.humidity import HumidityInsight
 from pivet.judge.echo import JudgedShots
 from pivet.judge.humidity import JudgedFrames
 from pivet.judge.onewire import JudgedTransactions
@@ -39,10 +42,12 @@ HUMIDITY = tuple(sheet.id for sheet in recognisable("humidity-frame"))
 """Ids of the humidity sheets that can be told by their signals."""
 
 CAPTURES = Path(__file__).parent / "material"
+FEW = 1500
 
 settings.register_profile(
     "pivet",
     deadline=None,
+    max_examples=60,
     derandomize=True,
     suppress_health_check=[HealthCheck.too_slow, HealthCheck.data_too_large],
 )
@@ -62,6 +67,13 @@ class PivetTest(unittest.TestCase):
             self.addCleanup(os.environ.__setitem__, "TZ", before)
         os.environ["TZ"] = zone
         time.tzset()
+
+    def draw_few(self) -> None:
+        """Maps of humidity frames are drawn from few exchanges, up to the end of the test."""
+        few = partialmethod(HumidityInsight.map_of, drawn=FEW)
+        patch = mock.patch.object(HumidityInsight, "map_of", few)
+        patch.start()
+        self.addCleanup(patch.stop)
 
     def setUp(self) -> None:
         catcher = warnings.catch_warnings()

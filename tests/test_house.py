@@ -5,6 +5,7 @@ import subprocess
 import sys
 import tempfile
 import unittest
+from functools import cache
 from graphlib import CycleError, TopologicalSorter
 from pathlib import Path
 
@@ -42,17 +43,24 @@ FOR_ALL = {"errors", "frozen", "progress", "__init__"}
 """Modules that every room may use."""
 
 
-def imports_of(path: Path) -> set[str]:
+@cache
+def nodes_of(path: Path) -> tuple[ast.AST, ...]:
+    """All of a file's code, read once for all rules."""
+    return tuple(ast.walk(ast.parse(path.read_text(encoding="utf-8"))))
+
+
+@cache
+def imports_of(path: Path) -> frozenset[str]:
     """Names of modules that a file imports, also inside functions."""
     found = set()
-    for node in ast.walk(ast.parse(path.read_text(encoding="utf-8"))):
+    for node in nodes_of(path):
         if isinstance(node, ast.Import):
             found |= {name.name for name in node.names}
         elif isinstance(node, ast.ImportFrom):
             assert node.level == 0, f"{path} imports relatively"
             found.add(node.module or "")
             found |= {f"{node.module}.{name.name}" for name in node.names}
-    return found
+    return frozenset(found)
 
 
 def broken_rules(source: Path) -> list[str]:
@@ -100,7 +108,7 @@ def family_literals(source: Path) -> list[str]:
         place = path.relative_to(source)
         if any(place.match(pattern) for pattern in KNOW_FAMILIES):
             continue
-        for node in ast.walk(ast.parse(path.read_text(encoding="utf-8"))):
+        for node in nodes_of(path):
             if not isinstance(node, ast.expr | ast.alias):
                 continue
             literal = isinstance(node, ast.Constant) and node.value in FAMILY_KEYS
@@ -185,7 +193,7 @@ class House(unittest.TestCase):
             f"{path.name}:{node.lineno}"
             for folder in (SOURCE / "ui", tests)
             for path in folder.rglob("*.py")
-            for node in ast.walk(ast.parse(path.read_text(encoding="utf-8")))
+            for node in nodes_of(path)
             if isinstance(node, ast.Call) and isinstance(node.func, ast.Name) and node.keywords
             if node.func.id.startswith("Q") and node.func.id[1:2].isupper()
         ]

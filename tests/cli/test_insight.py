@@ -21,6 +21,10 @@ ONE_WIRE = CAPTURES / "iv_ow_basic.vcd"
 class Insight(PivetTest):
     """Commands about many exchanges."""
 
+    def setUp(self) -> None:
+        super().setUp()
+        self.draw_few()
+
     def ran(self, *words: object) -> Done:
         """A command that ends well."""
         done = pivet(*words)

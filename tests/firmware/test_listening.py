@@ -50,7 +50,7 @@ class BoardTest(PivetTest):
             self.events += self.listener.step(0.05)
         return self.events[first:]
 
-    def until(self, wanted: Callable[[ev.Event], bool], most_s: float = 25.0) -> ev.Event:
+    def until(self, wanted: Callable[[ev.Event], bool], most_s: float = 60.0) -> ev.Event:
         """Waits for something to be told from now on."""
         until = time.monotonic() + most_s
         while time.monotonic() < until:

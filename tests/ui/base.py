@@ -56,6 +56,7 @@ class WindowTest(PivetTest):
 
     def setUp(self) -> None:
         super().setUp()
+        self.draw_few()
         self.app = make_app()
         apply_theme(self.app, ThemeChoice.LIGHT)
         self.complaints: list[str] = []

@@ -14,6 +14,7 @@ class Played(PivetTest):
     def play(self, seed: int, live: bool = False) -> None:
         """Neither exceptions nor messages of Qt; what there is, is told whole."""
         self.maxDiff = None
+        self.draw_few()
         monkey = Monkey(seed, self.folder, live)
         seen = monkey.play(ACTIONS)
         self.assertEqual([], seen.mistakes[:2])

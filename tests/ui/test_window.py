@@ -1,6 +1,7 @@
 """The window as a person uses it: opening, stepping, judging anew, exporting."""
 
 import io
+import sys
 import threading
 import unittest
 from pathlib import Path
@@ -13,10 +14,12 @@ from pivet.captures.capture import open_capture
 from pivet.judge.verdict import Verdict
 from pivet.progress import Progress
 from pivet.sheets.load import find_sheet
+from pivet.ui.app import watch_mistakes
 from pivet.ui.drawing.theme import DARK, LIGHT, ThemeChoice, theme
 from pivet.ui.help.viewer import HelpViewer, TextViewer
 from pivet.ui.registry import VIEWS
 from pivet.ui.session import edits
+from pivet.ui.strip.view import StripView
 from pivet.ui.window.adding import AddWireDialog
 from pivet.ui.window.empty import shown_folder
 from pivet.ui.window.main_window import MainWindow
@@ -148,6 +151,23 @@ class Opening(WindowTest):
         self.assertIn("Pivet made a mistake (KeyError: 'oops')", self.window.notice.text)
         self.assertIn("Traceback", written.getvalue())
         self.assertEqual(AVR.name, self.session.capture.name)
+
+    def test_a_mistake_in_painting_is_said(self) -> None:
+        """No painter stays open, which Qt would complain about, or not survive."""
+        watch_mistakes(self.window)
+        self.open(AVR)
+        broken = mock.patch.object(StripView, "_paint_title", side_effect=KeyError("oops"))
+        with broken, mock.patch("sys.stderr", io.StringIO()):
+            self.page.strip.update()
+            self.settle()
+        self.assertIn("Pivet made a mistake (KeyError: 'oops')", self.window.notice.text)
+        self.page.strip.update()
+        self.settle()
+        self.assertEqual([], self.complaints)
+
+    def test_turns_are_short(self) -> None:
+        """A view that is painted while much is worked out waits for its turn a hundred times."""
+        self.assertLessEqual(sys.getswitchinterval(), 0.001)
 
     def test_remembered(self) -> None:
         """Size, colours, borders and recent files are there at the next start."""

@@ -4,6 +4,7 @@ import os
 import sys
 from collections.abc import Sequence
 from pathlib import Path
+from types import TracebackType
 
 from PySide6.QtCore import (
     QMessageLogContext,
@@ -11,7 +12,7 @@ from PySide6.QtCore import (
     QtMsgType,
     qInstallMessageHandler,
 )
-from PySide6.QtGui import QIcon
+from PySide6.QtGui import QIcon, QPainter
 from PySide6.QtWidgets import QApplication
 
 from pivet.person.own_folder import own_folder
@@ -26,6 +27,10 @@ NO_DISPLAY = (
     "set QT_QPA_PLATFORM (offscreen runs it unseen)."
 )
 EXIT_UNUSABLE = 2
+SWITCH_S = 0.0002
+"""The window and what works beside it take turns so often.  A view that is painted waits for its
+turn some hundred times: with the usual 5 ms that can take seconds."""
+
 LOAD_AFTER_MS = 1500
 """When the window stands, the other views are loaded and made."""
 
@@ -43,6 +48,7 @@ def make_app() -> QApplication:
     app.setApplicationDisplayName("Pivet")
     app.setDesktopFileName("org.pivet.Pivet")
     app.setWindowIcon(QIcon(str(ICON)))
+    sys.setswitchinterval(SWITCH_S)
     return app
 
 
@@ -52,6 +58,27 @@ def _on_message(kind: QtMsgType, _where: QMessageLogContext, text: str | None) -
         sys.stderr.write(f"pivet: {NO_DISPLAY}\n")
         sys.stderr.flush()
         os._exit(EXIT_UNUSABLE)
+
+
+def watch_mistakes(window: MainWindow) -> None:
+    """A mistake of Pivet in what Qt calls is told in the window, which lives on."""
+
+    def on_mistake(
+        _kind: type[BaseException], error: BaseException, trace: TracebackType | None
+    ) -> None:
+        _end_painters(trace)
+        window.show_mistake(error)
+
+    sys.excepthook = on_mistake
+
+
+def _end_painters(trace: TracebackType | None) -> None:
+    """Ends what was being painted when it went wrong: Qt does not survive one that stays open."""
+    while trace is not None:
+        for value in trace.tb_frame.f_locals.values():
+            if isinstance(value, QPainter) and value.isActive():
+                value.end()
+        trace = trace.tb_next
 
 
 def run(paths: Sequence[Path], demo: bool = False, board: str | None = None) -> int:
@@ -68,7 +95,7 @@ def run(paths: Sequence[Path], demo: bool = False, board: str | None = None) -> 
     settings = Settings()
     apply_theme(app, settings.theme)
     window = MainWindow()
-    sys.excepthook = lambda _kind, error, _trace: window.show_mistake(error)
+    watch_mistakes(window)
     SignalWatch(window.end, window)
     Collector(window)
     window.show()

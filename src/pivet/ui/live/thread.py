@@ -1,6 +1,5 @@
 """The thread in which the window listens to a source."""
 
-import sys
 from collections.abc import Callable, Sequence
 
 from PySide6.QtCore import QObject, QThread, Signal
@@ -22,8 +21,6 @@ from pivet.sources.replay import ReplaySource
 from pivet.sources.source import About
 
 STOP_MS = 5000
-SWITCH_S = 0.001
-"""Listening and painting take turns so often: with the usual 5 ms a reading comes later."""
 
 
 class ListeningThread(QThread):
@@ -87,7 +84,6 @@ class ListeningThread(QThread):
             self.failed.emit(error)
 
     def _run(self) -> None:
-        sys.setswitchinterval(SWITCH_S)
         try:
             source = make_source(self.where, pace=self._pace)
 
