@@ -1,7 +1,7 @@
 """Runs all tests and ends with one plain line: so many passed, failed, skipped.
 
-All tests run as three processes side by side, about as long each: those that listen to something
-live, which mostly wait, with those of many exchanges; those of the window; and all others.
+All tests run in three processes side by side, each of which takes the next module that none has
+taken: those that listen to something live mostly wait, and those that take longest come first.
 """
 
 import os
@@ -9,28 +9,30 @@ import subprocess
 import sys
 import tempfile
 import unittest
+from collections.abc import Iterator
 from pathlib import Path
 
 ROOT = Path(__file__).parent.parent
-OTHERS = "--others"
-GROUPS: dict[str, tuple[str, ...]] = {
-    "--live": (
-        "tests.files.benchfile",
-        "tests.cli.test_listen",
-        "tests.listening",
-        "tests.keeping",
-        "tests.bench.test_live_bench",
-        "tests.sources",
-        "tests.standin",
-        "tests.firmware",
-        "tests.insight",
-        "tests.feeds",
-    ),
-    OTHERS: ("tests.ui.test_monkey",),
-    "--window": ("tests.ui",),
-}
-"""What runs in a process of its own: beginnings of names, the first that fits counts.  What fits
-nowhere is of the others."""
+PROCESSES = 3
+CLAIMS = "--claims"
+LONGEST = (
+    "tests.firmware.test_listening",
+    "tests.ui.test_live",
+    "tests.ui.test_monkey",
+    "tests.judge.test_turns",
+    "tests.ui.test_many",
+    "tests.listening.test_told",
+    "tests.keeping.test_failures",
+    "tests.ui.test_bench",
+    "tests.ui.test_readings_live",
+    "tests.ui.test_readings",
+    "tests.ui.test_registry",
+    "tests.listening.test_asking",
+    "tests.cli.test_listen",
+    "tests.fuzz.test_fuzz",
+    "tests.files.benchfile.test_kills",
+)
+"""Modules that take longest, or wait longest: the last one to end should be short."""
 
 
 def main() -> int:
@@ -39,29 +41,54 @@ def main() -> int:
     sys.path.insert(0, str(ROOT))
     names = sys.argv[1:]
     if not names:
-        return all_groups()
-    if names[0] in GROUPS:
-        files = sorted((ROOT / "tests").rglob("test_*.py"))
-        modules = [".".join(path.relative_to(ROOT).with_suffix("").parts) for path in files]
-        names = [module for module in modules if group_of(module) == names[0]]
+        return all_modules()
+    if names[0] == CLAIMS:
+        return run(Claimed(Path(names[1])))
     return run(unittest.defaultTestLoader.loadTestsFromNames(names))
 
 
-def group_of(name: str) -> str:
-    """The group in which the tests of a module run."""
-    return next((group for group, heads in GROUPS.items() if name.startswith(heads)), OTHERS)
+def modules() -> list[str]:
+    """All modules with tests, the longest first."""
+    files = sorted((ROOT / "tests").rglob("test_*.py"))
+    names = [".".join(path.relative_to(ROOT).with_suffix("").parts) for path in files]
+    return [*LONGEST, *(name for name in names if name not in LONGEST)]
 
 
-def all_groups() -> int:
-    """Runs all groups side by side, and adds up."""
+class Claimed(unittest.TestSuite):
+    """The modules that no other process has taken, each loaded when it is its turn.
+
+    Args:
+        folder: where each leaves the name of what it has taken.
+    """
+
+    def __init__(self, folder: Path) -> None:
+        super().__init__()
+        self._folder = folder
+
+    def __iter__(self) -> Iterator[unittest.TestSuite | unittest.TestCase]:
+        for name in modules():
+            try:
+                (self._folder / name).touch(exist_ok=False)
+            except FileExistsError:
+                continue
+            yield unittest.defaultTestLoader.loadTestsFromName(name)
+
+    def _removeTestAtIndex(self, _index: int) -> None:
+        """Nothing is kept that could be taken out."""
+
+
+def all_modules() -> int:
+    """Runs all modules in processes side by side, and adds up."""
     with tempfile.TemporaryDirectory() as folder:
+        claims = Path(folder) / "claims"
+        claims.mkdir()
         # Files long in the making are shared; sums of products use no threads beside the processes.
         shared = {**os.environ, "PIVET_TEST_FILES": folder, "OPENBLAS_NUM_THREADS": "1"}
         runs = []
-        for group in GROUPS:
-            path = Path(folder) / f"out{group}"
+        for number in range(PROCESSES):
+            path = Path(folder) / f"out{number}"
             with path.open("w", encoding="utf-8") as stream:
-                words = [sys.executable, __file__, group]
+                words = [sys.executable, __file__, CLAIMS, str(claims)]
                 process = subprocess.Popen(words, stdout=stream, stderr=stream, env=shared)
                 runs.append((process, path))
         status, counts = 0, [0, 0, 0]
