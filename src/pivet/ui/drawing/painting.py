@@ -289,6 +289,7 @@ def draw_panel(painter: QPainter, box: QRectF, focused: bool) -> None:
             _panels.clear()
         picture = QPixmap(math.ceil(box.width() * ratio), math.ceil(box.height() * ratio))
         picture.setDevicePixelRatio(ratio)
+        picture.fill(theme().paper)  # Its last pixels may be only partly within the box.
         own = QPainter(picture)
         _paint_panel(own, QRectF(0.0, 0.0, box.width(), box.height()), focused)
         own.end()

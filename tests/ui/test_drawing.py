@@ -1,0 +1,159 @@
+"""What is kept to draw faster looks like what it stands for."""
+
+import unittest
+from collections.abc import Callable
+from functools import partial
+from itertools import pairwise, product
+from unittest import mock
+
+from PySide6.QtCore import QBuffer, QPointF, QRectF, Qt
+from PySide6.QtGui import QColor, QImage, QPainter, QPdfWriter
+from PySide6.QtWidgets import QLabel, QWidget
+
+from pivet.ui.app import make_app
+from pivet.ui.drawing import painting
+from pivet.ui.drawing.painting import draw_panel, draw_signs, draw_text, font_of, signs_of
+from pivet.ui.drawing.theme import ThemeChoice, apply_theme
+from pivet.ui.drawing.widgets import WrappedLabel
+from tests.base import PivetTest
+
+INK = QColor("#203040")
+RATIOS = (1.0, 1.25, 2.0)
+
+
+def picture(paint: Callable[[QPainter], object], ratio: float = 1.0, width: int = 90) -> QImage:
+    """What something paints, on white."""
+    image = QImage(round(width * ratio), round(60 * ratio), QImage.Format.Format_RGB32)
+    image.setDevicePixelRatio(ratio)
+    image.fill(Qt.GlobalColor.white)
+    painter = QPainter(image)
+    paint(painter)
+    painter.end()
+    return image
+
+
+class DrawingTest(PivetTest):
+    """With the light theme."""
+
+    def setUp(self) -> None:
+        super().setUp()
+        apply_theme(make_app(), ThemeChoice.LIGHT)
+
+
+class Signs(DrawingTest):
+    """Bits of a transaction."""
+
+    def test_as_texts(self) -> None:
+        """Each sign as if it were a text, at its own place."""
+        font = font_of(QWidget(), 1.3, bold=True)
+        signs = signs_of("01", font)
+        which, tops = (
+            [1, 0, 0, 1],
+            [QPointF(5, 4), QPointF(22.5, 9), QPointF(40, 30), QPointF(71, 2)],
+        )
+        size = painting.laid_out("0", font)
+
+        def one_by_one(painter: QPainter) -> None:
+            for number, top in zip(which, tops, strict=True):
+                box = QRectF(top.x(), top.y(), 30, size.height)
+                draw_text(painter, box, "01"[number], font, INK)
+
+        for ratio in RATIOS:
+            with self.subTest(ratio):
+                drawn = picture(lambda p: draw_signs(p, signs, which, tops, INK), ratio)
+                self.assertEqual(picture(one_by_one, ratio), drawn)
+                self.assertNotEqual(picture(lambda _: None, ratio), drawn)
+        self.assertEqual(size.width, signs.width)
+
+    def test_each_font_has_its_own(self) -> None:
+        """A larger font has wider signs."""
+        widget = QWidget()
+        small, large = (signs_of("01", font_of(widget, scale)) for scale in (1.0, 2.0))
+        self.assertGreater(large.width, 1.5 * small.width)
+        self.assertGreater(large.down, 1.5 * small.down)
+
+
+class Panels(DrawingTest):
+    """The sheet of paper a view stands on."""
+
+    def setUp(self) -> None:
+        super().setUp()
+        painting._panels.clear()
+
+    def test_kept_as_painted(self) -> None:
+        """In each size and theme, with and without focus, on fine screens too."""
+        seen = []
+        boxes = (QRectF(0, 0, 88, 60), QRectF(0, 0, 60, 32))
+        themes = (ThemeChoice.LIGHT, ThemeChoice.DARK)
+        for choice, ratio, box, focused in product(themes, RATIOS, boxes, (False, True)):
+            apply_theme(make_app(), choice)
+            made = picture(partial(painting._paint_panel, box=box, focused=focused), ratio)
+            for _ in range(2):
+                kept = picture(partial(draw_panel, box=box, focused=focused), ratio)
+                self.assertEqual(made, kept, (choice, ratio, box, focused))
+            seen.append(made)
+        self.assertTrue(all(one != other for one, other in pairwise(seen)))
+        self.assertLessEqual(len(painting._panels), painting.MOST_PANELS)
+
+    def test_made_once(self) -> None:
+        """What was painted before is not painted again."""
+        with mock.patch.object(painting, "_paint_panel") as painted:
+            for _ in range(3):
+                picture(lambda p: draw_panel(p, QRectF(0, 0, 50, 40), False))
+            painted.assert_called_once()
+
+    def test_never_a_picture_on_paper(self) -> None:
+        """A printer, and a painter that enlarges, get lines."""
+
+        def larger(painter: QPainter) -> None:
+            painter.scale(1.5, 1.5)
+            draw_panel(painter, QRectF(0, 0, 50, 40), False)
+
+        with mock.patch.object(painting, "_paint_panel") as painted:
+            sheet = QBuffer()
+            sheet.open(QBuffer.OpenModeFlag.WriteOnly)
+            writer = QPdfWriter(sheet)
+            painter = QPainter(writer)
+            draw_panel(painter, QRectF(0, 0, 50, 40), False)
+            painter.end()
+            picture(larger)
+            self.assertEqual(2, painted.call_count)
+        self.assertEqual({}, painting._panels)
+
+
+class Labels(DrawingTest):
+    """A text in a column."""
+
+    def test_as_high_as_qt_makes_it(self) -> None:
+        """At each width, after another text, another font and other marks."""
+        own, plain = WrappedLabel(), QLabel()
+        long = "the sum does not hold: 02 + 54 + 80 + ae = 184, sent 80. "
+        for label in (own, plain):
+            label.setWordWrap(True)
+        for text, scale, kind in (
+            (long, 1.0, Qt.TextFormat.PlainText),
+            (long * 3, 1.0, Qt.TextFormat.PlainText),
+            (long * 3, 1.6, Qt.TextFormat.PlainText),
+            (f"<b>{long}</b>", 1.6, Qt.TextFormat.PlainText),
+            (f"<b>{long}</b>", 1.6, Qt.TextFormat.RichText),
+        ):
+            for label in (own, plain):
+                label.setFont(font_of(QWidget(), scale))
+                label.setTextFormat(kind)
+                label.setText(text)
+            for width in (90, 200, 90, 700):
+                self.assertEqual(plain.heightForWidth(width), own.heightForWidth(width))
+
+    def test_asks_for_no_width(self) -> None:
+        """Unless it does not wrap."""
+        label = WrappedLabel()
+        label.setText("the sum holds")
+        self.assertEqual(QLabel("the sum holds").sizeHint(), label.sizeHint())
+        self.assertEqual(QLabel("the sum holds").minimumSizeHint(), label.minimumSizeHint())
+        label.setWordWrap(True)
+        self.assertEqual((0, 0), label.sizeHint().toTuple())
+        self.assertEqual((0, 0), label.minimumSizeHint().toTuple())
+
+
+if __name__ == "__main__":
+    unittest.main()
