@@ -89,7 +89,7 @@ def _text(painter: Any, box: QRectF, word: str, font: QFont, *rest: Any) -> floa
 
 def _signs(painter: Any, signs: Any, which: list[int], tops: list[QPointF], colour: Any) -> None:
     for number, top in zip(which, tops, strict=True):
-        painter.rows.append(f"  digit {signs.text[number]} {said(top)} {said(colour)}")
+        painter.rows.append(f"  digit {signs.text[number]} {said(top)} {signs.font} {said(colour)}")
 
 
 def _mark(painter: Any, verdict: Verdict, centre: QPointF, size: float) -> None:
@@ -105,7 +105,7 @@ def recording() -> Iterator[None]:
         "QFontMetricsF": Widths,
         "draw_panel": lambda *_: None,
         "draw_signs": _signs,
-        "signs_of": lambda text, _font: mock.Mock(width=7.0, text=text),
+        "signs_of": lambda text, font: mock.Mock(width=7.0, text=text, font=said(font)),
     }
     modules = [row for name, row in list(sys.modules.items()) if name.startswith("pivet.ui.stack")]
     with ExitStack() as stack:

@@ -6,7 +6,7 @@ from PySide6.QtWidgets import QWidget
 
 from pivet.insight.drawn.picture import Box, Cross, Kind, Picture, Shape, Stroke, Words
 from pivet.ui.drawing.painting import width_of, with_alpha
-from pivet.ui.drawing.theme import theme
+from pivet.ui.drawing.theme import Theme, theme
 
 USUAL_PX = 12.0
 ARM = 4.0
@@ -17,6 +17,15 @@ WEIGHTS = {"start": 0.0, "middle": 0.5, "end": 1.0}
 def colour_of(kind: Kind) -> QColor:
     """The colour of a kind of shape."""
     now = theme()
+    if id(now) not in _colours:
+        _colours[id(now)] = _colours_in(now)
+    return _colours[id(now)][kind]
+
+
+_colours: dict[int, dict[Kind, QColor]] = {}
+
+
+def _colours_in(now: Theme) -> dict[Kind, QColor]:
     return {
         Kind.PAPER: now.panel,
         Kind.BAND: now.gauge,
@@ -35,7 +44,7 @@ def colour_of(kind: Kind) -> QColor:
         Kind.LOW: now.low,
         Kind.ZERO: now.zero,
         Kind.ONE: now.one,
-    }[kind]
+    }
 
 
 def paint(painter: QPainter, picture: Picture, widget: QWidget) -> None:
