@@ -14,7 +14,7 @@ from pivet.ui.app import make_app
 from pivet.ui.drawing import painting
 from pivet.ui.drawing.painting import draw_panel, draw_signs, draw_text, font_of, signs_of
 from pivet.ui.drawing.theme import ThemeChoice, apply_theme
-from pivet.ui.drawing.widgets import WrappedLabel
+from pivet.ui.drawing.widgets import WrappedLabel, wrapped_label
 from tests.base import PivetTest
 
 INK = QColor("#203040")
@@ -55,7 +55,8 @@ class Signs(DrawingTest):
 
         def one_by_one(painter: QPainter) -> None:
             for number, top in zip(which, tops, strict=True):
-                box = QRectF(top.x(), top.y(), 30, size.height)
+                # A text stands in the middle of its box.
+                box = QRectF(top.x(), top.y() - 10, 30, size.height + 20)
                 draw_text(painter, box, "01"[number], font, INK)
 
         for ratio in RATIOS:
@@ -143,6 +144,11 @@ class Labels(DrawingTest):
                 label.setText(text)
             for width in (90, 200, 90, 700):
                 self.assertEqual(plain.heightForWidth(width), own.heightForWidth(width))
+
+    def test_marks_stay_text(self) -> None:
+        """What comes from files and people is shown as it is."""
+        label = wrapped_label()
+        self.assertEqual((Qt.TextFormat.PlainText, True), (label.textFormat(), label.wordWrap()))
 
     def test_asks_for_no_width(self) -> None:
         """Unless it does not wrap."""
