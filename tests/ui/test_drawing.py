@@ -12,7 +12,7 @@ from PySide6.QtWidgets import QLabel, QWidget
 
 from pivet.ui.app import make_app
 from pivet.ui.drawing import painting
-from pivet.ui.drawing.painting import draw_panel, draw_signs, draw_text, font_of, signs_of
+from pivet.ui.drawing.painting import CENTER, draw_panel, draw_signs, draw_text, font_of, signs_of
 from pivet.ui.drawing.theme import ThemeChoice, apply_theme
 from pivet.ui.drawing.widgets import WrappedLabel, wrapped_label
 from tests.base import PivetTest
@@ -64,7 +64,10 @@ class Signs(DrawingTest):
                 drawn = picture(lambda p: draw_signs(p, signs, which, tops, INK), ratio)
                 self.assertEqual(picture(one_by_one, ratio), drawn)
                 self.assertNotEqual(picture(lambda _: None, ratio), drawn)
-        self.assertEqual(size.width, signs.width)
+        self.assertEqual((size.width, size.height), (signs.width, signs.height))
+        box = QRectF(9, 7, 30, 40)
+        drawn = picture(lambda p: draw_signs(p, signs, [1], [signs.amid(box)], INK))
+        self.assertEqual(picture(lambda p: draw_text(p, box, "1", font, INK, CENTER)), drawn)
 
     def test_each_font_has_its_own(self) -> None:
         """A larger font has wider signs."""
@@ -142,7 +145,7 @@ class Labels(DrawingTest):
                 label.setFont(font_of(QWidget(), scale))
                 label.setTextFormat(kind)
                 label.setText(text)
-            for width in (90, 200, 90, 700):
+            for width in (90, 200, 140, 90, 700, 650, 300, 250, 91):
                 self.assertEqual(plain.heightForWidth(width), own.heightForWidth(width))
 
     def test_marks_stay_text(self) -> None:

@@ -7,7 +7,7 @@ from PySide6.QtWidgets import QSizePolicy, QWidget
 from pivet.judge.onewire.detail import Transaction
 from pivet.readings.thermometer import Scratchpad, byte_words, text_of
 from pivet.readings.units import UnitChoice, kept_unit
-from pivet.ui.drawing.painting import CENTER, draw_text, font_of, with_alpha
+from pivet.ui.drawing.painting import draw_signs, draw_text, font_of, signs_of, with_alpha
 from pivet.ui.drawing.theme import theme
 from pivet.ui.session.session import Session
 
@@ -86,18 +86,23 @@ class ScratchpadView(QWidget):
         colours = theme()
         fractions = 1 if pad.half_degrees else FRACTIONS
         signs = BITS - fractions - 7
+        boxes = []
         for place in range(BITS):
-            bit = BITS - 1 - place
             gap = 3.0 * (place >= signs) + 3.0 * (place >= BITS - fractions)
-            box = QRectF(1 + place * BIT + gap, 18, BIT - 1, 18)
-            undefined = bit < pad.undefined
-            if undefined:
-                painter.fillRect(box, Qt.BrushStyle.Dense6Pattern)
-            painter.setPen(QPen(with_alpha(colours.edge, 255), 1))
-            painter.drawRect(box)
-            ink = colours.faint if undefined or place < signs else colours.ink
-            text = str(raw >> bit & 1)
-            draw_text(painter, box, text, font_of(self, 0.85, bold=not undefined), ink, CENTER)
+            boxes.append(QRectF(1 + place * BIT + gap, 18, BIT - 1, 18))
+        defined = BITS - pad.undefined
+        for box in boxes[defined:]:
+            painter.fillRect(box, Qt.BrushStyle.Dense6Pattern)
+        painter.setPen(QPen(with_alpha(colours.edge, 255), 1))
+        painter.drawRects(boxes)
+        for part, bold, ink in (
+            (slice(0, signs), True, colours.faint),
+            (slice(signs, defined), True, colours.ink),
+            (slice(defined, BITS), False, colours.faint),
+        ):
+            digits = signs_of("01", font_of(self, 0.85, bold=bold))
+            which = [raw >> BITS - 1 - place & 1 for place in range(BITS)[part]]
+            draw_signs(painter, digits, which, [digits.amid(box) for box in boxes[part]], ink)
         small = font_of(self, 0.78)
         for first, last, text in (
             (0, signs, "sign"),

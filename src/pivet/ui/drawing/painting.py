@@ -207,15 +207,22 @@ class Signs(NamedTuple):
 
     Attributes:
         width: of each, px: all are as wide as the first.
+        height: of a line, px.
         down: from the top of a line to its base, px.
         raw: what draws them.
         numbers: of each sign in what draws them.
     """
 
     width: float
+    height: float
     down: float
     raw: QRawFont
     numbers: list[int]
+
+    def amid(self, box: QRectF) -> QPointF:
+        """Where a sign in the middle of a box has the left end of its top."""
+        left = box.x() + (box.width() - self.width) / 2
+        return QPointF(left, box.y() + (box.height() - self.height) / 2)
 
 
 def signs_of(text: str, font: QFont) -> Signs:
@@ -224,8 +231,9 @@ def signs_of(text: str, font: QFont) -> Signs:
     if key not in _signs:
         raw = QRawFont.fromFont(font)
         numbers = raw.glyphIndexesForString(text)
-        down = QFontMetricsF(font).ascent()
-        _signs[key] = Signs(width_of(text[0], font), down, raw, numbers)
+        metrics = QFontMetricsF(font)
+        width, height = width_of(text[0], font), metrics.height()
+        _signs[key] = Signs(width, height, metrics.ascent(), raw, numbers)
     return _signs[key]
 
 

@@ -48,7 +48,7 @@ class WrappedLabel(QLabel):
 
     def __init__(self) -> None:
         super().__init__()
-        self._heights: dict[tuple[int, str, Qt.TextFormat], int] = {}
+        self._heights: dict[tuple[str, Qt.TextFormat], dict[int, int]] = {}
 
     def sizeHint(self) -> QSize:
         """Nothing of its own while it wraps."""
@@ -60,12 +60,16 @@ class WrappedLabel(QLabel):
 
     def heightForWidth(self, width: int) -> int:
         """Worked out once for each text and width."""
-        key = (width, self.text(), self.textFormat())
-        if key not in self._heights:
-            if len(self._heights) >= MOST_HEIGHTS:
-                self._heights.clear()
-            self._heights[key] = super().heightForWidth(width)
-        return self._heights[key]
+        text = self.text(), self.textFormat()
+        if len(self._heights) > MOST_HEIGHTS:
+            self._heights.clear()
+        known = self._heights.setdefault(text, {})
+        if width not in known:
+            less = known.get(max((one for one in known if one < width), default=-1))
+            more = known.get(min((one for one in known if one > width), default=-1))
+            # As high with less and with more room: so it is between them.
+            known[width] = super().heightForWidth(width) if less is None or less != more else less
+        return known[width]
 
     def changeEvent(self, event: QEvent) -> None:
         """In another font or style the text is as high as that makes it."""

@@ -90,7 +90,7 @@ class Alike:
         cell, pulse, _ = bit
         verdict = pulse.verdict
         lines = self._lines[2 * verdict + lights]
-        lines += _low(geometry, cell, pulse)
+        lines += geometry.low(cell.slot, pulse.width_ns)
         if lights or verdict is not SOUND:
             lines += geometry.falls[cell.slot]
         self._bits[verdict].append(bit)
@@ -145,17 +145,6 @@ def _paint_light(painter: QPainter, cell: Cell) -> None:
     painter.fillRect(box, with_alpha(theme().live, 190))
     painter.setPen(QPen(theme().accent, 1))
     painter.drawRect(box)
-
-
-def _low(geometry: Geometry, cell: Cell, pulse: Pulse) -> tuple[QLineF, ...]:
-    """``Cell.low_line`` of a pulse; by what is kept of each cell: hundreds are painted at once."""
-    x, top, bottom, right, px_per_ns = geometry.ends[cell.slot]
-    rise = min(x + pulse.width_ns * px_per_ns, right)
-    return (
-        QLineF(x, bottom, rise, bottom),
-        QLineF(rise, bottom, rise, top),
-        QLineF(rise, top, right, top),
-    )
 
 
 def _paint_bits(painter: QPainter, geometry: Geometry, bits: list[Bit], verdict: Verdict) -> None:

@@ -9,6 +9,8 @@ from pivet.sheets.model import Sheet
 from pivet.ui.drawing.painting import font_of, pieces, signs_of
 from pivet.ui.stack.rows import RowsToPaint
 
+EIGHTHS, MOST_LOWS = 8, 20_000
+
 
 class Geometry(TransactionLayout):
     """Layout of transactions whose rows are alike, for one size and scroll position.
@@ -20,7 +22,6 @@ class Geometry(TransactionLayout):
     Attributes:
         numbers: where the number of each slot stands, by slot.
         falls: the idle and the fall of each slot, by slot.
-        ends: of each slot the fall, the wave's top, bottom and right, px per ns; by slot.
         signs: a zero and a one.
         digits: where the digit of each slot begins, by slot: on its speaker's side.
     """
@@ -29,7 +30,7 @@ class Geometry(TransactionLayout):
         super().__init__(shown.area, detail, shown.top)
         cells = [cell for place in self.places for cell in place.cells]
         self.numbers = {cell.slot: QRectF(*cell.number) for cell in cells}
-        self.ends = {
+        self._ends = {
             cell.slot: (
                 cell.x,
                 cell.wave.top,
@@ -39,6 +40,7 @@ class Geometry(TransactionLayout):
             )
             for cell in cells
         }
+        self._lows: dict[tuple[int, int], list[QLineF]] = {}
         self.signs = signs_of("01", font_of(shown.widget, 0.82, bold=True))
         self.digits = {
             cell.slot: self._digit(cell, place.row.speaker)
@@ -47,6 +49,27 @@ class Geometry(TransactionLayout):
         }
         self.falls = {cell.slot: pieces(cell.fall_line()) for cell in cells}
         self.bands = Bands(self, shown.report.sheet)
+
+    def low(self, slot: int, width_ns: int) -> list[QLineF]:
+        """``Cell.low_line`` of a low, to an eighth of a px; kept, since lows repeat themselves.
+
+        Args:
+            slot: where it stands.
+            width_ns: how long it lasts, ns.
+        """
+        x, top, bottom, right, px_per_ns = self._ends[slot]
+        eighths = int(EIGHTHS * min(x + width_ns * px_per_ns, right))
+        kept = self._lows.get((slot, eighths))
+        if kept is None:
+            if len(self._lows) >= MOST_LOWS:
+                self._lows.clear()
+            rise = eighths / EIGHTHS
+            kept = self._lows[slot, eighths] = [
+                QLineF(x, bottom, rise, bottom),
+                QLineF(rise, bottom, rise, top),
+                QLineF(rise, top, right, top),
+            ]
+        return kept
 
     def _digit(self, cell: Cell, speaker: Speaker) -> QPointF:
         box = cell.number
