@@ -10,6 +10,7 @@ from PySide6.QtCore import QBuffer, QPointF, QRectF, Qt
 from PySide6.QtGui import QColor, QImage, QPainter, QPdfWriter
 from PySide6.QtWidgets import QLabel, QWidget
 
+from pivet.ui.answer.panel import Line, ValueLines
 from pivet.ui.app import make_app
 from pivet.ui.drawing import painting
 from pivet.ui.drawing.painting import CENTER, draw_panel, draw_signs, draw_text, font_of, signs_of
@@ -77,6 +78,29 @@ class Signs(DrawingTest):
         self.assertGreater(large.down, 1.5 * small.down)
 
 
+class Texts(DrawingTest):
+    """Words in a box."""
+
+    def test_shortened(self) -> None:
+        """Where they do not fit, and only there."""
+        font = font_of(QWidget(), 1.0)
+        width = painting.width_of("host speaks", font)
+
+        def drawn(room: float) -> float:
+            found = []
+            picture(
+                lambda p: found.append(
+                    draw_text(p, QRectF(0, 0, room, 20), "host speaks", font, INK)
+                )
+            )
+            return found[0]
+
+        self.assertEqual([width, width], [drawn(width), drawn(3 * width)])
+        self.assertLess(drawn(width - 1), width - 0.5)
+        self.assertLess(drawn(width / 2), width / 2 + 0.5)
+        self.assertGreater(drawn(width / 2), width / 4)
+
+
 class Panels(DrawingTest):
     """The sheet of paper a view stands on."""
 
@@ -142,11 +166,22 @@ class Labels(DrawingTest):
             (f"<b>{long}</b>", 1.6, Qt.TextFormat.RichText),
         ):
             for label in (own, plain):
-                label.setFont(font_of(QWidget(), scale))
                 label.setTextFormat(kind)
                 label.setText(text)
+                label.setFont(font_of(QWidget(), scale))
             for width in (90, 200, 140, 90, 700, 650, 300, 250, 91):
                 self.assertEqual(plain.heightForWidth(width), own.heightForWidth(width))
+
+    def test_lines_wrap_as_told(self) -> None:
+        """The same label, first for a line that does not, then for one that does, and back."""
+        lines = ValueLines()
+        for wraps in (False, True, False):
+            lines.put([Line("95.9 %", wraps=wraps)])
+            item = lines.itemAt(0)
+            label = None if item is None else item.widget()
+            assert isinstance(label, QLabel)
+            self.assertEqual(("95.9 %", wraps), (label.text(), label.wordWrap()))
+            label.deleteLater()
 
     def test_marks_stay_text(self) -> None:
         """What comes from files and people is shown as it is."""
