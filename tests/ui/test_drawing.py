@@ -164,6 +164,7 @@ class Labels(DrawingTest):
             (long * 3, 1.6, Qt.TextFormat.PlainText),
             (f"<b>{long}</b>", 1.6, Qt.TextFormat.PlainText),
             (f"<b>{long}</b>", 1.6, Qt.TextFormat.RichText),
+            (f"<b>{long}</b>", 2.2, Qt.TextFormat.RichText),
         ):
             for label in (own, plain):
                 label.setTextFormat(kind)
