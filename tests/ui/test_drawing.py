@@ -3,13 +3,15 @@
 import unittest
 from collections.abc import Callable
 from functools import partial
-from itertools import pairwise, product
+from itertools import combinations, pairwise, product
 from unittest import mock
 
+import numpy as np
 from PySide6.QtCore import QBuffer, QPointF, QRectF, Qt
 from PySide6.QtGui import QColor, QImage, QPainter, QPdfWriter
 from PySide6.QtWidgets import QLabel, QWidget
 
+from pivet.judge.verdict import Verdict
 from pivet.ui.answer.panel import Line, ValueLines
 from pivet.ui.app import make_app
 from pivet.ui.drawing import painting
@@ -31,6 +33,12 @@ def picture(paint: Callable[[QPainter], object], ratio: float = 1.0, width: int 
     paint(painter)
     painter.end()
     return image
+
+
+def apart(one: QImage, other: QImage) -> int:
+    """How much two pictures differ where they do so most, 0 to 255."""
+    pixels = [np.frombuffer(row.constBits(), np.uint8).astype(int) for row in (one, other)]
+    return int(np.abs(pixels[0] - pixels[1]).max())
 
 
 class DrawingTest(PivetTest):
@@ -78,8 +86,32 @@ class Signs(DrawingTest):
         self.assertGreater(large.down, 1.5 * small.down)
 
 
+class Marks(DrawingTest):
+    """The shapes of verdicts."""
+
+    def test_kept_as_painted(self) -> None:
+        """Each in its own shape, on fine screens too."""
+        for ratio in (1.0, 2.0):
+            seen = []
+            for verdict in Verdict:
+                given = {"verdict": verdict, "centre": QPointF(30, 20), "size": 12.0}
+                made = picture(partial(painting._paint_mark, **given), ratio)
+                kept = picture(partial(painting.draw_mark, **given), ratio)
+                # Edges are mixed with the ground in two steps.
+                self.assertLessEqual(apart(made, kept), 3)
+                seen.append(made)
+            self.assertTrue(all(apart(one, other) > 50 for one, other in combinations(seen, 2)))
+
+
 class Texts(DrawingTest):
     """Words in a box."""
+
+    def test_so_many_px(self) -> None:
+        """A font is as high as it is asked for, and never too small to read."""
+        asked = ((14.4, True), (30.0, False), (2.0, False))
+        fonts = [painting.font_of_px(QWidget(), size, bold) for size, bold in asked]
+        self.assertEqual([14, 30, painting.LEAST_PX], [font.pixelSize() for font in fonts])
+        self.assertEqual([True, False, False], [font.bold() for font in fonts])
 
     def test_shortened(self) -> None:
         """Where they do not fit, and only there."""
