@@ -38,6 +38,8 @@ LONGEST = (
 def main() -> int:
     """Runs the tests whose names are given, else all; returns the exit status."""
     os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
+    # Dozens of tests start Pivet, which need not be compiled for each.
+    os.environ.pop("PYTHONDONTWRITEBYTECODE", None)
     sys.path.insert(0, str(ROOT))
     names = sys.argv[1:]
     if not names:
