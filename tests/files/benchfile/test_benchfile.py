@@ -167,6 +167,22 @@ class File(PivetTest):
         ):
             BenchFile.create(self.folder / "new.pivet")
 
+    def test_exchanges_that_were_none(self) -> None:
+        """They go with their readings; those told anew lose only these, and no other anything."""
+        bench = self.made(20)
+        (wire,) = bench.wires()
+
+        def kept(table: str) -> list[int]:
+            rows = bench.rows(f"SELECT number FROM {table} ORDER BY number", (), tuple[int])
+            return [number for (number,) in rows]
+
+        with bench.writing():
+            bench.forget_exchanges(wire.id, iter((4, 17)))
+            bench.forget_readings(wire.id, iter((9,)))
+            bench.forget_exchanges(wire.id + 1, iter((2,)))
+        self.assertEqual(sorted({*range(20)} - {4, 17}), kept("exchange"))
+        self.assertEqual(sorted({*range(20)} - {4, 9, 17}), kept("reading"))
+
     def test_by_time(self) -> None:
         """The last exchange before a moment, in files of any version; sheets only in newer ones."""
         for version in range(1, 6):
