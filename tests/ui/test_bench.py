@@ -40,7 +40,7 @@ class BenchWindowTest(CaveTest, WindowTest):
         bench = BenchFile.create(path)
         recorder = self.new_recorder(bench)
         vat = self.cave.circuits["brine_vat"]
-        for seconds, plugged in ((2.0, False), (28.0, True)):
+        for seconds, plugged in ((2.0, False), (45.0, True)):
             vat.plug(plugged, self.now_us)
             recorder.take(list(self.passes(seconds)))
         recorder.keep(now=True)
@@ -71,7 +71,7 @@ class Files(BenchWindowTest):
         self.assertEqual([path], self.window._settings.recent())
         self.show(path)
         last = self.session.number
-        self.assertGreater(last, 380)
+        self.assertGreater(last, 600)
         self.press("PgUp")
         self.assertEqual(last - 1, self.session.number)
         self.press("Home")
@@ -85,10 +85,10 @@ class Files(BenchWindowTest):
         for _ in range(30):
             self.press("PgUp")
         self.assertEqual(270, self.session.number)
-        for _ in range(100):
+        for _ in range(240):
             self.session.step(1)
         self.settle()
-        self.assertEqual(370, self.session.number)
+        self.assertEqual(510, self.session.number)
         self.press("Shift+PgUp")
         self.assertLess(self.session.number, 30)
         for number in (0, 100, 300, last):
