@@ -1,7 +1,7 @@
 """What several views paint alike."""
 
 import math
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from itertools import pairwise
 from typing import Any, NamedTuple
 
@@ -48,22 +48,52 @@ _panels: dict[tuple[float, float, float, bool, int], QPixmap] = {}
 _marks: dict[tuple[Verdict, float, float, int], QPixmap] = {}
 
 
+def is_on_screen(painter: QPainter) -> bool:
+    """Whether a kept picture is as good as lines: not on paper, nor where all is enlarged."""
+    return (
+        painter.paintEngine().type() is QPaintEngine.Type.Raster
+        and painter.deviceTransform().m11() == painter.device().devicePixelRatioF()
+    )
+
+
+def picture_of(
+    width: float,
+    height: float,
+    ratio: float,
+    paint: Callable[[QPainter], None],
+    ground: QColor | Qt.GlobalColor = Qt.GlobalColor.transparent,
+) -> QPixmap:
+    """What something paints, as a picture to be kept.
+
+    Args:
+        width: of the picture, px of the window.
+        height: of the picture, px of the window.
+        ratio: pixels of the screen in a px of the window.
+        paint: paints it at the origin.
+        ground: the colour under it.
+    """
+    picture = QPixmap(math.ceil(width * ratio), math.ceil(height * ratio))
+    picture.setDevicePixelRatio(ratio)
+    picture.fill(ground)
+    painter = QPainter(picture)
+    paint(painter)
+    painter.end()
+    return picture
+
+
 def draw_mark(painter: QPainter, verdict: Verdict, centre: QPointF, size: float) -> None:
     """The shape of a verdict: disc, triangle, ring, cross; on screen from a kept picture."""
-    if painter.paintEngine().type() is not QPaintEngine.Type.Raster:
+    if not is_on_screen(painter):
         _paint_mark(painter, verdict, centre, size)
         return
     ratio = painter.device().devicePixelRatioF()
     room = math.ceil(size) + 4
     key = (verdict, size, ratio, theme().verdict(verdict).rgba())
     if key not in _marks:
-        picture = QPixmap(round(room * ratio), round(room * ratio))
-        picture.setDevicePixelRatio(ratio)
-        picture.fill(Qt.GlobalColor.transparent)
-        own = QPainter(picture)
-        _paint_mark(own, verdict, QPointF(room / 2, room / 2), size)
-        own.end()
-        _marks[key] = picture
+        middle = QPointF(room / 2, room / 2)
+        _marks[key] = picture_of(
+            room, room, ratio, lambda own: _paint_mark(own, verdict, middle, size)
+        )
     painter.drawPixmap(centre - QPointF(room / 2, room / 2), _marks[key])
 
 
@@ -286,22 +316,19 @@ def draw_panel(painter: QPainter, box: QRectF, focused: bool) -> None:
     It covers its corners too, so that nothing behind has to be painted with it.  On screen it comes
     from a kept picture.
     """
-    ratio = painter.device().devicePixelRatioF()
-    on_screen = painter.paintEngine().type() is QPaintEngine.Type.Raster
-    if not on_screen or painter.deviceTransform().m11() != ratio:
+    if not is_on_screen(painter):
         _paint_panel(painter, box, focused)
         return
-    key = (box.width(), box.height(), ratio, focused, id(theme()))
+    width, height, ratio = box.width(), box.height(), painter.device().devicePixelRatioF()
+    key = (width, height, ratio, focused, id(theme()))
     if key not in _panels:
         if len(_panels) >= MOST_PANELS:
             _panels.clear()
-        picture = QPixmap(math.ceil(box.width() * ratio), math.ceil(box.height() * ratio))
-        picture.setDevicePixelRatio(ratio)
-        picture.fill(theme().paper)  # Its last pixels may be only partly within the box.
-        own = QPainter(picture)
-        _paint_panel(own, QRectF(0.0, 0.0, box.width(), box.height()), focused)
-        own.end()
-        _panels[key] = picture
+        whole = QRectF(0.0, 0.0, width, height)
+        # Its last pixels may be only partly within the box.
+        _panels[key] = picture_of(
+            width, height, ratio, lambda own: _paint_panel(own, whole, focused), theme().paper
+        )
     painter.drawPixmap(box.topLeft(), _panels[key])
 
 

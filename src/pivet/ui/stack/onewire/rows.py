@@ -2,8 +2,8 @@
 
 from collections.abc import Hashable
 
-from PySide6.QtCore import QPointF, Qt
-from PySide6.QtGui import QPaintEngine, QPainter, QPen, QPixmap
+from PySide6.QtCore import QPointF
+from PySide6.QtGui import QPainter, QPen, QPixmap
 
 from pivet.decode.onewire import Speaker
 from pivet.insight.drawn.onewire import structure_of
@@ -11,6 +11,7 @@ from pivet.insight.drawn.search import SearchLayout, step_columns, step_words
 from pivet.judge.onewire.detail import Transaction
 from pivet.judge.report import Report
 from pivet.judge.wording import span
+from pivet.ui.drawing.painting import is_on_screen, picture_of
 from pivet.ui.drawing.theme import theme
 from pivet.ui.stack.onewire.cells import paint_ground, paint_rows
 from pivet.ui.stack.onewire.geometry import Geometry
@@ -71,20 +72,15 @@ class OneWireRows(Rows):
 
     def _paint_ground(self, painter: QPainter, shown: RowsToPaint, place: Geometry) -> None:
         """What lies behind the bytes; kept as a picture while the layout stays the same."""
-        ratio = shown.widget.devicePixelRatioF()
-        on_screen = painter.paintEngine().type() is QPaintEngine.Type.Raster
-        if not on_screen or painter.deviceTransform().m11() != ratio:
+        if not is_on_screen(painter):
             _paint_ground(painter, shown, place)
             return
+        ratio = painter.device().devicePixelRatioF()
         key = (id(place), id(theme()), ratio)
         if key not in self._grounds:
-            picture = QPixmap(round(shown.width * ratio), round(shown.height * ratio))
-            picture.setDevicePixelRatio(ratio)
-            picture.fill(Qt.GlobalColor.transparent)
-            own = QPainter(picture)
-            _paint_ground(own, shown, place)
-            own.end()
-            self._grounds[key] = picture
+            self._grounds[key] = picture_of(
+                shown.width, shown.height, ratio, lambda own: _paint_ground(own, shown, place)
+            )
         painter.drawPixmap(0, 0, self._grounds[key])
 
     def columns_at(self, point: QPointF, shown: RowsToPaint) -> Columns:
