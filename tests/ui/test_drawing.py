@@ -17,7 +17,7 @@ from pivet.ui.app import make_app
 from pivet.ui.drawing import painting
 from pivet.ui.drawing.painting import CENTER, draw_panel, draw_signs, draw_text, font_of, signs_of
 from pivet.ui.drawing.theme import ThemeChoice, apply_theme
-from pivet.ui.drawing.widgets import WrappedLabel, wrapped_label
+from pivet.ui.drawing.widgets import MOST_HEIGHTS, WrappedLabel, wrapped_label
 from tests.base import PivetTest
 
 INK = QColor("#203040")
@@ -155,6 +155,21 @@ class Panels(DrawingTest):
         self.assertTrue(all(one != other for one, other in pairwise(seen)))
         self.assertLessEqual(len(painting._panels), painting.MOST_PANELS)
 
+    def test_the_painter_is_as_it_was(self) -> None:
+        """Whoever paints smoothly goes on so, whether the panel comes from a picture or not."""
+        seen = []
+
+        def paint(painter: QPainter, scale: float, smooth: bool) -> None:
+            painter.scale(scale, scale)
+            painter.setRenderHint(QPainter.RenderHint.Antialiasing, smooth)
+            draw_panel(painter, QRectF(0, 0, 50, 40), True)
+            hint = painter.testRenderHint(QPainter.RenderHint.Antialiasing)
+            seen.append((hint == smooth, painter.pen().widthF(), painter.brush().style()))
+
+        for scale, smooth in product((1.0, 1.5), (False, True)):
+            picture(partial(paint, scale=scale, smooth=smooth))
+        self.assertEqual([(True, 1.0, Qt.BrushStyle.NoBrush)] * 4, seen)
+
     def test_made_once(self) -> None:
         """What was painted before is not painted again."""
         with mock.patch.object(painting, "_paint_panel") as painted:
@@ -215,6 +230,14 @@ class Labels(DrawingTest):
             assert isinstance(label, QLabel)
             self.assertEqual(("95.9 %", wraps), (label.text(), label.wordWrap()))
             label.deleteLater()
+
+    def test_not_for_ever(self) -> None:
+        """Of many texts only the last heights are kept."""
+        label = wrapped_label()
+        for number in range(3 * MOST_HEIGHTS):
+            label.setText(f"read 0, low {number} µs")
+            label.heightForWidth(90)
+        self.assertLessEqual(len(label._heights), MOST_HEIGHTS + 1)
 
     def test_marks_stay_text(self) -> None:
         """What comes from files and people is shown as it is."""

@@ -314,7 +314,7 @@ def draw_panel(painter: QPainter, box: QRectF, focused: bool) -> None:
     """The sheet of paper that a painted view stands on; an accent edge shows focus.
 
     It covers its corners too, so that nothing behind has to be painted with it.  On screen it comes
-    from a kept picture.
+    from a kept picture.  The painter is as it was, on screen and elsewhere.
     """
     if not is_on_screen(painter):
         _paint_panel(painter, box, focused)
@@ -334,12 +334,13 @@ def draw_panel(painter: QPainter, box: QRectF, focused: bool) -> None:
 
 def _paint_panel(painter: QPainter, box: QRectF, focused: bool) -> None:
     colours = theme()
+    painter.save()
     painter.fillRect(box, colours.paper)
     painter.setRenderHint(QPainter.RenderHint.Antialiasing)
     painter.setPen(QPen(colours.accent if focused else colours.edge, 1.5 if focused else 1.0))
     painter.setBrush(colours.panel)
     painter.drawRoundedRect(box.adjusted(0.75, 0.75, -0.75, -0.75), 6, 6)
-    painter.setRenderHint(QPainter.RenderHint.Antialiasing, False)
+    painter.restore()
 
 
 def clear(layout: QLayout) -> None:
