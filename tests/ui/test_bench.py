@@ -126,6 +126,23 @@ class Files(BenchWindowTest):
         self.assertEqual("ping3", self.session.wire.sheet.id)
         self.assertEqual("door wheel", self.session.roles.names[code])
 
+    def test_a_note_while_others_come(self) -> None:
+        """It is for the exchange of which it was asked, also when another is shown meanwhile."""
+        self.show(self.long_night())
+        self.look_at(17)
+
+        def typed(_window: object, _title: str, ask: str, before: str) -> tuple[str, bool]:
+            self.look_at(20)
+            return f"{ask} {before}slow", True
+
+        with mock.patch.object(QInputDialog, "getMultiLineText", typed):
+            self.press("Ctrl+T")
+        self.assertEqual("", self.session.note)
+        self.look_at(17)
+        self.assertEqual("On exchange 17: slow", self.session.note)
+        self.press("Ctrl+Z")
+        self.assertEqual("", self.session.note)
+
     def test_save_as(self) -> None:
         """What is saved under another name is the same; work goes on there."""
         path = self.long_night()

@@ -1,25 +1,35 @@
 """What the monkey and others found: dialogs that go, views that come back, gone sensors."""
 
 import gc
+import sys
 import unittest
 from pathlib import Path
 from unittest import mock
 
-from PySide6.QtCore import QEvent, QTimer
+from PySide6.QtCore import QEvent, QThreadPool, QTimer
 from PySide6.QtWidgets import QDialog, QDialogButtonBox, QFileDialog, QMessageBox, QWidget
 
+from pivet.captures.offers import Offer
 from pivet.keeping.log import LogWish
 from pivet.readings.units import AS_KEPT, Dimension
+from pivet.sheets.load import find_sheet
 from pivet.ui.drawing.asking import accepted
 from pivet.ui.drawing.theme import DARK, LIGHT, ThemeChoice
 from pivet.ui.readings.out import LogDialog, ask_figures
 from pivet.ui.registry import VIEWS
 from pivet.ui.trend.kind import TREND
 from pivet.ui.trend.page import TrendPage
+from pivet.ui.window.adding import AddWireDialog
 from pivet.ui.window.empty import DropPlace, shown_folder
 from pivet.ui.window.settings import Settings
+from tests.base import CAPTURES
 from tests.ui.base import WindowTest
 from tests.ui.night import NightTest
+
+BASIC, CAVE, AVR = (
+    CAPTURES / f"{name}.vcd" for name in ("iv_ow_basic", "iv_dht22_cave", "av_echo")
+)
+MISSING = CAPTURES / "missing.vcd"
 
 
 class Dialogs(WindowTest):
@@ -86,6 +96,71 @@ class Dialogs(WindowTest):
         """A file dialog that tells no kind makes a text."""
         with mock.patch.object(QFileDialog, "getSaveFileName", return_value=("/a/b", "")):
             self.assertEqual(Path("/a/b.txt"), ask_figures(self.window, "/"))
+
+
+class Meanwhile(WindowTest):
+    """What was asked of one thing is not done to another that took its place."""
+
+    def setUp(self) -> None:
+        super().setUp()
+        self.open(BASIC, CAVE)
+
+    def test_a_capture_that_was_closed(self) -> None:
+        """Its added wire comes to nothing, and to no other capture; one that moved gets it."""
+        names = [[wire.name for wire in one.wires] for one in self.session.captures]
+        for closed, wires in ((1, [names[0]]), (0, [[*names[1], "tb.clk"]])):
+            self.session.choose_wire((1, 0))
+            self.window.add_wire("tb.clk", find_sheet("hc-sr04"))
+            self.session.close_capture(closed)
+            self.finish_jobs()
+            self.assertEqual(wires, [[w.name for w in one.wires] for one in self.session.captures])
+            self.session.close_capture(0)
+            self.open(BASIC, CAVE)
+
+    def test_a_capture_that_is_not_shown(self) -> None:
+        """A form, and an offer, are for that of which they were shown."""
+        self.session.choose_wire((1, 0))
+        self.window.choose_wire_to_add("tb.clk")
+        dialog = self.window.findChild(AddWireDialog)
+        self.session.choose_wire((0, 0))
+        dialog.accept()
+        self.finish_jobs()
+        self.assertEqual("tb.clk", self.session.captures[1].wires[-1].name)
+        self.press("Ctrl+Z")
+        offer, capture = Offer("tb.clk", "may be", find_sheet("hc-sr04")), self.session.captures[1]
+        self.session.choose_wire((0, 0))
+        self.window.take_offer(offer, capture)
+        self.finish_jobs()
+        self.assertEqual("tb.clk", self.session.captures[1].wires[-1].name)
+
+    def test_results_wait_for_an_answer(self) -> None:
+        """What is opened behind a dialog comes when it is answered, and so do errors."""
+        dialog = QDialog(self.window)
+        dialog.open()
+        self.window.open_files([MISSING, AVR])
+        pool = self.window.jobs.findChild(QThreadPool)
+        assert isinstance(pool, QThreadPool)
+        pool.waitForDone()
+        self.settle()
+        self.assertEqual((2, True), (len(self.session.captures), self.window.jobs.busy))
+        self.assertNotIn(MISSING.name, self.window.notice.text)
+        said: list[str] = []
+        self.window.jobs.failed.connect(lambda error: said.append(str(error)))
+        dialog.accept()
+        self.finish_jobs()
+        self.assertIn(MISSING.name, "".join(said))
+        self.assertEqual(AVR.name, self.session.capture.name)
+
+    def test_a_mistake_keeps_no_other_result(self) -> None:
+        """What came behind a dialog is taken, though the first of it went wrong."""
+        dialog, came, told = QDialog(self.window), [], []
+        dialog.open()
+        self.window.jobs.start("a", lambda _: "a", lambda _: [][0])
+        self.window.jobs.start("b", lambda _: "b", came.append)
+        with mock.patch.object(sys, "excepthook", lambda *error: told.append(error[0])):
+            dialog.accept()
+            self.finish_jobs()
+        self.assertEqual((["b"], [IndexError]), (came, told))
 
 
 class Colours(WindowTest):

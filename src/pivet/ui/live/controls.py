@@ -331,14 +331,16 @@ class LiveControls(QObject):
     def change_note(self) -> None:
         """Asks for a note on the shown exchange."""
         session = self._session
-        if session.capture is None or session.capture.kept is None:
+        place = session.place
+        if place is None or session.captures[place[0]].kept is None:
             self._notice.say("Notes stand in a bench: this capture is a file of its own.", False)
             return
+        asked = place, session.number  # others may come while it is typed
         text, chosen = QInputDialog.getMultiLineText(
             self._window, "Note", f"On exchange {session.number}:", session.note
         )
         if chosen:
-            session.edits.change_note(text.strip())
+            session.edits.change_note(text.strip(), asked)
 
     def close(self, ask: bool = True) -> bool:
         """Ends everything; False when the person wants to go on.

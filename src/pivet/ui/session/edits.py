@@ -1,6 +1,6 @@
 """What a person changes of the shown work, each so that it can be undone."""
 
-from collections.abc import Callable
+from collections.abc import Callable, Hashable
 from typing import Any, Protocol
 
 from pivet.captures.wire import Wire
@@ -90,14 +90,24 @@ class Edits:
         if roles != self._session.roles:
             self._session.undo.push(ChangeRoles(self._session, roles, name))
 
-    def add_wire(self, number: int, wire: Wire) -> None:
-        """Adds a wire to a capture.  Can be undone."""
-        self._session.undo.push(AddWire(self._session, number, wire))
+    def add_wire(self, key: Hashable, wire: Wire) -> None:
+        """Adds a wire to the capture of a key, if it is open still.  Can be undone."""
+        number = self._session.number_of(key)
+        if number is not None:
+            self._session.undo.push(AddWire(self._session, number, wire))
 
-    def change_note(self, text: str) -> None:
-        """Gives the chosen exchange a note; an empty one takes it away.  Can be undone."""
-        place, before = self._session.place, self._session.note
-        if place is not None and text != before:
-            self._session.undo.push(
-                ChangeNote(self._session, place, self._session.number, before, text)
-            )
+    def change_note(self, text: str, asked: tuple[WirePlace, int] | None = None) -> None:
+        """Gives an exchange a note; an empty one takes it away.  Can be undone.
+
+        Args:
+            text: the note.
+            asked: the exchange, by its wire and number; None for the chosen one.
+        """
+        place = self._session.place
+        if asked is None and place is not None:
+            asked = place, self._session.number
+        if asked is None:
+            return
+        before = self._session.note_of(*asked)
+        if text != before:
+            self._session.undo.push(ChangeNote(self._session, *asked, before, text))

@@ -125,6 +125,10 @@ class Selection(QObject):
         number, at = self._place
         return wire_names(self.captures[number])[at]
 
+    def number_of(self, key: Hashable) -> int | None:
+        """Where the capture of a key stands; None when it is not open."""
+        return next((at for at, one in enumerate(self.captures) if one.key == key), None)
+
     def show_reading(self, place: WirePlace, number: int) -> None:
         """Shows the exchange of a reading."""
         self.choose_wire(place)
@@ -132,9 +136,8 @@ class Selection(QObject):
 
     def add_capture(self, capture: Capture) -> None:
         """Adds an opened capture (or puts it in place of the same file) and shows it."""
-        keys = [one.key for one in self.captures]
-        if capture.key in keys:
-            number = keys.index(capture.key)
+        number = self.number_of(capture.key)
+        if number is not None:
             self.captures[number] = capture
             self.undo.clear()
         else:

@@ -52,11 +52,15 @@ class Work(LiveSelection):
     @property
     def note(self) -> str:
         """The person's note on the chosen exchange; empty when there is none."""
-        wire, kept = self.wire, self.capture.kept if self.capture is not None else None
-        if wire is None or kept is None:
+        return "" if self.place is None else self.note_of(self.place, self.number)
+
+    def note_of(self, place: WirePlace, number: int) -> str:
+        """The person's note on an exchange; empty when there is none."""
+        capture = self.captures[place[0]]
+        if capture.kept is None:
             return ""
         try:
-            return kept.note(wire, self.number)
+            return capture.kept.note(capture.wires[place[1]], number)
         except PivetError:
             return ""
 

@@ -278,7 +278,7 @@ class MainWindow(QMainWindow):
             self.notice.say(
                 f"{offer.names}: {offer.says}.",
                 False,
-                (words_of(offer), partial(self.take_offer, offer)),
+                (words_of(offer), partial(self.take_offer, offer, capture)),
             )
 
     def _remember(self, path: Path) -> None:
@@ -372,37 +372,49 @@ class MainWindow(QMainWindow):
         viewer.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
         viewer.show()
 
-    def choose_wire_to_add(self, name: str = "") -> None:
+    def choose_wire_to_add(self, name: str = "", of: Capture | None = None) -> None:
         """Asks for a line on which no sensor was recognised, what it is, and decodes it."""
         from pivet.ui.window.adding import AddWireDialog, offers_of
 
-        capture = self.session.capture
+        capture = of or self.session.capture
         if capture is None or not capture.others:
             self.notice.say("Every line of this capture that changes is shown already.", False)
             return
         dialog = AddWireDialog(capture.others, offers_of(capture), name, self)
-        dialog.accepted.connect(lambda: self.add_wire(*dialog.wanted))
+        dialog.accepted.connect(lambda: self.add_wire(*dialog.wanted, capture))
         dialog.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
         dialog.open()
 
-    def take_offer(self, offer: Offer) -> None:
+    def take_offer(self, offer: Offer, of: Capture | None = None) -> None:
         """Decodes a line as what it may be; asks where only the person can say."""
         if offer.sheet is None and not offer.inverted:
-            self.choose_wire_to_add(offer.names)
+            self.choose_wire_to_add(offer.names, of)
         else:
-            self.add_wire(offer.names, offer.sheet, offer.inverted)
+            self.add_wire(offer.names, offer.sheet, offer.inverted, of)
 
-    def add_wire(self, name: str, sheet: Sheet | None = None, invert: bool = False) -> None:
-        """Decodes a line of the shown capture (or trigger,echo) and adds it as a wire."""
-        capture = self.session.capture
+    def add_wire(
+        self,
+        name: str,
+        sheet: Sheet | None = None,
+        invert: bool = False,
+        of: Capture | None = None,
+    ) -> None:
+        """Decodes a line (or trigger,echo) and adds it as a wire.
+
+        Args:
+            name: of the line.
+            sheet: to judge it by; None recognises it.
+            invert: it is read the other way round.
+            of: its capture; without one that which is shown.
+        """
+        capture = of or self.session.capture
         if capture is None:
             return
-        number = self.session.captures.index(capture)
 
         def work(progress: Progress) -> Wire:
             return add_named(capture, name, progress, sheet, invert)
 
-        self.jobs.start(f"Decoding {name}", work, partial(self.session.edits.add_wire, number))
+        self.jobs.start(f"Decoding {name}", work, partial(self.session.edits.add_wire, capture.key))
 
     def explain_bytes(self) -> None:
         """Opens the pane for bytes copied from elsewhere."""

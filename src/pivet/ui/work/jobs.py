@@ -1,17 +1,21 @@
 """Long work beside the window: one job after the other, with progress and cancel."""
 
 import time
+from collections import deque
 from collections.abc import Callable
 from typing import Any
 
 from PySide6.QtCore import QObject, QRunnable, QThreadPool, QTimer, Signal
-from PySide6.QtWidgets import QFrame, QHBoxLayout, QProgressBar, QPushButton, QWidget
+from PySide6.QtWidgets import QApplication, QFrame, QHBoxLayout, QProgressBar, QPushButton, QWidget
 
 from pivet.errors import Cancelled
 from pivet.progress import Progress
 from pivet.ui.drawing.widgets import plain_label
 
 SHOWN_AFTER_MS = 400
+ANSWERED_MS = 50
+"""While a dialog is open, it is looked so often whether it was answered."""
+
 STEPS = 1000
 TOLD_AFTER_S = 0.05
 """Work that tells of itself more often than anybody sees would keep the window busy with that."""
@@ -77,6 +81,9 @@ class Job(QRunnable):
 class JobBar(QFrame):
     """Runs jobs and shows the one that runs.
 
+    What comes of a job waits while a dialog is open: what it asks about does not become another
+    behind it.
+
     Signals:
         failed: a job ended with an error; carries it.
         idle: no job is left.
@@ -105,6 +112,11 @@ class JobBar(QFrame):
         self._shower = QTimer(self)
         self._shower.setSingleShot(True)
         self._shower.timeout.connect(self.show)
+        self._come: deque[Callable[[], object]] = deque()
+        self._answered = QTimer(self)
+        self._answered.setSingleShot(True)
+        self._answered.setInterval(ANSWERED_MS)
+        self._answered.timeout.connect(self._take_come)
         self.hide()
 
     @property
@@ -153,12 +165,27 @@ class JobBar(QFrame):
         self._bar.setValue(round(share * STEPS))
 
     def _on_done(self, job: Job, result: object) -> None:
-        self._jobs[job][0](result)
+        self._take_soon(lambda: self._jobs[job][0](result))
 
     def _on_failed(self, _: Job, error: object) -> None:
-        self.failed.emit(error)
+        self._take_soon(lambda: self.failed.emit(error))
 
     def _on_over(self, job: Job) -> None:
+        self._take_soon(lambda: self._end(job))
+
+    def _take_soon(self, take: Callable[[], object]) -> None:
+        self._come.append(take)
+        self._take_come()
+
+    def _take_come(self) -> None:
+        try:
+            while self._come and QApplication.activeModalWidget() is None:
+                self._come.popleft()()
+        finally:
+            if self._come:
+                self._answered.start()
+
+    def _end(self, job: Job) -> None:
         _, over = self._jobs.pop(job)
         if self._jobs:
             self._label.setText(next(iter(self._jobs)).label)
