@@ -1,6 +1,12 @@
 """How long jobs tell their progress and learn that they are to stop."""
 
-from collections.abc import Callable
+from collections.abc import Callable, Iterator, Sequence
+from typing import TypeVar
+
+T = TypeVar("T")
+
+OFTEN = 64
+"""Rows that are gone through in Python between two looks at whether to stop."""
 
 Progress = Callable[[float], None]
 """Called now and then with the share done, 0..1; raises ``Cancelled`` to stop the job."""
@@ -8,6 +14,18 @@ Progress = Callable[[float], None]
 
 def silent(_share: float) -> None:
     """Progress for callers who do not look."""
+
+
+def each(rows: Sequence[T], progress: Progress) -> Iterator[T]:
+    """Rows one by one, with progress now and then.
+
+    Raises:
+        Cancelled: ``progress`` raised it.
+    """
+    for number, row in enumerate(rows):
+        if not number % OFTEN:
+            progress(number / len(rows))
+        yield row
 
 
 def part(progress: Progress, start: float, end: float) -> Progress:

@@ -2,10 +2,11 @@
 
 import re
 from collections.abc import Callable
+from contextlib import suppress
 
 import numpy as np
 
-from pivet.errors import InputError
+from pivet.errors import Cancelled, InputError
 from pivet.insight.printed.check import CODES, Crosscheck, crosscheck
 from pivet.insight.printed.facts import Fact
 from pivet.insight.printed.lines import printed_lines
@@ -191,6 +192,41 @@ class Humidity(PivetTest):
                 crosscheck(self.facts, text)
         with self.assertRaisesRegex(InputError, "gave no reading"):
             crosscheck([], "h 50.1 t 3.2")
+
+    def test_any_text(self) -> None:
+        """Lines of one shape have as many numbers, whatever else stands in them; no text is bad."""
+        random = np.random.default_rng(8)
+        parts = np.array(["#", "5", "7.25", "12#", "#1", " ", " ", "\t", "x", "%", "!", "nan"])
+        for _ in range(40):
+            text = "\n".join("".join(random.choice(parts, random.integers(1, 9))) for _ in AIR)
+            numbers: dict[str, int] = {}
+            for line in printed_lines(text):
+                self.assertEqual(
+                    len(line.numbers), numbers.setdefault(line.shape, len(line.numbers)), line
+                )
+            with suppress(InputError):
+                crosscheck(self.facts, text)
+
+    def test_progress(self) -> None:
+        """It rises to the end, and stops the work wherever it is."""
+        text = "\n".join(f"{'ab'[n % 2] * (n % 70)} {n}" for n in range(900))
+        shares: list[float] = []
+
+        def told(share: float) -> None:
+            shares.append(share)
+            if len(shares) in ends:
+                raise Cancelled
+
+        ends: list[int] = []
+        with suppress(InputError):
+            crosscheck(self.facts, text, progress=told)
+        self.assertEqual((sorted(shares), 0.0), (shares, shares[0]))
+        self.assertTrue(len(shares) > 15 and 0.5 < shares[-1] <= 1.0)
+        for end in (1, len(shares) // 2, len(shares)):
+            ends = [end]
+            shares.clear()
+            with self.assertRaises(Cancelled):
+                crosscheck(self.facts, text, progress=told)
 
     def test_every_cause_has_words(self) -> None:
         """The causes that JSON names."""

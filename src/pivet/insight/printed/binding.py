@@ -9,6 +9,7 @@ from pivet.frozen import FrozenValue
 from pivet.insight.printed.classify import Meant, codes_of
 from pivet.insight.printed.facts import Fact, Truth
 from pivet.insight.printed.lines import Number, Printed, shapes_of
+from pivet.progress import Progress, part, silent
 from pivet.readings.units import QUANTITIES, UNITS, Unit
 
 WORDS = {
@@ -52,7 +53,10 @@ Binding = Mapping[Slot, Bound]
 
 
 def bind(
-    lines: Sequence[Printed], facts: Sequence[Fact], said: Mapping[str, int] | None = None
+    lines: Sequence[Printed],
+    facts: Sequence[Fact],
+    said: Mapping[str, int] | None = None,
+    progress: Progress = silent,
 ) -> Binding:
     """Which numbers of the lines are which quantity.
 
@@ -60,6 +64,7 @@ def bind(
         lines: the lines that were printed.
         facts: what the wire gave.
         said: by quantity the number in its line, from 1, as a person says; None to find out.
+        progress: called now and then.
 
     Raises:
         InputError: no line has a number that fits.
@@ -69,9 +74,14 @@ def bind(
         found = _as_said(lines, said)
     else:
         found = {}
-        for shape, count in shapes_of(lines):
-            mine = [line for line in lines if line.shape == shape]
-            found |= _bind_shape(shape, count, mine, facts, quantities)
+        alike: dict[str, list[Printed]] = {}
+        for line in lines:
+            alike.setdefault(line.shape, []).append(line)
+        shapes = list(shapes_of(lines))
+        for number, (shape, count) in enumerate(shapes):
+            own = part(progress, number / len(shapes), (number + 1) / len(shapes))
+            own(0.0)
+            found |= _bind_shape(shape, count, alike[shape], facts, quantities, own)
     if not found:
         wanted = " or ".join(quantities) or "reading"
         raise InputError(
@@ -97,6 +107,7 @@ def _bind_shape(
     lines: Sequence[Printed],
     facts: Sequence[Fact],
     quantities: Sequence[str],
+    progress: Progress,
 ) -> dict[Slot, Bound]:
     """By words where they say it; else the way in which most numbers fit what the wire gave."""
     first = lines[0].numbers
@@ -112,20 +123,35 @@ def _bind_shape(
         for at in kept:
             found[(shape, at)] = _bound(name, first[at], lines, at, facts)
     if open_names and free:
-        best: list[tuple[int, Bound]] = []
-        most = 0.0
-        for places in permutations(free, min(len(open_names), len(free))):
-            tried = [
-                (at, _bound(name, first[at], lines, at, facts))
-                for name, at in zip(open_names, places, strict=False)
-            ]
-            fits = [_fit(lines, at, bound, facts) for at, bound in tried]
-            if sum(fits) > most and max(fits) >= LEAST_FIT:
-                fitting = zip(tried, fits, strict=True)
-                best, most = [one for one, fit in fitting if fit >= LEAST_FIT], sum(fits)
-        for at, bound in best:
+        for at, bound in _best(lines, free, open_names, facts, progress):
             found[(shape, at)] = bound
     return found
+
+
+def _best(
+    lines: Sequence[Printed],
+    free: Sequence[int],
+    names: Sequence[str],
+    facts: Sequence[Fact],
+    progress: Progress,
+) -> list[tuple[int, Bound]]:
+    """The places for quantities at which most numbers fit."""
+    tried: dict[tuple[str, int], tuple[Bound, float]] = {}
+    for name in names:
+        for at in free:
+            progress(0.0)
+            bound = _bound(name, lines[0].numbers[at], lines, at, facts)
+            tried[name, at] = bound, _fit(lines, at, bound, facts)
+    best: list[tuple[int, Bound]] = []
+    most = 0.0
+    for places in permutations(free, min(len(names), len(free))):
+        pairs = list(zip(names, places, strict=False))
+        fits = [tried[pair][1] for pair in pairs]
+        if sum(fits) > most and max(fits) >= LEAST_FIT:
+            fitting = zip(pairs, fits, strict=True)
+            best = [(pair[1], tried[pair][0]) for pair, fit in fitting if fit >= LEAST_FIT]
+            most = sum(fits)
+    return best
 
 
 def _many_devices(facts: Sequence[Fact]) -> bool:

@@ -11,6 +11,7 @@ from pivet.insight.printed.classify import SAME, STALE
 from pivet.insight.printed.facts import Fact
 from pivet.insight.printed.lines import Printed, printed_lines
 from pivet.insight.printed.times import by_time
+from pivet.progress import Progress, part, silent
 
 CODES = {
     "sign-as-magnitude": "the sign bit is taken for a part of the number",
@@ -130,7 +131,10 @@ def _example(pair: Pair) -> dict[str, object]:
 
 
 def crosscheck(
-    facts: Sequence[Fact], text: str, said: Mapping[str, int] | None = None
+    facts: Sequence[Fact],
+    text: str,
+    said: Mapping[str, int] | None = None,
+    progress: Progress = silent,
 ) -> Crosscheck:
     """Lays what was printed beside what the wire gave.
 
@@ -138,6 +142,7 @@ def crosscheck(
         facts: what the exchanges of a wire gave, in order of time.
         text: the text of the console.
         said: by quantity the number in its line, from 1; None to find out.
+        progress: called now and then.
 
     Raises:
         InputError: there is nothing to lay beside each other.
@@ -146,8 +151,8 @@ def crosscheck(
         raise InputError(
             "the wire gave no reading", "take a capture in which some exchange is sound"
         )
-    lines = printed_lines(text)
-    binding = bind(lines, facts, said)
+    lines = printed_lines(text, part(progress, 0.0, 0.5))
+    binding = bind(lines, facts, said, part(progress, 0.5, 1.0))
     single = max(len(fact.truths) for fact in facts) == 1
     entries = entries_of(lines, binding, single)
     beside = Aligner(entries, facts).aligned(by_time(entries, facts, binding))

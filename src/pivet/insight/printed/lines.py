@@ -5,6 +5,7 @@ from collections.abc import Iterator, Sequence
 
 from pivet.errors import InputError
 from pivet.frozen import FrozenValue
+from pivet.progress import Progress, each, silent
 
 CLOCK = re.compile(
     r"(?:\d{4}-\d{2}-\d{2}[T ])?\b(\d{1,2}):(\d{2}):(\d{2})(?:[.,](\d{1,6}))?"
@@ -83,16 +84,17 @@ def console_text(content: bytes, where: str) -> str:
     return text
 
 
-def printed_lines(text: str) -> list[Printed]:
+def printed_lines(text: str, progress: Progress = silent) -> list[Printed]:
     """All lines that are not empty.
 
     Args:
         text: the text of a console.
+        progress: called now and then.
     """
     rows = [(number, row.strip()) for number, row in enumerate(text.splitlines(), 1)]
     rows = [(number, row) for number, row in rows if row]
     comma = _decimal_commas([row for _, row in rows])
-    return [_printed(number, row, comma) for number, row in rows]
+    return [_printed(number, row, comma) for number, row in each(rows, progress)]
 
 
 def _decimal_commas(rows: Sequence[str]) -> bool:
@@ -119,7 +121,8 @@ def _printed(number: int, text: str, comma: bool) -> Printed:
         _number(place[0], rest[ends[at] : begins[at]], rest[ends[at + 1] : begins[at + 1]])
         for at, place in enumerate(places)
     )
-    shape = " ".join(NUMBER.sub("#", rest).split())
+    # A # of the text's own is no number.
+    shape = " ".join(NUMBER.sub("#", rest.replace("#", "♯")).split())
     return Printed(number, text, shape, numbers, clock, bool(FAILED.search(text)))
 
 
