@@ -10,8 +10,9 @@ import numpy as np
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from pivet.captures.wire import Wire
 from pivet.decode.humidity import HumidityExchanges
-from pivet.errors import InputError
+from pivet.errors import Cancelled, InputError
 from pivet.frozen import replace
 from pivet.insight.humidity import loop_map, reading
 from pivet.insight.humidity.frames import BIT_HIGH, BIT_LOW, Frames, frames_in, whole_frames
@@ -499,6 +500,30 @@ class Maps(PivetTest):
         assert grid is not None
         self.assertAlmostEqual(1.3 * 91.0, grid.x[-1], delta=2.0)
         self.assertEqual(6000, grid.drawn)
+
+    def test_stops(self) -> None:
+        """Maps and suggestions stop when nobody wants them any more: at the first, at any later."""
+        wire, shots = humidity_wire(cave_frames(80)), echo_wire(np.linspace(0.3, 2.0, 20))
+        calls: list[float] = []
+
+        def told(share: float) -> None:
+            calls.append(share)
+            if len(calls) in ends:
+                raise Cancelled
+
+        def all_of(wire: Wire, kind: str) -> None:
+            rehearse(Side(wire), Reader(kind), True, told)
+
+        for own, kind in ((wire, "width"), (wire, "poll"), (shots, "timer")):
+            ends = []
+            calls.clear()
+            all_of(own, kind)
+            self.assertTrue(len(calls) > 60 and 0 <= min(calls) <= max(calls) <= 1, kind)
+            for end in (1, len(calls) // 2, len(calls)):
+                ends = [end]
+                calls.clear()
+                with self.assertRaises(Cancelled):
+                    all_of(own, kind)
 
     def test_other_families(self) -> None:
         """A 1-Wire host's point by its rise; an echo reader's speed by its timeout."""

@@ -10,7 +10,7 @@ from unittest import mock
 import numpy as np
 
 from pivet.bench.demo import demo_capture
-from pivet.errors import OutputError
+from pivet.errors import Cancelled, OutputError
 from pivet.files.benchfile.store import BenchFile
 from pivet.files.captures import read_capture
 from pivet.keeping.recorder import NOT_WRITTEN, Recorder
@@ -352,6 +352,36 @@ class Folders(PivetTest):
         counts = {row.wire: row.number for row in new}
         self.assertEqual({4, 9, 12}, set(counts.values()))
         self.assertEqual(4 + 9 + 12 + 4, len(new))
+
+    def test_it_pauses_and_ends(self) -> None:
+        """Between any two pieces of work; told to end, it searches no longer, and keeps edges."""
+        clock, ends, calls = MadeClock(), [False], list[float]()
+
+        def between(share: float) -> None:
+            calls.append(share)
+            if ends[0]:
+                raise Cancelled
+
+        source = FolderSource(self.folder, clock.seconds)
+        listener = Listener(source, lambda _: [], clock.seconds, clock.sleep, between=between)
+        listener.open()
+
+        def heard(name: str) -> list[str]:
+            (self.folder / f"{name}.vcd").write_bytes((CAPTURES / f"{name}.vcd").read_bytes())
+            calls.clear()
+            told = []
+            for _ in range(6):
+                clock.sleep(0.5)
+                told += [type(row).__name__ for row in listener.step(0.0)]
+            return told
+
+        self.assertIn("Heard", heard("av_ow_search"))
+        self.assertTrue(len(calls) > 12 and max(calls) > 0.5)
+        wires = len(listener.wires)
+        ends[0] = True
+        told = heard("av_dht22")
+        self.assertEqual((True, False), ("Edges" in told, "Heard" in told))
+        self.assertEqual(wires, len(listener.wires))
 
     def test_a_line_that_carries_something_else_later(self) -> None:
         """The same name in another capture, of another family: a wire of its own."""

@@ -1,15 +1,22 @@
 """Work beside the window: of each kind only the newest counts, and errors are told."""
 
+import sys
 import threading
+import time
+import traceback
 from functools import partial
+from unittest import mock
 
-from PySide6.QtCore import QThread, QThreadPool
+from PySide6.QtCore import QEventLoop, QThread, QTimer
 from shiboken6 import delete
 
+from pivet.errors import InputError
 from pivet.files.benchfile.store import BenchFile
+from pivet.progress import Progress
 from pivet.ui.live.session import LiveSession
 from pivet.ui.work.background import Background
 from pivet.ui.work.jobs import JobBar
+from pivet.ui.work.way import BUSY_S, MOST_S, WAY, Way
 from tests.ui.base import WindowTest
 
 
@@ -30,7 +37,7 @@ class InOtherThread(WindowTest):
 
     def ask(self, kind: str, result: str, now: bool = False) -> None:
         """Asks for something that waits until the gate is open."""
-        self.background.ask(kind, lambda: self.gate.wait(5) and result, self.take, now)
+        self.background.ask(kind, lambda _: self.gate.wait(5) and result, self.take, now)
 
     def rest(self) -> None:
         """Opens the gate and waits until nothing is to come."""
@@ -48,7 +55,7 @@ class InOtherThread(WindowTest):
     def test_little_is_done_at_once(self) -> None:
         """And takes the place of what was asked before it."""
         self.ask("a", "slow")
-        self.background.ask("a", lambda: "at once", self.take, now=True)
+        self.background.ask("a", lambda _: "at once", self.take, now=True)
         self.assertEqual([("at once", True)], self.came)
         self.rest()
         self.settle()
@@ -84,13 +91,41 @@ class InOtherThread(WindowTest):
             self.background.ask(kind, partial(self.fails, error), self.take)
         self.rest()
         self.settle()
-        self.assertEqual(["new", "other"], [str(row) for row in told])
+        self.assertEqual(["new: wait.", "other: wait."], [str(row) for row in told])
         self.assertEqual([], self.came)
 
-    def fails(self, error: str) -> str:
+    def test_mistakes_are_told_as_such(self) -> None:
+        """What is no sentence for people goes where all mistakes go, with its traceback."""
+        told: list[BaseException] = []
+        with mock.patch.object(sys, "excepthook", lambda *error: told.append(error[1])):
+            self.background.ask("a", lambda _: [][0], self.take)
+            self.rest()
+        (error,) = told
+        self.assertIsInstance(error, IndexError)
+        self.assertIn("test_background", "".join(traceback.format_exception(error)))
+
+    def test_stops_when_unwanted(self) -> None:
+        """What runs when something newer is asked ends at its next progress."""
+        begun, ended = threading.Event(), list[str]()
+
+        def endless(progress: Progress) -> str:
+            begun.set()
+            try:
+                while True:
+                    progress(0.5)
+            finally:
+                ended.append("endless")
+
+        self.background.ask("a", endless, self.take)
+        begun.wait(5)
+        self.ask("a", "new")
+        self.rest()
+        self.assertEqual((["endless"], [("new", True)]), (ended, self.came))
+
+    def fails(self, error: str, *_: object) -> str:
         """Waits, then ends with an error."""
         self.gate.wait(5)
-        raise ValueError(error)
+        raise InputError(error, "wait")
 
     def test_after_the_end(self) -> None:
         """The thread is over, and nothing is begun any more."""
@@ -102,6 +137,69 @@ class InOtherThread(WindowTest):
         self.settle()
         self.assertFalse(self.background.busy)
         self.assertEqual([], self.came)
+
+
+class WindowFirst(WindowTest):
+    """What works beside waits while the window works, and never for long."""
+
+    def waited(self, busy_s: float, stopped: bool = False, way: Way = WAY) -> float:
+        """How long another thread waits that comes while the window works for so long, s."""
+        took: list[float] = []
+
+        def other() -> None:
+            began = time.monotonic()
+            way.give(lambda: stopped)
+            took.append(time.monotonic() - began)
+
+        thread = threading.Thread(target=other)
+        self.app.processEvents()
+        time.sleep(2 * BUSY_S)
+        thread.start()
+        time.sleep(busy_s)
+        self.app.processEvents()
+        thread.join()
+        return took[0]
+
+    def test_waits(self) -> None:
+        """Until the window is through, until it has waited long enough, until it is stopped."""
+        self.assertGreaterEqual(self.waited(1.0), MOST_S)
+        self.assertLess(self.waited(1.0), 0.9)
+        self.assertLess(self.waited(1.0, stopped=True), MOST_S)
+        self.assertLess(self.waited(1.0, way=Way()), MOST_S)
+        for _ in range(20):
+            if MOST_S / 8 < self.waited(MOST_S / 4) < MOST_S:
+                break
+        else:
+            self.fail("it waits for the window, and goes on when that is through")
+
+    def test_who_waits(self) -> None:
+        """Jobs at their progress, and work of the background."""
+        given: list[str] = []
+        with mock.patch.object(WAY, "give", lambda *_: given.append("")):
+            self.window.jobs.start("a", lambda progress: progress(0.5), lambda _: None)
+            self.finish_jobs()
+            self.assertEqual(2, len(given))
+            beside = Background(self.window)
+            beside.ask("a", lambda progress: progress(0.5), lambda _: None)
+            self.wait_for(lambda: not beside.busy, "the work is done")
+            self.assertEqual(4, len(given))
+
+    def test_rests(self) -> None:
+        """A loop that waits for events is no work: nobody waits for it."""
+        took: list[float] = []
+
+        def other() -> None:
+            began = time.monotonic()
+            WAY.give()
+            took.append(time.monotonic() - began)
+
+        loop = QEventLoop()
+        QTimer.singleShot(400, loop.quit)
+        thread = threading.Timer(0.2, other)
+        thread.start()
+        loop.exec()
+        thread.join()
+        self.assertLess(took[0], MOST_S / 2)
 
 
 class Gone(WindowTest):
@@ -117,14 +215,12 @@ class Gone(WindowTest):
         bar.start(
             "works", lambda progress: progress(0.5), came.append, partial(came.append, "over")
         )
-        background.ask("a", lambda: gate.wait(5), came.append)
+        background.ask("a", lambda _: gate.wait(5), came.append)
         background.ask("b", partial(self.fails, gate), came.append)
         thread = live.listen("line:/nowhere", BenchFile.create(self.folder / "b.pivet"))
         gate.set()
         for one in (bar, background):
-            pool = one.findChild(QThreadPool)
-            assert isinstance(pool, QThreadPool)
-            pool.waitForDone()
+            one._worker.wait()
         thread.wait()
         for gone in (bar, background, live):
             delete(gone)

@@ -12,13 +12,16 @@ from PySide6.QtWidgets import QComboBox, QFileDialog, QInputDialog, QPushButton
 
 from pivet.bench.live_bench import WireNow
 from pivet.captures.capture import open_capture
+from pivet.errors import Cancelled
 from pivet.files.benchfile.store import BenchFile
 from pivet.files.captures import write_capture
 from pivet.keeping.kept import kept_captures
 from pivet.standin.demo import cave_night
 from pivet.ui.live.controls import PACES
+from pivet.ui.live.thread import ListeningThread
 from pivet.ui.standin.pane import StandinPane
 from pivet.ui.wires.model import Row
+from pivet.ui.work.way import WAY
 from tests.ui.base import WindowTest
 
 PATIENCE_S = 30.0
@@ -278,6 +281,19 @@ class Sources(LiveWindowTest):
             self.assertEqual(
                 found[wire.name].report(0).readings, self.session.report.readings, wire.label
             )
+
+    def test_it_makes_way(self) -> None:
+        """It pauses while the window works; when it is to end it neither waits nor searches."""
+        bench = BenchFile.create(self.folder / "b.pivet")
+        self.addCleanup(bench.close)
+        thread = ListeningThread("line:/nowhere", bench, [])
+        given: list[bool] = []
+        with mock.patch.object(WAY, "give", lambda stopped: given.append(stopped())):
+            thread._go_on(0.0)
+            thread.end()
+            with self.assertRaises(Cancelled):
+                thread._go_on(0.0)
+        self.assertEqual([False, True], given)
 
     def test_wrong_device(self) -> None:
         """Something that is no probe: one sentence, nothing changes."""

@@ -6,7 +6,7 @@ import unittest
 from pathlib import Path
 from unittest import mock
 
-from PySide6.QtCore import QEvent, QThreadPool, QTimer
+from PySide6.QtCore import QEvent, QTimer
 from PySide6.QtWidgets import QDialog, QDialogButtonBox, QFileDialog, QMessageBox, QWidget
 
 from pivet.captures.offers import Offer
@@ -138,9 +138,7 @@ class Meanwhile(WindowTest):
         dialog = QDialog(self.window)
         dialog.open()
         self.window.open_files([MISSING, AVR])
-        pool = self.window.jobs.findChild(QThreadPool)
-        assert isinstance(pool, QThreadPool)
-        pool.waitForDone()
+        self.window.jobs._worker.wait()
         self.settle()
         self.assertEqual((2, True), (len(self.session.captures), self.window.jobs.busy))
         self.assertNotIn(MISSING.name, self.window.notice.text)

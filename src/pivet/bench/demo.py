@@ -28,8 +28,7 @@ def demo_capture(progress: Progress = silent) -> Capture:
     Args:
         progress: called with the share done, 0 to 1.
     """
-    trace = cave_night()
-    progress(0.5)
+    trace = cave_night(part(progress, 0.0, 0.5))
     capture = capture_of(NAME, trace, progress=part(progress, 0.5, 1.0))
     shelf = next(wire for wire in capture.wires if wire.name == "cave.shelf_A")
     wires = tuple(_as_chosen(wire, shelf) for wire in capture.wires)

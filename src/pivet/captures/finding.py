@@ -25,6 +25,9 @@ class Finds(FrozenObject):
     offers: tuple[Offer, ...] = ()
 
 
+SEARCH_SHARE, ALONE_SHARE = 0.6, 0.7
+"""Of finding wires the search takes so much; of the search, looking at each line alone."""
+
 Search = tuple[Sequence[Found], Sequence[Offer]]
 
 
@@ -55,9 +58,13 @@ def find_wires(
     families = FAMILIES if sheet is None else {sheet.family: family_of(sheet)}
     looker, chosen = Looker(trace, families), sheet is not None
     search = _named if named else _searched
-    found, offers = search(lines, looker, chosen, invert, progress)
-    wires = tuple(make_wire(one.family, one.lines, trace, one.exchanges, choices) for one in found)
-    return Finds(wires, tuple(offers))
+    found, offers = search(lines, looker, chosen, invert, part(progress, 0.0, SEARCH_SHARE))
+    wires = []
+    for number, one in enumerate(found):
+        progress(SEARCH_SHARE + (1 - SEARCH_SHARE) * number / len(found))
+        wires.append(make_wire(one.family, one.lines, trace, one.exchanges, choices))
+    progress(1.0)
+    return Finds(tuple(wires), tuple(offers))
 
 
 def _named(
@@ -81,15 +88,17 @@ def _searched(
     lines: tuple[Line, ...], looker: Looker, chosen: bool, invert: bool, progress: Progress
 ) -> Search:
     total = max(sum(line.edges_ns.size for line in lines), 1)
-    found, done = [], 0
+    found, done, alone = [], 0, part(progress, 0.0, ALONE_SHARE)
     for line in lines:
         before, done = done, done + line.edges_ns.size
-        found.append(looker.single(line, part(progress, before / total, done / total)))
+        found.append(looker.single(line, part(alone, before / total, done / total)))
     free = [one.lines[0] for one in found if one.likeness is not Likeness.ANSWERED]
-    found = _instead(found, looker.pairs(free))
+    together = part(progress, ALONE_SHARE, 1.0)
+    found = _instead(found, looker.pairs(free, together))
     used = names_of([one for one in found if len(one.lines) > 1])
     answered = [one for one in found if one.likeness is Likeness.ANSWERED]
-    inverted = looker.all_turned([line for line in free if line.name not in used], answered)
+    unused = [line for line in free if line.name not in used]
+    inverted = looker.all_turned(unused, answered, together)
     offers = _offers(found)
     if invert:
         found = _instead(found, [looker.whole(look.family, look.lines) for look in inverted])
@@ -99,7 +108,10 @@ def _searched(
     for likeness in Likeness:
         alike = [one for one in found if one.likeness is likeness and len(one.exchanges)]
         if alike and (likeness in KNOWN or chosen):
-            wires = [one for one in alike if not is_part(one, alike)]
+            wires = []
+            for one in alike:
+                together(1.0)
+                wires += [] if is_part(one, alike) else [one]
             taken = names_of(wires)
             return wires, [offer for offer in offers if taken.isdisjoint(offer.names.split(","))]
     return [], offers

@@ -142,16 +142,18 @@ class Looker:
                 return self.whole(answered.family, (line,), progress)
         return self.best((line,), progress)
 
-    def pairs(self, free: Sequence[Line]) -> list[Found]:
+    def pairs(self, free: Sequence[Line], progress: Progress) -> list[Found]:
         """Pairs of lines that make a wire; each line is used once.
 
         Args:
             free: lines that carry no wire yet.
+            progress: called now and then.
         """
         found: list[Found] = []
         if not free or len(free) > MOST_PAIRED or not any(self._able(2)):
             return found
         for pair in permutations(free, 2):
+            progress(0.0)
             if names_of(found).isdisjoint(line.name for line in pair):
                 answered = self._answered(pair)
                 if answered is not None:
@@ -173,7 +175,9 @@ class Looker:
                 return found
         return None
 
-    def all_turned(self, free: Sequence[Line], answered: Sequence[Found]) -> list[Found]:
+    def all_turned(
+        self, free: Sequence[Line], answered: Sequence[Found], progress: Progress
+    ) -> list[Found]:
         """Looks at those of the lines that nobody claims that are wires once they are turned over.
 
         A simulator's driver of a wire that is found already is none.
@@ -181,12 +185,14 @@ class Looker:
         Args:
             free: lines that belong to no wire.
             answered: wires that were found.
+            progress: called now and then.
         """
         found: list[Found] = []
         groups: list[tuple[Line, ...]] = [(line,) for line in free[:MOST_LOOKED_AT]]
         if 1 < len(free) <= MOST_TURNED and any(self._able(2)):
             groups += permutations(free, 2)
-        for lines in groups:
+        for number, lines in enumerate(groups):
+            progress(number / len(groups))
             if names_of(found).isdisjoint(line.name for line in lines):
                 turned = self.turned(lines)
                 if turned is not None and not is_part(turned, [turned, *answered]):

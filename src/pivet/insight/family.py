@@ -14,6 +14,7 @@ from pivet.insight.pulses import Int64Array, Widths
 from pivet.insight.readers import Reader, ReaderKind
 from pivet.insight.suggestion import Suggestion
 from pivet.judge.report import Report
+from pivet.progress import Progress, silent
 
 TAKEN_PX = 700.0
 """How wide the line of an exchange is drawn that has no picture of its own."""
@@ -70,16 +71,24 @@ class FamilyInsight(ABC):
         """
 
     @abstractmethod
-    def suggest(self, chosen: Chosen, reader: Reader) -> Suggestion:
+    def suggest(self, chosen: Chosen, reader: Reader, progress: Progress = silent) -> Suggestion:
         """Constants with which a kind of reader reads all of some exchanges.
 
         Args:
             chosen: the exchanges, of one or several wires.
             reader: its kind, and constants that stay as they are.
+            progress: called now and then.
         """
 
     @abstractmethod
-    def map_of(self, wire: Wire, at: Int64Array, reader: Reader, drawn: int = DRAWN) -> Grid | None:
+    def map_of(
+        self,
+        wire: Wire,
+        at: Int64Array,
+        reader: Reader,
+        drawn: int = DRAWN,
+        progress: Progress = silent,
+    ) -> Grid | None:
         """Which share of exchanges a reader would read right, over two constants.
 
         Args:
@@ -87,6 +96,7 @@ class FamilyInsight(ABC):
             at: which exchanges, rising.
             reader: with the constants that the map does not vary.
             drawn: how many exchanges are drawn.
+            progress: called now and then.
 
         Returns:
             None where there is nothing to draw from.

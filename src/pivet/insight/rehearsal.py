@@ -14,6 +14,7 @@ from pivet.insight.registry import insight_of
 from pivet.insight.resample import share_interval
 from pivet.insight.side import Side
 from pivet.insight.suggestion import Suggestion
+from pivet.progress import Progress, silent
 
 MOST_FAILED = 5
 
@@ -78,13 +79,16 @@ class Rehearsal(FrozenObject):
         return found
 
 
-def rehearse(side: Side, reader: Reader, with_map: bool = False) -> Rehearsal:
+def rehearse(
+    side: Side, reader: Reader, with_map: bool = False, progress: Progress = silent
+) -> Rehearsal:
     """Lets a firmware read exchanges.
 
     Args:
         side: the exchanges.
         reader: the firmware; its kind may be empty for the usual one.
         with_map: also draws a map over two constants.
+        progress: called now and then.
 
     Raises:
         InputError: the family has no such reader.
@@ -98,8 +102,8 @@ def rehearse(side: Side, reader: Reader, with_map: bool = False) -> Rehearsal:
         at,
         found,
         tuple(insight.why(side.wire, at, found)),
-        insight.suggest([(side.wire, at)], reader),
-        insight.map_of(side.wire, at, reader) if with_map else None,
+        insight.suggest([(side.wire, at)], reader, progress),
+        insight.map_of(side.wire, at, reader, progress=progress) if with_map else None,
     )
 
 

@@ -5,10 +5,11 @@ The listener belongs to one thread; ``step`` is called again and again and gives
 
 import time
 from collections.abc import Callable, Iterable, Iterator, Sequence
+from contextlib import suppress
 from pathlib import Path
 
 from pivet.captures.capture import capture_of
-from pivet.errors import InputError, PivetError
+from pivet.errors import Cancelled, InputError, PivetError
 from pivet.frozen import replace
 from pivet.listening.air import renew_air
 from pivet.listening.asking.conversation import Conversation, Levels
@@ -19,6 +20,7 @@ from pivet.listening.events import Away, Edges, Ended, Event, Known, Note, Opene
 from pivet.listening.heard_wire import HeardWire
 from pivet.listening.setup import WireSetup, refuse_doubles, refuse_hurry
 from pivet.listening.states import SOURCE, Machine, SourceMove, SourceState
+from pivet.progress import Progress, silent
 from pivet.sheets.load import find_sheet
 from pivet.sources.source import About, Batch, Source, SourceEnded, SourceError, SourceLost
 
@@ -49,6 +51,8 @@ class Listener:
         clock: monotonic seconds.
         sleep: waits, s.
         calendar: ns since 1970.
+        between: called between two pieces of work; may wait a little, and raise ``Cancelled`` when
+            listening is to end: then a capture of many lines is searched no longer.
 
     Attributes:
         about: what the source is; None before it was opened.
@@ -64,9 +68,10 @@ class Listener:
         clock: Callable[[], float] = time.monotonic,
         sleep: Callable[[float], None] = time.sleep,
         calendar: Callable[[], int] = time.time_ns,
+        between: Progress = silent,
     ) -> None:
         self.source, self._wanted, self._clock = source, wanted, clock
-        self._sleep, self.calendar = sleep, Calendar(calendar)
+        self._sleep, self.calendar, self._between = sleep, Calendar(calendar), between
         self.about: About | None = None
         self._levels, self._floor = Levels(), Floor()
         self.wires: list[HeardWire] = []
@@ -275,6 +280,7 @@ class Listener:
         Args:
             timeout_s: the longest wait, s.
         """
+        self._give_way()
         if not self.here:
             yield from self._come_back(timeout_s)
             return
@@ -301,9 +307,14 @@ class Listener:
             yield from self._tell()
             self._pause(began, self._clock())
 
+    def _give_way(self) -> None:
+        with suppress(Cancelled):
+            self._between(0.0)
+
     def _end(self) -> Iterator[Event]:
         """Nothing follows: what stands open ends here."""
         for wire in self.wires:
+            self._give_way()
             yield from wire.end()
         yield from self._tell()
 
@@ -335,6 +346,7 @@ class Listener:
             yield Edges(batch.pieces)
         self._levels.hear(batch.pieces)
         for wire in self.wires:
+            self._give_way()
             if not wire.resting:
                 yield from wire.hear(batch.pieces, batch.asked)
         for guest in self._guests:
@@ -352,7 +364,12 @@ class Listener:
         if batch.capture is None:
             return
         pieces = {piece.line for piece in batch.pieces}
-        for wire in capture_of(Path(self.source.name), batch.capture).wires:
+        path = Path(self.source.name)
+        try:
+            found = capture_of(path, batch.capture, progress=self._between).wires
+        except Cancelled:
+            return
+        for wire in found:
             lines = tuple(line.name for line in wire.lines)
             known = [other for other in self.wires if set(other.setup.lines) & set(lines)]
             alike = [other for other in known if other.carries == (wire.family, lines)]
@@ -414,6 +431,7 @@ class Listener:
 
     def _tell(self) -> Iterator[Event]:
         for wire in self.wires:
+            self._give_way()
             yield from wire.tell()
         renew_air(self.wires)
 

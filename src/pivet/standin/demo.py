@@ -3,6 +3,7 @@
 import numpy as np
 
 from pivet.frozen import replace
+from pivet.progress import Progress, part, silent
 from pivet.sheets.load import find_sheet
 from pivet.signal.trace import Trace
 from pivet.standin.echo import EchoFault, EchoScene, echo_lines
@@ -24,12 +25,17 @@ DEPTH_M = 1.4
 """From the brine vat's sensor to its bottom, m."""
 
 
-def cave_night() -> Trace:
-    """An hour of the night on seven wires; always the same."""
+def cave_night(progress: Progress = silent) -> Trace:
+    """An hour of the night on seven wires; always the same.
+
+    Args:
+        progress: called with the share done, 0 to 1.
+    """
     frames = scenes_trace((_shelf_a(), _wash_room(), _blast_chiller(), _cellar_door()), SEED)
-    wheels = wheels_line(SEED + 10, NIGHT_S, STEP_NS)
+    wheels = wheels_line(SEED + 10, NIGHT_S, STEP_NS, progress=part(progress, 0.2, 0.8))
     nodes = scenes_trace((node_scene(NIGHT_S, STEP_NS),), SEED + 30).lines
     node = with_late_falls(nodes[0], SEED + 31, STEP_NS)
+    progress(0.9)
     vat = echo_lines(_brine_vat(), SEED + 20)
     lines = (*frames.lines[:2], wheels, *vat, *frames.lines[2:], node)
     last = max(int(line.edges_ns[-1]) for line in lines)

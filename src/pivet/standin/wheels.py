@@ -5,6 +5,7 @@ from collections.abc import Callable
 
 import numpy as np
 
+from pivet.progress import Progress, silent
 from pivet.signal.trace import Line
 from pivet.standin.onewire import Conditions, Host, Thermometer, make_code
 
@@ -28,7 +29,13 @@ REPLACED_S = 41 * 60 + 5.0
 DIP_ROUND, EARLY_ROUND, SPOILED_ROUND, WEAK_ROUNDS = 63, 34, 97, range(104, 108)
 
 
-def wheels_line(seed: int, night_s: float, step_ns: int, every_s: float = EVERY_S) -> Line:
+def wheels_line(
+    seed: int,
+    night_s: float,
+    step_ns: int,
+    every_s: float = EVERY_S,
+    progress: Progress = silent,
+) -> Line:
     """A night of the wheels' wire, read every so many seconds.
 
     Args:
@@ -36,12 +43,14 @@ def wheels_line(seed: int, night_s: float, step_ns: int, every_s: float = EVERY_
         night_s: how long the night lasts, s.
         step_ns: of the capture, ns.
         every_s: how often the wheels are read, s.
+        progress: called with the share done, 0 to 1.
     """
     dip_s = DIP_ROUND * every_s + 3.5
     probes = _probes(dip_s)
     host = Host(probes, Conditions(step_ns=step_ns), seed, start_s=3.0)
     known = host.search()
     for number in range(round(night_s / every_s)):
+        progress(number * every_s / night_s)
         host.wait_until(3.0 + number * every_s + 0.2)
         host.wire.rise_us = 7.5 if number in WEAK_ROUNDS else 0.0
         if number and number % SEARCH_EVERY == 0:

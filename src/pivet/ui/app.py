@@ -21,6 +21,7 @@ from pivet.ui.window.main_window import MainWindow
 from pivet.ui.window.settings import Settings
 from pivet.ui.window.signals import SignalWatch
 from pivet.ui.work.collector import Collector
+from pivet.ui.work.way import WAY
 
 NO_DISPLAY = (
     "no display can be reached, so there is no window: use `pivet decode FILE` in the terminal, or "
@@ -49,6 +50,7 @@ def make_app() -> QApplication:
     app.setDesktopFileName("org.pivet.Pivet")
     app.setWindowIcon(QIcon(str(ICON)))
     sys.setswitchinterval(SWITCH_S)
+    WAY.watch()
     return app
 
 

@@ -70,7 +70,7 @@ class Views(QObject):
 
     def get_ready(self) -> None:
         """Loads and makes the views that nobody has looked at yet: a first look waits for none."""
-        self._ahead.ask("pages", load_pages, lambda _: self._make_next())
+        self._ahead.ask("pages", lambda _: load_pages(), lambda _: self._make_next())
 
     def _make_next(self) -> None:
         """One after the other, while nothing else happens, and the window was not closed."""

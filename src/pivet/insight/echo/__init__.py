@@ -28,6 +28,7 @@ from pivet.insight.readers import Reader, ReaderKind
 from pivet.insight.suggestion import Suggestion
 from pivet.judge.echo import JudgedShots
 from pivet.judge.report import Report
+from pivet.progress import Progress, silent
 
 ALL = {
     "timeout_us": "give up after",
@@ -68,13 +69,20 @@ class EchoInsight(FamilyInsight):
         """What a firmware would have made of echoes."""
         return read(_shots(wire), at, reader)
 
-    def suggest(self, chosen: Chosen, reader: Reader) -> Suggestion:
+    def suggest(self, chosen: Chosen, reader: Reader, progress: Progress = silent) -> Suggestion:
         """Timeout, pause and speed of sound."""
         return suggest([(_shots(wire), at) for wire, at in chosen], reader)
 
-    def map_of(self, wire: Wire, at: Int64Array, reader: Reader, drawn: int = DRAWN) -> Grid | None:
+    def map_of(
+        self,
+        wire: Wire,
+        at: Int64Array,
+        reader: Reader,
+        drawn: int = DRAWN,
+        progress: Progress = silent,
+    ) -> Grid | None:
         """Speed of sound against timeout."""
-        return map_of(_shots(wire), at, reader, drawn)
+        return map_of(_shots(wire), at, reader, drawn, progress)
 
     def why(self, wire: Wire, at: Int64Array, found: Outcomes) -> Sequence[str]:
         """What was taken for a distance, and what was given up."""

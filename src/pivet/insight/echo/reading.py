@@ -14,6 +14,7 @@ from pivet.insight.readers import Reader
 from pivet.insight.stalls import draw, own_time, seen_late
 from pivet.insight.suggestion import Constant, Found, Suggestion
 from pivet.judge.echo import JudgedShots
+from pivet.progress import Progress, silent
 
 FloatArray = npt.NDArray[np.float64]
 
@@ -146,7 +147,13 @@ def suggest(chosen: Sequence[tuple[Shots, Int64Array]], reader: Reader) -> Sugge
     return Suggestion(number, constants, longest, found.high_us if longer.size else None)
 
 
-def map_of(shots: Shots, at: Int64Array, reader: Reader, drawn: int = DRAWN) -> Grid | None:
+def map_of(
+    shots: Shots,
+    at: Int64Array,
+    reader: Reader,
+    drawn: int = DRAWN,
+    progress: Progress = silent,
+) -> Grid | None:
     """The speed of sound that the firmware counts on, against its timeout.
 
     Args:
@@ -154,6 +161,7 @@ def map_of(shots: Shots, at: Int64Array, reader: Reader, drawn: int = DRAWN) -> 
         at: indices of some of them, rising.
         reader: the firmware.
         drawn: how many measurements are drawn.
+        progress: called now and then.
     """
     exchanges, judged = shots
     if not at.size:
@@ -168,6 +176,7 @@ def map_of(shots: Shots, at: Int64Array, reader: Reader, drawn: int = DRAWN) -> 
     y = np.linspace(0.05, 1.5, SIDE) * top / 1000
     right = np.zeros((SIDE, SIDE))
     for column, speed in enumerate(x.tolist()):
+        progress(column / x.size)
         good = given & (np.abs(measured * 1e-9 * speed / 2 - true) <= allowed_m(judged, true))
         right[:, column] = np.searchsorted(np.sort(measured[good]) / 1000, y, side="right")
     return Grid(

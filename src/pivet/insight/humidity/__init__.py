@@ -22,6 +22,7 @@ from pivet.insight.readers import Reader, ReaderKind
 from pivet.insight.suggestion import Suggestion
 from pivet.judge.humidity import JudgedFrames
 from pivet.judge.report import Report
+from pivet.progress import Progress, silent
 
 FEWEST_DRAWN = 4
 """An exchange of fewer pulses has no bits to draw."""
@@ -82,13 +83,20 @@ class HumidityInsight(FamilyInsight):
         """What a firmware would have made of frames."""
         return read(_exchanges(wire), at, reader)
 
-    def suggest(self, chosen: Chosen, reader: Reader) -> Suggestion:
+    def suggest(self, chosen: Chosen, reader: Reader, progress: Progress = silent) -> Suggestion:
         """Constants with which a kind of reader reads all frames."""
-        return suggest([(_exchanges(wire), at) for wire, at in chosen], reader)
+        return suggest([(_exchanges(wire), at) for wire, at in chosen], reader, progress)
 
-    def map_of(self, wire: Wire, at: Int64Array, reader: Reader, drawn: int = DRAWN) -> Grid | None:
+    def map_of(
+        self,
+        wire: Wire,
+        at: Int64Array,
+        reader: Reader,
+        drawn: int = DRAWN,
+        progress: Progress = silent,
+    ) -> Grid | None:
         """Threshold, or turn of a loop, against stalls."""
-        return map_of(_exchanges(wire), at, reader, drawn)
+        return map_of(_exchanges(wire), at, reader, drawn, progress)
 
     def why(self, wire: Wire, at: Int64Array, found: Outcomes) -> Sequence[str]:
         """Which bits were taken for the other, and what was waited for in vain."""

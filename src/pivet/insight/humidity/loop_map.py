@@ -18,6 +18,7 @@ from pivet.insight.humidity.frames import BIT_HIGH, BIT_LOW, Frames
 from pivet.insight.humidity.looks import looks_of, own_turns, put_away
 from pivet.insight.humidity.reading import WAITED, ns, number_of
 from pivet.insight.readers import Reader
+from pivet.progress import Progress, silent
 
 Floats = npt.NDArray[np.float32]
 Ints = npt.NDArray[np.int64]
@@ -46,7 +47,12 @@ def periods() -> FloatArray:
 
 
 def count_right(
-    frames: Frames, reader: Reader, x: FloatArray, stalls: FloatArray, rng: np.random.Generator
+    frames: Frames,
+    reader: Reader,
+    x: FloatArray,
+    stalls: FloatArray,
+    rng: np.random.Generator,
+    progress: Progress = silent,
 ) -> FloatArray:
     """How many frames each pair of constants reads right, (m, k); each frame has one stall.
 
@@ -56,6 +62,7 @@ def count_right(
         x: periods, (k,), µs.
         stalls: how long the processor is away, (m,), µs.
         rng: that draws where the loop and the stall stand.
+        progress: called now and then, by several threads.
     """
     where, phase = rng.random((2, len(frames)), dtype=np.float32)
 
@@ -66,6 +73,7 @@ def count_right(
         drawn = _drawn(edges, ones, phase[rows], where[rows] * edges[-1])
         found = np.zeros((stalls.size, x.size))
         for column, period_us in enumerate(x.tolist()):
+            progress(first / len(frames))
             own = reader.with_(period_us=period_us)
             found[:, column] = _right(drawn, own, np.float32(ns(period_us)), stalls * 1000)
         return found

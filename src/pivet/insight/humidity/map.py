@@ -17,6 +17,7 @@ from pivet.insight.humidity.frames import (
 from pivet.insight.humidity.reading import WAITED, ns
 from pivet.insight.pulses import Int64Array
 from pivet.insight.readers import Reader
+from pivet.progress import Progress, part, silent
 
 FloatArray = npt.NDArray[np.float64]
 
@@ -34,7 +35,11 @@ BLOCK = 2048
 
 
 def map_of(
-    exchanges: HumidityExchanges, at: Int64Array, reader: Reader, drawn: int = DRAWN
+    exchanges: HumidityExchanges,
+    at: Int64Array,
+    reader: Reader,
+    drawn: int = DRAWN,
+    progress: Progress = silent,
 ) -> Grid | None:
     """Which share of exchanges a firmware would read right; None where none is whole.
 
@@ -43,6 +48,7 @@ def map_of(
         at: indices of some of them, rising.
         reader: the firmware; its threshold (or period) and its stalls are those of the map.
         drawn: how many exchanges are drawn.
+        progress: called now and then.
     """
     at = np.intersect1d(at, whole_frames(exchanges), assume_unique=True)
     if not at.size:
@@ -54,7 +60,7 @@ def map_of(
     (frames,) = frames_in(exchanges, rows, rows.size)
     loop = reader.kind == "poll"
     x = loop_map.periods() if loop else _thresholds(frames)
-    right = (loop_map.count_right if loop else _counts)(frames, reader, x, stalls, rng)
+    right = (loop_map.count_right if loop else _counts)(frames, reader, x, stalls, rng, progress)
     across, label = ACROSS[reader.kind]
     return Grid(
         across,
@@ -76,15 +82,21 @@ def _thresholds(frames: Frames) -> FloatArray:
 
 
 def _counts(
-    frames: Frames, reader: Reader, x: FloatArray, stalls: FloatArray, rng: np.random.Generator
+    frames: Frames,
+    reader: Reader,
+    x: FloatArray,
+    stalls: FloatArray,
+    rng: np.random.Generator,
+    progress: Progress,
 ) -> FloatArray:
     """How many frames each pair of constants reads right, (m, k)."""
     where, phase = rng.random(len(frames)), rng.random(len(frames))
     found = np.zeros((stalls.size, x.size))
     for first in range(0, len(frames), BLOCK):
-        rows = slice(first, first + BLOCK)
-        part = Frames(frames.at[rows], frames.edges_ns[:, rows], frames.sent[:, rows])
-        found += _block(part, reader, x, stalls, where[rows], phase[rows])
+        rows = slice(first, min(first + BLOCK, len(frames)))
+        few = Frames(frames.at[rows], frames.edges_ns[:, rows], frames.sent[:, rows])
+        own = part(progress, first / len(frames), rows.stop / len(frames))
+        found += _block(few, reader, x, stalls, where[rows], phase[rows], own)
     return found
 
 
@@ -95,6 +107,7 @@ def _block(
     stalls: FloatArray,
     where: FloatArray,
     phase: FloatArray,
+    progress: Progress,
 ) -> FloatArray:
     """The same of a few frames; whole ns are exact in float32 up to 16 ms."""
     zeros = np.unpackbits(frames.sent, axis=0) == 0
@@ -103,6 +116,7 @@ def _block(
     thresholds = np.round(x * 1000, 6)
     found = np.empty((stalls.size, x.size))
     for row, stall_us in enumerate(stalls.tolist()):
+        progress(row / stalls.size)
         length = np.float32(ns(stall_us))
         starts = edges[0] - length + where.astype(np.float32) * (edges[-1] - edges[0] + length)
         if reader.kind == "width":

@@ -18,6 +18,7 @@ from pivet.insight.pulses import Int64Array
 from pivet.insight.readers import Reader
 from pivet.insight.suggestion import Constant, Found, Suggestion
 from pivet.judge.notices import spiked
+from pivet.progress import Progress, silent
 
 ROOM = 1.25
 """A timeout lies so far beyond the longest that was seen."""
@@ -29,12 +30,13 @@ LOOKED_AT = 200
 Chosen = Sequence[tuple[HumidityExchanges, Int64Array]]
 
 
-def suggest(chosen: Chosen, reader: Reader) -> Suggestion:
+def suggest(chosen: Chosen, reader: Reader, progress: Progress = silent) -> Suggestion:
     """The constants with which a kind of reader reads all of some exchanges, of several files.
 
     Args:
         chosen: exchanges and which of them, rising.
         reader: the kind, and constants that stay as they are.
+        progress: called now and then.
     """
     parts, disturbed = [], 0
     for exchanges, at in chosen:
@@ -45,7 +47,7 @@ def suggest(chosen: Chosen, reader: Reader) -> Suggestion:
     number = sum(at.size for _, at in parts)
     if not number:
         return Suggestion(0, (), why_not="no exchange has all its bits")
-    found = _of_clean(parts, reader, number)
+    found = _of_clean(parts, reader, number, progress)
     if not disturbed:
         return found
     have = "has" if disturbed == 1 else "have"
@@ -53,9 +55,13 @@ def suggest(chosen: Chosen, reader: Reader) -> Suggestion:
     return replace(found, beside=says)
 
 
-def _of_clean(parts: Chosen, reader: Reader, number: int) -> Suggestion:
+def _of_clean(parts: Chosen, reader: Reader, number: int, progress: Progress) -> Suggestion:
     """The constants for frames without spikes."""
-    sides = [_sides(frames) for part in parts for frames in frames_in(*part)]
+    sides = []
+    for part in parts:
+        for frames in frames_in(*part):
+            progress(0.0)
+            sides.append(_sides(frames))
     zero, one, longest, apart = (
         max(side[0] for side in sides),
         min(side[1] for side in sides),
@@ -64,7 +70,7 @@ def _of_clean(parts: Chosen, reader: Reader, number: int) -> Suggestion:
     )
     found = Found(zero, min(one, apart) if reader.kind == "sample" else one)
     if reader.kind == "poll":
-        return _poll(parts, reader, number, found, longest)
+        return _poll(parts, reader, number, found, longest, progress)
     return _threshold(reader, number, found, longest, parts)
 
 
@@ -133,7 +139,9 @@ def _best(parts: Chosen, reader: Reader) -> float:
     return float(edges[widest] + edges[min(widest + 1, edges.size - 1)]) / 2
 
 
-def _poll(parts: Chosen, reader: Reader, number: int, found: Found, longest: float) -> Suggestion:
+def _poll(
+    parts: Chosen, reader: Reader, number: int, found: Found, longest: float, progress: Progress
+) -> Suggestion:
     period = USUAL_PERIOD_US if reader.period_us is None else reader.period_us
     limit = Constant(
         "limit",
@@ -149,7 +157,7 @@ def _poll(parts: Chosen, reader: Reader, number: int, found: Found, longest: flo
         turns = float(np.floor(found.middle_us / period))
         constants = (Constant("number", "turns that make a 1", turns, why), limit)
         return Suggestion(number, constants, found.low_us, found.high_us)
-    most = _longest_period(parts, reader)
+    most = _longest_period(parts, reader, progress)
     if most <= 0:
         return Suggestion(number, (), why_not="a high is on the wrong side of the low before it")
     why = f"with turns of up to {most:g} µs every exchange is read right"
@@ -158,26 +166,28 @@ def _poll(parts: Chosen, reader: Reader, number: int, found: Found, longest: flo
     )
 
 
-def _longest_period(parts: Chosen, reader: Reader) -> float:
+def _longest_period(parts: Chosen, reader: Reader, progress: Progress) -> float:
     """Up to which period every exchange is read right, from wherever the loop begins, µs.
 
     Looked for in some of the exchanges, then held against all.
     """
     few = [(exchanges, at[:: max(at.size // LOOKED_AT, 1)]) for exchanges, at in parts]
     good = 0
-    while good < TRIED_PERIODS_US.size and _reads_all(few, reader, TRIED_PERIODS_US[good]):
+    while good < TRIED_PERIODS_US.size and _reads_all(few, reader, good, progress):
         good += 1
-    while good and not _reads_all(parts, reader, TRIED_PERIODS_US[good - 1]):
+    while good and not _reads_all(parts, reader, good - 1, progress):
         good -= 1
     return float(TRIED_PERIODS_US[good - 1]) if good else 0.0
 
 
-def _reads_all(parts: Chosen, reader: Reader, period_us: float) -> bool:
-    tried = reader.with_(period_us=float(period_us), limit=None, timeout_us=None, stall=None)
+def _reads_all(parts: Chosen, reader: Reader, at: int, progress: Progress) -> bool:
+    period_us = float(TRIED_PERIODS_US[at])
+    tried = reader.with_(period_us=period_us, limit=None, timeout_us=None, stall=None)
     for phase in range(PHASES):
         rng = np.random.default_rng(phase)
         for part in parts:
             for frames in frames_in(*part):
+                progress(at / TRIED_PERIODS_US.size)
                 bits, gave_up = taken_bits(frames, tried, rng)
                 if gave_up.any() or (np.packbits(bits, axis=0) != frames.sent).any():
                     return False

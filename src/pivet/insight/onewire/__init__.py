@@ -21,6 +21,7 @@ from pivet.insight.readers import Reader, ReaderKind
 from pivet.insight.suggestion import Suggestion
 from pivet.judge.onewire import JudgedTransactions
 from pivet.judge.report import Report
+from pivet.progress import Progress, silent
 
 KINDS = (
     ReaderKind(
@@ -58,11 +59,18 @@ class OneWireInsight(FamilyInsight):
         """What a host would have made of transactions."""
         return read(_exchanges(wire), at, reader)
 
-    def suggest(self, chosen: Chosen, reader: Reader) -> Suggestion:
+    def suggest(self, chosen: Chosen, reader: Reader, progress: Progress = silent) -> Suggestion:
         """Constants with which a host reads all transactions."""
         return suggest([(_exchanges(wire), at) for wire, at in chosen], reader)
 
-    def map_of(self, wire: Wire, at: Int64Array, reader: Reader, drawn: int = DRAWN) -> Grid | None:
+    def map_of(
+        self,
+        wire: Wire,
+        at: Int64Array,
+        reader: Reader,
+        drawn: int = DRAWN,
+        progress: Progress = silent,
+    ) -> Grid | None:
         """When the host looks, against a later rise."""
         return map_of(_exchanges(wire), at, reader, drawn)
 

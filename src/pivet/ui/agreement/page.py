@@ -225,7 +225,9 @@ class AgreementPage(ReadingsPage):
             self._compared = (sensor, other)
         readings = self._store.readings
         work = partial(compared, readings.series_of, sensor, other)
-        self._store.background.ask(self, work, self._show_comparison, self._store.is_little)
+        self._store.background.ask(
+            self, lambda _: work(), self._show_comparison, self._store.is_little
+        )
 
     def _show_comparison(self, comparison: Comparison | None, why_not: str = "") -> None:
         self.comparison = comparison

@@ -19,6 +19,7 @@ from pivet.feeds.registry import check_templates
 from pivet.feeds.secret import forget_secret, keep_secret
 from pivet.feeds.setup import FeedSetup, Kind, checked_name, new_setup
 from pivet.judge.wording import count
+from pivet.progress import Progress
 from pivet.ui.drawing.painting import font_of
 from pivet.ui.drawing.theme import theme
 from pivet.ui.drawing.widgets import ink, plain_label, roomy
@@ -218,10 +219,10 @@ def _forgotten(setup: FeedSetup) -> str:
     return ""
 
 
-def _caught(work: Callable[[], str]) -> Callable[[], tuple[bool, str]]:
+def _caught(work: Callable[[], str]) -> Callable[[Progress], tuple[bool, str]]:
     """Whether it went well, and what is to be said of it."""
 
-    def done() -> tuple[bool, str]:
+    def done(_: Progress) -> tuple[bool, str]:
         try:
             return True, work()
         except PivetError as error:

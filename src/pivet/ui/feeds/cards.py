@@ -197,7 +197,9 @@ class FeedsDialog(QDialog):
         if feeds is None:
             self._show([], NO_BENCH)
             return
-        self._beside.ask("states", feeds.states, lambda states: self._show(states, NO_FEED))
+        self._beside.ask(
+            "states", lambda _: feeds.states(), lambda states: self._show(states, NO_FEED)
+        )
 
     def _on_failed(self, error: object) -> None:
         self._show([], str(error))

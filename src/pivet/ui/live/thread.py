@@ -6,7 +6,7 @@ from PySide6.QtCore import QObject, QThread, Signal
 
 from pivet.bench.live_bench import Begun, LiveBench, News, WireNow
 from pivet.captures.capture import Capture
-from pivet.errors import PivetError
+from pivet.errors import Cancelled, PivetError
 from pivet.files.benchfile.store import BenchFile
 from pivet.keeping.kept import KeptCapture
 from pivet.keeping.log import LogWish
@@ -19,8 +19,11 @@ from pivet.person.choices import WireChoices
 from pivet.sources.registry import make_source
 from pivet.sources.replay import ReplaySource
 from pivet.sources.source import About
+from pivet.ui.work.way import WAY
 
-STOP_MS = 5000
+STOP_MS = 60_000
+"""A source that hangs is given up after so long; the window is hidden by then.  A thread that is
+let go while it runs ends the process, and what it had still to write."""
 
 
 class ListeningThread(QThread):
@@ -94,7 +97,7 @@ class ListeningThread(QThread):
                     return recognised(source)
                 return everything(about, 0.0 if source.can_ask else None)
 
-            listener = Listener(source, wanted)
+            listener = Listener(source, wanted, between=self._go_on)
             listening = LiveBench(listener, self._bench, self.where, self._ring, self._names)
             begun = listening.begin()
         except PivetError as error:
@@ -106,6 +109,11 @@ class ListeningThread(QThread):
         if self._stopped:
             listening.stop()
         listening.run()
+
+    def _go_on(self, _share: float) -> None:
+        WAY.give(lambda: self._stopped)
+        if self._stopped:
+            raise Cancelled
 
     def _take(self, begun: Begun) -> None:
         self.about = begun.about

@@ -35,6 +35,7 @@ from pivet.insight.printed.classify import SAME, STALE
 from pivet.insight.printed.lines import console_text
 from pivet.insight.printed.tell import COUNTED, binding_words, example_words
 from pivet.insight.registry import insight_of
+from pivet.progress import Progress
 from pivet.sources.source import SourceError
 from pivet.ui.drawing.theme import theme
 from pivet.ui.drawing.widgets import scrolled, tight_button, told_label
@@ -322,9 +323,9 @@ class PrintedPage(ManyPage):
         self.text.setPlainText("\n".join(row or "read failed" for row in rows))
 
 
-def _checked(wire: Wire, text: str) -> Crosscheck | str:
+def _checked(wire: Wire, text: str, progress: Progress) -> Crosscheck | str:
     """What was found, or why nothing can be."""
     try:
-        return crosscheck(insight_of(wire).facts(wire), text)
+        return crosscheck(insight_of(wire).facts(wire), text, progress=progress)
     except InputError as error:
         return str(error)

@@ -5,7 +5,6 @@ They are read when a view first needs them, and go on while something is listene
 
 import time
 from collections.abc import Callable, Hashable, Mapping, Sequence
-from functools import partial
 
 import numpy as np
 from PySide6.QtCore import QObject, QTimer, Signal
@@ -143,7 +142,7 @@ class ReadingsStore(QObject):
             return readings.series_of(sensor)
         self._derived.add(sensor)
         self.background.ask(
-            sensor, partial(readings.series_of, sensor), lambda _: self.changed.emit(False)
+            sensor, lambda _: readings.series_of(sensor), lambda _: self.changed.emit(False)
         )
         return None
 
@@ -354,10 +353,10 @@ class ReadingsStore(QObject):
             return
         make, began, path = self._maker(), time.monotonic(), bench.path
 
-        def work() -> ReadingsSet:
+        def work(progress: Progress) -> ReadingsSet:
             if reader.path != path:
                 reader.look_at(path)
-            return make(kept.read())
+            return make(kept.read(progress))
 
         def over() -> None:
             self._reading = False
@@ -368,7 +367,7 @@ class ReadingsStore(QObject):
         self._reading = True
         self._make(work, over)
 
-    def _make(self, work: Callable[[], ReadingsSet], over: Callable[[], object]) -> None:
+    def _make(self, work: Callable[[Progress], ReadingsSet], over: Callable[[], object]) -> None:
         """Makes the readings anew.  None is passed over: each tells which limits were crossed."""
         subject = self._subject
         self._asked += 1
@@ -391,7 +390,7 @@ class ReadingsStore(QObject):
             return
         make, own, before = self._maker(), self._subject, self._readings.histories
 
-        def work() -> ReadingsSet:
+        def work(_: Progress) -> ReadingsSet:
             # What was read meanwhile counts; of something else it does not.
             subject, latest = self._latest
             return make(latest if subject == own else before)

@@ -10,7 +10,7 @@ from PySide6.QtWidgets import QApplication, QHBoxLayout, QVBoxLayout, QWidget
 
 from pivet.captures.wire import Wire
 from pivet.insight.family import FamilyInsight
-from pivet.insight.grid import Grid
+from pivet.insight.grid import DRAWN, Grid
 from pivet.insight.outcomes import Outcome
 from pivet.insight.pulses import Int64Array
 from pivet.insight.readers import Reader, ReaderKind
@@ -18,6 +18,7 @@ from pivet.insight.registry import insight_of
 from pivet.insight.rehearsal import Rehearsal, rehearse
 from pivet.insight.side import Side
 from pivet.insight.tell import OUTCOMES, constant_words, header_lines
+from pivet.progress import Progress
 from pivet.ui.drawing.theme import theme
 from pivet.ui.drawing.widgets import scrolled, tight_button, told_label
 from pivet.ui.many.page import NAME_LETTERS, ManyPage, heading
@@ -275,11 +276,11 @@ class RehearsalPage(ManyPage):
             rows = np.zeros(len(wire), dtype=bool)
             rows[np.linspace(0, len(wire) - 1, DRAFTED).astype(np.int64)] = True
             rows[max(self._shown, 0)] = True
-            draft = partial(rehearse, Side(wire, rows), reader)
+            draft = partial(rehearse, Side(wire, rows), reader, False)
             self.beside.ask(DRAFT, draft, self._tell_draft)
             return
         self.beside.forget(DRAFT)
-        self.beside.ask(EXACT, partial(rehearse, Side(wire), reader), self._take)
+        self.beside.ask(EXACT, partial(rehearse, Side(wire), reader, False), self._take)
         if exact:
             self._ask_map(wire, reader)
 
@@ -292,7 +293,9 @@ class RehearsalPage(ManyPage):
             return
         self._map_key = key
         at = np.arange(len(wire))
-        work: Callable[[], Grid | None] = partial(self.insight.map_of, wire, at, reader)
+        work: Callable[[Progress], Grid | None] = partial(
+            self.insight.map_of, wire, at, reader, DRAWN
+        )
         self.beside.ask(MAP, work, self._take_map)
 
     def _take_map(self, grid: Grid | None) -> None:

@@ -14,6 +14,7 @@ from pivet.errors import PivetError
 from pivet.frozen import replace
 from pivet.judge.report import Report
 from pivet.person.roles import Roles
+from pivet.progress import Progress
 from pivet.ui.session.viewpoint import Viewpoint, holds
 from pivet.ui.work.background import Background
 
@@ -305,7 +306,7 @@ class Selection(QObject):
         self.lit_changed.emit()
 
 
-def _part(kept: Kept, wire: Wire, number: int) -> Wire | str:
+def _part(kept: Kept, wire: Wire, number: int, _: Progress) -> Wire | str:
     """A part of a long wire, or why it cannot be read."""
     try:
         return kept.around(wire, number)

@@ -3,15 +3,18 @@
 from collections.abc import Callable, Hashable
 from typing import Any, TypeVar
 
-from PySide6.QtCore import QObject, QThreadPool, Signal
+from PySide6.QtCore import QObject, Signal
 
-from pivet.ui.work.jobs import Job
+from pivet.errors import PivetError
+from pivet.progress import Progress, silent
+from pivet.ui.work.jobs import Job, JobSignals
+from pivet.ui.work.worker import Worker
 
 T = TypeVar("T")
 
 
 class Background(QObject):
-    """One thread for work without progress, each over long before anybody would cancel it.
+    """One thread for work whose progress nobody looks at; what is no longer wanted stops soon.
 
     Signals:
         failed: some work ended with an error; carries it.
@@ -21,8 +24,10 @@ class Background(QObject):
 
     def __init__(self, parent: QObject | None = None) -> None:
         super().__init__(parent)
-        self._pool = QThreadPool(self)
-        self._pool.setMaxThreadCount(1)
+        self._worker, self._signals = Worker(), JobSignals()
+        self._signals.done.connect(self._on_done)
+        self._signals.failed.connect(self._on_failed)
+        self._signals.over.connect(self._on_over)
         self._asked: dict[Hashable, Job] = {}
         self._running: dict[Job, tuple[Hashable, Callable[[Any], object]]] = {}
         self._ended = False
@@ -33,13 +38,18 @@ class Background(QObject):
         return bool(self._asked)
 
     def ask(
-        self, kind: Hashable, work: Callable[[], T], done: Callable[[T], object], now: bool = False
+        self,
+        kind: Hashable,
+        work: Callable[[Progress], T],
+        done: Callable[[T], object],
+        now: bool = False,
     ) -> None:
         """Asks for work; what was asked before under the same kind comes to nothing.
 
         Args:
             kind: what it is for.
-            work: runs in the other thread, behind what was asked before it.
+            work: runs in the other thread, behind what was asked before it; gets the progress to
+                call, at which it makes way for the window, and stops when nobody wants it.
             done: gets the result, in the window's thread; not called after an error.
             now: it is little: done at once, here.
         """
@@ -47,15 +57,12 @@ class Background(QObject):
         if self._ended:
             return
         if now:
-            done(work())
+            done(work(silent))
             return
-        job = Job("", lambda _: work())
+        job = Job("", work, self._signals)
         self._asked[kind] = job
-        job.signals.done.connect(self._on_done)
-        job.signals.failed.connect(self._on_failed)
-        job.signals.over.connect(self._on_over)
         self._running[job] = kind, done
-        self._pool.start(job)
+        self._worker.start(job.run)
 
     def forget(self, kind: Hashable) -> None:
         """Nobody waits for it any more."""
@@ -72,7 +79,7 @@ class Background(QObject):
         """Forgets all, and waits for the thread; for the end of the program."""
         self._ended = True
         self.forget_all()
-        self._pool.waitForDone()
+        self._worker.wait()
 
     def _on_done(self, job: Job, result: object) -> None:
         kind, done = self._running[job]
@@ -80,11 +87,13 @@ class Background(QObject):
             del self._asked[kind]
             done(result)
 
-    def _on_failed(self, job: Job, error: object) -> None:
+    def _on_failed(self, job: Job, error: Exception) -> None:
         kind, _ = self._running[job]
         if self._asked.get(kind) is job:
             del self._asked[kind]
             self.failed.emit(error)
+            if not isinstance(error, PivetError):
+                raise error  # a mistake of ours is told as one, with its traceback
 
     def _on_over(self, job: Job) -> None:
         del self._running[job]

@@ -5,12 +5,14 @@ from collections import deque
 from collections.abc import Callable
 from typing import Any
 
-from PySide6.QtCore import QObject, QRunnable, QThreadPool, QTimer, Signal
+from PySide6.QtCore import QObject, QTimer, Signal
 from PySide6.QtWidgets import QApplication, QFrame, QHBoxLayout, QProgressBar, QPushButton, QWidget
 
 from pivet.errors import Cancelled
 from pivet.progress import Progress
 from pivet.ui.drawing.widgets import plain_label
+from pivet.ui.work.way import WAY
+from pivet.ui.work.worker import Worker
 
 SHOWN_AFTER_MS = 400
 ANSWERED_MS = 50
@@ -21,32 +23,31 @@ TOLD_AFTER_S = 0.05
 """Work that tells of itself more often than anybody sees would keep the window busy with that."""
 
 
-class _Signals(QObject):
-    """A job's way back into the window's thread; each tells whose it is.
+class JobSignals(QObject):
+    """The way of jobs back into the window's thread; each tells whose it is.
 
     They are for slots that are methods of a ``QObject``: what is still on its way when that
     object goes is dropped. A function of no object would be called all the same.
     """
 
-    progressed = Signal(float)
+    progressed = Signal(object, float)
     done = Signal(object, object)
     failed = Signal(object, object)
     over = Signal(object)
 
 
-class Job(QRunnable):
+class Job:
     """One piece of work.
 
     Args:
         label: what it does, for people.
         work: does it; gets the progress to call.
+        signals: of whoever waits for it.
     """
 
-    def __init__(self, label: str, work: Callable[[Progress], Any]) -> None:
-        super().__init__()
-        self.setAutoDelete(False)
+    def __init__(self, label: str, work: Callable[[Progress], Any], signals: JobSignals) -> None:
         self.label = label
-        self.signals = _Signals()
+        self._signals = signals
         self._work = work
         self._stopped = False
         self._told_at = 0.0
@@ -56,26 +57,27 @@ class Job(QRunnable):
         self._stopped = True
 
     def _progress(self, share: float) -> None:
+        WAY.give(lambda: self._stopped)
         if self._stopped:
             raise Cancelled
         now = time.monotonic()
         if now - self._told_at >= TOLD_AFTER_S:
             self._told_at = now
-            self.signals.progressed.emit(share)
+            self._signals.progressed.emit(self, share)
 
     def run(self) -> None:
-        """Runs in a thread of the pool; a result or an error comes back as a signal."""
+        """Runs in another thread; a result or an error comes back as a signal."""
         try:
             self._progress(0.0)
             result = self._work(self._progress)
         except Cancelled:
             pass
         except Exception as error:  # noqa: BLE001  told to the person by the window
-            self.signals.failed.emit(self, error)
+            self._signals.failed.emit(self, error)
         else:
-            self.signals.done.emit(self, result)
+            self._signals.done.emit(self, result)
         finally:
-            self.signals.over.emit(self)
+            self._signals.over.emit(self)
 
 
 class JobBar(QFrame):
@@ -95,8 +97,11 @@ class JobBar(QFrame):
     def __init__(self, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self.setObjectName("panel")
-        self._pool = QThreadPool(self)
-        self._pool.setMaxThreadCount(1)
+        self._worker, self._signals = Worker(), JobSignals()
+        self._signals.progressed.connect(self._on_progress)
+        self._signals.done.connect(self._on_done)
+        self._signals.failed.connect(self._on_failed)
+        self._signals.over.connect(self._on_over)
         self._jobs: dict[Job, tuple[Callable[[Any], None], Callable[[], None] | None]] = {}
         self._label = plain_label()
         self._bar = QProgressBar()
@@ -139,17 +144,13 @@ class JobBar(QFrame):
             done: gets the result, in the window's thread; not called after an error.
             over: called at the end however it comes, after ``done``.
         """
-        job = Job(label, work)
-        job.signals.progressed.connect(self._on_progress)
-        job.signals.done.connect(self._on_done)
-        job.signals.failed.connect(self._on_failed)
-        job.signals.over.connect(self._on_over)
+        job = Job(label, work, self._signals)
         self._jobs[job] = done, over
         if len(self._jobs) == 1:
             self._label.setText(label)
             self._bar.setValue(0)
             self._shower.start(SHOWN_AFTER_MS)
-        self._pool.start(job)
+        self._worker.start(job.run)
 
     def cancel(self) -> None:
         """Stops all jobs."""
@@ -159,9 +160,9 @@ class JobBar(QFrame):
     def wait(self) -> None:
         """Stops all jobs and waits for their threads; for the end of the program."""
         self.cancel()
-        self._pool.waitForDone()
+        self._worker.wait()
 
-    def _on_progress(self, share: float) -> None:
+    def _on_progress(self, _: Job, share: float) -> None:
         self._bar.setValue(round(share * STEPS))
 
     def _on_done(self, job: Job, result: object) -> None:
