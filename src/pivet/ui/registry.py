@@ -1,7 +1,5 @@
 """The views, in the order of their names in the bar."""
 
-from importlib import import_module
-
 from pivet.ui.agreement.kind import AGREEMENT
 from pivet.ui.exchange.kind import EXCHANGE
 from pivet.ui.margins.kind import MARGINS
@@ -29,14 +27,3 @@ DIALOGS = (
     "pivet.ui.help.viewer",
 )
 """What is asked for by a key or a menu, and takes a while to load."""
-
-
-def load_pages() -> None:
-    """Imports the page of every view, ``page.py`` in its folder, and then the dialogs.
-
-    So the first look waits for none.
-    """
-    for kind in VIEWS:
-        import_module(f"pivet.ui.{kind.key}.page")
-    for name in DIALOGS:
-        import_module(name)

@@ -1,5 +1,7 @@
 """The views of the window, each made when it is first shown."""
 
+import time
+from collections.abc import Iterator
 from functools import partial
 from typing import TYPE_CHECKING
 
@@ -14,7 +16,7 @@ from pivet.ui.drawing.widgets import roomy
 from pivet.ui.live.controls import LiveControls
 from pivet.ui.many.whole import WholeWires
 from pivet.ui.readings.exports import ReadingsExports
-from pivet.ui.registry import OVER_TIME, VIEWS, load_pages
+from pivet.ui.registry import OVER_TIME, VIEWS
 from pivet.ui.view import Around, InSight, TimePage, ViewKind, ViewPage
 from pivet.ui.window.actions import SEPARATOR, Entry
 from pivet.ui.window.services import Services
@@ -30,6 +32,10 @@ if TYPE_CHECKING:  # readings over time are imported when they are first looked 
 
 HOUR_NS = 3_600_000_000_000
 MINUTES_10_S, HOUR_S = 600.0, 3600.0
+LOADED_S = 0.005
+"""So long loading goes on between two events."""
+
+OVER = object()
 
 
 class Views(QObject):
@@ -70,7 +76,19 @@ class Views(QObject):
 
     def get_ready(self) -> None:
         """Loads and makes the views that nobody has looked at yet: a first look waits for none."""
-        self._ahead.ask("pages", lambda _: load_pages(), lambda _: self._make_next())
+        from pivet.ui.ahead import load_beside, steps
+
+        self._ahead.ask("core", lambda _: load_beside(), lambda _: self._load_on(steps()))
+
+    def _load_on(self, steps: Iterator[None]) -> None:
+        """Loads a little, and the rest between the next events."""
+        until = time.monotonic() + LOADED_S
+        while self._window.isVisible() and time.monotonic() < until:
+            if next(steps, OVER) is OVER:
+                self._make_next()
+                return
+        if self._window.isVisible():
+            QTimer.singleShot(0, self, lambda: self._load_on(steps))
 
     def _make_next(self) -> None:
         """One after the other, while nothing else happens, and the window was not closed."""

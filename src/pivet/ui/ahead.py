@@ -1,0 +1,60 @@
+"""What views and dialogs need is loaded before anybody asks for it, while nobody waits.
+
+Classes of Qt are made in the window's thread only: there they are looked up without Python's lock,
+and a table of them that grows in another thread at that moment ends the program.  What has nothing
+of Qt is imported beside the window; the rest in its thread, a little between two events.
+"""
+
+from collections.abc import Iterator
+from importlib import import_module
+
+from PySide6 import QtCore, QtGui, QtWidgets
+
+from pivet.ui.registry import DIALOGS, VIEWS
+
+WITHOUT_QT = (
+    "pivet.insight.compare",
+    "pivet.insight.rehearsal",
+    "pivet.insight.tell",
+    "pivet.insight.drawn.lanes",
+    "pivet.insight.printed.check",
+    "pivet.sources.port",
+    "pivet.person.annotations",
+    "pivet.history.open",
+    "pivet.history.agree",
+    "pivet.decode.echo",
+    "pivet.decode.onewire",
+    "pivet.listening.asking.explore",
+    "pivet.bench.live_bench",
+    "pivet.bench.export",
+    "pivet.feeds.feeds",
+    "pivet.feeds.allowed",
+    "pivet.insight.report.gather",
+    "pivet.insight.report.write",
+    "xml.etree.ElementTree",
+    "multiprocessing",
+    "subprocess",
+    "pydoc",
+)
+"""Of what pages and dialogs import, what takes longest."""
+
+PLOTS = ("PySide6.QtSvg", "PySide6.QtTest", "PySide6.QtOpenGLWidgets", "pyqtgraph")
+"""What plots are drawn with, with what that imports of Qt."""
+
+
+def load_beside() -> None:
+    """Imports what has nothing of Qt; in any thread."""
+    for name in WITHOUT_QT:
+        import_module(name)
+
+
+def steps() -> Iterator[None]:
+    """Loads the rest, a little at each step; in the window's thread."""
+    for module in (QtCore, QtGui, QtWidgets):
+        for name in dir(module):
+            # Each class is made when it is first asked for, and plots ask for all at once.
+            getattr(module, name, None)
+            yield
+    for name in (*PLOTS, *(f"pivet.ui.{kind.key}.page" for kind in VIEWS), *DIALOGS):
+        import_module(name)
+        yield
