@@ -215,7 +215,9 @@ class Reading(StoreTest):
                     self.rest()
                 self.assertEqual(before + 1, len(self.told))
                 self.assertEqual(interval, self.store._timer.interval())
-            failing = mock.patch.object(self.store._kept, "read", side_effect=OSError("gone"))
+            failing = mock.patch.object(
+                self.store._kept, "read", side_effect=InputError("gone", "wait")
+            )
             with failing:
                 self.store._go_on()
                 self.rest()

@@ -1,6 +1,6 @@
 """The Rehearsal view: what a given firmware would have made of the edges of a wire."""
 
-from collections.abc import Callable, Sequence
+from collections.abc import Sequence
 from functools import partial
 from html import escape
 
@@ -10,7 +10,7 @@ from PySide6.QtWidgets import QApplication, QHBoxLayout, QVBoxLayout, QWidget
 
 from pivet.captures.wire import Wire
 from pivet.insight.family import FamilyInsight
-from pivet.insight.grid import DRAWN, Grid
+from pivet.insight.grid import Grid
 from pivet.insight.outcomes import Outcome
 from pivet.insight.pulses import Int64Array
 from pivet.insight.readers import Reader, ReaderKind
@@ -293,9 +293,11 @@ class RehearsalPage(ManyPage):
             return
         self._map_key = key
         at = np.arange(len(wire))
-        work: Callable[[Progress], Grid | None] = partial(
-            self.insight.map_of, wire, at, reader, DRAWN
-        )
+        map_of = self.insight.map_of
+
+        def work(progress: Progress) -> Grid | None:
+            return map_of(wire, at, reader, progress=progress)
+
         self.beside.ask(MAP, work, self._take_map)
 
     def _take_map(self, grid: Grid | None) -> None:
