@@ -19,6 +19,7 @@ from pivet.ui.readings.out import LogDialog, ask_figures
 from pivet.ui.registry import VIEWS
 from pivet.ui.trend.kind import TREND
 from pivet.ui.trend.page import TrendPage
+from pivet.ui.trend.plot import QuantityPlot
 from pivet.ui.window.adding import AddWireDialog
 from pivet.ui.window.empty import DropPlace, shown_folder
 from pivet.ui.window.settings import Settings
@@ -268,6 +269,32 @@ class Returns(NightTest):
                 self.settle()
                 self.assertEqual(times, min(renew.call_count, 1))
         self.window.choose_theme(ThemeChoice.LIGHT)
+
+    def test_drawn_once(self) -> None:
+        """Whatever is shown, and wherever: each plot is drawn once for it; a zoom draws it too."""
+        views = self.window.views
+        views.show_view(TREND.key)
+        self.settle()
+        page = views.page_of(TREND.key)
+        assert isinstance(page, TrendPage)
+        self.finish_jobs()
+        plots = len(page.plots.quantities)
+        self.assertGreater(plots, 1)
+        draw = QuantityPlot.draw
+        with mock.patch.object(QuantityPlot, "draw", autospec=True, side_effect=draw) as drawn:
+            for show in (lambda: page._show(True), lambda: page._show(False)):
+                page.plots.zoom(2.0)
+                drawn.reset_mock()
+                show()
+                self.assertEqual(plots, drawn.call_count)
+            drawn.reset_mock()
+            page.plots.zoom(2.0)
+            self.assertEqual(plots, drawn.call_count)
+            with mock.patch.object(page.plots, "_put_series", side_effect=ValueError):
+                self.assertRaises(ValueError, page._show, True)
+            drawn.reset_mock()
+            page.plots.zoom(2.0)
+            self.assertEqual(plots, drawn.call_count)
 
     def test_readings_of_the_bench_before(self) -> None:
         """While another bench is being read, what is shown belongs to no capture of it."""

@@ -59,6 +59,7 @@ class Plots(pg.GraphicsLayoutWidget):
         self._limits: dict[Sensor, Limit] = {}
         self._fits: list[Fit] = []
         self._chosen_ns: int | None = None
+        self._held = False
         self._later = QTimer(self)
         self._later.setSingleShot(True)
         self._later.timeout.connect(self.redraw)
@@ -90,6 +91,16 @@ class Plots(pg.GraphicsLayoutWidget):
             clock: whether times are by the calendar.
             keep: the same stretch of time stays in sight.
         """
+        self._held = True  # all of it is drawn once, at the end
+        try:
+            self._put_series(shown, whole_ns, clock, keep)
+        finally:
+            self._held = False
+        self.renew()
+
+    def _put_series(
+        self, shown: Sequence[PlottedSeries], whole_ns: tuple[int, int], clock: bool, keep: bool
+    ) -> None:
         quantities = list(dict.fromkeys(one.series.quantity for one in shown))
         seen = self.view_ns if keep and self._plots else None
         self.base_ns = whole_ns[0]
@@ -108,7 +119,6 @@ class Plots(pg.GraphicsLayoutWidget):
                 self.show_all()
             else:
                 self.look_at(*seen)
-        self.renew()
 
     def _build(self, quantities: Sequence[str]) -> None:
         self.ci.clear()
@@ -154,11 +164,15 @@ class Plots(pg.GraphicsLayoutWidget):
 
     def show_marks(self, marks: tuple[Mark, ...], limits: dict[Sensor, Limit]) -> None:
         """Shows marks and limits."""
+        if (marks, limits) == (self._marks, self._limits):
+            return
         self._marks, self._limits = marks, limits
         self._put_extras()
 
     def show_fits(self, fits: list[Fit]) -> None:
         """Shows fitted curves."""
+        if not fits and not self._fits:
+            return
         self._fits = fits
         self._put_extras()
 
@@ -229,7 +243,7 @@ class Plots(pg.GraphicsLayoutWidget):
 
     def redraw(self) -> None:
         """Draws what is in sight."""
-        if not self._plots:
+        if not self._plots or self._held:
             return
         columns = max(self.width() - LEFT_PX - RIGHT_PX, LEAST_COLUMNS)
         for plot in self._plots:
