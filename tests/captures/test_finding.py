@@ -1,6 +1,7 @@
 """Several lines at once: each wire once, whatever stands beside it, in whatever order."""
 
 import unittest
+from contextlib import suppress
 from unittest.mock import patch
 
 import numpy as np
@@ -10,7 +11,7 @@ from hypothesis import strategies as st
 from pivet.captures import looking
 from pivet.captures.capture import Capture, add_named, capture_of
 from pivet.captures.looking import MOST_PAIRED, MOST_TURNED
-from pivet.errors import InputError
+from pivet.errors import Cancelled, InputError
 from pivet.sheets.load import find_sheet
 from tests.base import PivetTest
 from tests.physics import echo, humidity, onewire
@@ -245,6 +246,33 @@ class Alone(PivetTest):
         self.assertEqual(sorted(told), told)
         self.assertAlmostEqual(1.0, told[-1])
         self.assertGreater(len(told), 3)
+
+    def test_it_can_be_stopped_anywhere(self) -> None:
+        """Each pair of lines, each line turned over, each wire that is made tells of itself."""
+
+        def calls(lines: Lines, end: int = 0) -> int:
+            told: list[float] = []
+
+            def tell(share: float) -> None:
+                told.append(share)
+                if len(told) == end:
+                    raise Cancelled
+
+            with suppress(Cancelled):
+                capture_of(self.folder / "x.vcd", traced(lines), progress=tell)
+            self.assertEqual(sorted(told), told)
+            return len(told)
+
+        free = {f"q{n}": (CLOCK + 1e3 * n, False) for n in range(MOST_TURNED + 2)}
+        few, many = (calls(dict(list(free.items())[:count])) for count in (3, MOST_TURNED + 2))
+        alone = calls({"q0": free["q0"]})
+        number = MOST_TURNED + 2
+        self.assertGreaterEqual(few, 3 * alone // 2 + 3 * 2 + 3 + 3 * 2)
+        self.assertGreaterEqual(many, number * (number - 1) + number)
+        for end in range(1, few + 1, 5):
+            self.assertEqual(end, calls(dict(list(free.items())[:3]), end))
+        both = ANSWERED["read"][1] | ANSWERED["frames"][1]
+        self.assertGreater(calls(both), calls(ANSWERED["read"][1]) + 1)
 
 
 if __name__ == "__main__":
