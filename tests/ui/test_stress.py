@@ -245,13 +245,15 @@ class Start(WindowTest):
 class Returns(NightTest):
     """A view that comes back makes nothing anew where nothing has changed."""
 
+    def shown(self) -> TrendPage:
+        """The Trend, now shown."""
+        page = self.go(TREND.key)
+        assert isinstance(page, TrendPage)
+        return page
+
     def test_only_what_changed(self) -> None:
         """Other units, other colours, another exchange: then it does."""
-        views = self.window.views
-        views.show_view(TREND.key)
-        self.settle()
-        page = views.page_of(TREND.key)
-        assert isinstance(page, TrendPage)
+        views, page = self.window.views, self.shown()
         other = next(kind.key for kind in VIEWS if kind.key != TREND.key)
         with mock.patch.object(page, "renew", wraps=page.renew) as renew:
             for change, times in (
@@ -272,12 +274,7 @@ class Returns(NightTest):
 
     def test_drawn_once(self) -> None:
         """Whatever is shown, and wherever: each plot is drawn once for it; a zoom draws it too."""
-        views = self.window.views
-        views.show_view(TREND.key)
-        self.settle()
-        page = views.page_of(TREND.key)
-        assert isinstance(page, TrendPage)
-        self.finish_jobs()
+        page = self.shown()
         plots = len(page.plots.quantities)
         self.assertGreater(plots, 1)
         draw = QuantityPlot.draw
@@ -312,11 +309,7 @@ class Returns(NightTest):
 
     def test_a_sensor_that_is_gone(self) -> None:
         """What was chosen and is not there any more is passed over."""
-        views = self.window.views
-        views.show_view(TREND.key)
-        self.settle()
-        page = views.page_of(TREND.key)
-        assert isinstance(page, TrendPage)
+        views, page = self.window.views, self.shown()
         with mock.patch.object(type(views.store), "sensors", []):
             page._show(True)
             page._tell()
