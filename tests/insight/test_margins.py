@@ -143,6 +143,15 @@ class Follows(PivetTest):
             )
             self.assertEqual((), what_follows(wire), seed)
 
+    def test_all_the_same(self) -> None:
+        """Widths that do not vary follow nothing, however their mean is rounded."""
+        frames = cave_frames(130)
+        for number in range(40, 130, 9):
+            for scale in (0.937, 1.0, 1.013, 1.0507):
+                widths = [np.round(widths_of(data, AM) * scale, 3) for data in frames[:number]]
+                wire = humidity_wire(frames[:number], widths=widths)
+                self.assertEqual((), what_follows(wire), (number, scale))
+
     def test_temperature(self) -> None:
         """A clock that slows with its own temperature, with its slope."""
         frames = cave_frames(300)
