@@ -512,7 +512,7 @@ class Maps(PivetTest):
                 raise Cancelled
 
         def all_of(wire: Wire, kind: str) -> None:
-            rehearse(Side(wire), Reader(kind), True, told)
+            rehearse(Side(wire), Reader(kind), told, with_map=True)
 
         for own, kind in ((wire, "width"), (wire, "poll"), (shots, "timer")):
             ends = []

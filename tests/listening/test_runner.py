@@ -368,18 +368,25 @@ class Folders(PivetTest):
 
         def heard(name: str) -> list[str]:
             (self.folder / f"{name}.vcd").write_bytes((CAPTURES / f"{name}.vcd").read_bytes())
-            calls.clear()
+            pauses.clear()
             told = []
             for _ in range(6):
                 clock.sleep(0.5)
+                calls.clear()
                 told += [type(row).__name__ for row in listener.step(0.0)]
+                pauses.append((calls.count(0.0), max(calls)))
             return told
 
-        self.assertIn("Heard", heard("av_ow_search"))
-        self.assertTrue(len(calls) > 12 and max(calls) > 0.5)
+        pauses: list[tuple[int, float]] = []
+        for wires, name in enumerate(("av_ow_search", "av_dht22", "iv_echo_range"), 1):
+            self.assertIn("Heard", heard(name))
+            # To begin with, and for each wire when it hears, is told of, ends, and is told of then.
+            self.assertEqual(
+                ((1 + 4 * wires, 1.0), (1 + 2 * wires, 0.0)), (max(pauses), pauses[-1])
+            )
         wires = len(listener.wires)
         ends[0] = True
-        told = heard("av_dht22")
+        told = heard("iv_dht22_cave")
         self.assertEqual((True, False), ("Edges" in told, "Heard" in told))
         self.assertEqual(wires, len(listener.wires))
 

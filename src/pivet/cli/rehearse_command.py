@@ -102,7 +102,7 @@ def rehearse(
         _say_suggestion([side for _, side in found], reader, header, as_json)
         return
     for place, (one, side) in enumerate(found):
-        result = rehearsed(side, reader, as_json)
+        result = rehearsed(side, reader, with_map=as_json)
         if as_json:
             say_object(result.as_json(), one, inputs.many)
             continue

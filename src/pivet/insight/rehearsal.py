@@ -80,15 +80,15 @@ class Rehearsal(FrozenObject):
 
 
 def rehearse(
-    side: Side, reader: Reader, with_map: bool = False, progress: Progress = silent
+    side: Side, reader: Reader, progress: Progress = silent, with_map: bool = False
 ) -> Rehearsal:
     """Lets a firmware read exchanges.
 
     Args:
         side: the exchanges.
         reader: the firmware; its kind may be empty for the usual one.
-        with_map: also draws a map over two constants.
         progress: called now and then.
+        with_map: also draws a map over two constants.
 
     Raises:
         InputError: the family has no such reader.

@@ -276,11 +276,11 @@ class RehearsalPage(ManyPage):
             rows = np.zeros(len(wire), dtype=bool)
             rows[np.linspace(0, len(wire) - 1, DRAFTED).astype(np.int64)] = True
             rows[max(self._shown, 0)] = True
-            draft = partial(rehearse, Side(wire, rows), reader, False)
+            draft = partial(rehearse, Side(wire, rows), reader)
             self.beside.ask(DRAFT, draft, self._tell_draft)
             return
         self.beside.forget(DRAFT)
-        self.beside.ask(EXACT, partial(rehearse, Side(wire), reader, False), self._take)
+        self.beside.ask(EXACT, partial(rehearse, Side(wire), reader), self._take)
         if exact:
             self._ask_map(wire, reader)
 
