@@ -2,6 +2,7 @@
 
 import math
 from bisect import bisect_right
+from importlib import import_module
 from itertools import pairwise
 from typing import Any
 from unittest import mock
@@ -391,6 +392,26 @@ class Suggested(PivetTest):
         for seed in range(5):
             reader = Reader("poll", period_us=found.value, seed=seed)
             self.assertEqual(25, rehearse(Side(wire), reader).count(Outcome.RIGHT))
+
+    def test_the_tightest_frame_counts(self) -> None:
+        """Up to the longest period all are read right, also those that were not tried at first."""
+        frames, module = cave_frames(12), import_module("pivet.insight.humidity.suggest")
+        tight = replace(AM, zero=36.0, one=64.0)
+        highs = []
+        for odd in (None, 4, 7):
+            widths = [widths_of(data, tight if at == odd else AM) for at, data in enumerate(frames)]
+            wire = humidity_wire(frames, widths=widths)
+            for looked_at in (4, 100):
+                with mock.patch.object(module, "LOOKED_AT", looked_at):
+                    high = suggest([Side(wire)], Reader("poll")).high_us
+                assert high is not None
+                highs.append(high)
+                for period in np.arange(0.25, 0.95 * high, 0.25).tolist():
+                    reader = Reader("poll", period_us=period)
+                    found = read(exchanges_of(wire), np.arange(12), reader)
+                    self.assertEqual(12, found.count(Outcome.RIGHT), (odd, looked_at, period))
+        np.testing.assert_allclose(highs[::2], highs[1::2], atol=0.5)
+        self.assertLess(max(highs[2:]), highs[0] - 2)
 
     def test_polled_number(self) -> None:
         """A loop that compares with a number, or with a time: right between the limits."""

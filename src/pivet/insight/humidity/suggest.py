@@ -169,15 +169,31 @@ def _poll(
 def _longest_period(parts: Chosen, reader: Reader, progress: Progress) -> float:
     """Up to which period every exchange is read right, from wherever the loop begins, µs.
 
-    Looked for in some of the exchanges, then held against all.
+    Looked for in some of the exchanges, the tightest among them, then held against all.
     """
-    few = [(exchanges, at[:: max(at.size // LOOKED_AT, 1)]) for exchanges, at in parts]
+    few = [(exchanges, _some(exchanges, at, progress)) for exchanges, at in parts]
     good = 0
     while good < TRIED_PERIODS_US.size and _reads_all(few, reader, good, progress):
         good += 1
     while good and not _reads_all(parts, reader, good - 1, progress):
         good -= 1
     return float(TRIED_PERIODS_US[good - 1]) if good else 0.0
+
+
+def _some(exchanges: HumidityExchanges, at: Int64Array, progress: Progress) -> Int64Array:
+    """Some exchanges from all over, and those in which a high is nearest to the low before it.
+
+    What a period that is a little too long misreads is among these.
+    """
+    if at.size <= LOOKED_AT:
+        return at
+    room = []
+    for frames in frames_in(exchanges, at):
+        progress(0.0)
+        lengths = lengths_of(frames.edges_ns)
+        room.append(np.abs(lengths[BIT_HIGH] - lengths[BIT_LOW]).min(axis=0))
+    tightest = np.argsort(np.concatenate(room), kind="stable")[: LOOKED_AT // 4]
+    return np.union1d(at[:: at.size // LOOKED_AT], at[tightest])
 
 
 def _reads_all(parts: Chosen, reader: Reader, at: int, progress: Progress) -> bool:
