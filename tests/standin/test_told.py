@@ -2,6 +2,7 @@
 
 from collections.abc import Callable, Iterable, Iterator
 from functools import partial
+from itertools import pairwise
 from typing import Any
 
 import numpy as np
@@ -107,6 +108,14 @@ class Told(PivetTest):
     def test_number_by_number(self) -> None:
         """``python -m tests.standin.test_told`` writes it anew."""
         PAGE.same(self, lines())
+
+    def test_progress(self) -> None:
+        """The demo tells of itself all along: whoever waits for it can look, and stop it."""
+        shares: list[float] = []
+        cave_night(shares.append)
+        self.assertEqual((True, sorted(shares)), (len(shares) > 100, shares))
+        self.assertTrue(shares[0] > 0.15 and 0.85 < shares[-1] <= 1.0, shares[-1])
+        self.assertLess(max(b - a for a, b in pairwise(shares)), 0.12)
 
 
 if __name__ == "__main__":
