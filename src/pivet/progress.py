@@ -5,9 +5,6 @@ from typing import TypeVar
 
 T = TypeVar("T")
 
-OFTEN = 64
-"""Rows that are gone through in Python between two looks at whether to stop."""
-
 Progress = Callable[[float], None]
 """Called now and then with the share done, 0..1; raises ``Cancelled`` to stop the job."""
 
@@ -16,14 +13,14 @@ def silent(_share: float) -> None:
     """Progress for callers who do not look."""
 
 
-def each(rows: Sequence[T], progress: Progress) -> Iterator[T]:
-    """Rows one by one, with progress now and then.
+def each(rows: Sequence[T], progress: Progress, step: int = 1) -> Iterator[T]:
+    """Rows one by one, with progress before each, or before the first of so many.
 
     Raises:
         Cancelled: ``progress`` raised it.
     """
     for number, row in enumerate(rows):
-        if not number % OFTEN:
+        if not number % step:
             progress(number / len(rows))
         yield row
 

@@ -9,7 +9,7 @@ from pivet.families import FAMILIES, family_of
 from pivet.frozen import FrozenObject
 from pivet.judge.judgement import Likeness
 from pivet.person.choices import WireChoices
-from pivet.progress import Progress, part
+from pivet.progress import Progress, each, part
 from pivet.signal.trace import Line, Trace
 
 
@@ -25,8 +25,8 @@ class Finds(FrozenObject):
     offers: tuple[Offer, ...] = ()
 
 
-SEARCH_SHARE, ALONE_SHARE = 0.6, 0.7
-"""Of finding wires the search takes so much; of the search, looking at each line alone."""
+SEARCH_SHARE, ALONE_SHARE, OTHERS_SHARE = 0.6, 0.7, 0.9
+"""Finding wires is search up to here; the search looks at lines alone, then at several together."""
 
 Search = tuple[Sequence[Found], Sequence[Offer]]
 
@@ -59,12 +59,12 @@ def find_wires(
     looker, chosen = Looker(trace, families), sheet is not None
     search = _named if named else _searched
     found, offers = search(lines, looker, chosen, invert, part(progress, 0.0, SEARCH_SHARE))
-    wires = []
-    for number, one in enumerate(found):
-        progress(SEARCH_SHARE + (1 - SEARCH_SHARE) * number / len(found))
-        wires.append(make_wire(one.family, one.lines, trace, one.exchanges, choices))
+    wires = tuple(
+        make_wire(one.family, one.lines, trace, one.exchanges, choices)
+        for one in each(found, part(progress, SEARCH_SHARE, 1.0))
+    )
     progress(1.0)
-    return Finds(tuple(wires), tuple(offers))
+    return Finds(wires, tuple(offers))
 
 
 def _named(
@@ -93,7 +93,7 @@ def _searched(
         before, done = done, done + line.edges_ns.size
         found.append(looker.single(line, part(alone, before / total, done / total)))
     free = [one.lines[0] for one in found if one.likeness is not Likeness.ANSWERED]
-    together = part(progress, ALONE_SHARE, 1.0)
+    together = part(progress, ALONE_SHARE, OTHERS_SHARE)
     found = _instead(found, looker.pairs(free, together))
     used = names_of([one for one in found if len(one.lines) > 1])
     answered = [one for one in found if one.likeness is Likeness.ANSWERED]
@@ -108,10 +108,8 @@ def _searched(
     for likeness in Likeness:
         alike = [one for one in found if one.likeness is likeness and len(one.exchanges)]
         if alike and (likeness in KNOWN or chosen):
-            wires = []
-            for one in alike:
-                together(1.0)
-                wires += [] if is_part(one, alike) else [one]
+            rows = each(alike, part(progress, OTHERS_SHARE, 1.0))
+            wires = [one for one in rows if not is_part(one, alike)]
             taken = names_of(wires)
             return wires, [offer for offer in offers if taken.isdisjoint(offer.names.split(","))]
     return [], offers

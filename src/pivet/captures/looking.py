@@ -8,7 +8,7 @@ from pivet.decode.interface import Exchanges
 from pivet.families.family import AnyFamily
 from pivet.frozen import FrozenObject
 from pivet.judge.judgement import Likeness
-from pivet.progress import Progress, part, silent
+from pivet.progress import Progress, each, part, silent
 from pivet.signal.trace import Level, Line, Trace
 
 LOOK = 1 << 15
@@ -191,8 +191,7 @@ class Looker:
         groups: list[tuple[Line, ...]] = [(line,) for line in free[:MOST_LOOKED_AT]]
         if 1 < len(free) <= MOST_TURNED and any(self._able(2)):
             groups += permutations(free, 2)
-        for number, lines in enumerate(groups):
-            progress(number / len(groups))
+        for lines in each(groups, progress):
             if names_of(found).isdisjoint(line.name for line in lines):
                 turned = self.turned(lines)
                 if turned is not None and not is_part(turned, [turned, *answered]):

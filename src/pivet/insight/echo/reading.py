@@ -14,7 +14,7 @@ from pivet.insight.readers import Reader
 from pivet.insight.stalls import draw, own_time, seen_late
 from pivet.insight.suggestion import Constant, Found, Suggestion
 from pivet.judge.echo import JudgedShots
-from pivet.progress import Progress, silent
+from pivet.progress import Progress, each, silent
 
 FloatArray = npt.NDArray[np.float64]
 
@@ -175,8 +175,7 @@ def map_of(
     top = float(measured[given].max(initial=1_000_000.0))
     y = np.linspace(0.05, 1.5, SIDE) * top / 1000
     right = np.zeros((SIDE, SIDE))
-    for column, speed in enumerate(x.tolist()):
-        progress(column / x.size)
+    for column, speed in enumerate(each(x.tolist(), progress)):
         good = given & (np.abs(measured * 1e-9 * speed / 2 - true) <= allowed_m(judged, true))
         right[:, column] = np.searchsorted(np.sort(measured[good]) / 1000, y, side="right")
     return Grid(

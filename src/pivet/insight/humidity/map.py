@@ -17,7 +17,7 @@ from pivet.insight.humidity.frames import (
 from pivet.insight.humidity.reading import WAITED, ns
 from pivet.insight.pulses import Int64Array
 from pivet.insight.readers import Reader
-from pivet.progress import Progress, part, silent
+from pivet.progress import Progress, each, part, silent
 
 FloatArray = npt.NDArray[np.float64]
 
@@ -115,8 +115,7 @@ def _block(
     step = np.float32(ns(reader.resolution_us) if reader.kind == "width" else 0.0)
     thresholds = np.round(x * 1000, 6)
     found = np.empty((stalls.size, x.size))
-    for row, stall_us in enumerate(stalls.tolist()):
-        progress(row / stalls.size)
+    for row, stall_us in enumerate(each(stalls.tolist(), progress)):
         length = np.float32(ns(stall_us))
         starts = edges[0] - length + where.astype(np.float32) * (edges[-1] - edges[0] + length)
         if reader.kind == "width":

@@ -7,6 +7,9 @@ from pivet.errors import InputError
 from pivet.frozen import FrozenValue
 from pivet.progress import Progress, each, silent
 
+TOLD = 64
+"""Progress is told each time so many lines were read."""
+
 CLOCK = re.compile(
     r"(?:\d{4}-\d{2}-\d{2}[T ])?\b(\d{1,2}):(\d{2}):(\d{2})(?:[.,](\d{1,6}))?"
     r"(?:Z|[+-]\d{2}:?\d{2})?"
@@ -94,7 +97,7 @@ def printed_lines(text: str, progress: Progress = silent) -> list[Printed]:
     rows = [(number, row.strip()) for number, row in enumerate(text.splitlines(), 1)]
     rows = [(number, row) for number, row in rows if row]
     comma = _decimal_commas([row for _, row in rows])
-    return [_printed(number, row, comma) for number, row in each(rows, progress)]
+    return [_printed(number, row, comma) for number, row in each(rows, progress, TOLD)]
 
 
 def _decimal_commas(rows: Sequence[str]) -> bool:

@@ -66,7 +66,7 @@ class LiveSelection(Selection):
     def hear(self, key: Hashable, live: Live) -> None:
         """Takes what is new of a live capture."""
         self.live[key] = live
-        number = next((at for at, capture in enumerate(self.captures) if capture.key == key), None)
+        number = self.number_of(key)
         if number is None:
             return
         capture = self.captures[number]
