@@ -14,6 +14,7 @@ from pivet.judge.verdict import Verdict
 from pivet.listening import events as ev
 from pivet.listening.listener import Listener
 from pivet.listening.setup import WireSetup
+from pivet.sheets.load import find_sheet
 from pivet.sources.probe import ProbeSource
 from pivet.standin.board import ATTACHED, SAYS, WIRES, Board, built
 from pivet.ui.live.session import LiveSession
@@ -34,9 +35,10 @@ class BoardTest(PivetTest):
         self.board = Board(options=self.options)
         self.addCleanup(self.board.close)
 
-    def listen(self, *wires: str) -> Listener:
-        """Listens to some of its wires, on this very thread."""
-        setups = [WireSetup(name, lines, None, 0.0) for name, lines, _ in WIRES if name in wires]
+    def listen(self) -> Listener:
+        """Listens to a wire of it whose sensor is known, on this very thread."""
+        name, lines, _ = WIRES[0]
+        setups = [WireSetup(name, lines, find_sheet("dht22"), 0.0)]
         source = ProbeSource(self.board.path)
         self.addCleanup(source.close)
         self.listener = Listener(source, lambda _: setups)
@@ -59,13 +61,9 @@ class BoardTest(PivetTest):
                     return event
         raise AssertionError(f"waited in vain: {self.events[-3:]}")
 
-    def until_given(self, wire: str) -> ev.Heard:
-        """Waits for a reading of a wire."""
-        found = self.until(
-            lambda row: (
-                isinstance(row, ev.Heard) and row.wire == wire and bool(row.report().readings)
-            )
-        )
+    def until_given(self) -> ev.Heard:
+        """Waits for a reading."""
+        found = self.until(lambda row: isinstance(row, ev.Heard) and bool(row.report().readings))
         assert isinstance(found, ev.Heard)
         return found
 
@@ -139,18 +137,18 @@ class Mishaps(BoardTest):
 
     def test_restart_freeze_and_lost_bytes(self) -> None:
         """It is noticed, said, and listening goes on by itself."""
-        self.listen("shelf_A")
-        first = self.until_given("shelf_A")
+        self.listen()
+        first = self.until_given()
         self.assertIn(Verdict(first.report().verdict), (Verdict.SOUND, Verdict.NEAR))
         for mishap in ("crash 200", "freeze 3600"):
             self.board.order(mishap)
             away = self.until(lambda row: isinstance(row, ev.Away))
             assert isinstance(away, ev.Away)
             self.assertRegex(away.says, "restarted|not spoken")
-            self.until_given("shelf_A")
+            self.until_given()
         self.board.order("drop 300")
         self.passes(1.5)
-        self.until_given("shelf_A")
+        self.until_given()
         gaps = [
             piece.gap.why
             for row in self.events
@@ -162,13 +160,13 @@ class Mishaps(BoardTest):
 
     def test_sensor_pulled_off(self) -> None:
         """Silent, and back; other values are read when they are others."""
-        self.listen("shelf_A")
-        self.until_given("shelf_A")
+        self.listen()
+        self.until_given()
         self.board.order("unplug D2")
         self.until(lambda row: isinstance(row, ev.Silent))
         self.board.order("plug D2")
         self.board.order("set D2 55.5,-3.4")
-        values = [value.value for value in self.until_given("shelf_A").report().readings]
+        values = [value.value for value in self.until_given().report().readings]
         self.assertEqual([55.5, -3.4], values)
 
     def test_host_killed(self) -> None:
@@ -182,8 +180,8 @@ class Mishaps(BoardTest):
         time.sleep(1.0)
         first.send_signal(signal.SIGKILL)
         first.wait()
-        self.listen("shelf_A")
-        self.until_given("shelf_A")
+        self.listen()
+        self.until_given()
 
 
 class Window(WindowTest):

@@ -524,6 +524,7 @@ class Maps(PivetTest):
 
     def test_stops(self) -> None:
         """Maps and suggestions stop when nobody wants them any more: at the first, at any later."""
+        self.draw_few()
         wire, shots = humidity_wire(cave_frames(80)), echo_wire(np.linspace(0.3, 2.0, 20))
         calls: list[float] = []
 

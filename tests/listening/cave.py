@@ -1,10 +1,12 @@
 """A listener in the stand-in cave, on a clock that goes as fast as it is read."""
 
 from collections.abc import Callable, Sequence
+from unittest import mock
 
 from pivet.files.benchfile.store import BenchFile
 from pivet.keeping.recorder import Recorder
 from pivet.listening import events as ev
+from pivet.listening import listener
 from pivet.listening.listener import Listener
 from pivet.listening.setup import WireSetup
 from pivet.sheets.load import find_sheet
@@ -24,7 +26,14 @@ def wire(name: str, sheet: str | None = None, every_s: float | None = 0.0) -> Wi
 
 
 class CaveTest(PivetTest):
-    """Has a cave, a probe and a listener."""
+    """Has a cave, a probe and a listener.
+
+    Attributes:
+        look_s: so often new exchanges are looked for.  Looking takes no time on a made clock:
+            without this it would be done as often as it can be.
+    """
+
+    look_s = 0.05
 
     def setUp(self) -> None:
         super().setUp()
@@ -34,6 +43,9 @@ class CaveTest(PivetTest):
         self.source = ProbeSource("loop", None, self.loop.open_port, self.clock)
         self.addCleanup(self.source.close)
         self.events: list[ev.Event] = []
+        looks = mock.patch.object(listener, "LOOK_S", self.look_s)
+        looks.start()
+        self.addCleanup(looks.stop)
 
     def listen(self, *setups: WireSetup) -> Listener:
         """Begins to listen."""

@@ -7,11 +7,11 @@ import re
 import unittest
 from datetime import datetime
 from pathlib import Path
-from typing import Any
+from typing import Any, ClassVar
 
 from pivet.cli.listen_print import JsonPrinter, Printer
 from pivet.listening import events as ev
-from pivet.sources.probe import ProbeSource
+from pivet.listening.calendar import Calendar
 from tests.listening.cave import CaveTest, wire
 
 DOCS = Path(__file__).parents[2] / "docs" / "json.md"
@@ -32,10 +32,22 @@ def documented() -> dict[str, set[str]]:
 
 
 class Printed(CaveTest):
-    """A few minutes with every mishap."""
+    """A few minutes with every mishap, heard once."""
+
+    told: ClassVar[list[ev.Event]] = []
+    calendar: ClassVar[Calendar]
 
     def setUp(self) -> None:
         super().setUp()
+        if not self.told:
+            self.hear()
+            taken_back = ev.Withdrawn("shelf_A", 400)
+            fed = ev.Fed("broker", "cannot send", 12, 3.5, 340, "it cannot be reached.")
+            self.told += [*self.events, taken_back, fed, *self.listener.finish()]
+            Printed.calendar = self.listener.calendar
+
+    def hear(self) -> None:
+        """What befalls sensors, link and probe."""
         self.listen(wire("shelf_A", "dht22"), wire("wheels"))
         self.passes(12.0)
         self.cave.plug("shelf_A", False, self.now_us)
@@ -55,24 +67,21 @@ class Printed(CaveTest):
         """All that is printed of what happened."""
         out = io.StringIO()
         with contextlib.redirect_stdout(out):
-            taken_back = ev.Withdrawn("shelf_A", 400)
-            fed = ev.Fed("broker", "cannot send", 12, 3.5, 340, "it cannot be reached.")
-            printer.take([*self.events, taken_back, fed, *self.listener.finish()])
+            printer.take(self.told)
         return out.getvalue().splitlines()
 
     def objects(self) -> dict[str, list[dict[str, Any]]]:
         """The JSON objects by event."""
         found: dict[str, list[dict[str, Any]]] = {}
-        for row in map(json.loads, self.printed(JsonPrinter(self.listener.calendar))):
+        for row in map(json.loads, self.printed(JsonPrinter(self.calendar))):
             found.setdefault(row["event"], []).append(row)
         return found
 
     def test_everything_happened(self) -> None:
         """What the tests of this class rest on."""
-        kinds = {type(event) for event in self.events}
+        kinds = {type(event) for event in self.told}
         for kind in (ev.Opened, ev.Away, ev.Known, ev.Heard, ev.Missed, ev.Silent, ev.Back):
             self.assertIn(kind, kinds)
-        self.assertIsInstance(self.source, ProbeSource)
 
     def test_as_documented(self) -> None:
         """Each event has the keys that docs/json.md names, and no other; times have a zone."""
@@ -110,7 +119,7 @@ class Printed(CaveTest):
 
     def test_for_people(self) -> None:
         """One line an event, under the person's names; the way the line is wired beside."""
-        printer = Printer(self.listener.calendar)
+        printer = Printer(self.calendar)
         printer.names = {CORE: "wheel 1, core"}
         lines = self.printed(printer)
         text = "\n".join(lines)

@@ -13,6 +13,7 @@ from pivet.files.benchfile.store import BenchFile
 from pivet.frozen import replace
 from pivet.judge.verdict import Verdict
 from pivet.keeping.kept import KeptCapture
+from pivet.listening.listener import LOOK_S
 from pivet.ui.live.state import Live
 from tests.base import older_bench
 from tests.listening.cave import CaveTest, wire
@@ -24,6 +25,8 @@ _recorded: list[bytes] = []
 
 class BenchWindowTest(CaveTest, WindowTest):
     """Has a cave on a made clock, and a window."""
+
+    look_s = LOOK_S  # asks follow each other as closely as they can
 
     def long_night(self) -> Path:
         """A file with more exchanges of brine_vat than stay in memory, made once."""

@@ -120,14 +120,15 @@ class Looker:
             lines: one, or trigger and echo.
             progress: called now and then.
         """
-        able = list(self._able(len(lines)))
+        able, found = list(self._able(len(lines))), list[Found]()
         share = 1 / len(able)
-        return best_of(
-            [
-                self.whole(family, lines, part(progress, number * share, (number + 1) * share))
-                for number, family in enumerate(able)
-            ]
-        )
+        for number, family in enumerate(able):
+            own = part(progress, number * share, (number + 1) * share)
+            found.append(self.whole(family, lines, own))
+            # Nothing is more alike, and of equals the first counts.
+            if found[-1].likeness is Likeness.ANSWERED and len(found[-1].exchanges):
+                break
+        return best_of(found)
 
     def single(self, line: Line, progress: Progress) -> Found:
         """One line: a look at its beginning first, which mostly settles the family.
