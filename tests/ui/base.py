@@ -33,6 +33,7 @@ from pivet.ui.exchange.page import ExchangePage
 from pivet.ui.window.main_window import MainWindow
 from pivet.ui.wires.model import Row, WiresModel
 from pivet.ui.work.collector import Collector
+from pivet.ui.work.turns import turns
 from tests.base import PivetTest
 
 PATIENCE_S = 20.0
@@ -107,6 +108,7 @@ class WindowTest(PivetTest):
             if made is not None:
                 self.wait_for(lambda: not made.busy, "readings are made")
             self.wait_for(lambda: not read.busy, "a part is read")
+            self.wait_for(lambda: not turns().busy, "all have had their turn")
             self.app.sendPostedEvents(None, QEvent.Type.DeferredDelete)
 
     def wait_for(self, condition: Callable[[], bool], what: str) -> None:

@@ -7,7 +7,7 @@ import traceback
 from functools import partial
 from unittest import mock
 
-from PySide6.QtCore import QEventLoop, QThread, QTimer
+from PySide6.QtCore import QEventLoop, QObject, QThread, QTimer
 from shiboken6 import delete
 
 from pivet.errors import InputError
@@ -16,6 +16,7 @@ from pivet.progress import Progress
 from pivet.ui.live.session import LiveSession
 from pivet.ui.work.background import Background
 from pivet.ui.work.jobs import JobBar
+from pivet.ui.work.turns import Turns
 from pivet.ui.work.way import BUSY_S, MOST_S, WAY, Way
 from tests.ui.base import WindowTest
 
@@ -200,6 +201,60 @@ class WindowFirst(WindowTest):
         loop.exec()
         thread.join()
         self.assertLess(took[0], MOST_S / 2)
+
+
+class Turn(WindowTest):
+    """What waits in the window's thread."""
+
+    def test_one_between_two_events(self) -> None:
+        """In order; what is asked for twice is done once, as is what asks for itself again."""
+        done: list[str] = []
+        queue = Turns(self.window)
+        parts = [QObject(self.window) for _ in range(3)]
+        again = [partial(queue.add, parts[0], done.append, "more")]
+
+        def first() -> None:
+            done.append("first")
+            again.pop()()
+
+        queue.add(parts[0], first)
+        for name in ("b", "c", "b"):
+            queue.add(parts[1], done.append, name)
+        queue.add(parts[2], done.append, "of nobody")
+        delete(parts[2])
+        self.assertEqual([], done)
+        rows = []
+        while queue.busy:
+            self.app.processEvents()
+            rows.append(len(done))
+        self.assertEqual(["first", "b", "c", "more"], done)
+        self.assertEqual([1, 2, 3, 3, 4], rows)
+
+    def test_a_mistake(self) -> None:
+        """It is told, and the others have their turn all the same."""
+        done: list[int] = []
+        told: list[type] = []
+        sys.excepthook = lambda kind, *_: told.append(kind)
+        queue = Turns(self.window)
+        queue.add(self.window, divmod, 1, 0)
+        queue.add(self.window, done.append, 1)
+        self.wait_for(lambda: not queue.busy, "all had their turn")
+        self.assertEqual(([ZeroDivisionError], [1]), (told, done))
+
+    def test_what_comes_of_jobs(self) -> None:
+        """Results that come together are taken one after the other, with events in between."""
+        jobs, done = JobBar(self.window), list[int]()
+        self.addCleanup(jobs.wait)
+        gate = threading.Event()
+        for number in range(3):
+            jobs.start("wait", lambda _, n=number: gate.wait(5) and n, done.append)
+        gate.set()
+        jobs._worker.wait()
+        most, before = 0, 0
+        while jobs.busy:
+            self.app.processEvents(QEventLoop.ProcessEventsFlag.AllEvents)
+            most, before = max(most, len(done) - before), len(done)
+        self.assertEqual(([0, 1, 2], 1), (done, most))
 
 
 class Gone(WindowTest):

@@ -2,6 +2,7 @@
 
 import json
 from functools import partial
+from pathlib import Path
 
 from PySide6.QtCore import Qt
 from PySide6.QtTest import QTest
@@ -34,6 +35,29 @@ class Obeyed(StandinProcess):
         """Tells the truth."""
         state = carry_out("state", self.cave, self.mishaps, self.now_s)
         self.state.emit(json.loads(state))
+
+
+class Process(WindowTest):
+    """The cave itself, beside the window."""
+
+    def test_its_end(self) -> None:
+        """Nobody waits for it but who ends with it; nothing of it stays."""
+        live = self.window.live
+        for waits in (False, True):
+            live.listen_to_cave(whole=False)
+            cave = live.cave
+            assert cave is not None
+            self.wait_for(lambda: live.listens, "the cave is listened to")
+            live.end_cave()
+            self.wait_for(lambda: not live.listens, "listening has ended")
+            self.assertEqual([cave], live._going)
+            self.assertTrue(cave._runs)
+            if waits:
+                cave.wait()
+            else:
+                self.wait_for(lambda: not live._going, "the cave has ended")
+            self.assertEqual([], live._going)
+            self.assertFalse(Path(cave.path).parent.exists())
 
 
 class Pane(WindowTest):

@@ -145,7 +145,16 @@ class Trend(TrendTest):
         self.assertTrue(300 < len(lines) < 450, len(lines))
         for name in ("trend.png", "trend.svg"):
             self.window.exports.save_picture(self.folder / name)
+            self.finish_jobs()
+            self.assertEqual(f"{name} was written.", self.window.notice.text)
             self.assertGreater((self.folder / name).stat().st_size, 5000)
+        for path, why in ((self.folder / "trend.bmp", "in .png or .svg"), (self.folder, "in .png")):
+            self.window.exports.save_picture(path)
+            self.finish_jobs()
+            self.assertIn(why, self.window.notice.text)
+        self.window.exports.save_picture(self.folder / "nowhere" / "trend.png")
+        self.finish_jobs()
+        self.assertRegex(self.window.notice.text, "nowhere.* was not written")
         for name, said in (("s.txt", "in the hour from"), ("s.csv", "shelf_A,dht22,9600,")):
             self.views.out.export_statistics(self.folder / name)
             self.finish_jobs()

@@ -23,6 +23,7 @@ from pivet.ui.trend.plot import QuantityPlot
 from pivet.ui.window.adding import AddWireDialog
 from pivet.ui.window.empty import DropPlace, shown_folder
 from pivet.ui.window.settings import Settings
+from pivet.ui.work.turns import turns
 from tests.base import CAPTURES
 from tests.ui.base import WindowTest
 from tests.ui.night import NightTest
@@ -185,13 +186,42 @@ class Colours(WindowTest):
         self.assertEqual(["light"] * 3, [self.worn(one) for one in seen])
         for choice in (ThemeChoice.DARK, ThemeChoice.LIGHT, ThemeChoice.DARK):
             self.window.choose_theme(choice)
+            self.settle()
             self.assertEqual([choice.value] * 3, [self.worn(one) for one in seen])
         self.assertEqual("light", self.worn(hidden))
         views.show_view("trend")
         self.assertEqual("dark", self.worn(hidden))
         self.assertEqual("", self.app.styleSheet())
         self.window.choose_theme(ThemeChoice.LIGHT)
+        self.settle()
         self.assertEqual("light", self.worn(hidden))
+
+    def test_a_part_at_a_turn(self) -> None:
+        """What the person does meanwhile waits for one part of the window, not for all."""
+        self.show_demo()
+        views = self.window.views
+        views.show_glance()
+        self.settle()
+        worn: list[str] = []
+        for name, part in (("menus", self.window.menuBar()), ("glance", views.glance)):
+            assert part is not None
+            part.setStyleSheet("")
+            wearing = mock.patch.object(
+                part, "setStyleSheet", side_effect=lambda _, name=name: worn.append(name)
+            )
+            wearing.start()
+            self.addCleanup(wearing.stop)
+        renewed = mock.patch.object(views.page, "renew", side_effect=lambda: worn.append("page"))
+        renewed.start()
+        self.addCleanup(renewed.stop)
+        self.window.choose_theme(ThemeChoice.DARK)
+        self.window.choose_theme(ThemeChoice.DARK)
+        self.assertEqual([], worn)
+        most, before = 0, 0
+        while turns().busy:
+            self.app.processEvents()
+            most, before = max(most, len(worn) - before), len(worn)
+        self.assertEqual((1, ["glance", "menus", "page"]), (most, sorted(worn)))
 
     def test_dialogs(self) -> None:
         """One of ours and one of Qt's over the window are dressed as it is, also later."""
@@ -203,6 +233,7 @@ class Colours(WindowTest):
             dialog.show()
             self.assertEqual("dark", self.worn(dialog))
             self.window.choose_theme(ThemeChoice.LIGHT)
+            self.settle()
             self.assertEqual("light", self.worn(dialog))
             dialog.deleteLater()
 

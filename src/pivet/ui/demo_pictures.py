@@ -19,6 +19,7 @@ from pivet.ui.registry import VIEWS
 from pivet.ui.session.session import Session
 from pivet.ui.window.by_hand import ByHandPane
 from pivet.ui.window.main_window import MainWindow
+from pivet.ui.work.turns import turns
 
 SUM_WRONG, CUT_SHORT, WEAK = 158, 261, 33
 POWER_ON, PROBE_GONE, FOAM = 330, 314, 118
@@ -203,4 +204,6 @@ def _write_by_hand(app: QApplication, path: Path) -> None:
 
 def _settle(app: QApplication) -> None:
     for _ in range(10):
+        app.processEvents()
+    while turns().busy:
         app.processEvents()

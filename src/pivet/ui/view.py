@@ -12,6 +12,7 @@ from PySide6.QtWidgets import QWidget
 
 from pivet.frozen import FrozenValue
 from pivet.ui.session.session import Session
+from pivet.ui.work.turns import turns
 
 if TYPE_CHECKING:  # readings over time are imported when they are first looked at
     from pivet.readings.series import Sensor
@@ -56,6 +57,10 @@ class ViewPage(QWidget):
     def renew(self) -> None:
         """Shows everything as it is now: colours, units, readings."""
         raise NotImplementedError
+
+    def renew_soon(self) -> None:
+        """The same, at one of the window's next turns: other views have theirs."""
+        turns().add(self, self.renew)
 
     @property
     def parts(self) -> Sequence[QWidget]:

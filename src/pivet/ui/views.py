@@ -276,7 +276,7 @@ class Views(QObject):
     def renew(self) -> None:
         """Colours are others."""
         for page in self._pages.values():
-            page.renew()
+            page.renew_soon()
         self.tabs.update()
 
     # What the menus offer.

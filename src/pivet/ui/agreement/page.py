@@ -131,7 +131,7 @@ class AgreementPage(ReadingsPage):
     def _connect(self) -> None:
         self._store.changed.connect(self._on_readings)
         self._store.annotations_changed.connect(self._on_readings)
-        self._session.shown_changed.connect(self.renew)
+        self._session.shown_changed.connect(self.renew_soon)
         self.sensor.activated.connect(lambda _: self._list_references())
         self.reference.activated.connect(lambda _: self._compare())
         self.type_value.clicked.connect(self.ask_value)

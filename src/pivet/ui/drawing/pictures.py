@@ -1,5 +1,7 @@
 """The view as a picture: PNG with twice the pixels, or SVG."""
 
+from collections.abc import Callable
+from functools import partial
 from pathlib import Path
 
 from PySide6.QtCore import QBuffer, QByteArray, QIODevice, QPoint, QRect
@@ -9,9 +11,14 @@ from PySide6.QtWidgets import QWidget
 
 from pivet.errors import OutputError
 from pivet.files import disk
+from pivet.progress import Progress, silent
 from pivet.ui.drawing.theme import theme
 
 SCALE = 2
+
+
+Content = Callable[[], bytes]
+"""Gives what stands in the file of a picture."""
 
 
 def write_picture(widget: QWidget, path: Path, scale: int = SCALE) -> None:
@@ -20,22 +27,42 @@ def write_picture(widget: QWidget, path: Path, scale: int = SCALE) -> None:
     Raises:
         OutputError: the ending names no format, or the file cannot be written.
     """
+    put_picture(picture_of(widget, path, scale), path)
+
+
+def picture_of(widget: QWidget, path: Path, scale: int = SCALE) -> Content:
+    """A widget as it looks now; what stands in its file takes longer, in any thread.
+
+    Raises:
+        OutputError: the ending of ``path`` names no format.
+    """
     ending = path.suffix.lower()
     if ending == ".png":
-        content = _png(widget, scale)
-    elif ending == ".svg":
-        content = _svg(widget)
-    else:
-        raise OutputError(f"{path} has an ending that names no picture", "end it in .png or .svg")
+        return partial(_png, _image(widget, scale))
+    if ending == ".svg":
+        return partial(bytes, _svg(widget))
+    raise OutputError(f"{path} has an ending that names no picture", "end it in .png or .svg")
+
+
+def put_picture(content: Content, path: Path, _progress: Progress = silent) -> None:
+    """Writes the file of a picture.
+
+    Raises:
+        OutputError: it cannot be written.
+    """
     with disk.writing(path, binary=True) as stream:
-        stream.write(content)  # type: ignore[arg-type]
+        stream.write(content())  # type: ignore[arg-type]
 
 
-def _png(widget: QWidget, scale: int) -> bytes:
+def _image(widget: QWidget, scale: int) -> QImage:
     image = QImage(widget.size() * scale, QImage.Format.Format_RGB32)
     image.setDevicePixelRatio(scale)
     image.fill(theme().paper)
     widget.render(image)
+    return image
+
+
+def _png(image: QImage) -> bytes:
     content = QByteArray()
     buffer = QBuffer(content)
     buffer.open(QIODevice.OpenModeFlag.WriteOnly)

@@ -11,6 +11,7 @@ from shiboken6 import isValid
 
 from pivet.frozen import FrozenValue
 from pivet.judge.verdict import Verdict
+from pivet.ui.work.turns import turns
 
 
 class ThemeChoice(StrEnum):
@@ -115,7 +116,7 @@ def theme() -> Theme:
 
 
 def apply_theme(app: QApplication, choice: ThemeChoice) -> None:
-    """Makes the whole application use a theme; widgets repaint by themselves."""
+    """Makes the whole application use a theme, a part at each of the window's next turns."""
     global _now
     dark = choice is ThemeChoice.DARK
     if choice is ThemeChoice.SYSTEM:
@@ -124,7 +125,7 @@ def apply_theme(app: QApplication, choice: ThemeChoice) -> None:
     app.setPalette(_palette(_now))
     for widget in [one for one in _dressed if isValid(one)]:
         if widget.isVisible():
-            _wear(widget)
+            turns().add(widget, _wear, widget)
         else:
             _late().await_show(widget)
 

@@ -2,6 +2,7 @@
 
 import math
 from collections.abc import Mapping
+from functools import partial
 from pathlib import Path
 from typing import TYPE_CHECKING
 
@@ -77,6 +78,7 @@ class LiveControls(QObject):
         self.cave: StandinProcess | None = None
         self.board: str | None = None
         self._closing: dict[StandinProcess, int] = {}
+        self._going: list[StandinProcess] = []
         self._unwritten = False
         self.pane: StandinPane | None = None
         self.dialog: AddWire | None = None
@@ -223,8 +225,13 @@ class LiveControls(QObject):
         for cave, threads in list(self._closing.items()):
             if not threads:
                 del self._closing[cave]
+                self._going.append(cave)
+                cave.closed.connect(partial(self._forget_cave, cave))
                 cave.close()
-                cave.deleteLater()
+
+    def _forget_cave(self, cave: "StandinProcess") -> None:
+        self._going.remove(cave)
+        cave.deleteLater()
 
     def _on_ended(self, thread: "ListeningThread") -> None:
         """Listening to a source has ended, as it was told to."""
@@ -354,5 +361,7 @@ class LiveControls(QObject):
             self._window.hide()
             self.listening.stop()
         self.end_cave()
+        for cave in list(self._going):
+            cave.wait()
         self.keeper.close(stays=not ask)
         return True

@@ -56,7 +56,7 @@ class OverviewPage(ReadingsPage):
         self._build()
         store.changed.connect(lambda _: self.renew())
         store.annotations_changed.connect(self.renew)
-        session.shown_changed.connect(self.renew)
+        session.shown_changed.connect(self.renew_soon)
         session.roles_changed.connect(self.renew)
         self._ages = QTimer(self)
         self._ages.timeout.connect(self._renew_ages)

@@ -28,12 +28,14 @@ class StandinProcess(QObject):
         refused: an order was not carried out; carries the sentence.
         state: the truth in the cave, as ``state`` tells it.
         ended: the process has ended by itself; carries a sentence.
+        closed: it has ended, as it was told to.
     """
 
     ready = Signal(str)
     refused = Signal(str)
     state = Signal(object)
     ended = Signal(str)
+    closed = Signal()
 
     def __init__(self, parent: QObject | None = None) -> None:
         super().__init__(parent)
@@ -48,6 +50,9 @@ class StandinProcess(QObject):
         self._process.setProcessChannelMode(QProcess.ProcessChannelMode.MergedChannels)
         self._clock = QTimer(self)
         self._clock.timeout.connect(self.ask_state)
+        self._patience = QTimer(self)
+        self._patience.setSingleShot(True)
+        self._patience.timeout.connect(self._process.kill)
 
     def start(self) -> None:
         """Starts it."""
@@ -95,18 +100,34 @@ class StandinProcess(QObject):
             return
         self.state.emit(found)
 
+    @property
+    def _runs(self) -> bool:
+        return self._process.state() is not QProcess.ProcessState.NotRunning
+
     def _on_finished(self) -> None:
         self._clock.stop()
-        if not self._closing:
+        if self._closing:
+            self._clear()
+        else:
             self.ended.emit("The simulated cave has ended by itself; start it again.")
 
+    def _clear(self) -> None:
+        self._patience.stop()
+        self._folder.cleanup()
+        self.closed.emit()
+
     def close(self) -> None:
-        """Ends it."""
+        """Ends it; ``closed`` tells when it has ended."""
         self._closing = True
         self._clock.stop()
-        if self._process.state() is not QProcess.ProcessState.NotRunning:
+        if self._runs:
             self._process.closeWriteChannel()
-            if not self._process.waitForFinished(END_MS):
-                self._process.kill()
-                self._process.waitForFinished(END_MS)
-        self._folder.cleanup()
+            self._patience.start(END_MS)
+        else:
+            self._clear()
+
+    def wait(self) -> None:
+        """Waits until it has ended; for the end of the program."""
+        if self._runs and not self._process.waitForFinished(END_MS):
+            self._process.kill()
+            self._process.waitForFinished(END_MS)

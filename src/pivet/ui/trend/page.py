@@ -88,7 +88,7 @@ class TrendPage(ReadingsPage, TimePage):
         self._store.changed.connect(self._on_readings)
         self._store.annotations_changed.connect(self._on_given)
         self._session.exchange_changed.connect(self._show_chosen)
-        self._session.shown_changed.connect(self.renew)
+        self._session.shown_changed.connect(self.renew_soon)
         self.choice.chosen.connect(lambda: self._show(True))
         self.plots.pointed.connect(self._on_pointed)
         self.plots.picked.connect(self._on_picked)

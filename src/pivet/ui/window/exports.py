@@ -73,14 +73,18 @@ class Exports:
 
     def save_picture(self, path: Path) -> None:
         """Saves the view as a picture."""
-        from pivet.ui.drawing.pictures import write_picture
+        from pivet.ui.drawing.pictures import picture_of, put_picture
 
         try:
-            write_picture(self._page(), path)
+            content = picture_of(self._page(), path)
         except PivetError as error:
             self._notice.say(str(error))
-        else:
-            self._notice.say(f"{path.name} was written.", False)
+            return
+        self._jobs.start(
+            f"Writing {path.name}",
+            partial(put_picture, content, path),
+            lambda _: self._notice.say(f"{path.name} was written.", False),
+        )
 
     def _ask_target(self, title: str, name: str, kinds: str) -> Path | None:
         from PySide6.QtWidgets import QFileDialog

@@ -1,6 +1,7 @@
 """What takes longer than a frame, beside the window: of each kind only the newest counts."""
 
 from collections.abc import Callable, Hashable
+from functools import partial
 from typing import Any, TypeVar
 
 from PySide6.QtCore import QObject, Signal
@@ -8,6 +9,7 @@ from PySide6.QtCore import QObject, Signal
 from pivet.errors import PivetError
 from pivet.progress import Progress, silent
 from pivet.ui.work.jobs import Job, JobSignals
+from pivet.ui.work.turns import turns
 from pivet.ui.work.worker import Worker
 
 T = TypeVar("T")
@@ -83,6 +85,11 @@ class Background(QObject):
 
     def _on_done(self, job: Job, result: object) -> None:
         kind, done = self._running[job]
+        turns().add(self, partial(self._take, kind, done, job, result))
+
+    def _take(
+        self, kind: Hashable, done: Callable[[Any], object], job: Job, result: object
+    ) -> None:
         if self._asked.get(kind) is job:
             del self._asked[kind]
             done(result)

@@ -118,10 +118,9 @@ class JobBar(QFrame):
         self._shower.setSingleShot(True)
         self._shower.timeout.connect(self.show)
         self._come: deque[Callable[[], object]] = deque()
-        self._answered = QTimer(self)
-        self._answered.setSingleShot(True)
-        self._answered.setInterval(ANSWERED_MS)
-        self._answered.timeout.connect(self._take_come)
+        self._look = QTimer(self)
+        self._look.setSingleShot(True)
+        self._look.timeout.connect(self._take_come)
         self.hide()
 
     @property
@@ -163,7 +162,10 @@ class JobBar(QFrame):
         self._worker.wait()
 
     def _on_progress(self, _: Job, share: float) -> None:
+        # It would be painted at once, and all else of the window that waits for its turn with it.
+        self._bar.setUpdatesEnabled(False)
         self._bar.setValue(round(share * STEPS))
+        self._bar.setUpdatesEnabled(True)
 
     def _on_done(self, job: Job, result: object) -> None:
         self._take_soon(lambda: self._jobs[job][0](result))
@@ -176,15 +178,17 @@ class JobBar(QFrame):
 
     def _take_soon(self, take: Callable[[], object]) -> None:
         self._come.append(take)
-        self._take_come()
+        self._look.start(0)
 
     def _take_come(self) -> None:
-        try:
-            while self._come and QApplication.activeModalWidget() is None:
-                self._come.popleft()()
-        finally:
-            if self._come:
-                self._answered.start()
+        """What came of one job, and of the next between other events."""
+        if QApplication.activeModalWidget() is not None:
+            self._look.start(ANSWERED_MS)
+            return
+        take = self._come.popleft()
+        if self._come:
+            self._look.start(0)
+        take()
 
     def _end(self, job: Job) -> None:
         _, over = self._jobs.pop(job)
