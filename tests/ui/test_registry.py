@@ -71,6 +71,27 @@ class Ready(WindowTest):
             self.assertIs(page, views.page)
             self.assertTrue(page.isVisible())
 
+    def test_asked_for_too_early(self) -> None:
+        """It comes when it is loaded, as it was wanted; what was asked for last counts."""
+        views = self.window.views
+        self.show_demo()
+        views.get_ready()
+        views._show_last(600.0)
+        self.assertIs(VIEWS[0], views.kind)
+        self.assertNotIn("trend", views._pages)
+        self.wait_for(lambda: views.kind.key == "trend", "it is shown")
+        self.finish_jobs()
+        sight = views.in_sight()
+        assert sight is not None
+        self.assertAlmostEqual(600.0, (sight.to_ns - sight.from_ns) / 1e9, delta=15.0)
+        self.assertNotEqual(Qt.CursorShape.BusyCursor, self.window.cursor().shape())
+        views._loads = True
+        del views._pages["margins"]
+        views.show_view("margins")
+        views.show_view("exchange")
+        views._show_wanted()
+        self.assertEqual("exchange", views.kind.key)
+
 
 class Pages(NightTest):
     """The pages, by their interface alone."""

@@ -1,7 +1,7 @@
 """The views of the window, each made when it is first shown."""
 
 import time
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from functools import partial
 from typing import TYPE_CHECKING
 
@@ -32,8 +32,10 @@ if TYPE_CHECKING:  # readings over time are imported when they are first looked 
 
 HOUR_NS = 3_600_000_000_000
 MINUTES_10_S, HOUR_S = 600.0, 3600.0
-LOADED_S = 0.005
-"""So long loading goes on between two events."""
+LOADED_S, WANTED_S = 0.005, 0.03
+"""So long loading goes on between two events; while a person waits for it."""
+
+Wanted = tuple[str, Callable[[ViewPage], object]]
 
 OVER = object()
 
@@ -71,20 +73,24 @@ class Views(QObject):
         live.keeper.changed.connect(self._on_bench_changed)
         live.crossed.connect(self._on_crossed)
         self._show_units(services.settings.units)
-        self._ahead = Background(self)
+        self._ahead, self._loads = Background(self), False
+        self._wanted: Wanted | None = None
         self.page_of(VIEWS[0].key)
 
     def get_ready(self) -> None:
         """Loads and makes the views that nobody has looked at yet: a first look waits for none."""
         from pivet.ui.ahead import load_beside, steps
 
+        self._loads = True
         self._ahead.ask("core", lambda _: load_beside(), lambda _: self._load_on(steps()))
 
     def _load_on(self, steps: Iterator[None]) -> None:
         """Loads a little, and the rest between the next events."""
-        until = time.monotonic() + LOADED_S
+        until = time.monotonic() + (LOADED_S if self._wanted is None else WANTED_S)
         while self._window.isVisible() and time.monotonic() < until:
             if next(steps, OVER) is OVER:
+                self._loads = False
+                self._show_wanted()
                 self._make_next()
                 return
         if self._window.isVisible():
@@ -162,12 +168,29 @@ class Views(QObject):
         assert isinstance(page, TimePage)
         return page
 
-    def show_view(self, key: str) -> None:
-        """Shows a view."""
+    def show_view(self, key: str, then: Callable[[ViewPage], object] = lambda _: None) -> None:
+        """Shows a view; one whose parts are still being loaded as soon as they are there.
+
+        Args:
+            key: of the view.
+            then: what else is wanted of it.
+        """
+        if self._loads and key not in self._pages:
+            self._wanted = key, then
+            self._window.setCursor(Qt.CursorShape.BusyCursor)
+            return
+        self._wanted = None
         page = self.page_of(key)
         self.tabs.choose([kind.key for kind in VIEWS].index(key))
         self.stack.setCurrentWidget(self._places[key])
         page.setFocus()
+        then(page)
+
+    def _show_wanted(self) -> None:
+        """What was asked for while it was loaded is there."""
+        self._window.unsetCursor()
+        if self._wanted is not None:
+            self.show_view(*self._wanted)
 
     def page_of(self, key: str) -> ViewPage:
         """The page of a view; made when it is first needed."""
@@ -205,18 +228,15 @@ class Views(QObject):
                 outer.ensureWidgetVisible(part)
             outer = outer.parentWidget()
 
-    def _show_over_time(self) -> TimePage:
-        self.show_view(OVER_TIME.key)
-        return self.over_time
+    def _show_over_time(self, look: Callable[[TimePage], object]) -> None:
+        """Shows time, and looks at a part of it: readings that still come would show all."""
+        self.show_view(OVER_TIME.key, lambda _: self.store.once(lambda: look(self.over_time)))
 
     def _show_last(self, seconds: float) -> None:
-        # Readings that are still to be read would show all when they come.
-        page = self._show_over_time()
-        self.store.once(lambda: page.show_last(seconds))
+        self._show_over_time(lambda page: page.show_last(seconds))
 
     def _show_hour(self, begin_ns: int) -> None:
-        page = self._show_over_time()
-        self.store.once(lambda: page.look_at(begin_ns, begin_ns + HOUR_NS))
+        self._show_over_time(lambda page: page.look_at(begin_ns, begin_ns + HOUR_NS))
 
     def ask_limits(self, sensor: "Sensor | None" = None) -> None:
         """Asks for the limits of a sensor; without one of the chosen wire's first."""

@@ -39,6 +39,7 @@ from pivet.ui.session.selection import WirePlace
 from pivet.ui.session.session import Session
 from pivet.ui.work.background import Background
 from pivet.ui.work.jobs import JobBar
+from pivet.ui.work.turns import turns
 
 REFRESH_S = 0.7
 READINGS = "readings"
@@ -104,7 +105,7 @@ class ReadingsStore(QObject):
         self._timer.timeout.connect(self._go_on)
         session.captures_changed.connect(self._on_captures)
         session.wire_changed.connect(self._on_captures)
-        session.roles_changed.connect(self._renew_series)
+        session.roles_changed.connect(lambda: turns().add(self, self._take_roles))
 
     @property
     def clock(self) -> bool:
@@ -396,6 +397,11 @@ class ReadingsStore(QObject):
             return make(latest if subject == own else before)
 
         self._make(work, lambda: None)
+
+    def _take_roles(self) -> None:
+        """Roles are others; what has come meanwhile may be made under them already."""
+        if self._made_under != (self._session.roles, self.annotations):
+            self._renew_series()
 
     def _renew_series(self) -> None:
         """Values are others: what was told of limits is not told again."""

@@ -30,6 +30,7 @@ from pivet.ui.trend.plot import PlottedSeries
 from pivet.ui.trend.plots import Plots
 from pivet.ui.trend.sentences import mark_when, moment_text, response_rows, value_at
 from pivet.ui.view import InSight, TimePage
+from pivet.ui.work.turns import turns
 
 MINUTES_10, HOUR = 600.0, 3600.0
 BEFORE_NS, AFTER_NS = 120 * 10**9, 1200 * 10**9
@@ -60,6 +61,7 @@ class TrendPage(ReadingsPage, TimePage):
         self.empty.setAlignment(Qt.AlignmentFlag.AlignCenter)
         self._pointed: int | None = None
         self._mark: Mark | None = None
+        self._others = False
         self._fits: dict[Mark, list[tuple[Series, list[Response]]]] = {}
         self._build()
         self._connect()
@@ -112,21 +114,30 @@ class TrendPage(ReadingsPage, TimePage):
     def showEvent(self, event: QShowEvent) -> None:
         """The chosen exchange is in sight."""
         super().showEvent(event)
-        self._reveal()
+        turns().add(self, self._reveal)
 
     def _on_readings(self, others: bool) -> None:
         if not self.isVisible():
             return
         if others:
             self._mark = None
+        self._others |= others
         self._fits = {}
+        self._show_soon()
+
+    def _show_soon(self) -> None:
+        """List, plots, marks: each takes a moment when there is much, so each has its turn."""
+        for part in (self._list, self._go_on, self._on_given):
+            turns().add(self, part)
+
+    def _go_on(self) -> None:
+        """Shows what there is now; who looks at the end goes on with it."""
+        others, self._others = self._others, False
         follows = self.plots.at_end
-        self._list()
         self._show(not others)
         if not others and self._store.live and follows:
             low, high = self.plots.view_ns
             self.plots.show_last((high - low) / 1e9)
-        self._on_given()
 
     def _list(self) -> None:
         store = self._store
@@ -167,11 +178,8 @@ class TrendPage(ReadingsPage, TimePage):
 
     def renew(self) -> None:
         """Units or colours are others."""
-        if not self.isVisible():
-            return
-        self._list()
-        self._show(True)
-        self._on_given()
+        if self.isVisible():
+            self._show_soon()
 
     def zoom(self, notches: int) -> None:
         """Of the plots, all alike."""
@@ -183,11 +191,11 @@ class TrendPage(ReadingsPage, TimePage):
 
     def look_at(self, from_ns: int, to_ns: int) -> None:
         """Shows a stretch of time."""
-        self.plots.look_at(from_ns, to_ns)
+        turns().add(self, self.plots.look_at, from_ns, to_ns)
 
     def show_last(self, seconds: float) -> None:
         """Shows the end."""
-        self.plots.show_last(seconds)
+        turns().add(self, self.plots.show_last, seconds)
 
     def in_sight(self) -> InSight | None:
         """The sensors that are chosen, and the time of the plots; None while there are none."""
