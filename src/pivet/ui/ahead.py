@@ -29,6 +29,7 @@ WITHOUT_QT = (
     "pivet.bench.export",
     "pivet.feeds.feeds",
     "pivet.feeds.allowed",
+    "pivet.standin.live.cave",
     "pivet.insight.report.gather",
     "pivet.insight.report.write",
     "xml.etree.ElementTree",

@@ -25,5 +25,6 @@ DIALOGS = (
     "pivet.ui.window.adding",
     "pivet.ui.window.by_hand",
     "pivet.ui.help.viewer",
+    "pivet.ui.standin.pane",
 )
 """What is asked for by a key or a menu, and takes a while to load."""
