@@ -3,6 +3,7 @@
 import subprocess
 import sys
 import unittest
+from collections.abc import Iterator
 from functools import partial
 from unittest import mock
 
@@ -72,7 +73,7 @@ class Ready(WindowTest):
             self.assertTrue(page.isVisible())
 
     def test_asked_for_too_early(self) -> None:
-        """It comes when it is loaded, as it was wanted; what was asked for last counts."""
+        """It comes when it is loaded, as it was wanted."""
         views = self.window.views
         self.show_demo()
         views.get_ready()
@@ -85,12 +86,29 @@ class Ready(WindowTest):
         assert sight is not None
         self.assertAlmostEqual(600.0, (sight.to_ns - sight.from_ns) / 1e9, delta=15.0)
         self.assertNotEqual(Qt.CursorShape.BusyCursor, self.window.cursor().shape())
-        views._loads = True
-        del views._pages["margins"]
-        views.show_view("margins")
-        views.show_view("exchange")
-        views._show_wanted()
-        self.assertEqual("exchange", views.kind.key)
+
+    def test_what_cannot_be_loaded(self) -> None:
+        """It is told, and views are made when they are asked for; what was asked last counts."""
+        views = self.window.views
+        told: list[type] = []
+        sys.excepthook = lambda kind, *_: told.append(kind)
+
+        def broken() -> Iterator[None]:
+            yield
+            raise ImportError
+
+        for name, fails in (("load_beside", mock.Mock(side_effect=ImportError)), ("steps", broken)):
+            with mock.patch(f"pivet.ui.ahead.{name}", fails):
+                views.get_ready()
+                views.show_view("margins")
+                views.show_view("exchange")
+                self.wait_for(lambda: not views._loads, "loading has ended")
+            self.assertEqual("exchange", views.kind.key)
+            views.show_view("margins")
+            self.assertEqual("margins", views.kind.key)
+            views._pages.pop("margins")
+            views.show_view("exchange")
+        self.assertEqual([ImportError] * 2, told)
 
 
 class Pages(NightTest):

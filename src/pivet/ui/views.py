@@ -74,6 +74,7 @@ class Views(QObject):
         live.crossed.connect(self._on_crossed)
         self._show_units(services.settings.units)
         self._ahead, self._loads = Background(self), False
+        self._ahead.failed.connect(lambda _: self._end_loading())
         self._wanted: Wanted | None = None
         self.page_of(VIEWS[0].key)
 
@@ -88,9 +89,13 @@ class Views(QObject):
         """Loads a little, and the rest between the next events."""
         until = time.monotonic() + (LOADED_S if self._wanted is None else WANTED_S)
         while self._window.isVisible() and time.monotonic() < until:
-            if next(steps, OVER) is OVER:
-                self._loads = False
-                self._show_wanted()
+            try:
+                over = next(steps, OVER) is OVER
+            except Exception:
+                self._end_loading()
+                raise
+            if over:
+                self._end_loading()
                 self._make_next()
                 return
         if self._window.isVisible():
@@ -186,8 +191,9 @@ class Views(QObject):
         page.setFocus()
         then(page)
 
-    def _show_wanted(self) -> None:
+    def _end_loading(self) -> None:
         """What was asked for while it was loaded is there."""
+        self._loads = False
         self._window.unsetCursor()
         if self._wanted is not None:
             self.show_view(*self._wanted)
