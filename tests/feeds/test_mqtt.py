@@ -138,7 +138,12 @@ class Plain(FeedTest):
         with self.bench.writing():
             add_outgoing(self.bench, [(self.wire.id, 1, Change.REVISED)])
         self.feeds.wake()
-        self.wait_for(lambda: b"correction" in collector.messages[-1].payload, "it comes")
+
+        def corrected() -> int:
+            return sum(b"correction" in row.payload for row in collector.messages)
+
+        # Both quantities: who comes in between hears the second as it is sent.
+        self.wait_for(lambda: corrected() == 2, "they come")
         said = json.loads(collector.messages[-1].payload)
         self.assertEqual((1, True), (said["exchange"], said["correction"]))
         late = self.collector()
