@@ -4,6 +4,7 @@ import gc
 import sys
 import unittest
 from pathlib import Path
+from random import Random
 from unittest import mock
 
 from PySide6.QtCore import QEvent, QTimer
@@ -14,7 +15,7 @@ from pivet.keeping.log import LogWish
 from pivet.readings.units import AS_KEPT, Dimension
 from pivet.sheets.load import find_sheet
 from pivet.ui.drawing.asking import accepted
-from pivet.ui.drawing.theme import DARK, LIGHT, ThemeChoice
+from pivet.ui.drawing.theme import DARK, LIGHT, ThemeChoice, theme
 from pivet.ui.readings.out import LogDialog, ask_figures
 from pivet.ui.registry import VIEWS
 from pivet.ui.trend.kind import TREND
@@ -221,7 +222,26 @@ class Colours(WindowTest):
         while turns().busy:
             self.app.processEvents()
             most, before = max(most, len(worn) - before), len(worn)
-        self.assertEqual((1, ["glance", "menus", "page"]), (most, sorted(worn)))
+        self.assertEqual((1, ["glance", "menus", "page", "page"]), (most, sorted(worn)))
+
+    def test_texts_keep_their_colours(self) -> None:
+        """However often the theme changes, and whatever is shown while parts still wait."""
+        self.show_demo()
+        headline = self.page.answer._headline
+        for seed in range(12):
+            random = Random(seed)
+            for _ in range(random.randrange(2, 6)):
+                choice = random.choice((ThemeChoice.DARK, ThemeChoice.LIGHT))
+                self.window.choose_theme(choice)
+                for _ in range(random.randrange(5)):
+                    self.session.choose_number(random.randrange(len(self.session.wire)))
+                    self.app.processEvents()
+            self.settle()
+            wanted = theme().verdict(self.session.report.verdict).rgb()
+            drawn = headline.grab().toImage()
+            there = {drawn.pixel(x, y) for x in range(drawn.width()) for y in range(drawn.height())}
+            with self.subTest(seed):
+                self.assertIn(wanted, there)
 
     def test_dialogs(self) -> None:
         """One of ours and one of Qt's over the window are dressed as it is, also later."""

@@ -79,6 +79,7 @@ def write_demo_pictures(folder: Path) -> None:
     _write_by_hand(app, folder / "by-hand.png")
     _write_many(app, window, folder)
     apply_theme(app, ThemeChoice.DARK)
+    _settle(app)
     session.choose_wire(SHELF)
     session.choose_exchange(CUT_SHORT)
     session.choose_pulses(frozenset({layout.high_column(11)}))

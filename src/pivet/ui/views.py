@@ -22,6 +22,7 @@ from pivet.ui.window.actions import SEPARATOR, Entry
 from pivet.ui.window.services import Services
 from pivet.ui.window.tabs import ViewTabs
 from pivet.ui.work.background import Background
+from pivet.ui.work.turns import turns
 
 if TYPE_CHECKING:  # readings over time are imported when they are first looked at
     from pivet.history.watching import LimitEvent
@@ -302,7 +303,8 @@ class Views(QObject):
     def renew(self) -> None:
         """Colours are others."""
         for page in self._pages.values():
-            page.renew_soon()
+            # Behind all that dresses it, which takes the colours that texts have of their own.
+            turns().add(page, partial(page.renew))
         self.tabs.update()
 
     # What the menus offer.

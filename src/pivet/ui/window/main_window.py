@@ -53,6 +53,7 @@ from pivet.ui.window.notice_bar import NoticeBar
 from pivet.ui.window.services import Services
 from pivet.ui.window.settings import Settings
 from pivet.ui.work.jobs import JobBar
+from pivet.ui.work.turns import turns
 
 if TYPE_CHECKING:
     from pivet.ui.window.own_sheets import OwnSheets
@@ -171,7 +172,7 @@ class MainWindow(QMainWindow):
         if isinstance(app, QApplication):
             apply_theme(app, choice)
             self.views.renew()
-            self._renew()
+            turns().add(self, partial(self._renew))
 
     @property
     def own_sheets(self) -> "OwnSheets":
