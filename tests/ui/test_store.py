@@ -21,6 +21,7 @@ from pivet.readings.series import Sensor
 from pivet.ui.readings import store as module
 from pivet.ui.readings.store import ReadingsStore
 from pivet.ui.session.session import Session
+from pivet.ui.work.turns import turns
 from tests.night import copy_of_night
 from tests.ui.base import WindowTest, _demo
 
@@ -91,6 +92,7 @@ class StoreTest(WindowTest):
             self.app.processEvents()
             self.wait_for(lambda: not self.store.background.busy, "it is made")
             self.wait_for(lambda: not self.own.reading.busy, "it is read")
+            self.wait_for(lambda: not turns().busy, "all have had their turn")
 
 
 class Reading(StoreTest):
@@ -116,6 +118,22 @@ class Reading(StoreTest):
         self.store.need(self, True)
         self.assertEqual([True, True], self.told)
         self.assertEqual([], self.store.sensors)
+
+    def test_other_names(self) -> None:
+        """Readings are made once under names that change at once, and not for the same names."""
+        with mock.patch.object(module, "AT_ONCE", 10**6):
+            self.own.add_capture(_demo())
+            self.store.need(self, True)
+            roles = self.own.roles.named("28-00000a41d9b2", "door wheel")
+            self.own.put_roles(self.own.roles.named("28-00000a41d9b2", "other wheel"))
+            self.own.put_roles(roles)
+            self.assertEqual([True], self.told)
+            self.rest()
+            self.assertEqual([True, False], self.told)
+            self.assertIn("door wheel", {sensor.who for sensor in self.store.sensors})
+            self.own.put_roles(roles)
+            self.rest()
+            self.assertEqual([True, False], self.told)
 
     def test_much_is_a_job(self) -> None:
         """More than a thousand exchanges are looked through beside the window."""
