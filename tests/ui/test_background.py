@@ -173,6 +173,20 @@ class WindowFirst(WindowTest):
         else:
             self.fail("it waits for the window, and goes on when that is through")
 
+    def test_goes_on(self) -> None:
+        """What works 3 ms waits 30 for a window that is busy all the time, and 50 at most."""
+        now = [1.0]
+        clock = mock.Mock(monotonic=lambda: now[0])
+        clock.sleep = lambda seconds: now.__setitem__(0, now[0] + seconds)
+        with mock.patch("pivet.ui.work.way.time", clock):
+            way = Way()
+            way._begin()
+            for works_s, waits_s in ((1.0, 0.05), (0.003, 0.03), (0.02, 0.05), (0.001, 0.01)):
+                now[0] += works_s
+                before = now[0]
+                way.give()
+                self.assertAlmostEqual(waits_s, now[0] - before, delta=0.0021)
+
     def test_who_waits(self) -> None:
         """Jobs at their progress, and work of the background."""
         given: list[str] = []
@@ -229,6 +243,7 @@ class Turn(WindowTest):
             rows.append(len(done))
         self.assertEqual(["first", "b", "c", "more"], done)
         self.assertEqual([1, 2, 3, 3, 4], rows)
+        self.assertFalse(queue._timer.isActive(), "it would turn in a circle")
 
     def test_a_mistake(self) -> None:
         """It is told, and the others have their turn all the same."""
