@@ -7,6 +7,7 @@ from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QDialogButtonBox
 
 from pivet.files.readings_table import Form
+from pivet.judge.verdict import Verdict
 from pivet.person.annotations import read_annotations, read_crossings
 from pivet.readings.correction import by_offset
 from pivet.readings.limits import Limit
@@ -147,6 +148,7 @@ class Trend(TrendTest):
             self.window.exports.save_picture(self.folder / name)
             self.finish_jobs()
             self.assertEqual(f"{name} was written.", self.window.notice.text)
+            self.assertIs(Verdict.SOUND, self.window.notice._mark._verdict)
             self.assertGreater((self.folder / name).stat().st_size, 5000)
         for path, why in ((self.folder / "trend.bmp", "in .png or .svg"), (self.folder, "in .png")):
             self.window.exports.save_picture(path)
@@ -155,6 +157,7 @@ class Trend(TrendTest):
         self.window.exports.save_picture(self.folder / "nowhere" / "trend.png")
         self.finish_jobs()
         self.assertRegex(self.window.notice.text, "nowhere.* was not written")
+        self.assertIs(Verdict.UNSOUND, self.window.notice._mark._verdict)
         for name, said in (("s.txt", "in the hour from"), ("s.csv", "shelf_A,dht22,9600,")):
             self.views.out.export_statistics(self.folder / name)
             self.finish_jobs()

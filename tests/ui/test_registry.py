@@ -87,6 +87,24 @@ class Ready(WindowTest):
         self.assertAlmostEqual(600.0, (sight.to_ns - sight.from_ns) / 1e9, delta=15.0)
         self.assertNotEqual(Qt.CursorShape.BusyCursor, self.window.cursor().shape())
 
+    def test_loaded_in_pieces(self) -> None:
+        """For 5 ms between two events; for 30 while a person waits for what is loaded."""
+        views, now = self.window.views, [0.0]
+
+        def steps() -> Iterator[None]:
+            while True:
+                now[0] += 0.002
+                yield
+
+        clock, queue = mock.Mock(monotonic=lambda: now[0]), "pivet.ui.views.QTimer"
+        for wanted, count in ((None, 3), (("margins", lambda _: None), 15)):
+            views._wanted = wanted
+            before = now[0]
+            with mock.patch("pivet.ui.views.time", clock), mock.patch(queue) as timer:
+                views._load_on(steps())
+            self.assertEqual(count, round((now[0] - before) / 0.002))
+            timer.singleShot.assert_called_once()
+
     def test_what_cannot_be_loaded(self) -> None:
         """It is told, and views are made when they are asked for; what was asked last counts."""
         views = self.window.views
