@@ -80,6 +80,7 @@ class Ready(WindowTest):
         views._show_last(600.0)
         self.assertIs(VIEWS[0], views.kind)
         self.assertNotIn("trend", views._pages)
+        self.assertEqual(Qt.CursorShape.BusyCursor, self.window.cursor().shape())
         self.wait_for(lambda: views.kind.key == "trend", "it is shown")
         self.finish_jobs()
         sight = views.in_sight()
