@@ -1,8 +1,11 @@
 """The pane of the simulated cave: every part of it says something that the cave obeys."""
 
 import json
+import os
+import signal
 from functools import partial
 from pathlib import Path
+from unittest import mock
 
 from PySide6.QtCore import Qt
 from PySide6.QtTest import QTest
@@ -58,6 +61,28 @@ class Process(WindowTest):
                 self.wait_for(lambda: not live._going, "the cave has ended")
             self.assertEqual([], live._going)
             self.assertFalse(Path(cave.path).parent.exists())
+
+    def test_one_that_hangs(self) -> None:
+        """It is waited for a while, and killed; nothing of it stays either."""
+        live = self.window.live
+        with mock.patch("pivet.ui.standin.process.END_MS", 200):
+            for waits in (False, True):
+                live.listen_to_cave(whole=False)
+                cave = live.cave
+                assert cave is not None
+                self.wait_for(lambda: live.listens, "the cave is listened to")
+                number = cave._process.processId()
+                live.listening.stop()
+                os.kill(number, signal.SIGSTOP)
+                cave.close()
+                if waits:
+                    cave.wait()
+                    self.assertFalse(cave._runs)
+                self.wait_for(lambda cave=cave: not cave._runs, "the cave was killed")
+                self.assertFalse(Path(f"/proc/{number}").exists())
+                self.assertFalse(Path(cave.path).parent.exists())
+                live.end_cave()
+                self.settle()
 
 
 class Pane(WindowTest):
