@@ -51,7 +51,7 @@ class EchoSettings(QWidget):
         self._session = session
         self._air = ChoiceBox()
         self._air.setAccessibleName("Air temperature for the speed of sound")
-        self._air.activated.connect(self._on_air)
+        self._air.picked.connect(self._on_air)
         self._air.setSizeAdjustPolicy(
             QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon
         )

@@ -94,7 +94,7 @@ class AnswerPanel(QFrame):
         self.sheet = ChoiceBox()
         self._listed: object = None
         self.sheet.setAccessibleName("Sensor type of this wire")
-        self.sheet.activated.connect(self._on_sheet)
+        self.sheet.picked.connect(self._on_sheet)
         self.parts: dict[str, ScratchpadView | EchoSettings] = {}
         self._own = QVBoxLayout()
         self._needles = NeedleList(session)

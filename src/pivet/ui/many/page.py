@@ -43,7 +43,7 @@ class ManyPage(ViewPage):
         self.wire, self.empty, self.beside = ChoiceBox(), plain_label(nothing), Background(self)
         self.wire.setMinimumContentsLength(NAME_LETTERS)
         self.wire.setAccessibleName("Wire")
-        self.wire.activated.connect(self._on_wire)
+        self.wire.picked.connect(lambda _: self._choose_wire())
         self.empty.setAlignment(Qt.AlignmentFlag.AlignCenter)
         self.empty.setWordWrap(True)
         self._offered: list[Offered] = []
@@ -95,11 +95,6 @@ class ManyPage(ViewPage):
     def _place(self) -> WirePlace | None:
         """Where the chosen wire stands."""
         return place_in(self.wire)
-
-    def _on_wire(self, _number: int) -> None:
-        # A list that was open when the view was left may name wires that are gone.
-        if self.isVisible():
-            self._choose_wire()
 
     def _choose_wire(self) -> None:
         """Gets all exchanges of the chosen wire, at once where they are at hand."""

@@ -184,8 +184,8 @@ class MarginsPage(ManyPage):
         column.addStretch(1)
         for box in (self.before, self.which):
             box.setMinimumContentsLength(NAME_LETTERS)
-        self.before.activated.connect(lambda _: self._choose_wire())
-        self.which.activated.connect(lambda _: self._choose_which())
+        self.before.picked.connect(lambda _: self._choose_wire())
+        self.which.picked.connect(lambda _: self._choose_which())
         self.lanes.chosen.connect(self._show)
         self.rehearse.clicked.connect(lambda: self.view_asked.emit("rehearsal"))
         self._put_panels(

@@ -97,7 +97,7 @@ class PrintedPage(ManyPage):
             (self.table, "Printed lines beside exchanges"),
         ):
             widget.setAccessibleName(name)
-        self.only.activated.connect(lambda _: self._fill_table())
+        self.only.picked.connect(lambda _: self._fill_table())
         self.open.clicked.connect(self.choose_text)
         self.paste.clicked.connect(self._paste)
         self.listen.clicked.connect(self._listen_or_stop)

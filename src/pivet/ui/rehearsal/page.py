@@ -81,7 +81,7 @@ class RehearsalPage(ManyPage):
             (self.on, "Next"),
         ):
             widget.setAccessibleName(name)
-        self.kind.activated.connect(lambda _: self._choose_kind())
+        self.kind.picked.connect(lambda _: self._choose_kind())
         self.constants.changed.connect(self._typed)
         self.handle.moved.connect(partial(self._to_threshold, False))
         self.handle.released.connect(partial(self._to_threshold, True))
