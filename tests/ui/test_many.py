@@ -15,7 +15,9 @@ from pivet.ui.drawing.theme import ThemeChoice, apply_theme, theme
 from pivet.ui.margins.page import MarginsPage
 from pivet.ui.printed.page import PrintedPage
 from pivet.ui.printed.table import PairTable
+from pivet.ui.registry import VIEWS
 from pivet.ui.rehearsal.page import RehearsalPage
+from pivet.ui.window.choosing import ChoiceBox
 from tests.base import CAPTURES
 from tests.ui.base import WindowTest
 
@@ -271,10 +273,18 @@ class Rehearsal(ManyTest):
 
     def test_a_list_that_outlived_its_wires(self) -> None:
         """Whoever left it open, and closed the capture elsewhere, chooses nothing by it."""
+        for kind in VIEWS:
+            self.window.views.show_view(kind.key)
+            self.finish()
         self.window.views.show_view("exchange")
+        boxes = [box for box in self.window.findChildren(ChoiceBox) if not box.isVisible()]
+        self.assertGreater(len(boxes), 6)
         self.window.close_capture()
         self.settle()
-        self.rehearsal.wire.activated.emit(3)
+        for box in boxes:
+            for number in range(box.count()):
+                box.setCurrentIndex(number)
+                box.activated.emit(number)
         self.finish()
         self.assertEqual([], self.session.captures)
 
