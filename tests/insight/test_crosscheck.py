@@ -193,6 +193,16 @@ class Humidity(PivetTest):
         with self.assertRaisesRegex(InputError, "gave no reading"):
             crosscheck([], "h 50.1 t 3.2")
 
+    def test_told_while_lines_are_read(self) -> None:
+        """Every 64 lines, first while it is seen how numbers are written."""
+        shares: list[float] = []
+        printed_lines("\n".join(f"h={number},5" for number in range(640)), shares.append)
+        wanted = [*(0.02 * at for at in range(10)), *(0.2 + 0.08 * at for at in range(10))]
+        np.testing.assert_allclose(wanted, shares)
+        shares.clear()
+        printed_lines("\n".join(f"h={number}.5" for number in range(640)), shares.append)
+        self.assertEqual(11, len(shares))
+
     def test_any_text(self) -> None:
         """Lines of one shape have as many numbers, whatever else stands in them; no text is bad."""
         random = np.random.default_rng(8)

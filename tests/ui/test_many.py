@@ -229,6 +229,37 @@ class Printed(ManyTest):
         self.wait_for(lambda: page.found is None, "nothing is found")
         self.assertIn("--bind", page.headline.text())
 
+    def test_a_long_text(self) -> None:
+        """It comes piece by piece, whole and in order; another that comes meanwhile counts."""
+        page, path = self.printed, self.folder / "long.txt"
+        lines = [f"line {number}: h={number % 100}.5" for number in range(40_000)]
+        path.write_bytes("\r\n".join(lines).encode())
+        page.open_text(path)
+        self.assertTrue(page.busy)
+        self.assertLess(len(page.text.toPlainText()), 200_000)
+        self.app.processEvents()
+        page.open_text(path)
+        most, before = 0, len(page.text.toPlainText())
+        while page._pieces:
+            self.app.processEvents()
+            most = max(most, len(page.text.toPlainText()) - before)
+            before = len(page.text.toPlainText())
+        self.assertLessEqual(most, 100_000)
+        self.assertEqual(lines, page.text.toPlainText().split("\n"))
+        page.text.undo()
+        self.assertEqual(lines, page.text.toPlainText().split("\n"))
+        page.open_text(path)
+        page._hear("one more\r\n")
+        self.assertEqual("\n".join(lines) + "one more\n", page.text.toPlainText())
+        QGuiApplication.clipboard().setText("a\nb")
+        page.open_text(path)
+        page._paste()
+        self.finish()
+        self.assertEqual("a\nb", page.text.toPlainText())
+        QTest.keyClicks(page.text, "x")
+        page.text.undo()
+        self.assertEqual("a\nb", page.text.toPlainText())
+
     def test_listened_to(self) -> None:
         """Lines that come at a port are laid beside the wire; a port that is none is refused."""
         page = self.printed

@@ -5,10 +5,12 @@ from collections.abc import Iterator, Sequence
 
 from pivet.errors import InputError
 from pivet.frozen import FrozenValue
-from pivet.progress import Progress, each, silent
+from pivet.progress import Progress, each, part, silent
 
 TOLD = 64
 """Progress is told each time so many lines were read."""
+
+COMMAS_SHARE = 0.2
 
 CLOCK = re.compile(
     r"(?:\d{4}-\d{2}-\d{2}[T ])?\b(\d{1,2}):(\d{2}):(\d{2})(?:[.,](\d{1,6}))?"
@@ -19,6 +21,7 @@ CODE = re.compile(
     r"(?:\b[0-9A-Fa-f]{2}[: ]){7}[0-9A-Fa-f]{2}\b"
 )
 NUMBER = re.compile(r"(?<![\w.])[-+−]?(?:\d+(?:\.\d+)?|\.\d+|[nN][aA][nN])(?![\d])")
+POINT, WORDY = re.compile(r"\d\.\d"), re.compile(r"[A-Za-z;%°\t]")
 COMMA = re.compile(r"(?<![\w.,])([-+−]?\d+),(\d+)(?![\d,])")
 FAILED = re.compile(
     r"fail|err|invalid|timed? ?out|check ?sum|crc|no (?:answer|reading|sensor|device|echo)|"
@@ -96,15 +99,19 @@ def printed_lines(text: str, progress: Progress = silent) -> list[Printed]:
     """
     rows = [(number, row.strip()) for number, row in enumerate(text.splitlines(), 1)]
     rows = [(number, row) for number, row in rows if row]
-    comma = _decimal_commas([row for _, row in rows])
-    return [_printed(number, row, comma) for number, row in each(rows, progress, TOLD)]
+    comma = _decimal_commas([row for _, row in rows], part(progress, 0.0, COMMAS_SHARE))
+    rest = part(progress, COMMAS_SHARE, 1.0)
+    return [_printed(number, row, comma) for number, row in each(rows, rest, TOLD)]
 
 
-def _decimal_commas(rows: Sequence[str]) -> bool:
+def _decimal_commas(rows: Sequence[str], progress: Progress) -> bool:
     """Numbers are written with a comma: no number has a point, and rows are not only numbers."""
-    points = sum(bool(re.search(r"\d\.\d", CLOCK.sub(" ", row))) for row in rows)
-    commas = sum(bool(COMMA.search(row) and re.search(r"[A-Za-z;%°\t]", row)) for row in rows)
-    return commas > 0 and not points
+    commas = False
+    for row in each(rows, progress, TOLD):
+        if POINT.search(CLOCK.sub(" ", row)):
+            return False
+        commas = commas or bool(COMMA.search(row) and WORDY.search(row))
+    return commas
 
 
 def _printed(number: int, text: str, comma: bool) -> Printed:

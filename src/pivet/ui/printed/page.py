@@ -6,7 +6,7 @@ from html import escape
 from pathlib import Path
 
 from PySide6.QtCore import Qt, QTimer
-from PySide6.QtGui import QGuiApplication
+from PySide6.QtGui import QGuiApplication, QTextCursor
 from PySide6.QtWidgets import (
     QAbstractItemView,
     QFileDialog,
@@ -45,6 +45,7 @@ from pivet.ui.printed.console import MOST_CHARACTERS, Console
 from pivet.ui.printed.table import PairTable
 from pivet.ui.session.session import Session
 from pivet.ui.window.choosing import ChoiceBox
+from pivet.ui.work.turns import turns
 
 NOTHING = "Open a capture or a bench first: what was printed is held against its readings."
 NO_TEXT = (
@@ -56,6 +57,8 @@ CHECK = "check"
 SIDE_PX, TOLD_PX, ROW_PX = 330, 320, 22
 BAUDS = ("115200", "9600", "57600", "230400", "500000", "1000000")
 MOST_TEXT = 8 << 20
+PIECE = 100_000
+"""So many letters of a text are put into its field at once."""
 
 
 class PrintedPage(ManyPage):
@@ -78,6 +81,7 @@ class PrintedPage(ManyPage):
         self.found: Crosscheck | None = None
         self._own: Wire | None = None
         self._later = QTimer(self)
+        self._pieces: list[str] = []
         self._build()
 
     def _build(self) -> None:
@@ -167,8 +171,8 @@ class PrintedPage(ManyPage):
 
     @property
     def busy(self) -> bool:
-        """Text is still to be compared."""
-        return self._later.isActive() or super().busy
+        """Text is still to come, or to be compared."""
+        return bool(self._pieces) or self._later.isActive() or super().busy
 
     def end(self) -> None:
         """The port is let go, and nothing more is compared."""
@@ -266,12 +270,32 @@ class PrintedPage(ManyPage):
         except InputError as error:
             self._session.refuse(str(error))
             return
-        self.text.setPlainText(text)
+        self._put_text(text)
 
     def _paste(self) -> None:
         text = QGuiApplication.clipboard().text()
         if text.strip():
-            self.text.setPlainText(text)
+            self._put_text(text)
+
+    def _put_text(self, text: str) -> None:
+        """Shows a text; of a long one a piece at each of the window's next turns."""
+        text = _in_lines(text)
+        pieces = [text[at : at + PIECE] for at in range(0, len(text), PIECE)]
+        self._pieces = pieces[:0:-1]
+        self.text.setUndoRedoEnabled(not self._pieces)  # the pieces are no steps of the person's
+        self.text.setPlainText(pieces[0] if pieces else "")
+        if self._pieces:
+            turns().add(self, self._put_more)
+
+    def _put_more(self) -> None:
+        if self._pieces:
+            cursor = QTextCursor(self.text.document())
+            cursor.movePosition(cursor.MoveOperation.End)
+            cursor.insertText(self._pieces.pop())
+        if self._pieces:
+            turns().add(self, self._put_more)
+        else:
+            self.text.setUndoRedoEnabled(True)
 
     def _listen_or_stop(self) -> None:
         if self.console.listens:
@@ -297,9 +321,11 @@ class PrintedPage(ManyPage):
         self.listen.setText("Stop")
 
     def _hear(self, text: str) -> None:
+        while self._pieces:
+            self._put_more()
         cursor = self.text.textCursor()
         cursor.movePosition(cursor.MoveOperation.End)
-        cursor.insertText(text.replace("\r\n", "\n").replace("\r", "\n"))
+        cursor.insertText(_in_lines(text))
         while self.text.document().characterCount() > MOST_CHARACTERS:
             cursor.movePosition(cursor.MoveOperation.Start)
             cursor.movePosition(cursor.MoveOperation.Down, cursor.MoveMode.KeepAnchor, 100)
@@ -321,6 +347,11 @@ class PrintedPage(ManyPage):
             for fact in insight_of(self._own).facts(self._own)
         ]
         self.text.setPlainText("\n".join(row or "read failed" for row in rows))
+
+
+def _in_lines(text: str) -> str:
+    """With one letter at the end of each line."""
+    return text.replace("\r\n", "\n").replace("\r", "\n")
 
 
 def _checked(wire: Wire, text: str, progress: Progress) -> Crosscheck | str:
