@@ -245,6 +245,17 @@ class Turn(WindowTest):
         self.assertEqual([1, 2, 3, 3, 4], rows)
         self.assertFalse(queue._timer.isActive(), "it would turn in a circle")
 
+    def test_behind_all(self) -> None:
+        """What is asked for anew as the last of all is done once, and last."""
+        done: list[str] = []
+        queue = Turns(self.window)
+        for name in ("a", "b"):
+            queue.add(self.window, done.append, name)
+        queue.add_last(self.window, done.append, "a")
+        queue.add_last(self.window, done.append, "c")
+        self.wait_for(lambda: not queue.busy, "all had their turn")
+        self.assertEqual(["b", "a", "c"], done)
+
     def test_a_mistake(self) -> None:
         """It is told, and the others have their turn all the same."""
         done: list[int] = []

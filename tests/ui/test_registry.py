@@ -97,14 +97,14 @@ class Ready(WindowTest):
                 now[0] += 0.002
                 yield
 
-        clock, queue = mock.Mock(monotonic=lambda: now[0]), "pivet.ui.views.QTimer"
+        clock, queue = mock.Mock(monotonic=lambda: now[0]), "pivet.ui.views.turns"
         for wanted, count in ((None, 3), (("margins", lambda _: None), 15)):
             views._wanted = wanted
             before = now[0]
-            with mock.patch("pivet.ui.views.time", clock), mock.patch(queue) as timer:
-                views._load_on(steps())
+            with mock.patch("pivet.ui.views.time", clock), mock.patch(queue) as later:
+                views._load_on(pieces := steps())
             self.assertEqual(count, round((now[0] - before) / 0.002))
-            timer.singleShot.assert_called_once()
+            later().add.assert_called_once_with(views, views._load_on, pieces)
 
     def test_what_cannot_be_loaded(self) -> None:
         """It is told, and views are made when they are asked for; what was asked last counts."""

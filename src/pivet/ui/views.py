@@ -5,7 +5,7 @@ from collections.abc import Callable, Iterator
 from functools import partial
 from typing import TYPE_CHECKING
 
-from PySide6.QtCore import QObject, Qt, QTimer, Signal
+from PySide6.QtCore import QObject, Qt, Signal
 from PySide6.QtWidgets import QApplication, QScrollArea, QSplitter, QStackedWidget, QWidget
 
 from pivet.errors import PivetError
@@ -100,14 +100,14 @@ class Views(QObject):
                 self._make_next()
                 return
         if self._window.isVisible():
-            QTimer.singleShot(0, self, lambda: self._load_on(steps))
+            turns().add(self, self._load_on, steps)
 
     def _make_next(self) -> None:
         """One after the other, while nothing else happens, and the window was not closed."""
         kind = next((kind for kind in VIEWS if kind.key not in self._pages), None)
         if kind is not None and self._window.isVisible():
             self.page_of(kind.key)
-            QTimer.singleShot(0, self, self._make_next)
+            turns().add(self, self._make_next)
 
     @property
     def kind(self) -> ViewKind:
@@ -304,7 +304,7 @@ class Views(QObject):
         """Colours are others."""
         for page in self._pages.values():
             # Behind all that dresses it, which takes the colours that texts have of their own.
-            turns().add(page, partial(page.renew))
+            turns().add_last(page, page.renew)
         self.tabs.update()
 
     # What the menus offer.

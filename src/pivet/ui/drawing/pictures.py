@@ -11,7 +11,6 @@ from PySide6.QtWidgets import QWidget
 
 from pivet.errors import OutputError
 from pivet.files import disk
-from pivet.progress import Progress, silent
 from pivet.ui.drawing.theme import theme
 
 SCALE = 2
@@ -44,7 +43,7 @@ def picture_of(widget: QWidget, path: Path, scale: int = SCALE) -> Content:
     raise OutputError(f"{path} has an ending that names no picture", "end it in .png or .svg")
 
 
-def put_picture(content: Content, path: Path, _progress: Progress = silent) -> None:
+def put_picture(content: Content, path: Path) -> None:
     """Writes the file of a picture.
 
     Raises:

@@ -82,7 +82,7 @@ class Exports:
             return
         self._jobs.start(
             f"Writing {path.name}",
-            partial(put_picture, content, path),
+            lambda _: put_picture(content, path),
             lambda _: self._notice.say(f"{path.name} was written.", False),
         )
 

@@ -172,7 +172,7 @@ class MainWindow(QMainWindow):
         if isinstance(app, QApplication):
             apply_theme(app, choice)
             self.views.renew()
-            turns().add(self, partial(self._renew))
+            turns().add_last(self, self._renew)
 
     @property
     def own_sheets(self) -> "OwnSheets":

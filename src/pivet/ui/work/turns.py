@@ -40,6 +40,11 @@ class Turns(QObject):
         if not self._timer.isActive():
             self._timer.start()
 
+    def add_last(self, owner: QObject, work: Callable[..., object], *parts: object) -> None:
+        """The same, behind all that waits now, where it had its place before it."""
+        self._pieces.pop((work, parts), None)
+        self.add(owner, work, *parts)
+
     def _take(self) -> None:
         piece = next(iter(self._pieces), None)
         if piece is None:
