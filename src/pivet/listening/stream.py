@@ -149,12 +149,15 @@ class LiveWire:
         if self._decoder is None:  # It was ended while its lines stayed known: it begins anew.
             levels = tuple(sight.level for sight in self._sights)
             self._decoder = self.family.decoder(levels, self._until_ns)
+        self._until_ns = news.until_ns
+        fresh = sum(edges.size for edges in news.edges)
+        if not fresh and self._at_rest:
+            return  # the decoder waits for nothing: it need not hear that nothing came
         for sight, edges in zip(self._sights, news.edges, strict=True):
             sight.add(edges)
-        self._until_ns = news.until_ns
-        self._decoded += sum(edges.size for edges in news.edges)
+        self._decoded += fresh
         self._keep(self._decoder.feed(news.edges, news.until_ns))
-        self._seen += sum(edges.size for edges in news.edges)
+        self._seen += fresh
         if self._seen > MOST_SEEN:
             self._thin()
 
@@ -167,6 +170,7 @@ class LiveWire:
 
     def _finish(self) -> None:
         if self._decoder is not None:
+            self._keep(self._decoder.feed((NONE,) * len(self._sights), self._until_ns))
             self._keep(self._decoder.finish())
             self._decoder = None
             self._breaks += 1
@@ -222,6 +226,14 @@ class LiveWire:
             sight.cut(self._start_ns)
         self._wire = None
 
+    @property
+    def _at_rest(self) -> bool:
+        """Nothing came since a look at a line that had long been quiet.
+
+        Not what was heard counts but what was decoded: one line may lag behind another.
+        """
+        return self._rested == (self._decoded, self._breaks)
+
     def _rest(self) -> Exchanges | None:
         """Exchanges that stand open but are at rest; None when there are none.
 
@@ -229,13 +241,12 @@ class LiveWire:
         """
         if self._decoder is None:
             return None
-        # Not what was heard counts but what was decoded: one line may lag behind another.
-        seen = (self._decoded, self._breaks)
-        if seen == self._rested:
+        if self._at_rest:
             return self._open_rest
         rest = copy.deepcopy(self._decoder).finish()
         last = max((sight.end_ns for sight in self._sights), default=self._start_ns)
-        self._rested = seen if self._until_ns - last > LONG_QUIET_NS else None
+        quiet = self._until_ns - last > LONG_QUIET_NS
+        self._rested = (self._decoded, self._breaks) if quiet else None
         over = len(rest) > 0 and not rest.ended.any()
         over = over and self._until_ns - int(rest.end_ns[-1]) >= self.settled_ns
         self._open_rest = rest if over else None

@@ -74,9 +74,9 @@ class Outlet:
 
     def advance(self, now: int, room: int) -> None:
         """Edges up to a tick come; of those for which there is no room only the number stays."""
-        count = int(np.searchsorted(self._coming, now, side="right"))
-        if not count:
+        if not self._coming.size or self._coming[0] > now:
             return
+        count = int(self._coming.searchsorted(now, side="right"))
         came, self._coming = self._coming[:count], self._coming[count:]
         if self.listening:
             self._keep(came, room)
