@@ -13,13 +13,14 @@ from pivet.files.benchfile.rows import Block
 from pivet.files.benchfile.store import BenchFile
 from pivet.judge.notices import bits_of
 from pivet.judge.verdict import Verdict
-from pivet.keeping.recorded import BEHIND, RecordedWire, recorded_wires
+from pivet.keeping.recorded import RecordedWire, recorded_wires
 from pivet.keeping.recorder import BLOCK_EDGES
 from pivet.listening import events as ev
 from pivet.signal.trace import Level
 from pivet.sources.source import Gap, Piece
 from tests.base import PivetTest
 from tests.listening.cave import STEP_S, CaveTest, wire
+from tests.night import copy_of_night
 
 
 class Recording(CaveTest):
@@ -95,6 +96,21 @@ class Recording(CaveTest):
             self.assertEqual(row.data or b"", report.data)
         self.assertEqual(row.device or "", report.device)
 
+    def test_shown_as_it_was_told(self) -> None:
+        """Over many chapters: what was learned before, and what came behind, counts as it did."""
+        bench = BenchFile.open(copy_of_night(self.folder))
+        self.addCleanup(bench.close)
+        for recorded in recorded_wires(bench):
+            if recorded.row.name not in ("brine_vat", "wheels"):
+                continue
+            rows = bench.exchanges(recorded.row.id, 0, len(recorded))
+            odd = [row.number for row in rows if row.verdict]
+            for number in {*odd[::2], *range(0, len(rows), 251)}:
+                part = recorded.around(number)
+                self.check(recorded, number, bench)
+                notices = int(part.judged.notices[number - part.first])
+                self.assertEqual(rows[number].notices, notices, (recorded.row.name, number))
+
     def test_a_gap_is_kept(self) -> None:
         """A crash of the probe: the gap stands in the file, and both sides can be looked at."""
         bench = self.record(8.0, "shelf_A", "wheels")
@@ -165,7 +181,7 @@ class Recording(CaveTest):
         for number in (2, 15):
             part = recorded.around(number)
             found = set(part.exchanges.start_ns.tolist())
-            self.assertEqual(set(starts[:8] + starts[12 : number + 1 + BEHIND]), found & {*starts})
+            self.assertEqual(set(starts[:8] + starts[12:]), found & {*starts})
 
     def test_room(self) -> None:
         """At most 3 bytes an edge, exchanges and readings included, beside the empty tables."""

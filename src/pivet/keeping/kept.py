@@ -11,16 +11,11 @@ from pivet.errors import InputError
 from pivet.files.benchfile.rows import CaptureRow
 from pivet.files.benchfile.store import BenchFile
 from pivet.frozen import replace
-from pivet.judge.chapter import CHAPTER
 from pivet.keeping.recorded import RecordedWire
 from pivet.person.choices import WireChoices
 from pivet.person.wire_settings import read_wire_settings, wire_settings_text
 from pivet.progress import Progress, silent
 from pivet.signal.trace import Level, Line, Trace
-
-AHEAD = CHAPTER + CHAPTER // 8
-BEHIND = CHAPTER // 8
-"""A part that is looked at reaches so far, so that a person can step around in it."""
 
 MOST_EDGES = 30_000_000
 """A capture of more edges is not read whole."""
@@ -78,7 +73,7 @@ class KeptCapture:
         Raises:
             InputError: there is no such exchange, or it cannot be read.
         """
-        return self._wire(wire.title).around(number, AHEAD, BEHIND)
+        return self._wire(wire.title).around(number)
 
     def everything(self, wire: Wire, progress: Progress = silent) -> Wire:
         """All exchanges of a wire, as far as they are written.
@@ -215,7 +210,7 @@ class KeptCapture:
             try:
                 recorded = self._wires.setdefault(row.name, RecordedWire(self._bench, row))
                 if len(recorded):
-                    wires.append(recorded.around(len(recorded) - 1, AHEAD))
+                    wires.append(recorded.newest())
             except InputError as error:
                 notes.append(str(error))
         return tuple(wires), tuple(notes)

@@ -23,9 +23,6 @@ from pivet.signal.trace import Level
 from pivet.signal.uncertainty import worst
 from pivet.sources.source import NO_EDGES, Gap, Piece
 
-BEHIND = 8
-"""Exchanges after the one that is looked at: some notices rest on what follows."""
-
 AT_ONCE = 16 * CHAPTER
 """How many exchanges are read at once, where all are."""
 
@@ -64,25 +61,41 @@ class RecordedWire:
     def __len__(self) -> int:
         return self._bench.count(self.row.id)
 
-    def around(self, number: int, ahead: int = CHAPTER, behind: int = BEHIND) -> Wire:
-        """The part of the wire in which an exchange stands.
+    def around(self, number: int) -> Wire:
+        """The chapter in which an exchange stands, and the one behind, as they were judged.
 
         Args:
             number: the number of the exchange.
-            ahead: how many before it too; its verdict may rest on the last chapter of them.
-            behind: how many after it too.
 
         Raises:
             InputError: there is no such exchange, or its edges cannot be read.
         """
-        first = max(number - ahead, 0)
-        rows = self._bench.exchanges(self.row.id, first, number + behind + 1)
-        if not any(row.number == number for row in rows):
+        chapter = number // CHAPTER
+        return self._part((chapter - 1) * CHAPTER, (chapter + 2) * CHAPTER, number)
+
+    def newest(self) -> Wire:
+        """The last two chapters, of which the second may not be whole, as they were judged.
+
+        Raises:
+            InputError: there is no exchange, or its edges cannot be read.
+        """
+        number = len(self) - 1
+        return self._part((number // CHAPTER - 2) * CHAPTER, number + 1, number)
+
+    def _part(self, first: int, end: int, number: int, chapter: int = CHAPTER) -> Wire:
+        """The last two chapters of some exchanges, among them one that must be there.
+
+        What is said of an exchange rests on where chapters begin, and on what was before them: of
+        that a chapter is read, too.
+        """
+        rows = self._bench.exchanges(self.row.id, max(first, 0), end)
+        row = next((row for row in rows if row.number == number), None)
+        if row is None:
             raise InputError(f"{self.row.name} has no exchange {number}", "choose another")
         start = rows[0].start_ns - LEAD_NS
-        end = rows[-1].start_ns + rows[-1].length_ns + LEAD_NS
+        last_ns = rows[-1].start_ns + rows[-1].length_ns + LEAD_NS
         following = self._bench.exchanges(self.row.id, rows[-1].number + 1, rows[-1].number + 2)
-        until = following[0].start_ns - LEAD_NS if following else end + REST_NS
+        until = following[0].start_ns - LEAD_NS if following else last_ns + REST_NS
         live = LiveWire(
             self.family,
             self.lines,
@@ -90,18 +103,18 @@ class RecordedWire:
             self.choices,
             settled_ns=0,
             title=self.row.name,
-            chapter=ALL,
+            chapter=chapter,
         )
         live.hear(self._pieces(start, until))
         live.end()
         wire = live.wire()
-        at = int(np.searchsorted(wire.exchanges.start_ns, rows[0].start_ns))
-        if at >= len(wire) or int(wire.exchanges.start_ns[at]) != rows[0].start_ns:
+        at = int(np.searchsorted(wire.exchanges.start_ns, row.start_ns))
+        if at >= len(wire) or int(wire.exchanges.start_ns[at]) != row.start_ns:
             raise InputError(
                 f"the edges of exchange {number} of {self.row.name} cannot be read",
                 "the file may be damaged: rescue it",
             )
-        return replace(wire, first=rows[0].number - at)
+        return replace(wire, first=number - at)
 
     def whole(self, progress: Progress = silent) -> Wire:
         """All exchanges, judged together; the edges are not kept.
@@ -123,7 +136,7 @@ class RecordedWire:
         for first in range(0, total, AT_ONCE):
             progress(first / total)
             end = min(first + AT_ONCE, total)
-            part = self.around(end - 1, end - 1 - max(first - CHAPTER, 0))
+            part = self._part(first - CHAPTER, end, end - 1, ALL)
             begin = max(first - part.first, 0)
             batches.append(self.family.rows(part.exchanges, begin, end - part.first))
             steps.append(worst(part.judged.resolution_ns))

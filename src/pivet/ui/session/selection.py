@@ -15,7 +15,7 @@ from pivet.frozen import replace
 from pivet.judge.report import Report
 from pivet.person.roles import Roles
 from pivet.progress import Progress
-from pivet.ui.session.viewpoint import Viewpoint, holds
+from pivet.ui.session.viewpoint import Viewpoint
 from pivet.ui.work.background import Background
 
 PART = "part"
@@ -259,7 +259,7 @@ class Selection(QObject):
         number, self._awaited = self._awaited, None
         if isinstance(found, str):
             self.refuse(found)
-        elif number is not None and (number == asked or holds(found, number)):
+        elif number is not None and (number == asked or self._view.holds(found, number)):
             self._go(number, found)
         elif number is not None:  # the person went on meanwhile
             self.choose_number(number)

@@ -69,8 +69,15 @@ class Viewpoint:
         """Whether it can go to an exchange without another part."""
         newest, part = self._newest, self.part
         return (
-            newest is None or number >= newest.first or (part is not None and holds(part, number))
+            newest is None
+            or number >= newest.first
+            or (part is not None and self.holds(part, number))
         )
+
+    def holds(self, part: Wire, number: int) -> bool:
+        """Whether a part holds an exchange, and all that may still say something about it."""
+        behind = self.within((number // CHAPTER + 2) * CHAPTER - 1)
+        return part.first <= number < part.end and behind < part.end
 
     def go(self, number: int, part: Wire | None = None) -> None:
         """Goes to an exchange.
@@ -105,9 +112,3 @@ class Viewpoint:
             return Moved.NOT
         self.index = index
         return Moved.STAYS
-
-
-def holds(part: Wire, number: int) -> bool:
-    """Whether a part holds an exchange, and enough before it to judge it as when heard."""
-    ahead = 0 if part.first == 0 else CHAPTER
-    return part.first + ahead <= number < part.end
