@@ -29,7 +29,7 @@ from pivet.standin.probe.loop import MadeClock
 from tests.base import PivetTest
 from tests.listening import mutants
 
-CASES = 104
+CASES = 64
 
 Readings = dict[int, set[tuple[Any, ...]]]
 

@@ -7,7 +7,7 @@ tests.physics.turns`` finds the places anew, by halving, when a change of them i
 """
 
 from collections.abc import Callable, Iterator
-from itertools import groupby
+from itertools import groupby, pairwise
 from pathlib import Path
 from typing import Any
 
@@ -25,6 +25,9 @@ from tests.physics.sweeps.onewire import ONEWIRE
 from tests.physics.sweeps.sweep import Sweep
 
 POINTS = 40
+MOST = 8
+"""So many turns of a sweep are kept, of more some over all of it: noise turns everywhere."""
+
 SHOWN, LEAST_DOUBT = 8, 1e-9
 """Exchanges told of."""
 
@@ -136,13 +139,21 @@ def found(sweep: Sweep, look: Look) -> Iterator[tuple[int, str]]:
         before = now
 
 
+def some(turns: dict[int, str]) -> dict[int, str]:
+    """The first figure, and some of the pairs between which something turns, spread over all."""
+    rows = list(turns.items())
+    pairs = [pair for pair in pairwise(rows) if pair[0][1] != pair[1][1]]
+    chosen = np.linspace(0, len(pairs) - 1, min(len(pairs), MOST)).round().astype(int)
+    return dict([rows[0], *(row for at in chosen.tolist() for row in pairs[at])])
+
+
 def write(room: str) -> None:
     """Finds all turns of a room anew."""
     with page(room).open("w", encoding="utf-8") as file:
         look, sweeps = PAGES[room]
         for sweep in sweeps:
             print(f"# {sweep.family} {sweep.name}", file=file)
-            for figure, said in dict(found(sweep, look)).items():
+            for figure, said in some(dict(found(sweep, look))).items():
                 print(figure, said, file=file)
 
 

@@ -4,7 +4,6 @@ from collections.abc import Iterator
 
 from pivet.errors import InputError
 from pivet.listening import events as ev
-from pivet.listening.listener import LOOK_S
 from pivet.standin.live.cave import make_cave
 from pivet.standin.probe.orders import Mishaps, carry_out
 from tests.listening.cave import CaveTest, wire
@@ -51,8 +50,6 @@ drop many
 
 class Cave(CaveTest):
     """Five wires, asked every other second, the wheels more seldom."""
-
-    look_s = LOOK_S
 
     def heard_now(self, seconds: float) -> Iterator[str]:
         """What is told meanwhile, in a few words; what is told again counts."""
