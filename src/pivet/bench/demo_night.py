@@ -4,6 +4,7 @@ import math
 from collections.abc import Iterator
 from contextlib import contextmanager
 from datetime import datetime, timedelta
+from itertools import islice
 from pathlib import Path
 
 from pivet.bench.demo import DEMO_ROLES, VAT
@@ -24,8 +25,11 @@ from pivet.standin.long_night import HAPPENED, NIGHT_S, long_night
 NAME = "cave-night"
 FILE = f"{NAME}.pivet"
 BEGAN_HOUR = 21
-MADE, PLAYED = 0.4, 0.97
-"""Shares of the time that making and playing take."""
+AT_ONCE = 64
+"""Events that are recorded between two looks whether somebody waits."""
+
+MADE, FOUND, PLAYED = 0.4, 0.5, 0.97
+"""Shares of the time until it is made, its wires are found, and it is played."""
 
 
 def night_began(now: datetime) -> datetime:
@@ -53,23 +57,32 @@ def record_night(path: Path, progress: Progress = silent, began: datetime | None
         Cancelled: from ``progress``; nothing is left of the file.
     """
     began = night_began(datetime.now().astimezone()) if began is None else began
-    trace = long_night()
-    progress(MADE)
+    trace = long_night(part(progress, 0.0, MADE))
     source = ReplaySource(f"{NAME}.vcd", trace, math.inf)
     began_ns = round(began.timestamp()) * 1_000_000_000
 
     def wanted(_: About) -> list[WireSetup]:
-        return [_as_chosen(setup) for setup in recognised(source)]
+        found = recognised(source, progress=part(progress, MADE, FOUND))
+        return [_as_chosen(setup) for setup in found]
 
-    listener = Listener(source, wanted, calendar=lambda: began_ns + source.now_ns())
+    def played(_: float = 0.0) -> None:
+        share = source.now_ns() / max(trace.end_ns, 1)
+        part(progress, FOUND, PLAYED)(min(share, 1.0))
+
+    def calendar() -> int:
+        return began_ns + source.now_ns()
+
+    listener = Listener(source, wanted, calendar=calendar, between=played)
     with _new_bench(path) as bench:
         opened = listener.open()
         recorder = Recorder(bench, opened.about, "simulated cave", listener.calendar)
         while not listener.over:
-            recorder.take(list(listener.step(0.0)))
+            told = listener.step(0.0)
+            while events := list(islice(told, AT_ONCE)):
+                recorder.take(events)
+                played()
             recorder.keep(now=True)
-            share = source.now_ns() / max(trace.end_ns, 1)
-            part(progress, MADE, PLAYED)(min(share, 1.0))
+            played()
         recorder.keep(now=True)
         write_roles(bench, DEMO_ROLES)
         write_annotations(bench, NOTHING, _happened(began_ns))

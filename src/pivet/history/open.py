@@ -16,7 +16,7 @@ from pivet.history.wire import WireHistory, by_wire, wire_history
 from pivet.person.annotations import NOTHING, Annotations, read_annotations
 from pivet.person.roles import NO_ROLES, Roles
 from pivet.person.stored import read_roles
-from pivet.progress import Progress, silent
+from pivet.progress import Progress, each, silent
 from pivet.readings.series import Series
 from pivet.sheets.model import Sheet
 from pivet.signal.naming import wires_meant
@@ -71,16 +71,17 @@ class Readings(FrozenObject):
         return wires_meant(written, [history.name for history in self.histories], where)
 
 
-def capture_histories(capture: Capture) -> tuple[WireHistory, ...]:
+def capture_histories(capture: Capture, progress: Progress = silent) -> tuple[WireHistory, ...]:
     """The histories of a capture from a file, under the short names of its wires.
 
     Args:
         capture: the open capture.
+        progress: called with the share done, 0 to 1.
     """
     names = short_names([wire.label for wire in capture.wires])
+    wires = each(capture.wires, progress)
     return tuple(
-        replace(wire_history(wire, 0), name=name)
-        for wire, name in zip(capture.wires, names, strict=True)
+        replace(wire_history(wire, 0), name=name) for wire, name in zip(wires, names, strict=True)
     )
 
 

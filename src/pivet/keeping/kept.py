@@ -14,7 +14,7 @@ from pivet.frozen import replace
 from pivet.keeping.recorded import RecordedWire
 from pivet.person.choices import WireChoices
 from pivet.person.wire_settings import read_wire_settings, wire_settings_text
-from pivet.progress import Progress, silent
+from pivet.progress import Progress, each, part, silent
 from pivet.signal.trace import Level, Line, Trace
 
 MOST_EDGES = 30_000_000
@@ -205,8 +205,7 @@ class KeptCapture:
         """
         wires, notes = [], []
         rows = self._bench.wires(self.id)
-        for done, row in enumerate(rows):
-            progress(done / len(rows))
+        for row in each(rows, progress):
             try:
                 recorded = self._wires.setdefault(row.name, RecordedWire(self._bench, row))
                 if len(recorded):
@@ -229,9 +228,8 @@ def kept_captures(bench: BenchFile, progress: Progress = silent) -> list[Capture
     found = []
     rows = bench.captures()
     for done, row in enumerate(rows):
-        progress(done / len(rows))
         kept = KeptCapture(bench, row)
-        wires, notes = kept.last_parts()
+        wires, notes = kept.last_parts(part(progress, done / len(rows), (done + 1) / len(rows)))
         if wires or notes:
             found.append(replace(kept.capture(wires), notes=notes))
     return found

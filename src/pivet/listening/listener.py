@@ -432,7 +432,9 @@ class Listener:
     def _tell(self) -> Iterator[Event]:
         for wire in self.wires:
             self._give_way()
-            yield from wire.tell()
+            for event in wire.tell():
+                yield event
+                self._give_way()
         renew_air(self.wires)
 
     def _lose(self, error: SourceError) -> Event:

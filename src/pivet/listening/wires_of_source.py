@@ -6,6 +6,7 @@ from pivet.captures.capture import capture_of
 from pivet.captures.text import short_names
 from pivet.listening.setup import WireSetup
 from pivet.person.choices import NO_CHOICE, WireChoices
+from pivet.progress import Progress, silent
 from pivet.sources.replay import ReplaySource
 from pivet.sources.source import About
 
@@ -54,7 +55,10 @@ def everything(
 
 
 def recognised(
-    source: ReplaySource, choices: WireChoices = NO_CHOICE, whole_names: bool = False
+    source: ReplaySource,
+    choices: WireChoices = NO_CHOICE,
+    whole_names: bool = False,
+    progress: Progress = silent,
 ) -> list[WireSetup]:
     """The wires of a capture: all of it is there, so all of it is looked at.
 
@@ -62,8 +66,10 @@ def recognised(
         source: that plays it.
         choices: the choices of the person, for all wires.
         whole_names: calls them as the capture does, else shortly.
+        progress: called with the share done, 0 to 1.
     """
-    wires = capture_of(Path(source.name), source.trace, choices.sheet).wires
+    path = Path(source.name)
+    wires = capture_of(path, source.trace, choices.sheet, progress=progress).wires
     names = [wire.name for wire in wires]
     labels = names if whole_names else short_names([wire.label for wire in wires])
     return [

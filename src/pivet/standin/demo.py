@@ -31,7 +31,8 @@ def cave_night(progress: Progress = silent) -> Trace:
     Args:
         progress: called with the share done, 0 to 1.
     """
-    frames = scenes_trace((_shelf_a(), _wash_room(), _blast_chiller(), _cellar_door()), SEED)
+    rooms = (_shelf_a(), _wash_room(), _blast_chiller(), _cellar_door())
+    frames = scenes_trace(rooms, SEED, part(progress, 0.0, 0.2))
     wheels = wheels_line(SEED + 10, NIGHT_S, STEP_NS, progress=part(progress, 0.2, 0.8))
     nodes = scenes_trace((node_scene(NIGHT_S, STEP_NS),), SEED + 30).lines
     node = with_late_falls(nodes[0], SEED + 31, STEP_NS)

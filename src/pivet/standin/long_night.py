@@ -6,6 +6,7 @@ import numpy as np
 import numpy.typing as npt
 
 from pivet.frozen import replace
+from pivet.progress import Progress, each, part, silent
 from pivet.sheets.load import find_sheet
 from pivet.signal.trace import Trace
 from pivet.standin.demo import DEPTH_M, STEP_NS
@@ -34,6 +35,7 @@ WET_FROM_S, WET_TO_S = 5 * HOUR_S, 6 * HOUR_S
 SHELF_EVERY_S, WASH_EVERY_S, CHILLER_EVERY_S = 3.0, 6.0, 20.0
 WHEELS_EVERY_S, VAT_EVERY_S = 120.0, 15.0
 
+FELT_AT_ONCE = 64
 STEPS, MOST_STEP_S = 6, 2.0
 """What a sensor feels is worked out in this many steps between two asks."""
 
@@ -44,24 +46,34 @@ HAPPENED: Sequence[tuple[float, str, str]] = (
 """What the people of the cave noted: when (s), what, where."""
 
 
-def long_night() -> Trace:
-    """Eight hours on five wires; always the same."""
-    frames = scenes_trace((_shelf_a(), _wash_room(), _chiller()), SEED)
-    wheels = wheels_line(SEED + 10, NIGHT_S, STEP_NS, WHEELS_EVERY_S)
+def long_night(progress: Progress = silent) -> Trace:
+    """Eight hours on five wires; always the same.
+
+    Args:
+        progress: called with the share done, 0 to 1.
+    """
+    shelf_a = _shelf_a(part(progress, 0.0, 0.4))
+    wash_room = _wash_room(part(progress, 0.4, 0.6))
+    chiller = _chiller(part(progress, 0.6, 0.7))
+    frames = scenes_trace((shelf_a, wash_room, chiller), SEED, part(progress, 0.7, 0.8))
+    wheels = wheels_line(SEED + 10, NIGHT_S, STEP_NS, WHEELS_EVERY_S, part(progress, 0.8, 1.0))
     lines = (*frames.lines[:2], wheels, *echo_lines(_vat(), SEED + 20), *frames.lines[2:])
     last = max(int(line.edges_ns[-1]) for line in lines)
     return replace(frames, lines=lines, end_ns=max(frames.end_ns, last + STEP_NS))
 
 
 def _felt(
-    place: ClimatePlace, first_s: float, every_s: float
+    place: ClimatePlace, first_s: float, every_s: float, progress: Progress
 ) -> tuple[npt.NDArray[np.float64], ...]:
     """What a sensor there feels at each ask: humidity and temperature."""
     moments = first_s + every_s * np.arange(round(NIGHT_S / every_s))
     step_s = min(every_s / STEPS, MOST_STEP_S)
     humidity = Felt(place.humidity_at, HUMIDITY_TAU_S, step_s)
     temperature = Felt(place.temperature_at, TEMPERATURE_TAU_S, step_s)
-    rows = [(humidity.at(now), temperature.at(now)) for now in moments.tolist()]
+    rows = [
+        (humidity.at(now), temperature.at(now))
+        for now in each(moments.tolist(), progress, FELT_AT_ONCE)
+    ]
     return tuple(np.array(column) for column in zip(*rows, strict=True))
 
 
@@ -72,9 +84,10 @@ def _scene(
     every_s: float,
     first_s: float,
     faults: Mapping[int, tuple[Fault, ...]],
+    progress: Progress,
     rise_us: float = 0.0,
 ) -> Scene:
-    humidity, temperature = _felt(place, first_s, every_s)
+    humidity, temperature = _felt(place, first_s, every_s, progress)
     conditions = Conditions(rise_us=rise_us, step_ns=STEP_NS)
     return Scene(
         f"cave.{name}",
@@ -92,17 +105,17 @@ def _now_and_then(random: np.random.Generator, count: int, share: float) -> list
     return np.flatnonzero(random.random(count) < share).tolist()
 
 
-def _shelf_a() -> Scene:
+def _shelf_a(progress: Progress) -> Scene:
     """92 %RH, 11.8 °C; somebody breathes on it, later holds it in a warm hand."""
     place = ClimatePlace(92.0, 11.8, 0.3, 2 * HOUR_S)
     place.disturbed = [(Disturbance.BREATH, BREATH_S), (Disturbance.HAND, HAND_S)]
     random = np.random.default_rng(SEED + 1)
     count = round(NIGHT_S / SHELF_EVERY_S)
     faults = dict.fromkeys(_now_and_then(random, count, 0.002), (Fault.SUM_WRONG,))
-    return _scene("shelf_A", "dht22", place, SHELF_EVERY_S, 1.25, faults)
+    return _scene("shelf_A", "dht22", place, SHELF_EVERY_S, 1.25, faults, progress)
 
 
-def _wash_room() -> Scene:
+def _wash_room(progress: Progress) -> Scene:
     """11-type, drier and warmer; for an hour water at its plug keeps it from answering."""
     place = ClimatePlace(78.0, 13.4, 0.5, 3 * HOUR_S, phase=1.0)
     random = np.random.default_rng(SEED + 2)
@@ -115,16 +128,16 @@ def _wash_room() -> Scene:
         elif draw < 0.70:
             faults[wash] = (Fault.SUM_WRONG,)
     faults |= dict.fromkeys(_now_and_then(random, count, 0.001), (Fault.SPIKE,))
-    return _scene("wash_room", "dht11", place, WASH_EVERY_S, 2.5, faults)
+    return _scene("wash_room", "dht11", place, WASH_EVERY_S, 2.5, faults, progress)
 
 
-def _chiller() -> Scene:
+def _chiller(progress: Progress) -> Scene:
     """-18 °C behind a long cable with a weak pull-up."""
     place = ClimatePlace(61.0, -18.0, 0.7, 1200.0)
     random = np.random.default_rng(SEED + 3)
     count = round(NIGHT_S / CHILLER_EVERY_S)
     faults = dict.fromkeys(_now_and_then(random, count, 0.03), (Fault.WEAK_PULL_UP,))
-    return _scene("blast_chiller", "dht22", place, CHILLER_EVERY_S, 4.0, faults, 0.6)
+    return _scene("blast_chiller", "dht22", place, CHILLER_EVERY_S, 4.0, faults, progress, 0.6)
 
 
 def _vat() -> EchoScene:

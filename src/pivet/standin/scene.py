@@ -7,6 +7,7 @@ import numpy as np
 import numpy.typing as npt
 
 from pivet.frozen import FrozenObject, replace
+from pivet.progress import Progress, each, silent
 from pivet.sheets.load import find_sheet
 from pivet.sheets.model import Sheet
 from pivet.signal.trace import Level, Line, Trace
@@ -102,9 +103,11 @@ def _starts_us(scene: Scene) -> FloatArray:
     return starts
 
 
-def scenes_trace(scenes: Sequence[Scene], seed: int) -> Trace:
+def scenes_trace(scenes: Sequence[Scene], seed: int, progress: Progress = silent) -> Trace:
     """Several scenes on one clock; faults of the whole capture are those of the first."""
-    lines = tuple(scene_line(scene, seed + number) for number, scene in enumerate(scenes))
+    lines = tuple(
+        scene_line(scene, seed + number) for number, scene in enumerate(each(scenes, progress))
+    )
     step_ns = scenes[0].conditions.step_ns
     last = max(int(line.edges_ns[-1]) for line in lines)
     end_ns = -(-(last + round(REST_S * 1e9)) // step_ns) * step_ns

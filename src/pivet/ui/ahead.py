@@ -10,6 +10,7 @@ from importlib import import_module
 
 from PySide6 import QtCore, QtGui, QtWidgets
 
+from pivet.progress import Progress, each, silent
 from pivet.ui.registry import DIALOGS, VIEWS
 
 WITHOUT_QT = (
@@ -43,9 +44,13 @@ PLOTS = ("PySide6.QtSvg", "PySide6.QtTest", "PySide6.QtOpenGLWidgets", "pyqtgrap
 """What plots are drawn with, with what that imports of Qt."""
 
 
-def load_beside() -> None:
-    """Imports what has nothing of Qt; in any thread."""
-    for name in WITHOUT_QT:
+def load_beside(progress: Progress = silent) -> None:
+    """Imports what has nothing of Qt; in any thread.
+
+    Args:
+        progress: called before each.
+    """
+    for name in each(WITHOUT_QT, progress):
         import_module(name)
 
 

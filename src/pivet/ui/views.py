@@ -84,7 +84,7 @@ class Views(QObject):
         from pivet.ui.ahead import load_beside, steps
 
         self._loads = True
-        self._ahead.ask("core", lambda _: load_beside(), lambda _: self._load_on(steps()))
+        self._ahead.ask("core", load_beside, lambda _: self._load_on(steps()))
 
     def _load_on(self, steps: Iterator[None]) -> None:
         """Loads a little, and the rest between the next events."""

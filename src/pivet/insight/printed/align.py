@@ -9,9 +9,13 @@ from pivet.insight.printed.binding import Binding
 from pivet.insight.printed.classify import SAME, STALE, Meant, codes_of
 from pivet.insight.printed.facts import Fact
 from pivet.insight.printed.lines import Printed
+from pivet.progress import Progress, silent
 
 AHEAD = 8
 """How many lines or exchanges may be passed over at once."""
+
+TOLD = 64
+"""Looks between two progresses."""
 
 STEPS = [
     (lines, total - lines)
@@ -119,10 +123,13 @@ class Aligner:
     Args:
         entries: the entries, in the order in which they were printed.
         facts: what the wire gave, in order of time.
+        progress: called now and then.
     """
 
-    def __init__(self, entries: Sequence[Entry], facts: Sequence[Fact]) -> None:
-        self._entries, self._facts = entries, facts
+    def __init__(
+        self, entries: Sequence[Entry], facts: Sequence[Fact], progress: Progress = silent
+    ) -> None:
+        self._entries, self._facts, self._progress = entries, facts, progress
         self._before: list[Fact | None] = []
         last: dict[str, Fact] = {}
         for fact in facts:
@@ -139,6 +146,8 @@ class Aligner:
         return self._known[key]
 
     def _look(self, at: int, exchange: int) -> Beside:
+        if not len(self._known) % TOLD:
+            self._progress(at / len(self._entries))
         entry, fact = self._entries[at], self._facts[exchange]
         older = self._before[exchange]
         codes: dict[str, Codes] = {}

@@ -151,11 +151,12 @@ def crosscheck(
         raise InputError(
             "the wire gave no reading", "take a capture in which some exchange is sound"
         )
-    lines = printed_lines(text, part(progress, 0.0, 0.5))
-    binding = bind(lines, facts, said, part(progress, 0.5, 1.0))
+    lines = printed_lines(text, part(progress, 0.0, 0.4))
+    binding = bind(lines, facts, said, part(progress, 0.4, 0.7))
     single = max(len(fact.truths) for fact in facts) == 1
     entries = entries_of(lines, binding, single)
-    beside = Aligner(entries, facts).aligned(by_time(entries, facts, binding))
+    aligner = Aligner(entries, facts, part(progress, 0.7, 1.0))
+    beside = aligner.aligned(by_time(entries, facts, binding))
     return Crosscheck(tuple(_named(beside)), binding, tuple(lines))
 
 

@@ -138,12 +138,14 @@ def wire_report(
     sound = counts[Verdict.SOUND]
     low, high = share_interval(sound, len(wire))
     causes = causes_of(wire)
+    progress(0.8)
     starts = wire.exchanges.start_ns
     courses = [
         (f"{track.name}, {track.unit}", picture)
         for track in wire.tracks
         if (picture := track_picture(track, starts, WIDTH)) is not None
     ]
+    progress(0.9)
     return WireReport(
         studied,
         counts,

@@ -94,7 +94,7 @@ class ListeningThread(QThread):
                 if self._setups is not None:
                     return self._setups
                 if isinstance(source, ReplaySource):
-                    return recognised(source)
+                    return recognised(source, progress=self._make_way)
                 return everything(about, 0.0 if source.can_ask else None)
 
             listener = Listener(source, wanted, between=self._go_on)
@@ -110,8 +110,11 @@ class ListeningThread(QThread):
             listening.stop()
         listening.run()
 
-    def _go_on(self, _share: float) -> None:
+    def _make_way(self, _share: float) -> None:
         WAY.give(lambda: self._stopped)
+
+    def _go_on(self, share: float) -> None:
+        self._make_way(share)
         if self._stopped:
             raise Cancelled
 

@@ -232,8 +232,8 @@ class ReadingsStore(QObject):
         self._begin(subject, capture.key)
         make = self._maker()
 
-        def work(_: Progress = silent) -> ReadingsSet:
-            return make(capture_histories(capture))
+        def work(progress: Progress = silent) -> ReadingsSet:
+            return make(capture_histories(capture, progress))
 
         if _is_little(sum(len(wire) for wire in capture.wires), len(capture.wires)):
             self._take(work(), True)
