@@ -49,7 +49,7 @@ class LiveWindowTest(WindowTest):
                 rows = "; ".join(row.spoken for row in self.page.wires.rows)
                 self.fail(f"waited in vain: {what} ({self.window.notice.text}) ({rows})")
             self.app.processEvents()
-            time.sleep(0.002)
+            time.sleep(0.01)
         return time.monotonic() - began
 
     def row(self, name: str) -> Row:

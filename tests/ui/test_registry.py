@@ -82,6 +82,7 @@ class Ready(WindowTest):
         self.assertNotIn("trend", views._pages)
         self.assertEqual(Qt.CursorShape.BusyCursor, self.window.cursor().shape())
         self.wait_for(lambda: views.kind.key == "trend", "it is shown")
+        self.wait_for(lambda: views.in_sight() is not None, "its readings are there")
         self.finish_jobs()
         sight = views.in_sight()
         assert sight is not None

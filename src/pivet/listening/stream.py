@@ -243,10 +243,13 @@ class LiveWire:
             return None
         if self._at_rest:
             return self._open_rest
-        rest = copy.deepcopy(self._decoder).finish()
         last = max((sight.end_ns for sight in self._sights), default=self._start_ns)
-        quiet = self._until_ns - last > LONG_QUIET_NS
-        self._rested = (self._decoded, self._breaks) if quiet else None
+        quiet_ns = self._until_ns - last
+        if quiet_ns < self.settled_ns:
+            self._open_rest = None
+            return None
+        rest = copy.deepcopy(self._decoder).finish()
+        self._rested = (self._decoded, self._breaks) if quiet_ns > LONG_QUIET_NS else None
         over = len(rest) > 0 and not rest.ended.any()
         over = over and self._until_ns - int(rest.end_ns[-1]) >= self.settled_ns
         self._open_rest = rest if over else None
