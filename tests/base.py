@@ -47,6 +47,7 @@ FEW = 1500
 settings.register_profile(
     "pivet",
     deadline=None,
+    max_examples=60,
     derandomize=True,
     suppress_health_check=[HealthCheck.too_slow, HealthCheck.data_too_large],
 )

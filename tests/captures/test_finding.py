@@ -69,7 +69,7 @@ def benches(draw: st.DrawFn) -> tuple[Lines, list[Place], list[str]]:
 class Together(PivetTest):
     """Wires beside each other and beside what is none."""
 
-    @settings(max_examples=60)
+    @settings(max_examples=40)
     @given(benches())
     def test_each_once(self, bench: tuple[Lines, list[Place], list[str]]) -> None:
         """In the order of the lines; those that are inverted are offered, or turned over."""

@@ -212,7 +212,7 @@ class Spikes(PivetTest):
     """Spikes are taken out, recorded, and change no bit."""
 
     @given(st.integers(1, 84), st.integers(50, 1999), st.floats(0.1, 0.9))
-    @settings(max_examples=120)
+    @settings(max_examples=80)
     def test_spike_in_any_pulse(self, pulse: int, width_ns: int, share: float) -> None:
         """A spike inside any pulse leaves the frame as it was."""
         clean = edges_from(frame_widths(FRAME), 20_000.0)
@@ -242,7 +242,7 @@ class Chunks(PivetTest):
     """Any way of cutting a stream gives the same exchanges."""
 
     @given(st.data())
-    @settings(max_examples=60)
+    @settings(max_examples=40)
     def test_frames_cut_anywhere(self, data: st.DataObject) -> None:
         """Two frames, with a spike or without, cut at random."""
         edges = two_exchanges()
@@ -255,7 +255,7 @@ class Chunks(PivetTest):
         self.assert_same_exchanges(decode(edges, end), decode(edges, end, cuts))
 
     @given(edge_trains(), st.sampled_from(list(Level)), st.data())
-    @settings(max_examples=150)
+    @settings(max_examples=80)
     def test_any_edges_cut_anywhere(self, edges, initial: Level, data: st.DataObject) -> None:
         """Any edges: one by one, or cut at random, as whole; and nothing raises."""
         end = int(edges[-1]) + data.draw(st.integers(0, 200 * MS)) if edges.size else 10

@@ -166,7 +166,7 @@ class RoundTrip(PivetTest):
         ),
         st.sampled_from([1, 10, 100, 10**6, 10**9]),
     )
-    @settings(max_examples=60)
+    @settings(max_examples=40)
     def test_any_trace(self, rows, step_ns: int) -> None:
         """Levels, edges, ends and a resolution that is a power of ten come back."""
         lines = [

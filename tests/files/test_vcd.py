@@ -317,7 +317,7 @@ class Oracle(PivetTest):
                     np.testing.assert_array_equal(edges, line.edges_ns // trace.resolution_ns)
 
     @given(st.data())
-    @settings(max_examples=60)
+    @settings(max_examples=40)
     def test_written_by_the_package(self, data: st.DataObject) -> None:
         """Random changes of several signals, written by the package."""
         count = data.draw(st.integers(1, 5))
@@ -399,7 +399,7 @@ class RoundTrip(PivetTest):
         st.sampled_from([0, -3, 5]),
     )
     @example([(Level.LOW, {7, 9})], 10, 5)
-    @settings(max_examples=60)
+    @settings(max_examples=40)
     def test_any_trace(self, rows, resolution_ns: int, start: int) -> None:
         """Levels, edges, ends and resolution come back, also of times before zero."""
         lines = [

@@ -52,7 +52,7 @@ doubtful = st.dictionaries(st.integers(0, BITS - 1), st.floats(1e-3, 5.0), min_s
 class Exact(unittest.TestCase):
     """Sums over all sets of wrong bits."""
 
-    @settings(max_examples=60)
+    @settings(max_examples=40)
     @given(st.binary(min_size=4, max_size=4), doubtful)
     def test_sum(self, payload: bytes, odds: dict[int, float]) -> None:
         """Of a humidity frame."""

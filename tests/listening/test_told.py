@@ -201,7 +201,7 @@ class Lines(unittest.TestCase):
                 joined.append(([row.tolist() for row in act.edges], act.until_ns))
         return joined
 
-    @settings(max_examples=150)
+    @settings(max_examples=80)
     @given(heard_of_two(), st.data())
     def test_the_way_does_not_matter(self, lines: list[list[Piece]], data: st.DataObject) -> None:
         """In whatever order pieces of two lines come, and whenever somebody looks."""

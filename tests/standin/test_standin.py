@@ -39,7 +39,7 @@ class ThereAndBack(PivetTest):
     """Values survive the wire."""
 
     @given(st.sampled_from(HUMIDITY), st.data())
-    @settings(max_examples=60)
+    @settings(max_examples=40)
     def test_any_value(self, sensor: str, data: st.DataObject) -> None:
         """Any value of any type, with clock error, jitter, rise and a step of the capture."""
         sheet = find_sheet(sensor)

@@ -228,7 +228,7 @@ class Colours(WindowTest):
         """However often the theme changes, and whatever is shown while parts still wait."""
         self.show_demo()
         headline = self.page.answer._headline
-        for seed in range(12):
+        for seed in range(8):
             random = Random(seed)
             for _ in range(random.randrange(2, 6)):
                 choice = random.choice((ThemeChoice.DARK, ThemeChoice.LIGHT))

@@ -196,28 +196,35 @@ class LiveWire:
 
         A chapter closes when the next window is wanted, so each must be told before that.
         """
-        self._catch_up()
-        self._open = [self.family.join(self._open)]
-        while len(self._open[0]) > self._chapter:
-            chapter, behind = self._split(self._open[0], self._chapter)
+        for chapter, behind in self._chapters():
             wire = self._window(chapter, None)
             yield wire
             self._told = max(self._told, wire.end)
-            self._close_chapter(wire, chapter, behind)
+            self._close_chapter(chapter, behind)
         wire = self._window(self._open[0], self._rest())
         yield wire
         self._told = max(self._told, wire.end)
 
     def wire(self) -> Wire:
         """What is in sight now, judged; whole chapters before it are passed over."""
-        *_, last = self.windows()
-        return last
+        for chapter, behind in self._chapters():
+            self._told = max(self._told, self.first + len(self._last) + len(chapter))
+            self._close_chapter(chapter, behind)
+        return self._window(self._open[0], self._rest())
 
-    def _close_chapter(self, wire: Wire, chapter: Exchanges, behind: Exchanges) -> None:
+    def _chapters(self) -> Iterator[tuple[Exchanges, Exchanges]]:
+        """Each whole chapter that is to close before the next, and what is behind it."""
+        self._catch_up()
+        self._open = [self.family.join(self._open)]
+        while len(self._open[0]) > self._chapter:
+            yield self._split(self._open[0], self._chapter)
+
+    def _close_chapter(self, chapter: Exchanges, behind: Exchanges) -> None:
         """A whole chapter becomes the last; what was the last leaves the sight."""
         left = len(self._last)
         assert self._told >= self.first + left + len(chapter), "a chapter closes only when told"
         if left:
+            wire = self._window(chapter, None)
             self._before = self.family.after(wire.exchanges, wire.judged, left, self._before)
         self.first += left
         self._last, self._open = chapter, [behind]
