@@ -246,11 +246,12 @@ class Guarded(FeedTest):
         def run(*words: str) -> None:
             subprocess.run(["openssl", *words], check=True, cwd=folder, capture_output=True)
 
-        made = "req -x509 -newkey rsa:2048 -nodes -days 2 -keyout ca.key -out ca.crt -subj /CN=cave"
+        new = "-newkey ec -pkeyopt ec_paramgen_curve:P-256 -nodes"
+        made = f"req -x509 {new} -days 2 -keyout ca.key -out ca.crt -subj /CN=cave"
         run(*made.split())
         (folder / "names").write_text("subjectAltName=IP:127.0.0.1\n")
         for name in ("server", "client"):
-            request = f"req -newkey rsa:2048 -nodes -keyout {name}.key -out {name}.csr"
+            request = f"req {new} -keyout {name}.key -out {name}.csr"
             run(*request.split(), "-subj", f"/CN={name}")
             sign = f"x509 -req -in {name}.csr -CA ca.crt -CAkey ca.key -CAcreateserial -days 2"
             run(*sign.split(), "-extfile", "names", "-out", f"{name}.crt")

@@ -202,7 +202,7 @@ class HostileSheet(Fuzzer):
     """Timing sheets in TOML, as they stand in bench files."""
 
     name = "sheet"
-    few = 12
+    few = 20
 
     def case(self, rng: np.random.Generator) -> None:
         """Reads it."""

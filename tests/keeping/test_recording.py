@@ -70,10 +70,10 @@ class Recording(CaveTest):
 
     def test_every_exchange_can_be_looked_at(self) -> None:
         """Bytes, verdict and readings are those of the moment when it was heard."""
-        bench = self.record(20.0, "shelf_A", "wheels", "brine_vat")
+        bench = self.record(14.0, "shelf_A", "wheels", "brine_vat")
         self.cave.plug("wheel_3", False, self.now_us)
         self.cave.circuits["shelf_A"].troubles.noisy = True
-        self.go_on(20.0)
+        self.go_on(14.0)
         self.recorder.keep(now=True)
         wires = {row.row.name: row for row in recorded_wires(bench)}
         self.assertEqual({"shelf_A", "wheels", "brine_vat"}, set(wires))

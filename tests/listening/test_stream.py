@@ -89,8 +89,8 @@ class Stream(PivetTest):
         live.hear([begin(line, wire.start_ns) for line in wire.lines])
         for turn in range(6):
             shift = turn * length
-            for start in range(0, length, length // 50):
-                stop = min(start + length // 50, length)
+            for start in range(0, length, length // 20):
+                stop = min(start + length // 20, length)
                 live.hear(
                     [
                         Piece(

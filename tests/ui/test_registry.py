@@ -141,6 +141,7 @@ class Pages(NightTest):
                 page = self.go(kind.key)
                 assert isinstance(page, ViewPage)
                 self.assertEqual(kind.over_time, isinstance(page, TimePage))
+                self.assertEqual(kind.over_time, isinstance(self.views.in_sight(), InSight))
                 for do in (page.show_all, page.fit, page.point_out, page.renew):
                     do()
                     self.settle()
@@ -171,12 +172,7 @@ class Pages(NightTest):
             self.assertIs(parts[len(parts) - 2], QApplication.focusWidget())
 
     def test_time_in_sight(self) -> None:
-        """A view over time says what it shows; the others show none."""
-        for kind in VIEWS:
-            self.go(kind.key)
-            sight = self.views.in_sight()
-            with self.subTest(kind.name):
-                self.assertEqual(kind.over_time, isinstance(sight, InSight))
+        """A view over time says what it shows."""
         page = self.views.over_time
         self.go("trend")
         page.look_at(10 * 10**9, 70 * 10**9)
@@ -199,19 +195,14 @@ class Pages(NightTest):
                 taken.setdefault(shortcut.toString(), set()).add(action.text())
         self.assertEqual({}, {keys: by for keys, by in taken.items() if len(by) > 1})
 
-    def test_help(self) -> None:
-        """F1 tells of the view that is shown."""
+    def test_help_and_other_colours(self) -> None:
+        """F1 tells of the view that is shown; of other colours every page that was made is told."""
+        told: list[str] = []
         for kind in VIEWS:
             self.go(kind.key)
             with mock.patch.object(self.window, "show_help") as show:
                 self.key(Qt.Key.Key_F1)
             show.assert_called_once_with(kind.help)
-
-    def test_other_colours(self) -> None:
-        """Every page that was made is told."""
-        told: list[str] = []
-        for kind in VIEWS:
-            self.go(kind.key)
             self.views.page.renew = partial(told.append, kind.key)
         self.window.choose_theme(ThemeChoice.DARK)
         self.settle()

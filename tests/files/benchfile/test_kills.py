@@ -57,9 +57,9 @@ class Kills(PivetTest):
 
     def test_killed_at_any_moment(self) -> None:
         """The file opens, and no more than the last second is lost."""
-        for turn in range(3):
+        for turn in range(2):
             path = self.folder / f"killed{turn}.pivet"
-            self.killed(path, 1.2 + 0.43 * turn)
+            self.killed(path, 1.2 + 0.7 * turn)
             bench = BenchFile.open(path)
             try:
                 (capture,) = bench.captures()
