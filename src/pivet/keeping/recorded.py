@@ -1,7 +1,7 @@
 """Looking at what was recorded: a wire of a bench file, a chapter at a time.
 
-Nothing is read whole: for an exchange the edges around it are read, decoded and judged with as
-much before it as when it was heard.
+Nothing is read whole: for an exchange the edges of its chapter and of both beside it are read,
+decoded, and judged in the chapters in which they were heard.
 """
 
 import numpy as np
