@@ -47,7 +47,7 @@ FEW = 1500
 settings.register_profile(
     "pivet",
     deadline=None,
-    max_examples=60,
+    max_examples=40,
     derandomize=True,
     suppress_health_check=[HealthCheck.too_slow, HealthCheck.data_too_large],
 )

@@ -208,6 +208,8 @@ class Files(BenchWindowTest):
 class Following(CaveTest, BenchWindowTest):
     """A live wire whose newest part moves on, without a thread."""
 
+    look_s = 0.45
+
     def told(self) -> Live:
         """The state of the listener now."""
         rows: list[WireNow] = [wire_now(row) for row in self.listener.wires]
