@@ -24,10 +24,10 @@ from pivet.listening.told_so_far import ToldSoFar
 from pivet.sheets.load import find_sheet
 from pivet.signal.trace import Level, Trace
 from pivet.sources.source import About, Gap, Piece
-from pivet.standin.long_night import long_night
 from pivet.standin.probe.loop import MadeClock
 from tests.base import PivetTest
 from tests.listening import mutants
+from tests.night import night_trace
 
 CASES = 64
 
@@ -131,7 +131,7 @@ class Files(PivetTest):
 
     def test_longer_than_what_is_in_sight(self) -> None:
         """Over many chapters nothing that was learned before is forgotten."""
-        night = long_night()
+        night = night_trace()
         for name, seed in (("wheels", None), ("brine_vat", 9)):
             with self.subTest(name):
                 lines = tuple(line for line in night.lines if name in line.name)

@@ -124,6 +124,16 @@ class Looking(PivetTest):
         self.assertEqual(1475, view.number)
         self.assertLessEqual(len(account.reads), 3)
 
+    def test_a_chapter_of_which_more_is_known_is_read_anew(self) -> None:
+        """Its second chapter was read for what it says of the first."""
+        account, view = Account(), Viewpoint()
+        account.grow(3000)
+        view.begin(replace(account.newest), at_end=True)  # type: ignore[arg-type]
+        first = 5 * CHAPTER
+        for number in (first, first + CHAPTER - 1, first + CHAPTER, first, first + 7):
+            account.show(view, number)
+        self.assertEqual([first, first + CHAPTER, first], account.reads)
+
     def test_unreadable(self) -> None:
         """What cannot be read leaves the person at the oldest that there is."""
         account, view = Account(unreadable=True), Viewpoint()

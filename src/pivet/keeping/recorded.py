@@ -4,6 +4,8 @@ Nothing is read whole: for an exchange the edges of its chapter and of both besi
 decoded, and judged in the chapters in which they were heard.
 """
 
+from contextlib import suppress
+
 import numpy as np
 
 from pivet.captures.wire import Wire
@@ -15,6 +17,7 @@ from pivet.files.benchfile.store import BenchFile
 from pivet.frozen import replace
 from pivet.judge.chapter import CHAPTER
 from pivet.listening.stream import LiveWire
+from pivet.person.choices import WireChoices
 from pivet.person.wire_settings import read_wire_settings
 from pivet.progress import Progress, silent
 from pivet.sheets.load import all_sheets, find_sheet, parse_sheet, sheet_text, sheets_of
@@ -31,6 +34,9 @@ MOST = 2_000_000
 
 UNREADABLE = "this part of the file cannot be read"
 LEAD_NS = 1_000
+LEAD = 16
+"""Exchanges that are read before a part."""
+
 ALL = 1 << 62
 REST_NS = 2_000_000_000
 
@@ -57,6 +63,7 @@ class RecordedWire:
             raise damaged(bench.path, f"no capture has the wire {row.name[:40]!r}")
         self.capture = captures[0]
         self.resolution_ns = settings.resolution_ns or self.capture.resolution_ns
+        self._begun: tuple[WireChoices, object] | None = None
 
     def __len__(self) -> int:
         return self._bench.count(self.row.id)
@@ -86,13 +93,15 @@ class RecordedWire:
         """The last two chapters of some exchanges, among them one that must be there.
 
         What is said of an exchange rests on where chapters begin, and on what was before them: of
-        that a chapter is read, too.
+        that a chapter is read, too, and what the very first left behind is known.  A decoder that
+        begins in the middle of noise finds its way in the exchanges ahead.
         """
-        rows = self._bench.exchanges(self.row.id, max(first, 0), end)
+        first = max(first, 0)
+        rows = self._bench.exchanges(self.row.id, max(first - LEAD, 0), end)
         row = next((row for row in rows if row.number == number), None)
         if row is None:
             raise InputError(f"{self.row.name} has no exchange {number}", "choose another")
-        start = rows[0].start_ns - LEAD_NS
+        start = next(other.start_ns for other in rows if other.number >= first)
         last_ns = rows[-1].start_ns + rows[-1].length_ns + LEAD_NS
         following = self._bench.exchanges(self.row.id, rows[-1].number + 1, rows[-1].number + 2)
         until = following[0].start_ns - LEAD_NS if following else last_ns + REST_NS
@@ -104,8 +113,10 @@ class RecordedWire:
             settled_ns=0,
             title=self.row.name,
             chapter=chapter,
+            before=self._before() if first else None,
+            from_ns=start,
         )
-        live.hear(self._pieces(start, until))
+        live.hear(self._pieces(rows[0].start_ns - LEAD_NS, until))
         live.end()
         wire = live.wire()
         at = int(np.searchsorted(wire.exchanges.start_ns, row.start_ns))
@@ -115,6 +126,16 @@ class RecordedWire:
                 "the file may be damaged: rescue it",
             )
         return replace(wire, first=number - at)
+
+    def _before(self) -> object:
+        """What the first chapter left behind; None where it cannot be read any more."""
+        if self._begun is None or self._begun[0] != self.choices:
+            before = None
+            with suppress(InputError):
+                wire = self._part(0, 2 * CHAPTER, CHAPTER - 1, ALL)
+                before = self.family.after(wire.exchanges, wire.judged, CHAPTER, None)
+            self._begun = self.choices, before
+        return self._begun[1]
 
     def whole(self, progress: Progress = silent) -> Wire:
         """All exchanges, judged together; the edges are not kept.
@@ -210,8 +231,6 @@ def _line_pieces(
         pieces.append(Piece(name, edges, min(block.end_ns, until_ns), gap))
     if not pieces:
         pieces.append(Piece(name, NO_EDGES, until_ns, Gap(start_ns, start_ns, Level.HIGH, 0)))
-    elif pieces[-1].known_until_ns < until_ns:
-        pieces.append(Piece(name, NO_EDGES, until_ns))
     return pieces
 
 

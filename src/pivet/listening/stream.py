@@ -9,6 +9,8 @@ how late, somebody looks.
 import copy
 from collections.abc import Iterable, Iterator
 
+import numpy as np
+
 from pivet.captures.wire import Wire
 from pivet.decode.batches import beside_between, beside_bounded
 from pivet.decode.interface import Decoder, Exchanges
@@ -52,6 +54,7 @@ class LiveWire:
         title: what the person calls it.
         chapter: exchanges of a chapter.
         before: what exchanges before these left behind.
+        from_ns: exchanges that begin before only lead to those that follow, ns.
 
     Attributes:
         first: number of the first exchange in sight since listening began, from 0.
@@ -69,7 +72,9 @@ class LiveWire:
         title: str = "",
         chapter: int = CHAPTER,
         before: object = None,
+        from_ns: int = -EVER,
     ) -> None:
+        self._from_ns = from_ns
         self.family, self.choices, self.title = family, choices, title
         self._chapter = chapter
         self.settled_ns = settled_ns
@@ -179,6 +184,8 @@ class LiveWire:
         """Takes exchanges that are certain, and what was found beside them."""
         if not (len(batch) or batch.spike_start_ns.size or batch.stray_start_ns.size):
             return
+        first = int(np.searchsorted(batch.start_ns, self._from_ns))
+        batch = beside_between(self.family.rows(batch, first, len(batch)), self._from_ns, EVER)
         self._open.append(batch)
         if len(self._open) > MOST_PARTS:
             # A line may be noisy for long without an exchange: memory has an end.

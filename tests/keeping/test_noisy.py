@@ -1,0 +1,62 @@
+"""Damaged wires, recorded: wherever somebody looks, it is shown as it was told."""
+
+import math
+from contextlib import closing
+
+import numpy as np
+
+from pivet.bench.demo import demo_capture
+from pivet.files.benchfile.store import BenchFile
+from pivet.frozen import replace
+from pivet.judge.chapter import CHAPTER
+from pivet.keeping.recorded import recorded_wires
+from pivet.signal.trace import Trace
+from pivet.standin.probe.loop import MadeClock
+from tests.base import PivetTest
+from tests.listening import mutants
+from tests.listening.test_told import recorded
+from tests.night import night_trace
+
+HOUR_NS = 3_600 * 10**9
+REST_NS = 10**9
+
+
+def hurried(trace: Trace, times: int) -> Trace:
+    """The same with rests between exchanges that are so many times shorter."""
+    (line,) = trace.lines
+    rests = np.diff(line.edges_ns, prepend=0)
+    rests = np.where(rests > REST_NS, rests // times, rests)
+    edges = np.cumsum(rests)
+    return replace(trace, lines=(replace(line, edges_ns=edges),), end_ns=int(edges[-1]) + HOUR_NS)
+
+
+class Noisy(PivetTest):
+    """Hours of the night with edges that nobody sent."""
+
+    def test_shown_as_it_was_told(self) -> None:
+        """Chapter by chapter: noise ahead of one, and the end of the recording within another."""
+        like = {wire.label: wire for wire in demo_capture().wires}
+        for name, seed, hours, faster in (
+            ("wash_room", 2, 1.5, 1),
+            ("wheels", 1, 8.0, 1),
+            ("wash_room", 2, 1.5, 20),
+        ):
+            (line,) = (row for row in night_trace().lines if name in row.name)
+            end = round(hours * HOUR_NS)
+            edges = line.edges_ns[line.edges_ns < end]
+            trace = Trace((replace(line, edges_ns=edges),), 0, end, night_trace().resolution_ns)
+            trace = hurried(mutants.damaged(trace, seed), faster)
+            clock = MadeClock()
+            setups = [mutants.setup_of(like[f"cave.{name}"])]
+            listener = mutants.listener_of(trace, setups, math.inf, clock)
+            events = mutants.listened(listener, clock, lambda: 0.05)
+            with closing(BenchFile.create(self.folder / f"{name}{faster}.pivet")) as bench:
+                rows = bench.exchanges(recorded(bench, listener, events), 0, 1 << 40)
+                self.assertGreater(len(rows), 3 * CHAPTER)
+                (wire,) = recorded_wires(bench)
+                for first in range(0, len(rows), CHAPTER):
+                    part = wire.around(first)
+                    self.assertEqual(0, part.first % CHAPTER)
+                    shown = part.judged.notices[first - part.first :][:CHAPTER].tolist()
+                    told = [row.notices for row in rows[first : first + CHAPTER]]
+                    self.assertEqual(told, shown, (name, first))
