@@ -130,7 +130,7 @@ class Looking(PivetTest):
         account.grow(3000)
         view.begin(replace(account.newest), at_end=True)  # type: ignore[arg-type]
         first = 5 * CHAPTER
-        for number in (first, first + CHAPTER - 1, first + CHAPTER, first, first + 7):
+        for number in (first, first, first + CHAPTER - 1, first + CHAPTER, first, first + 7):
             account.show(view, number)
         self.assertEqual([first, first + CHAPTER, first], account.reads)
 
