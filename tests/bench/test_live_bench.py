@@ -1,6 +1,7 @@
 """Listening as a piece of work: orders, news, what is recorded, what is refused."""
 
 import itertools
+import threading
 from collections.abc import Callable, Iterator, Sequence
 from types import SimpleNamespace
 from unittest import mock
@@ -229,8 +230,19 @@ class Told(ListeningTest):
     def test_a_full_disk(self) -> None:
         """Said once; listening goes on, and what waited is written when there is room again."""
         self.prepare(wire("shelf_A", "dht22"))
-        full = mock.patch.object(self.bench, "writing", side_effect=OutputError("full", "wait"))
-        self.run_for(20.0, (5.0, full.start), (12.0, full.stop))
+        tried = threading.Event()
+
+        def refused() -> None:
+            tried.set()
+            raise OutputError("full", "wait")
+
+        def has_room() -> None:
+            # The thread that writes has its own pace, whatever the made clock says.
+            self.assertTrue(tried.wait(20))
+            full.stop()
+
+        full = mock.patch.object(self.bench, "writing", side_effect=refused)
+        self.run_for(20.0, (5.0, full.start), (12.0, has_room))
         self.assertEqual("full: wait.", self.notes())
         (capture,) = kept_captures(self.bench)
         told = [row for row in self.told(ev.Heard) if not row.revised]

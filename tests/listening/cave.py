@@ -33,7 +33,7 @@ class CaveTest(PivetTest):
             without this it would be done as often as it can be.
     """
 
-    look_s = 0.1
+    look_s = 0.05
 
     def setUp(self) -> None:
         super().setUp()
