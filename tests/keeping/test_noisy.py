@@ -6,11 +6,12 @@ from contextlib import closing
 import numpy as np
 
 from pivet.bench.demo import demo_capture
+from pivet.files.benchfile.rows import Block
 from pivet.files.benchfile.store import BenchFile
 from pivet.frozen import replace
 from pivet.judge.chapter import CHAPTER
 from pivet.keeping.recorded import recorded_wires
-from pivet.signal.trace import Trace
+from pivet.signal.trace import Level, Trace
 from pivet.standin.probe.loop import MadeClock
 from tests.base import PivetTest
 from tests.listening import mutants
@@ -61,3 +62,23 @@ class Noisy(PivetTest):
                     shown = part.judged.notices[first - part.first :][:CHAPTER].tolist()
                     told = [row.notices for row in rows[first : first + CHAPTER]]
                     self.assertEqual(told, shown, (name, first))
+
+    def test_edges_that_are_gone(self) -> None:
+        """Of the first chapter most: what is left of it does, and what is behind can be seen."""
+        (line,) = (row for row in night_trace().lines if "wash_room" in row.name)
+        trace = Trace((line,), 0, round(1.5 * HOUR_NS), night_trace().resolution_ns)
+        clock = MadeClock()
+        (like,) = (wire for wire in demo_capture().wires if wire.label == line.name)
+        listener = mutants.listener_of(trace, [mutants.setup_of(like)], 4000.0, clock)
+        events = mutants.listened(listener, clock, lambda: 0.001)
+        with closing(BenchFile.create(self.folder / "gone.pivet")) as bench:
+            rows = bench.exchanges(recorded(bench, listener, events), 0, 1 << 40)
+            with bench.writing():
+                bench._connection.execute("DELETE FROM block")
+                for first, last in ((0, 20), (250, 260), (505, 800)):
+                    begin, end = (rows[at].start_ns - 10**6 for at in (first, last))
+                    edges = line.edges_ns[(line.edges_ns > begin) & (line.edges_ns < end)]
+                    bench.add_block(1, Block(begin, end, Level.HIGH, edges))
+            (wire,) = recorded_wires(bench)
+            part = wire.around(600)
+            self.assertEqual(rows[600].start_ns, part.exchanges.start_ns[600 - part.first])

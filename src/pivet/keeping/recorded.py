@@ -114,10 +114,10 @@ class RecordedWire:
             title=self.row.name,
             chapter=chapter,
             before=self._before() if first else None,
-            from_ns=start,
         )
         live.hear(self._pieces(rows[0].start_ns - LEAD_NS, until))
         live.end()
+        live.pass_over(start)
         wire = live.wire()
         at = int(np.searchsorted(wire.exchanges.start_ns, row.start_ns))
         if at >= len(wire) or int(wire.exchanges.start_ns[at]) != row.start_ns:
@@ -133,7 +133,8 @@ class RecordedWire:
             before = None
             with suppress(InputError):
                 wire = self._part(0, 2 * CHAPTER, CHAPTER - 1, ALL)
-                before = self.family.after(wire.exchanges, wire.judged, CHAPTER, None)
+                left = CHAPTER - wire.first  # fewer where edges are lost
+                before = self.family.after(wire.exchanges, wire.judged, left, None)
             self._begun = self.choices, before
         return self._begun[1]
 

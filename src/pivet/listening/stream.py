@@ -54,7 +54,6 @@ class LiveWire:
         title: what the person calls it.
         chapter: exchanges of a chapter.
         before: what exchanges before these left behind.
-        from_ns: exchanges that begin before only lead to those that follow, ns.
 
     Attributes:
         first: number of the first exchange in sight since listening began, from 0.
@@ -72,9 +71,7 @@ class LiveWire:
         title: str = "",
         chapter: int = CHAPTER,
         before: object = None,
-        from_ns: int = -EVER,
     ) -> None:
-        self._from_ns = from_ns
         self.family, self.choices, self.title = family, choices, title
         self._chapter = chapter
         self.settled_ns = settled_ns
@@ -88,7 +85,6 @@ class LiveWire:
         self._before = before
         self._last = family.join([])
         self._open: list[Exchanges] = []
-        self._told = 0
         self._wire: Wire | None = None
         self._state: tuple[int, ...] = ()
         self._decoded = self._breaks = self._seen = 0
@@ -175,6 +171,7 @@ class LiveWire:
 
     def _finish(self) -> None:
         if self._decoder is not None:
+            # While it was at rest it did not hear that nothing came.
             self._keep(self._decoder.feed((NONE,) * len(self._sights), self._until_ns))
             self._keep(self._decoder.finish())
             self._decoder = None
@@ -184,8 +181,6 @@ class LiveWire:
         """Takes exchanges that are certain, and what was found beside them."""
         if not (len(batch) or batch.spike_start_ns.size or batch.stray_start_ns.size):
             return
-        first = int(np.searchsorted(batch.start_ns, self._from_ns))
-        batch = beside_between(self.family.rows(batch, first, len(batch)), self._from_ns, EVER)
         self._open.append(batch)
         if len(self._open) > MOST_PARTS:
             # A line may be noisy for long without an exchange: memory has an end.
@@ -203,33 +198,39 @@ class LiveWire:
 
         A chapter closes when the next window is wanted, so each must be told before that.
         """
-        for chapter, behind in self._chapters():
-            wire = self._window(chapter, None)
-            yield wire
-            self._told = max(self._told, wire.end)
-            self._close_chapter(chapter, behind)
-        wire = self._window(self._open[0], self._rest())
-        yield wire
-        self._told = max(self._told, wire.end)
+        for chapter in self._chapters():
+            yield self._window(chapter, None)
+        yield self._window(self._open[0], self._rest())
 
     def wire(self) -> Wire:
         """What is in sight now, judged; whole chapters before it are passed over."""
-        for chapter, behind in self._chapters():
-            self._told = max(self._told, self.first + len(self._last) + len(chapter))
-            self._close_chapter(chapter, behind)
+        for _ in self._chapters():
+            pass
         return self._window(self._open[0], self._rest())
 
-    def _chapters(self) -> Iterator[tuple[Exchanges, Exchanges]]:
-        """Each whole chapter that is to close before the next, and what is behind it."""
+    def pass_over(self, until_ns: int) -> None:
+        """Exchanges that began before a moment only led to those that follow.
+
+        Args:
+            until_ns: the moment, ns.
+        """
+        self._catch_up()
+        every = self.family.join(self._open)
+        count = int(np.searchsorted(every.start_ns, until_ns))
+        self._open = [self._split(every, count)[1]]
+
+    def _chapters(self) -> Iterator[Exchanges]:
+        """Each whole chapter; it closes when the next is wanted."""
         self._catch_up()
         self._open = [self.family.join(self._open)]
         while len(self._open[0]) > self._chapter:
-            yield self._split(self._open[0], self._chapter)
+            chapter, behind = self._split(self._open[0], self._chapter)
+            yield chapter
+            self._close_chapter(chapter, behind)
 
     def _close_chapter(self, chapter: Exchanges, behind: Exchanges) -> None:
         """A whole chapter becomes the last; what was the last leaves the sight."""
         left = len(self._last)
-        assert self._told >= self.first + left + len(chapter), "a chapter closes only when told"
         if left:
             wire = self._window(chapter, None)
             self._before = self.family.after(wire.exchanges, wire.judged, left, self._before)
