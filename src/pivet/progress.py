@@ -25,6 +25,12 @@ def each(rows: Sequence[T], progress: Progress, step: int = 1) -> Iterator[T]:
         yield row
 
 
+def each_whole(rows: Sequence[T], progress: Progress) -> Iterator[tuple[T, Progress]]:
+    """Rows one by one, each with a progress of its own share of the whole job."""
+    for number, row in enumerate(rows):
+        yield row, part(progress, number / len(rows), (number + 1) / len(rows))
+
+
 def part(progress: Progress, start: float, end: float) -> Progress:
     """Maps the progress of a step onto ``start``..``end`` of the whole job."""
     return lambda share: progress(start + (end - start) * share)

@@ -82,7 +82,6 @@ def record_night(path: Path, progress: Progress = silent, began: datetime | None
                 recorder.take(events)
                 played()
             recorder.keep(now=True)
-            played()
         recorder.keep(now=True)
         write_roles(bench, DEMO_ROLES)
         write_annotations(bench, NOTHING, _happened(began_ns))

@@ -18,7 +18,7 @@ from pivet.files.benchfile.store import BenchFile
 from pivet.frozen import FrozenObject
 from pivet.insight.pulses import BoolArray
 from pivet.keeping.recorded import recorded_wires
-from pivet.progress import Progress, part, silent
+from pivet.progress import Progress, each_whole, silent
 from pivet.sheets.model import Sheet
 from pivet.signal.naming import wires_meant
 
@@ -102,8 +102,7 @@ def _of_bench(
         known = [wire.row.name for wire in recorded]
         meant = wires_meant(wires, known, where)
         rows = [wire for wire in recorded if not wires or wire.row.name in meant]
-        for done, wire in enumerate(rows):
-            share = part(progress, done / len(rows), (done + 1) / len(rows))
+        for wire, share in each_whole(rows, progress):
             own = tuple(
                 (number, text)
                 for _, text, wire_id, number in bench.notes()

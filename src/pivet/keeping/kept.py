@@ -14,7 +14,7 @@ from pivet.frozen import replace
 from pivet.keeping.recorded import RecordedWire
 from pivet.person.choices import WireChoices
 from pivet.person.wire_settings import read_wire_settings, wire_settings_text
-from pivet.progress import Progress, each, part, silent
+from pivet.progress import Progress, each, each_whole, silent
 from pivet.signal.trace import Level, Line, Trace
 
 MOST_EDGES = 30_000_000
@@ -227,9 +227,9 @@ def kept_captures(bench: BenchFile, progress: Progress = silent) -> list[Capture
     """
     found = []
     rows = bench.captures()
-    for done, row in enumerate(rows):
+    for row, own in each_whole(rows, progress):
         kept = KeptCapture(bench, row)
-        wires, notes = kept.last_parts(part(progress, done / len(rows), (done + 1) / len(rows)))
+        wires, notes = kept.last_parts(own)
         if wires or notes:
             found.append(replace(kept.capture(wires), notes=notes))
     return found

@@ -36,6 +36,8 @@ SHELF_EVERY_S, WASH_EVERY_S, CHILLER_EVERY_S = 3.0, 6.0, 20.0
 WHEELS_EVERY_S, VAT_EVERY_S = 120.0, 15.0
 
 FELT_AT_ONCE = 64
+"""Asks between two progresses."""
+
 STEPS, MOST_STEP_S = 6, 2.0
 """What a sensor feels is worked out in this many steps between two asks."""
 

@@ -8,14 +8,11 @@ from pivet.frozen import FrozenValue
 from pivet.insight.printed.binding import Binding
 from pivet.insight.printed.classify import SAME, STALE, Meant, codes_of
 from pivet.insight.printed.facts import Fact
-from pivet.insight.printed.lines import Printed
+from pivet.insight.printed.lines import TOLD, Printed
 from pivet.progress import Progress, silent
 
 AHEAD = 8
 """How many lines or exchanges may be passed over at once."""
-
-TOLD = 64
-"""Looks between two progresses."""
 
 STEPS = [
     (lines, total - lines)

@@ -8,7 +8,7 @@ from pivet.frozen import FrozenValue
 from pivet.progress import Progress, each, part, silent
 
 TOLD = 64
-"""Progress is told each time so many lines were read."""
+"""Progress is told each time so many lines were read, or laid beside an exchange."""
 
 COMMAS_SHARE = 0.2
 

@@ -11,7 +11,7 @@ from pivet.insight.material import Studied
 from pivet.insight.readers import Reader
 from pivet.insight.report.gather import WireReport, source_of, wire_report
 from pivet.insight.report.write import report_html
-from pivet.progress import Progress, part
+from pivet.progress import Progress, each_whole, part
 from pivet.ui.printing import print_beside
 
 
@@ -54,8 +54,7 @@ def capture_html(capture: Capture, firmware: Mapping[str, Reader], progress: Pro
     wires = [wire for wire in capture.wires if len(wire)]
     names = dict(zip((wire.name for wire in capture.wires), wire_names(capture), strict=True))
     found: list[WireReport] = []
-    for done, wire in enumerate(wires):
-        share = part(progress, done / len(wires), (done + 1) / len(wires))
+    for wire, share in each_whole(wires, progress):
         own, began, notes = wire, None, []
         if capture.kept is not None:
             own = capture.kept.everything(wire, part(share, 0.0, 0.4))
