@@ -60,7 +60,7 @@ def strayed(
 
 def built(folder: Path) -> Path:
     """The simulated chip and the three readers."""
-    libraries = ["-lsimavr", "-lelf", "-lm"]
+    libraries = ["-lsimavr", "-lm"]
     feed = ["gcc", "-O2", "-o", str(folder / "feed"), str(HERE / "feed.c"), *libraries]
     subprocess.run(feed, check=True)
     for name in READERS:
