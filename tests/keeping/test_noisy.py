@@ -11,6 +11,9 @@ from pivet.files.benchfile.store import BenchFile
 from pivet.frozen import replace
 from pivet.judge.chapter import CHAPTER
 from pivet.keeping.recorded import recorded_wires
+from pivet.keeping.recorder import Recorder
+from pivet.listening.events import Heard
+from pivet.listening.setup import WireSetup
 from pivet.signal.trace import Level, Trace
 from pivet.standin.probe.loop import MadeClock
 from tests.base import PivetTest
@@ -62,6 +65,38 @@ class Noisy(PivetTest):
                     shown = part.judged.notices[first - part.first :][:CHAPTER].tolist()
                     told = [row.notices for row in rows[first : first + CHAPTER]]
                     self.assertEqual(told, shown, (name, first))
+
+    def test_taken_for_another_at_first(self) -> None:
+        """A wire that nobody named is shown by what it is recognised as now, not at its first."""
+        wash, shelf = (
+            next(line for line in night_trace().lines if name in line.name)
+            for name in ("wash_room", "shelf_A")
+        )
+        plugged, end = 30 * 10**9, 1_200 * 10**9
+        own = shelf.edges_ns[(shelf.edges_ns > plugged) & (shelf.edges_ns < end)]
+        edges = np.concatenate((wash.edges_ns[wash.edges_ns < plugged], own))
+        trace = Trace((replace(shelf, edges_ns=edges),), 0, end, night_trace().resolution_ns)
+        clock = MadeClock()
+        setup = WireSetup("shelf_A", (shelf.name,), None, None)
+        listener = mutants.listener_of(trace, [setup], 400.0, clock)
+        events = mutants.listened(listener, clock, lambda: 0.05)
+        assert listener.about is not None
+        with closing(BenchFile.create(self.folder / "swapped.pivet")) as bench:
+            recorder = Recorder(bench, listener.about, "replay", listener.calendar)
+            half = next(at for at, row in enumerate(events) if isinstance(row, Heard)) + 1
+            recorder.take(events[:half])
+            recorder.keep(now=True)
+            (wire,) = recorded_wires(bench)
+            self.assertEqual("dht11", wire.row.sheet)
+            self.assertEqual("dht11", wire.newest().sheet.id)
+            recorder.take(events[half:])
+            recorder.keep(now=True)
+            self.assertEqual("dht22", bench.wires()[0].sheet)
+            shown = wire.around(300)
+            self.assertEqual("dht22", shown.sheet.id)
+            rows = bench.exchanges(wire.row.id, 0, len(wire))
+            told = [row.notices for row in rows[shown.first :][: len(shown)]]
+            self.assertEqual(told, shown.judged.notices.tolist())
 
     def test_edges_that_are_gone(self) -> None:
         """Of the first chapter most: what is left of it does, and what is behind can be seen."""

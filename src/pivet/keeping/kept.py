@@ -123,7 +123,7 @@ class KeptCapture:
         wishes = replace(read_wire_settings(recorded.row.setup), choices=choices)
         sheet = None if choices.sheet is None else choices.sheet.id
         row = replace(recorded.row, sheet=sheet, setup=wire_settings_text(wishes))
-        recorded.row, recorded.choices = row, choices
+        recorded.choose(row, choices, written=not self._bench.read_only)
         if not self._bench.read_only:
             with self._bench.writing():
                 self._bench.change_wire(row)

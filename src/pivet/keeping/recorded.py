@@ -51,6 +51,7 @@ class RecordedWire:
 
     def __init__(self, bench: BenchFile, row: WireRow) -> None:
         self.row, self._bench = row, bench
+        self._sheet = row.sheet
         self.family = find_family(row.family)
         self.lines = tuple(decoded(row.lines, list[str]) or ())
         if len(self.lines) not in self.family.lines or len(set(self.lines)) < len(self.lines):
@@ -68,6 +69,26 @@ class RecordedWire:
     def __len__(self) -> int:
         return self._bench.count(self.row.id)
 
+    def choose(self, row: WireRow, choices: WireChoices, written: bool) -> None:
+        """Is judged by other choices.
+
+        Args:
+            row: with what was chosen.
+            choices: the same.
+            written: the row stands so in the file.
+        """
+        self.row, self.choices = row, choices
+        self._sheet = row.sheet if written else self._sheet
+
+    def _follow(self) -> None:
+        """Goes by the sheet that stands in the file, where a recorder has recognised another."""
+        rows = self._bench.wires(self.row.capture)
+        sheet = next((row.sheet for row in rows if row.id == self.row.id), self._sheet)
+        if sheet != self._sheet:
+            chosen = None if sheet is None else _sheet(self._bench, sheet)
+            self._sheet, self.row = sheet, replace(self.row, sheet=sheet)
+            self.choices = replace(self.choices, sheet=chosen)
+
     def around(self, number: int) -> Wire:
         """The chapter in which an exchange stands, and the one behind, as they were judged.
 
@@ -77,6 +98,7 @@ class RecordedWire:
         Raises:
             InputError: there is no such exchange, or its edges cannot be read.
         """
+        self._follow()
         chapter = number // CHAPTER
         return self._part((chapter - 1) * CHAPTER, (chapter + 2) * CHAPTER, number)
 
@@ -86,6 +108,7 @@ class RecordedWire:
         Raises:
             InputError: there is no exchange, or its edges cannot be read.
         """
+        self._follow()
         number = len(self) - 1
         return self._part((number // CHAPTER - 2) * CHAPTER, number + 1, number)
 
@@ -148,6 +171,7 @@ class RecordedWire:
             InputError: there is none, there are too many, or some cannot be read.
             Cancelled: ``progress`` raised it.
         """
+        self._follow()
         total = len(self)
         if not 0 < total <= MOST:
             raise InputError(

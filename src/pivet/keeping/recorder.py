@@ -5,6 +5,7 @@ import math
 import time
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass, field
+from typing import NamedTuple
 
 import numpy as np
 
@@ -84,7 +85,8 @@ class _WirePart:
     """What is to be written of a wire.
 
     Attributes:
-        setup, lines, family, sheet: for its row, when it has none yet.
+        setup, lines, family: for its row, when it has none yet.
+        sheet: chosen, or recognised last.
         resolution_ns: of its widths, ns.
         rows: exchanges by number.
         readings: the readings of each exchange.
@@ -101,6 +103,13 @@ class _WirePart:
     readings: dict[int, list[Reading]] = field(default_factory=dict)
     anew: set[int] = field(default_factory=set)
     gone: set[int] = field(default_factory=set)
+
+
+class _Written(NamedTuple):
+    """A wire's number in the file, and the sheet that was last written of it."""
+
+    id: int
+    sheet: str
 
 
 class Recorder(Taker):
@@ -136,7 +145,7 @@ class Recorder(Taker):
         self._gaps: list[tuple[str, GapRow]] = []
         self._parts: dict[str, _WirePart] = {}
         self._notes: list[tuple[int, Note]] = []
-        self._wires: dict[str, int] = {}
+        self._wires: dict[str, _Written] = {}
         self._keep_at = clock() + KEEP_S
         self._tidy_at = clock() + TIDY_S
         self._clock_at = 0.0
@@ -220,6 +229,7 @@ class Recorder(Taker):
             self._parts[event.wire] = part
         if id(wire) not in margins:
             margins[id(wire)] = wire.family.margins(wire.judged)
+        part.sheet = wire.sheet.id
         part.rows[number] = exchange_row(event, margins[id(wire)])
         part.readings[number] = readings_of(wire, event.index)
         part.gone.discard(number)
@@ -331,12 +341,14 @@ class Recorder(Taker):
             for name, part in self._parts.items():
                 self._put_part(name, part, wires)
                 if sends and name in wires:
+                    ident = wires[name].id
                     outgoing += changes_of(
-                        *(self._bench, wires[name], part.rows, part.readings, part.anew, part.gone)
+                        *(self._bench, ident, part.rows, part.readings, part.anew, part.gone)
                     )
             put_outgoing(self._bench, outgoing)
             for wall_ns, note in self._notes:
-                self._bench.add_note(wall_ns, note.says, wires.get(note.wire), None)
+                about = wires.get(note.wire)
+                self._bench.add_note(wall_ns, note.says, about and about.id, None)
             told_clock = self._put_clock()
         # Only now it stands in the file: before, everything is as it was.
         self._wires = wires
@@ -378,7 +390,7 @@ class Recorder(Taker):
         own = own if own != self.capture.resolution_ns else 0
         return WireSettings(setup.every_s, setup.retries, setup.choices, setup.pull_up, own)
 
-    def _put_part(self, name: str, part: _WirePart, wires: dict[str, int]) -> None:
+    def _put_part(self, name: str, part: _WirePart, wires: dict[str, _Written]) -> None:
         if name not in wires:
             if not part.lines:  # All that was told of it was taken back before it was written.
                 return
@@ -390,8 +402,11 @@ class Recorder(Taker):
                 part.sheet,
                 wire_settings_text(self._settings_of(part)),
             )
-            wires[name] = made.id
-        ident = wires[name]
+            wires[name] = _Written(made.id, part.sheet)
+        ident, written = wires[name]
+        if part.lines and part.sheet != written:  # recognised anew, or chosen
+            self._bench.change_sheet(ident, part.sheet)
+            wires[name] = _Written(ident, part.sheet)
         self._bench.forget_exchanges(ident, part.gone)
         self._bench.forget_readings(ident, part.anew)
         self._bench.put_exchanges(ident, part.rows.values())

@@ -206,6 +206,15 @@ class BenchFile(BenchReader):
             (row.name, row.sheet, row.setup, row.id),
         )
 
+    def change_sheet(self, wire: int, sheet: str) -> None:
+        """A wire is judged by another sheet.
+
+        Args:
+            wire: its number in the file.
+            sheet: id of the sheet.
+        """
+        self._connection.execute("UPDATE wire SET sheet = ? WHERE id = ?", (sheet, wire))
+
     def line(self, capture: int, name: str) -> int:
         """Number of a line; made when it is new.
 
