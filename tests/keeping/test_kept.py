@@ -149,6 +149,21 @@ class Changes(KeptTest):
             self.assertEqual("ping3", part.sheet.id)
             self.assertAlmostEqual(3.0, float(shots_of(part).air_c[0]))
 
+    def test_choices_where_it_is_only_shown(self) -> None:
+        """They hold there and not in the file; what is recognised for the file meanwhile, too."""
+        other = BenchFile.open(self.path)
+        self.addCleanup(other.close)
+        self.assertTrue(other.read_only)
+        (shown,) = kept_captures(other)
+        assert isinstance(shown.kept, KeptCapture)
+        vat = next(row for row in shown.wires if row.title == "brine_vat")
+        shown.kept.choose(vat, replace(vat.choices, sheet=find_sheet("ping3")))
+        self.assertEqual("ping3", shown.kept.around(vat, 3).sheet.id)
+        self.assertEqual("hc-sr04", self.kept.around(vat, 3).sheet.id)
+        with self.bench.writing():
+            self.bench.change_sheet(self.bench.wires()[0].id, "echo-6m")
+        self.assertEqual("echo-6m", shown.kept.around(vat, 3).sheet.id)
+
     def opened_again(self, title: str) -> Wire:
         """A wire after closing and opening the file."""
         self.bench.close()
