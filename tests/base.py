@@ -17,6 +17,7 @@ from unittest import mock
 
 import numpy as np
 from hypothesis import HealthCheck, settings
+from hypothesis import strategies as st
 
 from pivet.captures.decoding import decode_lines
 from pivet.captures.wire import Wire, make_wire
@@ -43,6 +44,9 @@ HUMIDITY = tuple(sheet.id for sheet in recognisable("humidity-frame"))
 
 CAPTURES = Path(__file__).parent / "material"
 FEW = 1500
+
+WRITABLE = st.characters(exclude_categories=("Cs",))
+"""All that UTF-8 can say; told so, nobody tries a million characters out."""
 
 settings.register_profile(
     "pivet",

@@ -1,11 +1,13 @@
-"""The long demo night, recorded once for all tests."""
+"""The nights of the demo, made once for all tests."""
 
 import shutil
 from datetime import UTC, datetime
 from functools import cache
 from pathlib import Path
 
+from pivet.bench.demo import demo_capture
 from pivet.bench.demo_night import FILE, record_night
+from pivet.captures.capture import Capture
 from pivet.signal.trace import Trace
 from pivet.standin.long_night import long_night
 from tests.made import made
@@ -16,14 +18,20 @@ BEGAN = datetime(2026, 3, 7, 21, 0, tzinfo=UTC)
 BEGAN_NS = round(BEGAN.timestamp()) * 10**9
 
 
+@cache
+def demo_night() -> Capture:
+    """The short one, open."""
+    return demo_capture()
+
+
 def night_file() -> Path:
-    """A bench file with the night; only to be read."""
+    """A bench file with the long one; only to be read."""
     return made(FILE, lambda path: record_night(path, began=BEGAN))
 
 
 @cache
 def night_trace() -> Trace:
-    """The edges of the night."""
+    """The edges of the long one."""
     return long_night()
 
 

@@ -1,10 +1,12 @@
 """The house: which room may import which, and that the core needs no Qt."""
 
 import ast
+import gc
 import subprocess
 import sys
 import tempfile
 import unittest
+from collections.abc import Iterator
 from functools import cache
 from graphlib import CycleError, TopologicalSorter
 from pathlib import Path
@@ -44,23 +46,37 @@ FOR_ALL = {"errors", "frozen", "progress", "__init__"}
 
 
 @cache
-def nodes_of(path: Path) -> tuple[ast.AST, ...]:
-    """All of a file's code, read once for all rules."""
-    return tuple(ast.walk(ast.parse(path.read_text(encoding="utf-8"))))
+def code_of(path: Path) -> ast.Module:
+    """A file's code, read once for all rules."""
+    return ast.parse(path.read_text(encoding="utf-8"))
 
 
-@cache
-def imports_of(path: Path) -> frozenset[str]:
+def setUpModule() -> None:
+    """What is read is kept up to the end; it holds no circles that would have to be looked for."""
+    unittest.addModuleCleanup(code_of.cache_clear)
+    unittest.addModuleCleanup(gc.enable)
+    gc.disable()
+
+
+def statements(code: ast.AST) -> Iterator[ast.AST]:
+    """All statements, those within others too; expressions are not gone through."""
+    for block in ("body", "orelse", "finalbody", "handlers", "cases"):
+        for node in getattr(code, block, ()):
+            yield node
+            yield from statements(node)
+
+
+def imports_of(path: Path) -> set[str]:
     """Names of modules that a file imports, also inside functions."""
     found = set()
-    for node in nodes_of(path):
+    for node in statements(code_of(path)):
         if isinstance(node, ast.Import):
             found |= {name.name for name in node.names}
         elif isinstance(node, ast.ImportFrom):
             assert node.level == 0, f"{path} imports relatively"
             found.add(node.module or "")
             found |= {f"{node.module}.{name.name}" for name in node.names}
-    return frozenset(found)
+    return found
 
 
 def broken_rules(source: Path) -> list[str]:
@@ -108,7 +124,10 @@ def family_literals(source: Path) -> list[str]:
         place = path.relative_to(source)
         if any(place.match(pattern) for pattern in KNOW_FAMILIES):
             continue
-        for node in nodes_of(path):
+        text = path.read_text(encoding="utf-8")
+        if not any(word in text for word in (*FAMILY_KEYS, *KEY_NAMES)):
+            continue
+        for node in ast.walk(code_of(path)):
             if not isinstance(node, ast.expr | ast.alias):
                 continue
             literal = isinstance(node, ast.Constant) and node.value in FAMILY_KEYS
@@ -193,7 +212,7 @@ class House(unittest.TestCase):
             f"{path.name}:{node.lineno}"
             for folder in (SOURCE / "ui", tests)
             for path in folder.rglob("*.py")
-            for node in nodes_of(path)
+            for node in ast.walk(code_of(path))
             if isinstance(node, ast.Call) and isinstance(node.func, ast.Name) and node.keywords
             if node.func.id.startswith("Q") and node.func.id[1:2].isupper()
         ]

@@ -2,11 +2,12 @@
 
 import unittest
 
-from pivet.bench.demo import DEMO_ROLES, demo_capture
+from pivet.bench.demo import DEMO_ROLES
 from pivet.bench.glance import GlanceRow, glimpses
 from pivet.captures.wire import Wire
 from pivet.person.display import Display
 from tests.base import PivetTest
+from tests.night import demo_night
 
 SHOWN = Display(roles=DEMO_ROLES)
 SAID = (
@@ -36,7 +37,7 @@ class Moments(PivetTest):
 
     def wire(self, name: str) -> Wire:
         """A wire by its label."""
-        return next(wire for wire in demo_capture().wires if wire.label == name)
+        return next(wire for wire in demo_night().wires if wire.label == name)
 
     def said(self, wire: Wire, silent: dict[str, str], now_s: float | None) -> list[str]:
         """What is said of a wire."""
@@ -47,7 +48,7 @@ class Moments(PivetTest):
         """Its last values, or why there are none; the first reading of a quantity leads."""
         rows = [
             plain(row)
-            for wire in demo_capture().wires
+            for wire in demo_night().wires
             for row in glimpses(wire, wire.label, SHOWN, {})
         ]
         self.assertEqual(list(SAID), rows)

@@ -20,6 +20,7 @@ from pivet.readings.sound import fixed_air
 from pivet.signal.trace import Level, Line, Trace
 from tests.base import CAPTURES, PivetTest, expected_captures, frames_of
 from tests.decode.frames import edges_from, frame_widths, with_sum
+from tests.night import demo_night
 
 SAME_FAMILY = {"dht11": ("dht11", "dht11-early"), "dht22": ("dht22",)}
 
@@ -304,7 +305,7 @@ class Demo(PivetTest):
 
     def test_what_it_holds(self) -> None:
         """Seven wires; each fault of the story is there; twice the same."""
-        capture = demo_capture()
+        capture = demo_night()
         self.assertEqual(7, len(capture.wires))
         seen = {finding.code for report in reports(capture) for finding in report.findings}
         story = {
@@ -338,7 +339,7 @@ class Demo(PivetTest):
 
     def test_cold_and_wet(self) -> None:
         """Shelf and chiller have the climate of the story."""
-        shelf, _, _, _, chiller, door, _ = demo_capture().wires
+        shelf, _, _, _, chiller, door, _ = demo_night().wires
         self.assertAlmostEqual(
             92.4, float(np.median(frames_of(shelf).quantities[0].values)), delta=2
         )

@@ -2,7 +2,6 @@
 
 import re
 
-from pivet.bench.demo import demo_capture
 from pivet.captures.capture import open_capture
 from pivet.captures.causes import LONG, causes_of, is_long, long_lines, table_lines
 from pivet.captures.text import exchange_lines
@@ -10,6 +9,7 @@ from pivet.captures.wire import NO_NAMES
 from pivet.judge.verdict import Verdict
 from tests.base import CAPTURES, PivetTest
 from tests.cli.running import pivet
+from tests.night import demo_night
 
 
 class Causes(PivetTest):
@@ -17,7 +17,7 @@ class Causes(PivetTest):
 
     def test_each_once(self) -> None:
         """All that is not sound, under its verdict; the gravest first, then the commonest."""
-        for wire in demo_capture().wires:
+        for wire in demo_night().wires:
             causes = causes_of(wire)
             at = [(row, cause.verdict) for cause in causes for row in cause.at]
             wanted = [
@@ -42,7 +42,7 @@ class Causes(PivetTest):
 
     def test_words_are_those_of_the_first_finding(self) -> None:
         """What the table calls it is what the exchange is called for."""
-        wire = demo_capture().wires[0]
+        wire = demo_night().wires[0]
         words = {row: cause.words for cause in causes_of(wire) for row in cause.at}
         self.assertEqual("the sum is wrong", words[158])
         self.assertEqual("no answer", words[262])
@@ -50,7 +50,7 @@ class Causes(PivetTest):
 
     def test_table(self) -> None:
         """Short: a line a cause, with the first exchanges of each."""
-        lines = list(table_lines(demo_capture()))
+        lines = list(table_lines(demo_night()))
         self.assertLess(len(lines), 45)
         self.assertLessEqual(max(map(len, lines)), 110)
         text = "\n".join(lines)
@@ -59,7 +59,7 @@ class Causes(PivetTest):
 
     def test_long(self) -> None:
         """Then each exchange that is not sound, as it is told alone; the others are not."""
-        capture = demo_capture()
+        capture = demo_night()
         self.assertTrue(is_long(capture))
         text = "\n".join(long_lines(capture, NO_NAMES))
         numbers = [int(row) for row in re.findall(r"^  [●▲○✗] +(\d+)  +\d+:", text, re.M)]

@@ -2,7 +2,7 @@
 
 from collections.abc import Iterator
 
-from pivet.bench.demo import DEMO_ROLES, demo_capture
+from pivet.bench.demo import DEMO_ROLES
 from pivet.captures.causes import not_sound_lines, table_lines
 from pivet.captures.devices import devices_of
 from pivet.captures.last_readings import given_before, last_given, last_reading
@@ -11,6 +11,7 @@ from pivet.captures.wire import Wire
 from pivet.files.jsonl import exchange_object, json_text
 from pivet.person.display import Display
 from tests.base import PivetTest
+from tests.night import demo_night
 from tests.pages import Page, one_of_each
 
 PAGE = Page(__file__)
@@ -18,7 +19,7 @@ PAGE = Page(__file__)
 
 def lines() -> Iterator[str]:
     """The page."""
-    capture = demo_capture()
+    capture = demo_night()
     yield from summary_lines(capture)
     yield from table_lines(capture)
     for wire in capture.wires:

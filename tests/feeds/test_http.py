@@ -23,6 +23,7 @@ from pivet.feeds.trouble import FeedTrouble
 from pivet.files.benchfile.feeds import outgoing_rows
 from pivet.person.annotations import Labels
 from pivet.standin.cloud import Cloud, CloudRules
+from tests.base import WRITABLE
 from tests.feeds.benches import FeedTest
 from tests.feeds.broker import free_port
 
@@ -221,7 +222,7 @@ class Posts(CloudTest):
             with self.assertRaises(InputError):
                 HttpSender(FeedSetup(url="http://x", template=text), "out")
 
-    @given(st.text(max_size=20), st.text(max_size=20))
+    @given(st.text(WRITABLE, max_size=20), st.text(WRITABLE, max_size=20))
     def test_topics(self, wire: str, device: str) -> None:
         """No name makes levels or patterns of its own."""
         made = topic_of("a/{wire}/{device}/x", {"wire": wire, "device": device})

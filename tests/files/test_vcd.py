@@ -16,7 +16,7 @@ from pivet.files.captures import read_capture, write_capture
 from pivet.files.vcd import parse_vcd
 from pivet.files.vcd_write import vcd_names, write_vcd
 from pivet.signal.trace import Level, Line, Trace
-from tests.base import CAPTURES, PivetTest
+from tests.base import CAPTURES, WRITABLE, PivetTest
 
 HEAD = "$timescale {} $end $scope module tb $end $var wire 1 ! d $end $upscope $end "
 HEAD += "$enddefinitions $end\n"
@@ -376,7 +376,7 @@ def slow_edges(content: bytes) -> list[np.ndarray]:
 class RoundTrip(PivetTest):
     """What is written comes back."""
 
-    @given(st.lists(st.text(max_size=12), min_size=1, max_size=5))
+    @given(st.lists(st.text(WRITABLE, max_size=12), min_size=1, max_size=5))
     @example(["Kanal [0]", "Kanal_[0]", "a", "a.b", "x.", ".", "$end", ""])
     @settings(max_examples=80)
     def test_any_names(self, names: list[str]) -> None:

@@ -3,7 +3,7 @@
 import math
 from pathlib import Path
 
-from pivet.bench.demo import DEMO_ROLES, demo_capture
+from pivet.bench.demo import DEMO_ROLES
 from pivet.files.benchfile.store import BenchFile
 from pivet.frozen import replace
 from pivet.keeping.recorder import Recorder
@@ -17,13 +17,14 @@ from pivet.readings.series import Sensor
 from pivet.readings.sound import Vessel, fixed_air
 from pivet.signal.trace import Line, Trace
 from pivet.sources.replay import ReplaySource
+from tests.night import demo_night
 
 LENGTH_NS = 90 * 10**9
 
 
 def short_trace() -> Trace:
     """A minute and a half of the cave."""
-    trace = demo_capture().whole()
+    trace = demo_night().whole()
     end = trace.start_ns + LENGTH_NS
     lines = tuple(
         Line(row.name, row.initial, row.edges_ns[row.edges_ns < end]) for row in trace.lines

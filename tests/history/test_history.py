@@ -30,9 +30,9 @@ from pivet.readings.correction import by_offset, by_points
 from pivet.readings.limits import Limit
 from pivet.readings.series import Sensor, Series
 from pivet.readings.units import AS_KEPT
-from pivet.standin.long_night import WET_FROM_S, WET_TO_S, long_night
+from pivet.standin.long_night import WET_FROM_S, WET_TO_S
 from tests.base import PivetTest
-from tests.night import BEGAN_NS, copy_of_night, night_file
+from tests.night import BEGAN_NS, copy_of_night, night_file, night_trace
 
 SHELF = Sensor("shelf_A", "", "humidity")
 HOUR_NS = 3600 * 10**9
@@ -49,7 +49,7 @@ class FileAndBench(PivetTest):
 
     def test_the_same_readings(self) -> None:
         """Values, gaps, reasons, verdicts and numbers are the same; times by the calendar."""
-        capture = capture_of(Path("night.vcd"), long_night())
+        capture = capture_of(Path("night.vcd"), night_trace())
         heard = {row.sensor: row for row in all_series(capture_histories(capture), NO_ROLES, {})}
         kept = series_of(night_file())
         roles = {"brine", "wheel 1, core", "wheel 2, core", "wheel 3, core"}
@@ -71,7 +71,7 @@ class FileAndBench(PivetTest):
 
     def test_margins_are_kept(self) -> None:
         """Those in the file are those that the capture has, to a thousandth."""
-        capture = capture_of(Path("night.vcd"), long_night())
+        capture = capture_of(Path("night.vcd"), night_trace())
         heard = {row.name: row.margin for row in capture_histories(capture)}
         with open_readings(night_file(), NO_ROLES) as found:
             for row in found.histories:

@@ -7,7 +7,6 @@ from collections.abc import Iterator
 
 import numpy as np
 
-from pivet.bench.demo import demo_capture
 from pivet.captures.wire import Wire
 from pivet.insight.compare import compare
 from pivet.insight.drawn.course import track_picture
@@ -36,6 +35,7 @@ from pivet.insight.tell import (
     suggestion_lines,
 )
 from tests.base import PivetTest
+from tests.night import demo_night
 from tests.pages import Page, one_of_each
 
 PAGE = Page(__file__)
@@ -56,7 +56,7 @@ READERS = (
 
 def lines() -> Iterator[str]:
     """The page."""
-    wires = demo_capture().wires
+    wires = demo_night().wires
     for wire in wires:
         yield f"# {wire.label}"
         yield from _margins(wire)

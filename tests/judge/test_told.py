@@ -9,12 +9,13 @@ from collections.abc import Iterator, Mapping
 import numpy as np
 
 from pivet.bench.by_hand import explain_bytes
-from pivet.bench.demo import DEMO_ROLES, demo_capture
+from pivet.bench.demo import DEMO_ROLES
 from pivet.errors import InputError
 from pivet.judge.later import Call, Later
 from pivet.judge.report import Report
 from pivet.sheets.model import Sheet, Window
 from tests.base import PivetTest
+from tests.night import demo_night
 from tests.pages import Page, one_of_each
 
 PAGE = Page(__file__)
@@ -83,7 +84,7 @@ def told(report: Report) -> Iterator[str]:
 
 def lines() -> Iterator[str]:
     """The page."""
-    for wire in demo_capture().wires:
+    for wire in demo_night().wires:
         for at in one_of_each(wire):
             yield f"# {wire.label}, {at}"
             yield from told(wire.report(at, DEMO_ROLES.names))

@@ -9,7 +9,6 @@ from pathlib import Path
 from typing import ClassVar
 from unittest import mock
 
-from pivet.bench.demo import demo_capture
 from pivet.captures.wire import Wire
 from pivet.errors import OutputError
 from pivet.files.readings_log import RunningLog
@@ -22,6 +21,7 @@ from pivet.readings.correction import by_offset
 from pivet.readings.series import Sensor
 from pivet.readings.units import AS_KEPT
 from tests.base import PivetTest
+from tests.night import demo_night
 
 DAY_NS = 86_400_000_000_000
 NOON_NS = round(datetime(2026, 3, 7, 12).astimezone().timestamp()) * 10**9
@@ -107,7 +107,7 @@ class Readings(PivetTest):
     @classmethod
     def setUpClass(cls) -> None:
         super().setUpClass()
-        cls.wires = {wire.label: wire for wire in demo_capture().wires}
+        cls.wires = {wire.label: wire for wire in demo_night().wires}
 
     def heard(self, wire: Wire) -> Iterator[Heard]:
         """Every exchange of a wire."""

@@ -5,7 +5,6 @@ from contextlib import closing
 
 import numpy as np
 
-from pivet.bench.demo import demo_capture
 from pivet.files.benchfile.rows import Block
 from pivet.files.benchfile.store import BenchFile
 from pivet.frozen import replace
@@ -19,7 +18,7 @@ from pivet.standin.probe.loop import MadeClock
 from tests.base import PivetTest
 from tests.listening import mutants
 from tests.listening.test_told import recorded
-from tests.night import night_trace
+from tests.night import demo_night, night_trace
 
 HOUR_NS = 3_600 * 10**9
 REST_NS = 10**9
@@ -39,7 +38,7 @@ class Noisy(PivetTest):
 
     def test_shown_as_it_was_told(self) -> None:
         """Chapter by chapter: noise ahead of one, and the end of the recording within another."""
-        like = {wire.label: wire for wire in demo_capture().wires}
+        like = {wire.label: wire for wire in demo_night().wires}
         for name, seed, hours, faster in (
             ("wash_room", 2, 1.5, 1),
             ("wheels", 1, 8.0, 1),
@@ -103,7 +102,7 @@ class Noisy(PivetTest):
         (line,) = (row for row in night_trace().lines if "wash_room" in row.name)
         trace = Trace((line,), 0, round(1.5 * HOUR_NS), night_trace().resolution_ns)
         clock = MadeClock()
-        (like,) = (wire for wire in demo_capture().wires if wire.label == line.name)
+        (like,) = (wire for wire in demo_night().wires if wire.label == line.name)
         listener = mutants.listener_of(trace, [mutants.setup_of(like)], 4000.0, clock)
         events = mutants.listened(listener, clock, lambda: 0.001)
         with closing(BenchFile.create(self.folder / "gone.pivet")) as bench:

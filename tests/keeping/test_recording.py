@@ -6,7 +6,6 @@ from unittest import mock
 
 import numpy as np
 
-from pivet.bench.demo import demo_capture
 from pivet.errors import OutputError
 from pivet.families import FAMILIES
 from pivet.files.benchfile.rows import Block
@@ -20,7 +19,7 @@ from pivet.signal.trace import Level
 from pivet.sources.source import Gap, Piece
 from tests.base import PivetTest
 from tests.listening.cave import STEP_S, CaveTest, wire
-from tests.night import copy_of_night
+from tests.night import copy_of_night, demo_night
 
 
 class Recording(CaveTest):
@@ -217,7 +216,7 @@ class Families(PivetTest):
 
     def test_data_and_device(self) -> None:
         """The columns say the same as the report."""
-        for row in demo_capture().wires:
+        for row in demo_night().wires:
             for index in range(0, len(row), 7):
                 report = row.report(index)
                 self.assertEqual(report.device, row.family.device(row.judged, index))

@@ -3,7 +3,6 @@
 import unittest
 from typing import ClassVar
 
-from pivet.bench.demo import demo_capture
 from pivet.captures.wire import Wire
 from pivet.files.readings_table import TableRow
 from pivet.frozen import replace
@@ -13,6 +12,7 @@ from pivet.person.annotations import Annotations, Labels
 from pivet.person.roles import Role, Roles
 from pivet.readings.correction import by_offset
 from pivet.readings.series import Sensor
+from tests.night import demo_night
 
 NOON_NS = 43_200 * 10**9
 
@@ -25,7 +25,7 @@ class Rows(unittest.TestCase):
     @classmethod
     def setUpClass(cls) -> None:
         super().setUpClass()
-        cls.wires = {wire.label: wire for wire in demo_capture().wires}
+        cls.wires = {wire.label: wire for wire in demo_night().wires}
 
     def rows(self, wire: Wire, derived: bool, labels: Labels | None = None) -> list[TableRow]:
         """Of all its exchanges."""

@@ -9,7 +9,6 @@ from unittest import mock
 
 import numpy as np
 
-from pivet.bench.demo import demo_capture
 from pivet.errors import Cancelled, OutputError
 from pivet.files.benchfile.store import BenchFile
 from pivet.files.captures import read_capture
@@ -29,6 +28,7 @@ from pivet.sources.folder import FolderSource
 from pivet.sources.replay import ReplaySource
 from pivet.standin.probe.loop import MadeClock
 from tests.base import CAPTURES, PivetTest
+from tests.night import demo_night
 
 SEARCH = CAPTURES / "av_ow_search.vcd"
 PATIENCE_S = 10.0
@@ -229,7 +229,7 @@ class LimitsOverReadings(PivetTest):
 
     def test_crossed_and_back(self) -> None:
         """Told once, at once; under other limits anew; without any nothing is looked at."""
-        capture = demo_capture()
+        capture = demo_night()
         wire = next(row for row in capture.wires if "shelf_A" in row.label)
         sensor = Sensor("shelf", "", "temperature")
         given = [NOTHING]

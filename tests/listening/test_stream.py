@@ -6,7 +6,6 @@ import numpy as np
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from pivet.bench.demo import demo_capture
 from pivet.captures.wire import Wire
 from pivet.frozen import replace
 from pivet.judge.chapter import CHAPTER
@@ -14,6 +13,7 @@ from pivet.listening.stream import LiveWire
 from pivet.signal.trace import Level, Line
 from pivet.sources.source import Gap, Piece
 from tests.base import PivetTest
+from tests.night import demo_night
 
 MANY = 10**9
 
@@ -43,7 +43,7 @@ class Stream(PivetTest):
 
     @classmethod
     def setUpClass(cls) -> None:
-        cls.wires = demo_capture().wires
+        cls.wires = demo_night().wires
 
     def play(self, wire: Wire, cuts: list[int], end_ns: int) -> LiveWire:
         """Feeds a wire's lines, cut at some moments."""

@@ -2,7 +2,6 @@
 
 import numpy as np
 
-from pivet.bench.demo import demo_capture
 from pivet.frozen import replace
 from pivet.judge.verdict import Verdict
 from pivet.listening import events as ev
@@ -14,6 +13,7 @@ from pivet.sources.link.clock import Clocks
 from pivet.sources.replay import ReplaySource
 from tests.base import PivetTest
 from tests.listening.test_stream import begin, between
+from tests.night import demo_night
 
 S = 10**9
 
@@ -23,7 +23,7 @@ class Telling(PivetTest):
 
     def told(self, label: str, step_ns: int, seconds: int) -> tuple[HeardWire, list[ev.Heard]]:
         """A wire of the night, heard in small steps."""
-        capture = demo_capture()
+        capture = demo_night()
         wire = next(row for row in capture.wires if label in row.label)
         names = tuple(line.name for line in wire.lines)
         setup = WireSetup(label, names, wire.sheet, choices=replace(wire.choices))

@@ -8,7 +8,6 @@ import numpy as np
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from pivet.bench.demo import demo_capture
 from pivet.captures.wire import Wire
 from pivet.errors import InputError
 from pivet.files.benchfile.store import BenchFile
@@ -27,7 +26,7 @@ from pivet.sources.source import About, Gap, Piece
 from pivet.standin.probe.loop import MadeClock
 from tests.base import PivetTest
 from tests.listening import mutants
-from tests.night import night_trace
+from tests.night import demo_night, night_trace
 
 CASES = 64
 
@@ -74,7 +73,7 @@ class Files(PivetTest):
 
     @classmethod
     def setUpClass(cls) -> None:
-        cls.wires = demo_capture().wires
+        cls.wires = demo_night().wires
 
     def play(self, trace: Trace, opened: Wire, rng: np.random.Generator) -> list[ev.Event]:
         """Plays a capture at some pace and rhythm of looking; holds what was told against it."""
@@ -243,7 +242,7 @@ class Looks(PivetTest):
 
     def setUp(self) -> None:
         super().setUp()
-        self.wire = next(row for row in demo_capture().wires if "shelf_A" in row.label)
+        self.wire = next(row for row in demo_night().wires if "shelf_A" in row.label)
 
     def part(self, first: int, last: int) -> Wire:
         """Some exchanges, as they are in sight at a moment."""
@@ -311,7 +310,7 @@ class Chosen(PivetTest):
 
     def test_what_was_told_stays(self) -> None:
         """Only what comes afterwards is judged by it, and the rest is not told again."""
-        wire = next(row for row in demo_capture().wires if "shelf_A" in row.label)
+        wire = next(row for row in demo_night().wires if "shelf_A" in row.label)
         clock = MadeClock()
         trace = mutants.part_of(wire, 0, 40)
         listener = mutants.listener_of(trace, [mutants.setup_of(wire)], 1.0, clock)
@@ -336,7 +335,7 @@ class Refused(PivetTest):
 
     def test_doubles(self) -> None:
         """Two wires of one name, a line wanted twice, trigger and echo on one line."""
-        wire = next(row for row in demo_capture().wires if len(row.lines) == 2)
+        wire = next(row for row in demo_night().wires if len(row.lines) == 2)
         trace = Trace(wire.lines, wire.start_ns, wire.end_ns, wire.resolution_ns)
         one, other = (line.name for line in wire.lines)
         sheet = find_sheet("onewire")

@@ -2,12 +2,12 @@
 
 import numpy as np
 
-from pivet.bench.demo import demo_capture
 from pivet.listening.unknown import LOOK_MOST, Unknown
 from pivet.signal.trace import Level
 from pivet.sources.source import NO_EDGES, Gap, Piece
 from tests.base import PivetTest
 from tests.listening.test_stream import begin, between
+from tests.night import demo_night
 
 S = 10**9
 
@@ -17,7 +17,7 @@ class UnknownLine(PivetTest):
 
     def test_every_family(self) -> None:
         """Each wire of the night is recognised within its first minutes, and as what it is."""
-        for wire in demo_capture().wires:
+        for wire in demo_night().wires:
             with self.subTest(wire.label):
                 names = tuple(line.name for line in wire.lines)
                 unknown = Unknown(names, wire.resolution_ns)
@@ -31,7 +31,7 @@ class UnknownLine(PivetTest):
 
     def test_endless_noise(self) -> None:
         """A line that says nothing to anybody takes bounded memory, and is still heard after."""
-        wire = demo_capture().wires[0]
+        wire = demo_night().wires[0]
         line = wire.lines[0]
         unknown = Unknown((line.name,), 100)
         unknown.hear([Piece(line.name, NO_EDGES, 0, Gap(0, 0, Level.HIGH, 0))])

@@ -5,13 +5,14 @@ import unittest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from pivet.bench.demo import DEMO_ROLES, demo_capture
+from pivet.bench.demo import DEMO_ROLES
 from pivet.captures.air_sources import air_sources
 from pivet.captures.devices import devices_of, shift_of
 from pivet.errors import InputError
 from pivet.person.roles import Role, Roles
 from pivet.person.roles_file import load_roles
 from tests.base import PivetTest
+from tests.night import demo_night
 
 A, B, C = "28-00000000000a", "28-00000000000b", "28-00000000000c"
 codes = st.sampled_from([A, B, C])
@@ -71,18 +72,18 @@ class Demo(PivetTest):
 
     def test_devices(self) -> None:
         """In search order, the one that left last, since when it is silent."""
-        wire = demo_capture().wires[2]
+        wire = demo_night().wires[2]
         rows = devices_of(wire, DEMO_ROLES)
         self.assertEqual([0, 1, 2, 3, None], [row.order for row in rows])
         self.assertEqual("wheel 3, core", rows[-1].role)
         self.assertEqual(1353, rows[-1].silent_since_ns // 10**9)
         self.assertEqual((120, 1), (rows[0].reads, rows[0].failures))
         self.assertIsNotNone(shift_of(wire))
-        self.assertEqual([], devices_of(demo_capture().wires[0], DEMO_ROLES))
+        self.assertEqual([], devices_of(demo_night().wires[0], DEMO_ROLES))
 
     def test_history_of_a_role(self) -> None:
         """After a replacement both devices' readings are one track, in order."""
-        wire = demo_capture().wires[2]
+        wire = demo_night().wires[2]
         roles = DEMO_ROLES.replaced("28-01193cf2e5d0", "28-00000a41d9b2")
         track = next(row for row in roles.told(wire.tracks) if row.name == "wheel 3, core")
         parts = [row for row in wire.tracks if row.rom in ("28-01193cf2e5d0", "28-00000a41d9b2")]
@@ -91,7 +92,7 @@ class Demo(PivetTest):
 
     def test_air_from_a_probe(self) -> None:
         """Every thermometer of the capture can give the air."""
-        capture = demo_capture()
+        capture = demo_night()
         rows = [(wire.label, wire, DEMO_ROLES.told(wire.tracks)) for wire in capture.wires]
         labels = [source.label for source in air_sources(rows)]
         self.assertIn("cave.wheels, brine", labels)

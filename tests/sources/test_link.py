@@ -17,7 +17,7 @@ from pivet.sources.link.clock import Clocks
 from pivet.sources.link.cobs import stuff, unstuff
 from pivet.sources.link.frames import FrameReader, crc16, frame_bytes
 from pivet.sources.link.host import Heard, LinkHost, Why, packed_steps, unpacked_steps
-from tests.base import PivetTest
+from tests.base import WRITABLE, PivetTest
 
 DOC = Path(__file__).parents[2] / "docs" / "probe-link.md"
 
@@ -25,7 +25,7 @@ bytes_ = st.binary(max_size=700)
 byte = st.integers(0, 255)
 word = st.integers(0, 2**32 - 1)
 levels = st.sampled_from(Level)
-names = st.text(max_size=20)
+names = st.text(WRITABLE, max_size=20)
 
 messages = st.one_of(
     st.builds(msg.Hello, byte, byte),

@@ -5,7 +5,6 @@ import shutil
 
 import numpy as np
 
-from pivet.bench.demo import demo_capture
 from pivet.files.captures import write_capture
 from pivet.signal.trace import Level, Line, Trace
 from pivet.sources.folder import FolderSource
@@ -13,6 +12,7 @@ from pivet.sources.replay import ReplaySource
 from pivet.sources.source import About, Batch, LineInfo, SourceEnded, SourceError, SourceLost
 from pivet.standin.probe.loop import MadeClock
 from tests.base import CAPTURES, PivetTest
+from tests.night import demo_night
 from tests.sources.heard import edges_of
 
 
@@ -21,7 +21,7 @@ class Replay(PivetTest):
 
     def test_as_fast_as_it_goes(self) -> None:
         """Every edge comes once, in order, and then it is over."""
-        trace = demo_capture().trace
+        trace = demo_night().trace
         source = ReplaySource("night", trace, math.inf)
         source.open()
         names = [line.name for line in trace.lines]
@@ -50,7 +50,7 @@ class Replay(PivetTest):
 
     def test_wrong_wishes(self) -> None:
         """A pace of nothing, a line that is not there."""
-        trace = demo_capture().trace
+        trace = demo_night().trace
         with self.assertRaisesRegex(SourceError, "pace"):
             ReplaySource("night", trace, 0)
         with self.assertRaisesRegex(SourceError, "no line 'x'"):

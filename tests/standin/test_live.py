@@ -139,7 +139,7 @@ class Climate(PivetTest):
     def test_lag_is_of_first_order(self) -> None:
         """63 % after one time constant, however often one looks."""
         for looks in (1, 7, 400):
-            felt = Felt(lambda t: 1.0 if t > 0 else 0.0, 20.0)
+            felt = Felt(lambda t: (t > 0).astype(float), 20.0)
             felt.at(0.0)
             for look in range(1, looks + 1):
                 value = felt.at(20.0 * look / looks)

@@ -1,6 +1,5 @@
 """The shelf node: its wire is sound, and its firmware fails one read in five."""
 
-from pivet.bench.demo import demo_capture
 from pivet.insight.outcomes import Outcome
 from pivet.insight.readers import Reader
 from pivet.insight.rehearsal import rehearse
@@ -8,6 +7,7 @@ from pivet.insight.side import Side
 from pivet.judge.verdict import Verdict
 from pivet.standin.node import NAME, THRESHOLD_US
 from tests.base import PivetTest
+from tests.night import demo_night
 
 
 class Node(PivetTest):
@@ -15,7 +15,7 @@ class Node(PivetTest):
 
     def test_one_in_five(self) -> None:
         """Every exchange is sound; its threshold fails 15 to 25 % of them, another none."""
-        capture = demo_capture()
+        capture = demo_night()
         (wire,) = (wire for wire in capture.wires if wire.name == NAME)
         self.assertEqual(len(wire), wire.count(Verdict.SOUND))
         found = rehearse(Side(wire), Reader("width", THRESHOLD_US))

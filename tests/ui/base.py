@@ -25,7 +25,7 @@ from PySide6.QtGui import QDragEnterEvent, QDropEvent, QWheelEvent
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QLabel, QWidget
 
-from pivet.bench.demo import DEMO_ROLES, demo_capture
+from pivet.bench.demo import DEMO_ROLES
 from pivet.ui.app import make_app
 from pivet.ui.drawing.theme import ThemeChoice, apply_theme
 from pivet.ui.exchange.kind import EXCHANGE
@@ -35,6 +35,7 @@ from pivet.ui.wires.model import Row, WiresModel
 from pivet.ui.work.collector import Collector
 from pivet.ui.work.turns import turns
 from tests.base import PivetTest
+from tests.night import demo_night
 
 PATIENCE_S = 20.0
 WHEELS = (0, 2)
@@ -138,7 +139,7 @@ class WindowTest(PivetTest):
 
     def show_demo(self) -> None:
         """Shows the demo night, made once for all tests."""
-        self.session.add_capture(_demo())
+        self.session.add_capture(demo_night())
         self.settle()
 
     @property
@@ -230,15 +231,6 @@ class WheelsTest(WindowTest):
         self.show_demo()
         self.session.choose_wire(WHEELS)
         self.settle()
-
-
-_made = []
-
-
-def _demo():
-    if not _made:
-        _made.append(demo_capture())
-    return _made[0]
 
 
 def texts(widget: QWidget) -> str:

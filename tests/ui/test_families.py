@@ -18,6 +18,7 @@ from pivet.ui.answer.echo_settings import VesselDialog
 from pivet.ui.window.by_hand import ByHandPane
 from pivet.ui.window.main_window import MainWindow
 from tests.base import CAPTURES
+from tests.night import demo_night
 from tests.ui.base import WHEELS, WheelsTest, WindowTest, texts
 
 VAT = (0, 3)
@@ -191,7 +192,7 @@ class Kept(WindowTest):
                 window = MainWindow()
             if number:
                 self.assertEqual({"28-0000000000aa": "lab"}, window.session.roles.names)
-            window._on_demo(_demo_again())
+            window._on_demo(demo_night())
             roles = window.session.roles.named("10-000802b3a1c4", "brine")
             roles = roles.named("28-0000000000aa", "lab")
             window.session.edits.change_roles(roles, "test")
@@ -357,12 +358,6 @@ class ByHand(WindowTest):
         self.type("28-0000051b2c7d")
         self.pane._copy.click()
         self.assertIn("its CRC is 8c", QGuiApplication.clipboard().text())
-
-
-def _demo_again():
-    from tests.ui.base import _demo
-
-    return _demo()
 
 
 if __name__ == "__main__":

@@ -22,8 +22,8 @@ from pivet.ui.readings import store as module
 from pivet.ui.readings.store import ReadingsStore
 from pivet.ui.session.session import Session
 from pivet.ui.work.turns import turns
-from tests.night import copy_of_night
-from tests.ui.base import WindowTest, _demo
+from tests.night import copy_of_night, demo_night
+from tests.ui.base import WindowTest
 
 SHELF, WASH = Sensor("shelf_A", "", "humidity"), Sensor("wash_room", "", "humidity")
 
@@ -103,7 +103,7 @@ class Reading(StoreTest):
         little = mock.patch.object(module, "AT_ONCE", 10**6)
         little.start()
         self.addCleanup(little.stop)
-        self.own.add_capture(_demo())
+        self.own.add_capture(demo_night())
         self.assertEqual([], self.told)
         self.store.need(self, True)
         self.assertEqual(([True], []), (self.told, self.jobs.started))
@@ -122,7 +122,7 @@ class Reading(StoreTest):
     def test_other_names(self) -> None:
         """Readings are made once under names that change at once, and not for the same names."""
         with mock.patch.object(module, "AT_ONCE", 10**6):
-            self.own.add_capture(_demo())
+            self.own.add_capture(demo_night())
             self.store.need(self, True)
             roles = self.own.roles.named("28-00000a41d9b2", "door wheel")
             self.own.put_roles(self.own.roles.named("28-00000a41d9b2", "other wheel"))
@@ -137,11 +137,11 @@ class Reading(StoreTest):
 
     def test_much_is_a_job(self) -> None:
         """More than a thousand exchanges are looked through beside the window."""
-        little = sum(map(len, _demo().wires)) + module.OF_A_WIRE * len(_demo().wires)
+        little = sum(map(len, demo_night().wires)) + module.OF_A_WIRE * len(demo_night().wires)
         with mock.patch.object(module, "AT_ONCE", little - 1):
-            self.own.add_capture(_demo())
+            self.own.add_capture(demo_night())
             self.store.need(self, True)
-            self.assertEqual(f"Looking through {_demo().name}", self.jobs.finish())
+            self.assertEqual(f"Looking through {demo_night().name}", self.jobs.finish())
             self.assertIn(SHELF, self.store.sensors)
             self.assertFalse(self.store.is_little)
             dew = Sensor("shelf_A", "", "dew point")

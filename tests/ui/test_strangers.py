@@ -14,7 +14,6 @@ from unittest import mock
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QLabel, QWidget
 
-from pivet.bench.demo import demo_capture
 from pivet.files.benchfile.store import BenchFile
 from pivet.frozen import replace
 from pivet.person.roles import Role, Roles
@@ -23,6 +22,7 @@ from pivet.ui.drawing.widgets import plain_tip
 from pivet.ui.readings.desktop import notify
 from tests.base import CAPTURES, PivetTest
 from tests.fuzz.samples import sample_bench
+from tests.night import demo_night
 from tests.ui.base import WindowTest
 
 LISTENS = """
@@ -58,7 +58,7 @@ class Names(WindowTest):
 
     def test_every_label(self) -> None:
         """Wires, devices, files and roles have hostile names, in every view."""
-        capture = demo_capture()
+        capture = demo_night()
         wires = tuple(
             replace(
                 wire,
@@ -86,7 +86,7 @@ class Names(WindowTest):
 
     def test_tips_of_rows(self) -> None:
         """Lists have tips, too."""
-        capture = demo_capture()
+        capture = demo_night()
         wires = tuple(replace(wire, title=f"{wire.label}{EVIL}") for wire in capture.wires)
         self.session.add_capture(replace(capture, wires=wires))
         self.settle()

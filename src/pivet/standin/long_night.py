@@ -70,13 +70,11 @@ def _felt(
     """What a sensor there feels at each ask: humidity and temperature."""
     moments = first_s + every_s * np.arange(round(NIGHT_S / every_s))
     step_s = min(every_s / STEPS, MOST_STEP_S)
-    humidity = Felt(place.humidity_at, HUMIDITY_TAU_S, step_s)
-    temperature = Felt(place.temperature_at, TEMPERATURE_TAU_S, step_s)
-    rows = [
-        (humidity.at(now), temperature.at(now))
-        for now in each(moments.tolist(), progress, FELT_AT_ONCE)
-    ]
-    return tuple(np.array(column) for column in zip(*rows, strict=True))
+    humidity = Felt(place.humidities, HUMIDITY_TAU_S, step_s)
+    temperature = Felt(place.temperatures, TEMPERATURE_TAU_S, step_s)
+    parts = np.array_split(moments, -(-moments.size // FELT_AT_ONCE))
+    rows = [(humidity.along(part), temperature.along(part)) for part in each(parts, progress)]
+    return tuple(np.concatenate(column) for column in zip(*rows, strict=True))
 
 
 def _scene(

@@ -45,10 +45,10 @@ def make_app() -> QApplication:
     if not isinstance(app, QApplication):
         # A style that is set later comes back as an object, whose class takes a while to load.
         app = QApplication([*sys.argv[:1], "-style", STYLE])
-    app.setApplicationName("pivet")
-    app.setApplicationDisplayName("Pivet")
-    app.setDesktopFileName("org.pivet.Pivet")
-    app.setWindowIcon(QIcon(str(ICON)))
+        app.setApplicationName("pivet")
+        app.setApplicationDisplayName("Pivet")
+        app.setDesktopFileName("org.pivet.Pivet")
+        app.setWindowIcon(QIcon(str(ICON)))
     sys.setswitchinterval(SWITCH_S)
     WAY.watch()
     return app

@@ -38,8 +38,8 @@ RANGES: dict[str, tuple[float, float, str]] = {
 
 
 def _felt(place: ClimatePlace) -> Quantities:
-    humidity = Felt(place.humidity_at, HUMIDITY_TAU_S)
-    temperature = Felt(place.temperature_at, TEMPERATURE_TAU_S)
+    humidity = Felt(place.humidities, HUMIDITY_TAU_S)
+    temperature = Felt(place.temperatures, TEMPERATURE_TAU_S)
     return lambda now_s: {
         "humidity": humidity.at(now_s),
         "temperature": temperature.at(now_s),
@@ -153,7 +153,7 @@ def make_cave(seed: int = 20) -> Cave:
         "brine_vat": ClimatePlace(95.0, 12.0, 0.3),
     }
     for name, (_, code) in PROBES.items():
-        felt = Felt(cave.places[name].temperature_at, TEMPERATURE_TAU_S)
+        felt = Felt(cave.places[name].temperatures, TEMPERATURE_TAU_S)
         cave.probes[name] = Thermometer(code, felt.at)
         cave.spots[name] = name
     vat = cave.places["brine_vat"]

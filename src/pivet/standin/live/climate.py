@@ -1,9 +1,13 @@
 """The cave's climate: what is true at a place, and what a sensor there feels of it."""
 
-import math
 from collections.abc import Callable
 from dataclasses import dataclass, field
 from enum import StrEnum
+
+import numpy as np
+import numpy.typing as npt
+
+FloatArray = npt.NDArray[np.float64]
 
 BREATH_RISE_S, BREATH_FALL_S = 1.5, 14.0
 BREATH_RH, BREATH_C = 38.0, 2.0
@@ -26,21 +30,30 @@ class Disturbance(StrEnum):
     COLD = "cold"
 
 
-def _breath(age_s: float) -> float:
+def _breath(age_s: FloatArray) -> FloatArray:
     """Rises in seconds, then fades; 0..1."""
-    return (1 - math.exp(-age_s / BREATH_RISE_S)) * math.exp(-age_s / BREATH_FALL_S)
+    return (1 - np.exp(-age_s / BREATH_RISE_S)) * np.exp(-age_s / BREATH_FALL_S)
 
 
-def _touch(age_s: float) -> float:
+def _touch(age_s: FloatArray) -> FloatArray:
     """Something warm or cold held there for a while, then taken away; 0..1."""
-    held = 1 - math.exp(-min(age_s, TOUCH_S) / TOUCH_TAU_S)
-    return held * math.exp(-max(age_s - TOUCH_S, 0.0) / TOUCH_TAU_S)
+    held = 1 - np.exp(-np.minimum(age_s, TOUCH_S) / TOUCH_TAU_S)
+    return held * np.exp(-np.maximum(age_s - TOUCH_S, 0.0) / TOUCH_TAU_S)
 
 
-_EFFECTS: dict[Disturbance, tuple[Callable[[float], float], float, float]] = {
-    Disturbance.BREATH: (_breath, BREATH_RH, BREATH_C),
-    Disturbance.HAND: (_touch, HAND_RH, HAND_C),
-    Disturbance.COLD: (_touch, COLD_RH, COLD_C),
+@dataclass(frozen=True)
+class _Effect:
+    """How it goes by, 0..1 over time (s), and what it adds at most, %RH and °C."""
+
+    course: Callable[[FloatArray], FloatArray]
+    humidity: float
+    temperature: float
+
+
+_EFFECTS = {
+    Disturbance.BREATH: _Effect(_breath, BREATH_RH, BREATH_C),
+    Disturbance.HAND: _Effect(_touch, HAND_RH, HAND_C),
+    Disturbance.COLD: _Effect(_touch, COLD_RH, COLD_C),
 }
 
 
@@ -70,23 +83,33 @@ class ClimatePlace:
 
     def humidity_at(self, now_s: float) -> float:
         """What is true, %RH."""
-        more = sum(
-            _EFFECTS[kind][1] * _EFFECTS[kind][0](now_s - start)
-            for kind, start in self.disturbed
-            if now_s >= start
-        )
-        drier = -1.5 * self.swing_c * math.sin(2 * math.pi * now_s / self.period_s + self.phase)
-        return min(max(self.humidity + drier + more, 0.0), 100.0)
+        return float(self.humidities(np.array([now_s]))[0])
 
     def temperature_at(self, now_s: float) -> float:
         """What is true, °C."""
-        more = sum(
-            _EFFECTS[kind][2] * _EFFECTS[kind][0](now_s - start)
-            for kind, start in self.disturbed
-            if now_s >= start
-        )
-        swing = self.swing_c * math.sin(2 * math.pi * now_s / self.period_s + self.phase)
-        return self.temperature + swing + more
+        return float(self.temperatures(np.array([now_s]))[0])
+
+    def humidities(self, moments_s: FloatArray) -> FloatArray:
+        """What is true at moments (s), %RH; shape (n,), as they."""
+        more = self._more(moments_s, lambda effect: effect.humidity)
+        return np.clip(self.humidity - 1.5 * self._swing(moments_s) + more, 0.0, 100.0)
+
+    def temperatures(self, moments_s: FloatArray) -> FloatArray:
+        """What is true at moments (s), °C; shape (n,), as they."""
+        more = self._more(moments_s, lambda effect: effect.temperature)
+        return self.temperature + self._swing(moments_s) + more
+
+    def _swing(self, moments_s: FloatArray) -> FloatArray:
+        return self.swing_c * np.sin(2 * np.pi * moments_s / self.period_s + self.phase)
+
+    def _more(self, moments_s: FloatArray, adds: Callable[[_Effect], float]) -> FloatArray:
+        """What people's doings add."""
+        found = np.zeros(moments_s.size)
+        for kind, start in self.disturbed:
+            since = moments_s >= start
+            effect = _EFFECTS[kind]
+            found[since] += adds(effect) * effect.course(moments_s[since] - start)
+        return found
 
 
 @dataclass(slots=True)
@@ -94,12 +117,12 @@ class Felt:
     """A quantity as a sensor feels it: late by a first-order lag.
 
     Attributes:
-        truth: what is true at a moment, s.
+        truth: what is true at moments, s.
         tau_s: time constant, s.
         step_s: it is worked out in steps of this, s.
     """
 
-    truth: Callable[[float], float]
+    truth: Callable[[FloatArray], FloatArray]
     tau_s: float
     step_s: float = STEP_S
     _value: float | None = None
@@ -107,13 +130,26 @@ class Felt:
 
     def at(self, now_s: float) -> float:
         """What it feels now; moments must not go back."""
+        return float(self.along(np.array([now_s]))[0])
+
+    def along(self, moments_s: FloatArray) -> FloatArray:
+        """What it feels at each moment.
+
+        Args:
+            moments_s: s, that rise from those before; shape (n,).
+        """
         if self._value is None:
-            self._value, self._at_s = self.truth(now_s), now_s
-        passed = now_s - self._at_s
-        steps = min(max(math.ceil(passed / self.step_s), 1), STEPS_MOST)
-        share = 1 - math.exp(-passed / steps / self.tau_s)
-        for step in range(1, steps + 1):
-            moment = self._at_s + passed * step / steps
-            self._value += (self.truth(moment) - self._value) * share
-        self._at_s = now_s
-        return self._value
+            self._value, self._at_s = float(self.truth(moments_s[:1])[0]), float(moments_s[0])
+        before = np.concatenate(([self._at_s], moments_s[:-1]))
+        passed = moments_s - before
+        steps = np.clip(np.ceil(passed / self.step_s), 1, STEPS_MOST).astype(np.int64)
+        shares = 1 - np.exp(-passed / steps / self.tau_s)
+        ends = np.cumsum(steps)
+        step = np.arange(1, ends[-1] + 1) - np.repeat(ends - steps, steps)
+        truths = self.truth(np.repeat(before, steps) + np.repeat(passed / steps, steps) * step)
+        value, felt = self._value, []
+        for truth, share in zip(truths.tolist(), np.repeat(shares, steps).tolist(), strict=True):
+            value += (truth - value) * share
+            felt.append(value)
+        self._value, self._at_s = value, float(moments_s[-1])
+        return np.array(felt)[ends - 1]

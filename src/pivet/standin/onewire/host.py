@@ -161,11 +161,7 @@ class Host:
 
     def _say_triplets(self, triplets: Sequence[int]) -> None:
         """Bit and complement from the devices, direction from the host."""
-        wire = self.wire
-        for start in range(0, len(triplets), 3):
-            wire.slots(triplets[start : start + 2], device=True)
-            if start + 2 < len(triplets):
-                wire.slots(triplets[start + 2 : start + 3], device=False)
+        self.wire.slots(triplets, device=np.arange(len(triplets)) % 3 < 2)
 
     def function(self, command: Function) -> None:
         """A function command to whoever is selected; no reset."""

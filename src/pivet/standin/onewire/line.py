@@ -70,10 +70,12 @@ class LineWriter:
         self._write(np.array(falls), np.array(lows))
         self.now_us = release + self.typ("phase")
 
-    def slots(self, bits: Sequence[int] | npt.NDArray[np.integer], device: bool) -> None:
-        """Slots written by the host, or read from devices."""
+    def slots(
+        self, bits: Sequence[int] | npt.NDArray[np.integer], device: bool | npt.NDArray[np.bool_]
+    ) -> None:
+        """Slots written by the host, or read from devices; of each, or of all alike."""
         values = np.asarray(bits)
-        zero = self.typ("hold" if device else "zero")
+        zero = np.where(device, self.typ("hold"), self.typ("zero"))
         pitch = max(self.typ("slot"), self.typ("zero") + self.rise_us + self.typ("recovery"))
         falls = self.now_us + pitch * np.arange(values.size, dtype=np.float64)
         self._write(falls, np.where(values, self.typ("one"), zero))
