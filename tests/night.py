@@ -4,16 +4,23 @@ import shutil
 from datetime import UTC, datetime
 from functools import cache
 from pathlib import Path
+from unittest import mock
 
+import numpy as np
+
+from pivet.bench import demo_night as demo_night_module
 from pivet.bench.demo import demo_capture
 from pivet.bench.demo_night import FILE, record_night
 from pivet.captures.capture import Capture
-from pivet.signal.trace import Trace
+from pivet.frozen import replace
+from pivet.signal.trace import Line, Trace
 from pivet.standin.long_night import long_night
 from tests.made import made
 
 BEGAN = datetime(2026, 3, 7, 21, 0, tzinfo=UTC)
 """When it begins, in tests."""
+
+ONE_IN, REST_NS, ROUND_NS = 8, 10**9, 20 * 10**9
 
 BEGAN_NS = round(BEGAN.timestamp()) * 10**9
 
@@ -24,17 +31,38 @@ def demo_night() -> Capture:
     return demo_capture()
 
 
-def night_file() -> Path:
-    """A bench file with the long one; only to be read."""
-    return made(FILE, lambda path: record_night(path, began=BEGAN))
-
-
 @cache
 def night_trace() -> Trace:
     """The edges of the long one."""
     return long_night()
 
 
+def night_file() -> Path:
+    """A bench file with the long one; only to be read."""
+    return made(FILE, lambda path: record_night(path, began=BEGAN))
+
+
 def copy_of_night(folder: Path) -> Path:
     """A copy that may be written."""
     return Path(shutil.copy(night_file(), folder / FILE))
+
+
+def copy_of_sparse_night(folder: Path) -> Path:
+    """A copy of a night in which it was asked less often: all is there sooner."""
+    return Path(shutil.copy(made(f"sparse-{FILE}", _record_sparse), folder / FILE))
+
+
+def _record_sparse(path: Path) -> None:
+    with mock.patch.object(demo_night_module, "long_night", lambda _: _thinned(night_trace())):
+        record_night(path, began=BEGAN)
+
+
+def _thinned(trace: Trace) -> Trace:
+    """One in so many exchanges of each wire; of the wheels, rounds."""
+    return replace(trace, lines=tuple(_thinned_line(line) for line in trace.lines))
+
+
+def _thinned_line(line: Line) -> Line:
+    rest_ns = ROUND_NS if "wheels" in line.name else REST_NS
+    begins = np.diff(line.edges_ns, prepend=-ROUND_NS) > rest_ns
+    return replace(line, edges_ns=line.edges_ns[(np.cumsum(begins) - 1) % ONE_IN == 0])

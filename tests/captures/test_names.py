@@ -5,7 +5,7 @@ import unittest
 from pivet.captures.names import names_in
 from pivet.files.benchfile.store import BenchFile
 from tests.base import CAPTURES, PivetTest
-from tests.night import copy_of_night
+from tests.night import copy_of_sparse_night
 
 HEAD = "$timescale 1 us $end $scope module cave $end {} $upscope $end $enddefinitions $end #0 1! #1"
 WIRE = "$var wire 1 {} {} $end"
@@ -43,7 +43,7 @@ class Names(PivetTest):
 
     def test_bench(self) -> None:
         """Wires of all its captures, by the name that the person gave."""
-        found = names_in(copy_of_night(self.folder))
+        found = names_in(copy_of_sparse_night(self.folder))
         self.assertIn("shelf_A", found)
         self.assertIn("wheels", found)
         BenchFile.create(self.folder / "empty.pivet").close()

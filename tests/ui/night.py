@@ -12,18 +12,24 @@ from pivet.files.benchfile.store import BenchFile
 from pivet.readings.series import Sensor
 from pivet.ui.registry import VIEWS
 from pivet.ui.trend.page import TrendPage
-from tests.night import copy_of_night
+from tests.night import copy_of_sparse_night
 from tests.ui.base import WindowTest
 
 Dialog = TypeVar("Dialog", bound=QDialog)
 
 
 class NightTest(WindowTest):
-    """The night's bench is open."""
+    """The night's bench is open.
+
+    Attributes:
+        night: copies its file into a folder.
+    """
+
+    night = staticmethod(copy_of_sparse_night)
 
     def setUp(self) -> None:
         super().setUp()
-        self.path = copy_of_night(self.folder)
+        self.path = self.night(self.folder)
         self.open(self.path)
         self.views = self.window.views
 

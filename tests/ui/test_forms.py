@@ -13,7 +13,7 @@ from pivet.files.benchfile.store import BenchFile
 from pivet.readings.sound import COLDEST_C, WARMEST_C
 from pivet.ui.answer.echo_settings import VesselDialog
 from pivet.ui.registry import VIEWS
-from tests.night import copy_of_night
+from tests.night import copy_of_sparse_night
 from tests.ui.base import texts
 from tests.ui.night import NightTest
 
@@ -115,7 +115,7 @@ class Unnamed(NightTest):
         folder.mkdir()
         self.keeper = self.window.live.keeper
         self.keeper._own_folder = folder
-        self.kept_path = copy_of_night(folder)
+        self.kept_path = copy_of_sparse_night(folder)
         self.open(self.kept_path)
         self.assertTrue(self.keeper.unnamed)
         self.addCleanup(setattr, self.keeper, "throwaway", True)

@@ -31,7 +31,7 @@ from pivet.ui.readings import store as store_module
 from pivet.ui.readings.lines import styles_of
 from pivet.ui.trend.choice import ChoicePanel
 from pivet.ui.window.empty import EmptyPage, shown_folder
-from tests.night import copy_of_night
+from tests.night import copy_of_sparse_night
 from tests.ui.base import WHEELS, WheelsTest, WindowTest, texts
 
 
@@ -351,7 +351,7 @@ class Keeper(WindowTest):
 
     def test_open_already(self) -> None:
         """The same file is not opened twice, whatever it is called."""
-        path = copy_of_night(self.folder)
+        path = copy_of_sparse_night(self.folder)
         self.open(path)
         bench = self.keeper.bench
         (self.folder / "sub").mkdir()
@@ -421,7 +421,7 @@ class Views(WindowTest):
 
     def test_what_stretches_are_shown(self) -> None:
         """Ten minutes, an hour; the view that shows time comes for it."""
-        self.open(copy_of_night(self.folder))
+        self.open(copy_of_sparse_night(self.folder))
         views = self.window.views
         rows = {entry.text.replace("&", ""): entry for entry in views.entries() if entry}
         for text, seconds in (("Last ten minutes", 600), ("Last hour", 3600)):
@@ -436,7 +436,7 @@ class Views(WindowTest):
 
     def test_limits_are_watched(self) -> None:
         """Those of a bench act as soon as it is open, and go with it."""
-        path = copy_of_night(self.folder)
+        path = copy_of_sparse_night(self.folder)
         bench = BenchFile.open(path)
         sensor = Sensor("wash_room", "", "humidity")
         given = read_annotations(bench)

@@ -22,7 +22,7 @@ from pivet.ui.readings import store as module
 from pivet.ui.readings.store import ReadingsStore
 from pivet.ui.session.session import Session
 from pivet.ui.work.turns import turns
-from tests.night import copy_of_night, demo_night
+from tests.night import copy_of_sparse_night, demo_night
 from tests.ui.base import WindowTest
 
 SHELF, WASH = Sensor("shelf_A", "", "humidity"), Sensor("wash_room", "", "humidity")
@@ -80,7 +80,7 @@ class StoreTest(WindowTest):
 
     def show_bench(self) -> BenchFile:
         """The night is open."""
-        self.bench = bench = BenchFile.open(copy_of_night(self.folder))
+        self.bench = bench = BenchFile.open(copy_of_sparse_night(self.folder))
         self.addCleanup(bench.close)
         for capture in kept_captures(bench):
             self.own.add_capture(capture)
