@@ -37,6 +37,17 @@ def night_trace() -> Trace:
     return long_night()
 
 
+def night_part(name: str, hours: float) -> Trace:
+    """The first hours of a wire of the long one."""
+    night, end = night_trace(), round(hours * 3_600 * 10**9)
+    lines = tuple(
+        replace(line, edges_ns=line.edges_ns[line.edges_ns < end])
+        for line in night.lines
+        if name in line.name
+    )
+    return Trace(lines, 0, end, night.resolution_ns)
+
+
 def night_file() -> Path:
     """A bench file with the long one; only to be read."""
     return made(FILE, lambda path: record_night(path, began=BEGAN))

@@ -18,7 +18,7 @@ from pivet.standin.probe.loop import MadeClock
 from tests.base import PivetTest
 from tests.listening import mutants
 from tests.listening.test_told import recorded
-from tests.night import demo_night, night_trace
+from tests.night import demo_night, night_part
 
 HOUR_NS = 3_600 * 10**9
 REST_NS = 10**9
@@ -42,14 +42,10 @@ class Noisy(PivetTest):
         for name, seed, hours, faster in (
             ("wash_room", 2, 1.5, 1),
             ("wheels", 1, 8.0, 1),
-            ("shelf_A", 2, 1.6, 1),
+            ("shelf_A", 2, 0.9, 1),
             ("wash_room", 2, 1.5, 20),
         ):
-            (line,) = (row for row in night_trace().lines if name in row.name)
-            end = round(hours * HOUR_NS)
-            edges = line.edges_ns[line.edges_ns < end]
-            trace = Trace((replace(line, edges_ns=edges),), 0, end, night_trace().resolution_ns)
-            trace = hurried(mutants.damaged(trace, seed), faster)
+            trace = hurried(mutants.damaged(night_part(name, hours), seed), faster)
             clock = MadeClock()
             setups = [mutants.setup_of(like[f"cave.{name}"])]
             listener = mutants.listener_of(trace, setups, math.inf, clock)
@@ -67,14 +63,12 @@ class Noisy(PivetTest):
 
     def test_taken_for_another_at_first(self) -> None:
         """A wire that nobody named is shown by what it is recognised as now, not at its first."""
-        wash, shelf = (
-            next(line for line in night_trace().lines if name in line.name)
-            for name in ("wash_room", "shelf_A")
-        )
-        plugged, end = 30 * 10**9, 1_200 * 10**9
-        own = shelf.edges_ns[(shelf.edges_ns > plugged) & (shelf.edges_ns < end)]
-        edges = np.concatenate((wash.edges_ns[wash.edges_ns < plugged], own))
-        trace = Trace((replace(shelf, edges_ns=edges),), 0, end, night_trace().resolution_ns)
+        plugged = 30 * 10**9
+        (wash,) = night_part("wash_room", plugged / HOUR_NS).lines
+        trace = night_part("shelf_A", 1 / 3)
+        (shelf,) = trace.lines
+        edges = np.concatenate((wash.edges_ns, shelf.edges_ns[shelf.edges_ns > plugged]))
+        trace = replace(trace, lines=(replace(shelf, edges_ns=edges),))
         clock = MadeClock()
         setup = WireSetup("shelf_A", (shelf.name,), None, None)
         listener = mutants.listener_of(trace, [setup], 400.0, clock)
@@ -99,12 +93,12 @@ class Noisy(PivetTest):
 
     def test_edges_that_are_gone(self) -> None:
         """Of the first chapter most: what is left of it does, and what is behind can be seen."""
-        (line,) = (row for row in night_trace().lines if "wash_room" in row.name)
-        trace = Trace((line,), 0, round(1.5 * HOUR_NS), night_trace().resolution_ns)
+        trace = night_part("wash_room", 1.5)
+        (line,) = trace.lines
         clock = MadeClock()
         (like,) = (wire for wire in demo_night().wires if wire.label == line.name)
         listener = mutants.listener_of(trace, [mutants.setup_of(like)], 4000.0, clock)
-        events = mutants.listened(listener, clock, lambda: 0.001)
+        events = mutants.listened(listener, clock, lambda: 0.01)
         with closing(BenchFile.create(self.folder / "gone.pivet")) as bench:
             rows = bench.exchanges(recorded(bench, listener, events), 0, 1 << 40)
             with bench.writing():

@@ -5,7 +5,7 @@ import unittest
 from typing import Any
 
 import numpy as np
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 
 from pivet.captures.wire import Wire
@@ -26,9 +26,9 @@ from pivet.sources.source import About, Gap, Piece
 from pivet.standin.probe.loop import MadeClock
 from tests.base import PivetTest
 from tests.listening import mutants
-from tests.night import demo_night, night_trace
+from tests.night import demo_night, night_part
 
-CASES = 64
+CASES = 44
 
 Readings = dict[int, set[tuple[Any, ...]]]
 
@@ -130,11 +130,9 @@ class Files(PivetTest):
 
     def test_longer_than_what_is_in_sight(self) -> None:
         """Over many chapters nothing that was learned before is forgotten."""
-        night = night_trace()
         for name, seed in (("wheels", None), ("brine_vat", 9)):
             with self.subTest(name):
-                lines = tuple(line for line in night.lines if name in line.name)
-                trace = Trace(lines, night.start_ns, night.end_ns, night.resolution_ns)
+                trace = night_part(name, 4.5)
                 if seed is not None:
                     trace = mutants.damaged(trace, seed)
                 like = next(row for row in self.wires if name in row.label)
@@ -200,7 +198,6 @@ class Lines(unittest.TestCase):
                 joined.append(([row.tolist() for row in act.edges], act.until_ns))
         return joined
 
-    @settings(max_examples=80)
     @given(heard_of_two(), st.data())
     def test_the_way_does_not_matter(self, lines: list[list[Piece]], data: st.DataObject) -> None:
         """In whatever order pieces of two lines come, and whenever somebody looks."""

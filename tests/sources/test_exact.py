@@ -30,7 +30,7 @@ class Late(CaveTest):
         self.addCleanup(self.source.close)
         self.events = []
         self.listen(wire("shelf_A", "dht22"))
-        self.passes(60.0)
+        self.passes(44.0)
         heard = self.heard("shelf_A")
         self.assertGreater(len(heard), 20)
         return heard

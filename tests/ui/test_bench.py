@@ -208,7 +208,7 @@ class Files(BenchWindowTest):
 class Following(CaveTest, BenchWindowTest):
     """A live wire whose newest part moves on, without a thread."""
 
-    look_s = 0.45
+    look_s = 0.9
 
     def told(self) -> Live:
         """The state of the listener now."""
@@ -228,8 +228,8 @@ class Following(CaveTest, BenchWindowTest):
         self.session.add_capture(capture)
         self.window.live.keeper.throwaway = True
         stood = None
-        for step in range(65):
-            recorder.take(list(self.passes(0.9)))
+        for step in range(33):
+            recorder.take(list(self.passes(1.8)))
             recorder.keep(now=True)
             self.session.hear(capture.key, self.told())
             self.wait_for(lambda: not self.session.moving, "the views have gone on")
