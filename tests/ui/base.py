@@ -37,7 +37,7 @@ from pivet.ui.work.turns import turns
 from tests.base import PivetTest
 from tests.night import demo_night
 
-PATIENCE_S = 20.0
+PATIENCE_S = 60.0
 WHEELS = (0, 2)
 """Where the 1-Wire line of the demo stands."""
 

@@ -24,7 +24,7 @@ from pivet.ui.wires.model import Row
 from pivet.ui.work.way import WAY
 from tests.ui.base import WindowTest
 
-PATIENCE_S = 30.0
+PATIENCE_S = 60.0
 TWO_INTERVALS_S = 2 * 2.0 + 2.0
 """Of a thermometer asked every 2 s, with the time that a round takes."""
 

@@ -144,7 +144,8 @@ class LiveWire:
         if news.missed is not None:
             self.missed.append(news.missed)
         self._until_ns = news.at_ns
-        self._decoder, self._rested = self.family.decoder(news.levels, news.at_ns), None
+        self._decoder = self.family.decoder(news.levels, news.at_ns)
+        self._rested = self._open_rest = None
 
     def _go(self, news: Goes) -> None:
         if self._decoder is None:  # It was ended while its lines stayed known: it begins anew.
@@ -157,6 +158,8 @@ class LiveWire:
         for sight, edges in zip(self._sights, news.edges, strict=True):
             sight.add(edges)
         self._decoded += fresh
+        if fresh:
+            self._open_rest = None
         self._keep(self._decoder.feed(news.edges, news.until_ns))
         self._seen += fresh
         if self._seen > MOST_SEEN:
@@ -182,6 +185,7 @@ class LiveWire:
         if not (len(batch) or batch.spike_start_ns.size or batch.stray_start_ns.size):
             return
         self._open.append(batch)
+        self._open_rest = None
         if len(self._open) > MOST_PARTS:
             # A line may be noisy for long without an exchange: memory has an end.
             self._open = [beside_bounded(self.family.join(self._open), MOST_BESIDE)]
@@ -263,6 +267,8 @@ class LiveWire:
         if quiet_ns < self.settled_ns:
             self._open_rest = None
             return None
+        if self._open_rest is not None and quiet_ns <= LONG_QUIET_NS:
+            return self._open_rest  # nothing came since it was found
         rest = copy.deepcopy(self._decoder).finish()
         self._rested = (self._decoded, self._breaks) if quiet_ns > LONG_QUIET_NS else None
         over = len(rest) > 0 and not rest.ended.any()
