@@ -1,21 +1,25 @@
 """A live wire gives what the same capture gives when it is opened whole."""
 
+import copy
 from unittest import mock
 
 import numpy as np
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from pivet.captures.decoding import decode_lines
 from pivet.captures.wire import Wire
+from pivet.decode.onewire import OneWireExchanges
 from pivet.frozen import replace
 from pivet.judge.chapter import CHAPTER
+from pivet.judge.onewire import JudgedTransactions
 from pivet.listening.stream import LiveWire
-from pivet.signal.trace import Level, Line
+from pivet.signal.trace import Level, Line, Trace
 from pivet.sources.source import Gap, Piece
 from tests.base import PivetTest
 from tests.night import demo_night
 
-MANY = 10**9
+MANY, MS = 10**9, 10**6
 
 
 def live_wire(wire: Wire, settled_ns: int = 60_000_000) -> LiveWire:
@@ -80,6 +84,31 @@ class Stream(PivetTest):
         index = data.draw(st.integers(context, size - 1))
         one, other = shown.report(index), whole.report(first + index)
         self.assertEqual((one.data, one.readings), (other.data, other.readings))
+
+    def test_a_pause_within(self) -> None:
+        """What stands open is looked through once in a pause, and again when it went on."""
+        wire = next(row for row in self.wires if row.family.key == "one-wire")
+        (line,) = wire.lines
+        at = int(wire.columns(OneWireExchanges, JudgedTransactions)[0].slot_count.argmax())
+        start, end = (int(row[at]) for row in (wire.exchanges.start_ns, wire.exchanges.end_ns))
+        edges = between(line, start - MS, end).edges_ns
+        half, pause = edges.size // 4 * 2, 200 * MS
+        edges = np.concatenate((edges[:half], edges[half:] + pause))
+        line = replace(line, edges_ns=edges, initial=Level.HIGH)
+        live = live_wire(wire)
+        live.hear([begin(line, start - MS)])
+        begun = int(edges[half - 1])
+        before = start - MS
+        with mock.patch.object(copy, "deepcopy", wraps=copy.deepcopy) as copied:
+            for moment in range(begun, begun + 160 * MS, 20 * MS):
+                live.hear([between(line, before, moment)])
+                part, before = live.wire(), moment
+        decoders = [call for call in copied.call_args_list if hasattr(call.args[0], "finish")]
+        self.assertEqual((1, 1), (len(decoders), len(part)))
+        live.hear([between(line, before, end + pause + 100 * MS)])
+        shown = live.wire().exchanges
+        trace = Trace((line,), start - MS, end + pause + MANY, wire.resolution_ns)
+        self.assert_same_exchanges(decode_lines(wire.family, (line,), trace), shown)
 
     def test_window_stays_small(self) -> None:
         """However long it listens, two chapters and their edges are kept."""

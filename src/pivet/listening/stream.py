@@ -144,8 +144,7 @@ class LiveWire:
         if news.missed is not None:
             self.missed.append(news.missed)
         self._until_ns = news.at_ns
-        self._decoder = self.family.decoder(news.levels, news.at_ns)
-        self._rested = self._open_rest = None
+        self._decoder, self._rested = self.family.decoder(news.levels, news.at_ns), None
 
     def _go(self, news: Goes) -> None:
         if self._decoder is None:  # It was ended while its lines stayed known: it begins anew.
