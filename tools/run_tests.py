@@ -1,6 +1,6 @@
 """Runs all tests and ends with one plain line: so many passed, failed, skipped.
 
-All tests run in three processes side by side, each of which takes the next module that none has
+All tests run in four processes side by side, each of which takes the next module that none has
 taken: those that listen to something live mostly wait, and those that take longest come first.
 """
 
@@ -13,7 +13,7 @@ from collections.abc import Iterator
 from pathlib import Path
 
 ROOT = Path(__file__).parent.parent
-PROCESSES = 3
+PROCESSES = 4
 CLAIMS = "--claims"
 LONGEST = (
     "tests.firmware.test_listening",
