@@ -164,6 +164,17 @@ class Changes(KeptTest):
             self.bench.change_sheet(self.bench.wires()[0].id, "echo-6m")
         self.assertEqual("echo-6m", shown.kept.around(vat, 3).sheet.id)
 
+    def test_choices_that_cannot_be_written(self) -> None:
+        """It is said, and the wire is judged so all the same."""
+        vat = self.wire_of("brine_vat")
+        full = OutputError("full", "make room")
+        with (
+            mock.patch.object(BenchFile, "change_wire", side_effect=full),
+            self.assertRaisesRegex(OutputError, "make room"),
+        ):
+            self.kept.choose(vat, replace(vat.choices, sheet=find_sheet("ping3")))
+        self.assertEqual("ping3", self.kept.around(vat, 3).sheet.id)
+
     def opened_again(self, title: str) -> Wire:
         """A wire after closing and opening the file."""
         self.bench.close()

@@ -123,10 +123,11 @@ class KeptCapture:
         wishes = replace(read_wire_settings(recorded.row.setup), choices=choices)
         sheet = None if choices.sheet is None else choices.sheet.id
         row = replace(recorded.row, sheet=sheet, setup=wire_settings_text(wishes))
-        recorded.choose(row, choices, written=not self._bench.read_only)
+        recorded.row, recorded.choices = row, choices
         if not self._bench.read_only:
             with self._bench.writing():
                 self._bench.change_wire(row)
+            recorded.kept_sheet = row.sheet
 
     def note(self, wire: Wire, number: int) -> str:
         """The person's note on an exchange; empty when there is none.

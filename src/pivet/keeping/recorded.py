@@ -47,11 +47,14 @@ class RecordedWire:
     Args:
         bench: the open bench file.
         row: the wire, with its sheet and choices.
+
+    Attributes:
+        row: as it is judged; where the file cannot be written, otherwise than it stands there.
+        kept_sheet: as it stood in the file.
     """
 
     def __init__(self, bench: BenchFile, row: WireRow) -> None:
-        self.row, self._bench = row, bench
-        self._sheet = row.sheet
+        self.row, self._bench, self.kept_sheet = row, bench, row.sheet
         self.family = find_family(row.family)
         self.lines = tuple(decoded(row.lines, list[str]) or ())
         if len(self.lines) not in self.family.lines or len(set(self.lines)) < len(self.lines):
@@ -69,25 +72,14 @@ class RecordedWire:
     def __len__(self) -> int:
         return self._bench.count(self.row.id)
 
-    def choose(self, row: WireRow, choices: WireChoices, written: bool) -> None:
-        """Is judged by other choices.
-
-        Args:
-            row: with what was chosen.
-            choices: the same.
-            written: the row stands so in the file.
-        """
-        self.row, self.choices = row, choices
-        self._sheet = row.sheet if written else self._sheet
-
     def _follow(self) -> None:
         """Goes by the sheet that stands in the file, where a recorder has recognised another."""
         rows = self._bench.wires(self.row.capture)
-        sheet = next((row.sheet for row in rows if row.id == self.row.id), self._sheet)
-        if sheet != self._sheet:
-            chosen = None if sheet is None else _sheet(self._bench, sheet)
-            self._sheet, self.row = sheet, replace(self.row, sheet=sheet)
-            self.choices = replace(self.choices, sheet=chosen)
+        kept = next((row.sheet for row in rows if row.id == self.row.id), self.kept_sheet)
+        if kept != self.kept_sheet:
+            sheet = None if kept is None else _sheet(self._bench, kept)
+            self.kept_sheet, self.row = kept, replace(self.row, sheet=kept)
+            self.choices = replace(self.choices, sheet=sheet)
 
     def around(self, number: int) -> Wire:
         """The chapter in which an exchange stands, and the one behind, as they were judged.
