@@ -86,7 +86,7 @@ class Noisy(PivetTest):
             recorder.keep(now=True)
             self.assertEqual("dht22", bench.wires()[0].sheet)
             shown = wire.around(300)
-            self.assertEqual("dht22", shown.sheet.id)
+            self.assertEqual(("dht22", "dht22"), (shown.sheet.id, wire.row.sheet))
             rows = bench.exchanges(wire.row.id, 0, len(wire))
             told = [row.notices for row in rows[shown.first :][: len(shown)]]
             self.assertEqual(told, shown.judged.notices.tolist())

@@ -284,7 +284,7 @@ class Looks(PivetTest):
         self.assertEqual([3, 4, 5], [*told.look(self.part(0, 6)).new])
 
     def test_taken_back_in_the_file(self) -> None:
-        """Rows and readings go, also when they were written before."""
+        """Rows and readings go, also when they were written before; the wire stays what it is."""
         bench = BenchFile.create(self.folder / "a.pivet")
         self.addCleanup(bench.close)
         about = About("made up", (), 100)
@@ -296,7 +296,12 @@ class Looks(PivetTest):
         recorder.keep(now=True)
         self.assertEqual([0, 1, 2], [row.number for row in bench.exchanges(1, 0, 99)])
         self.assertEqual({0, 1, 2}, set(readings_in(bench, 1)))
-        recorder.take([heard[3]])
+        self.assertEqual(["dht22"], [row.sheet for row in bench.wires()])
+        for sheet in ("dht21", "dht22"):
+            taken_for = self.wire.judged_as(find_sheet(sheet))
+            recorder.take([ev.Heard("w", 4, taken_for, 3, 0, revised=True)])
+            recorder.keep(now=True)
+            self.assertEqual([sheet], [row.sheet for row in bench.wires()])
         recorder.close()
         self.assertEqual({0, 1, 2, 3}, set(readings_in(bench, 1)))
         self.assertEqual(1, len(bench.wires()))

@@ -404,7 +404,7 @@ class Recorder(Taker):
             )
             wires[name] = _Written(made.id, part.sheet)
         ident, written = wires[name]
-        if part.lines and part.sheet != written:  # recognised anew, or chosen
+        if part.sheet not in ("", written):  # recognised anew, or chosen
             self._bench.change_sheet(ident, part.sheet)
             wires[name] = _Written(ident, part.sheet)
         self._bench.forget_exchanges(ident, part.gone)
