@@ -11,6 +11,7 @@ from tests.base import CAPTURES, PivetTest
 
 SCRIPT = textwrap.dedent(
     """
+    import locale
     import sys
     from pathlib import Path
     from PySide6.QtCore import QTimer
@@ -21,6 +22,7 @@ SCRIPT = textwrap.dedent(
         window = next(iter(QApplication.topLevelWidgets()), None)
         windows = [w for w in QApplication.topLevelWidgets() if hasattr(w, "session")]
         if windows and windows[0].session.captures and windows[0].windowHandle().isExposed():
+            print(locale.setlocale(locale.LC_MESSAGES), locale.setlocale(locale.LC_NUMERIC))
             print(QApplication.platformName(), windows[0].windowTitle(),
                   windows[0].screen().grabWindow(0).toImage().pixelColor(5, 5).name(), flush=True)
             windows[0].close()
@@ -39,12 +41,15 @@ class OnScreen(PivetTest):
     """Everything that the xcb platform loads is there, and the window is seen."""
 
     def test_window_is_seen(self) -> None:
-        """The window opens a capture, is exposed, and its menu bar is on the screen."""
+        """The window opens a capture, is exposed, and its menu bar is on the screen; what the
+        system says of a mistake stays in the language of our sentences.
+        """
         environment = {
             **os.environ,
             "QT_QPA_PLATFORM": "xcb",
             "HOME": str(self.folder),
             "XDG_CONFIG_HOME": str(self.folder),
+            "LC_ALL": "C.UTF-8",
         }
         done = subprocess.run(
             [
@@ -64,7 +69,7 @@ class OnScreen(PivetTest):
             check=False,
         )
         self.assertEqual(0, done.returncode, done.stderr)
-        self.assertIn("xcb av_dht22.vcd – Pivet", done.stdout)
+        self.assertIn("C C\nxcb av_dht22.vcd – Pivet", done.stdout)
 
 
 if __name__ == "__main__":

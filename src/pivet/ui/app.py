@@ -1,5 +1,6 @@
 """Starting the window."""
 
+import locale
 import os
 import sys
 from collections.abc import Sequence
@@ -49,6 +50,10 @@ def make_app() -> QApplication:
         app.setApplicationDisplayName("Pivet")
         app.setDesktopFileName("org.pivet.Pivet")
         app.setWindowIcon(QIcon(str(ICON)))
+        # Qt turns all of the C library to the person's language: what the system says of a
+        # mistake would stand in it, within our sentences.
+        for part in (locale.LC_MESSAGES, locale.LC_NUMERIC):
+            locale.setlocale(part, "C")
     sys.setswitchinterval(SWITCH_S)
     WAY.watch()
     return app
