@@ -69,7 +69,7 @@ def benches(draw: st.DrawFn) -> tuple[Lines, list[Place], list[str]]:
 class Together(PivetTest):
     """Wires beside each other and beside what is none."""
 
-    @settings(max_examples=25)
+    @settings(max_examples=40)
     @given(benches())
     def test_each_once(self, bench: tuple[Lines, list[Place], list[str]]) -> None:
         """In the order of the lines; those that are inverted are offered, or turned over."""
@@ -83,7 +83,7 @@ class Together(PivetTest):
         self.assertEqual(set(turned), over)
         self.assertEqual([], [row for row in taken.offers if row.inverted])
 
-    @settings(max_examples=20)
+    @settings(max_examples=30)
     @given(benches(), st.data())
     def test_chosen(self, bench: tuple[Lines, list[Place], list[str]], data: st.DataObject) -> None:
         """As one sheet: the wires of its family only."""

@@ -116,6 +116,7 @@ class Noise(PivetTest):
     """Noise is never called sound."""
 
     @given(edge_trains(), st.sampled_from(list(Level)), st.sampled_from([1, 1000, 20_000, 10**11]))
+    @settings(max_examples=80)
     def test_no_sound_verdict(self, edges, initial: Level, resolution_ns: int) -> None:
         """Any edges, judged as any sensor and reported: never sound, never an exception."""
         end = int(edges[-1]) + 10**9 if edges.size else 10**9

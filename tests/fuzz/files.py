@@ -26,7 +26,7 @@ class HostileVcd(Fuzzer):
     """Declarations and changes by the grammar of IEEE 1364, with hostile words."""
 
     name = "VCD"
-    few = 60
+    few = 100
     SUFFIX = ".vcd"
 
     def case(self, rng: np.random.Generator) -> None:
@@ -93,7 +93,7 @@ class HostileCsv(HostileVcd):
     """Tables of edges with hostile cells."""
 
     name = "edge CSV"
-    few = 40
+    few = 60
     SUFFIX = ".csv"
 
     def content(self, rng: np.random.Generator) -> bytes:
@@ -125,7 +125,7 @@ class HostileReference(Fuzzer):
     """Logs of other instruments."""
 
     name = "reference CSV"
-    few = 80
+    few = 120
     TIMES = (
         "2026-11-23T02:30:00", "9999-12-31T23:59:59", "0001-01-01T00:00:00+14:00",
         "23.11.2026 2:30",
@@ -168,7 +168,7 @@ class HostileRoles(Fuzzer):
     """Files of roles."""
 
     name = "roles.json"
-    few = 120
+    few = 200
 
     def case(self, rng: np.random.Generator) -> None:
         """Reads it."""
@@ -202,7 +202,7 @@ class HostileSheet(Fuzzer):
     """Timing sheets in TOML, as they stand in bench files."""
 
     name = "sheet"
-    few = 14
+    few = 20
 
     def case(self, rng: np.random.Generator) -> None:
         """Reads it."""

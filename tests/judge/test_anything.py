@@ -107,7 +107,7 @@ class Anything(PivetTest):
         choices = WireChoices(air=fixed_air(5.0), vessel=Vessel(1.0, 0.8, 0.5))
         self.check(wire_of_edges("echo-pulse", lines, level, step_ns, choices))
 
-    @settings(max_examples=25)
+    @settings(max_examples=40)
     @given(st.lists(st.integers(0, 3000), min_size=1, max_size=12, unique=True), st.booleans())
     def test_spoiled_session(self, drops: list[int], resets: bool) -> None:
         """A real session of which some lows are missing, or grown to resets."""
