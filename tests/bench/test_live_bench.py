@@ -17,6 +17,7 @@ from pivet.listening.setup import WireSetup
 from pivet.sources.source import About, LineInfo, SourceError
 from tests.base import PivetTest
 from tests.listening.cave import CaveTest, wire
+from tests.patience import PATIENCE_S
 
 
 class At:
@@ -238,7 +239,7 @@ class Told(ListeningTest):
 
         def has_room() -> None:
             # The thread that writes has its own pace, whatever the made clock says.
-            self.assertTrue(tried.wait(20))
+            self.assertTrue(tried.wait(PATIENCE_S))
             full.stop()
 
         full = mock.patch.object(self.bench, "writing", side_effect=refused)

@@ -20,6 +20,7 @@ from pivet.cli.terminal import escaped
 from pivet.files.targets import is_same
 from tests.base import CAPTURES, PivetTest
 from tests.cli.running import pivet
+from tests.patience import PATIENCE_S
 
 SEARCH = str(CAPTURES / "av_ow_search.vcd")
 PIVET = (sys.executable, "-m", "pivet")
@@ -56,11 +57,11 @@ class Ends(PivetTest):
         self.addCleanup(os.close, keep)
         process = subprocess.Popen([*PIVET, "decode", str(path)], stderr=subprocess.PIPE)
         os.write(keep, b"$date\n")
-        until = time.monotonic() + 20
+        until = time.monotonic() + PATIENCE_S
         while _unread(keep) and time.monotonic() < until:
             time.sleep(0.02)
         process.send_signal(signal.SIGINT)
-        said = process.communicate(timeout=20)[1]
+        said = process.communicate(timeout=PATIENCE_S)[1]
         self.assertEqual((130, b""), (process.returncode, said.strip()))
 
     def test_nobody_reads(self) -> None:
@@ -78,7 +79,7 @@ class Ends(PivetTest):
             process.stdout.close()
             said = process.stderr.read()
             process.stderr.close()
-            self.assertEqual((0, b""), (process.wait(30), said), words)
+            self.assertEqual((0, b""), (process.wait(PATIENCE_S), said), words)
 
     @unittest.skipUnless(Path("/dev/full").exists(), "no such device here")
     def test_nowhere_to_print(self) -> None:
@@ -90,7 +91,11 @@ class Ends(PivetTest):
         ):
             with Path("/dev/full").open("w") as full:
                 done = subprocess.run(
-                    [*PIVET, *words], stdout=full, stderr=subprocess.PIPE, check=False, timeout=60
+                    [*PIVET, *words],
+                    stdout=full,
+                    stderr=subprocess.PIPE,
+                    check=False,
+                    timeout=PATIENCE_S,
                 )
             self.assertEqual(2, done.returncode, words)
             self.assertEqual(1, len(done.stderr.splitlines()), done.stderr)
@@ -110,7 +115,7 @@ class Ends(PivetTest):
             heard = [next(line for line in process.stdout if "●" in line)]
             process.send_signal(kind)
             heard += [line for line in process.stdout if "●" in line]
-            self.assertEqual(0, process.wait(30))
+            self.assertEqual(0, process.wait(PATIENCE_S))
             process.stdout.close()
             info = pivet("bench", "info", file).stdout
             self.assertIn(f"{len(heard)} exchange", info)
@@ -167,7 +172,7 @@ class Terminal(PivetTest):
 
         reader = threading.Thread(target=read)
         reader.start()
-        self.assertEqual(0, process.wait(60))
+        self.assertEqual(0, process.wait(PATIENCE_S))
         os.close(theirs)
         reader.join()
         os.close(ours)

@@ -14,8 +14,7 @@ from typing import Any
 
 from tests.base import CAPTURES, PivetTest
 from tests.cli.running import pivet
-
-PATIENCE_S = 40.0
+from tests.patience import PATIENCE_S
 
 
 class Program:
@@ -82,10 +81,10 @@ class Program:
         if self.process.poll() is None:
             self.process.send_signal(number)
         try:
-            status = self.process.wait(10)
+            status = self.process.wait(PATIENCE_S)
         finally:
             self.process.kill()
-        self._reader.join(5)
+        self._reader.join(PATIENCE_S)
         for stream in (self.process.stdin, self.process.stdout):
             if stream is not None:
                 stream.close()
@@ -152,7 +151,7 @@ class Live(PivetTest):
         line = program.until(lambda row: "door" in row and "%RH" in row, "a reading")
         self.assertRegex(line, r"^\d\d:\d\d:\d\d\.\d{3} door +● ")
         program.until(lambda row: row.startswith("door: "), "the summary")
-        self.assertEqual(0, program.process.wait(10))
+        self.assertEqual(0, program.process.wait(PATIENCE_S))
 
     def test_orders(self) -> None:
         """The stand-in answers each order; what makes no sense gets a sentence."""

@@ -11,9 +11,9 @@ from pivet.files.benchfile.feeds import Change, add_outgoing, last_outgoing
 from pivet.files.benchfile.rows import ExchangeRow
 from pivet.files.benchfile.store import BenchFile
 from tests.base import PivetTest
+from tests.patience import PATIENCE_S
 
 BEGAN_NS = 1_772_917_200 * 10**9
-PATIENCE_S = 20.0
 
 
 class FeedTest(PivetTest):

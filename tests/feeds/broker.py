@@ -13,7 +13,7 @@ from paho.mqtt.enums import CallbackAPIVersion
 from paho.mqtt.packettypes import PacketTypes
 from paho.mqtt.properties import Properties
 
-STARTED_S = 10.0
+from tests.patience import PATIENCE_S
 
 
 def free_port() -> int:
@@ -49,7 +49,7 @@ class Broker:
             stdout=subprocess.DEVNULL,
             stderr=subprocess.DEVNULL,
         )
-        until = time.monotonic() + STARTED_S
+        until = time.monotonic() + PATIENCE_S
         while time.monotonic() < until:
             with socket.socket() as one:
                 if one.connect_ex(("127.0.0.1", self.port)) == 0:
@@ -61,7 +61,7 @@ class Broker:
         """Ends it in order: it keeps what waits for somebody."""
         if self._process is not None:
             self._process.terminate()
-        self.kill(after_s=STARTED_S)
+        self.kill(after_s=PATIENCE_S)
 
     def kill(self, after_s: float = 0.0) -> None:
         """Ends it as a power cut does, unless it ends by itself in a time, s."""
@@ -105,7 +105,7 @@ class Collector:
 
     def wait(self, times: int) -> None:
         """Until it has subscribed so many times."""
-        until = time.monotonic() + STARTED_S
+        until = time.monotonic() + PATIENCE_S
         while self.subscribed < times and time.monotonic() < until:
             time.sleep(0.02)
         assert self.subscribed >= times

@@ -26,6 +26,7 @@ from pivet.standin.cloud import Cloud, CloudRules
 from tests.base import WRITABLE
 from tests.feeds.benches import FeedTest
 from tests.feeds.broker import free_port
+from tests.patience import PATIENCE_S
 
 KEY = {"PIVET_CLOUD": "sesame"}
 WITH_KEY: dict[str, Any] = {"secret": "env:PIVET_CLOUD", "key_at": "header:X-Key"}
@@ -248,7 +249,9 @@ class Fetched(FeedTest):
     """The last readings, for whoever fetches them."""
 
     def fetched(self, port: int, path: str = "metrics") -> str:
-        with urllib.request.urlopen(f"http://127.0.0.1:{port}/{path}", timeout=5) as answer:
+        with urllib.request.urlopen(
+            f"http://127.0.0.1:{port}/{path}", timeout=PATIENCE_S
+        ) as answer:
             self.assertIn("application/openmetrics-text", answer.headers["Content-Type"])
             return str(answer.read().decode())
 

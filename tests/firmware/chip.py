@@ -18,6 +18,7 @@ from pivet.sources.link import messages as msg
 from pivet.sources.link.host import Heard, LinkHost
 from pivet.standin.board import BAUD, CHIPS, Board, built
 from tests.base import PivetTest
+from tests.patience import PATIENCE_S
 
 LINES = {
     "atmega328p": ("D2", "D3", "D4", "D8", "D9", "A0"),
@@ -28,7 +29,6 @@ SPEEDS = {
     500_000: termios.B500000,
     115_200: termios.B115200,
 }
-PATIENCE_S = 60.0
 CYCLES_PER_US = 16
 BEAT_S = 0.5
 

@@ -21,9 +21,11 @@ from pivet.sources.probe import ProbeSource
 from pivet.standin.board import ATTACHED, SAYS, WIRES, Board, built
 from pivet.ui.live.session import LiveSession
 from tests.base import PivetTest
+from tests.patience import PATIENCE_S
 from tests.ui.base import WindowTest
 
 PIVET = (sys.executable, "-m", "pivet")
+LONG = f"{PATIENCE_S:.0f}s"
 NAMED = [f"{name}={','.join(lines)}" for name, lines, _ in WIRES]
 
 
@@ -54,7 +56,7 @@ class BoardTest(PivetTest):
             self.events += self.listener.step(0.05)
         return self.events[first:]
 
-    def until(self, wanted: Callable[[ev.Event], bool], most_s: float = 60.0) -> ev.Event:
+    def until(self, wanted: Callable[[ev.Event], bool], most_s: float = PATIENCE_S) -> ev.Event:
         """Waits for something to be told from now on."""
         until = time.monotonic() + most_s
         while time.monotonic() < until:
@@ -102,7 +104,7 @@ class Commands(BoardTest):
 
     def heard(self, least: int) -> list[dict[str, Any]]:
         """The exchanges that it hears until there are so many of each wire."""
-        words = [*PIVET, "listen", "--source", self.board.path, "--json", "--for", "60s"]
+        words = [*PIVET, "listen", "--source", self.board.path, "--json", "--for", LONG]
         for name in NAMED:
             words += ["--wire", name]
         found: list[dict[str, Any]] = []
@@ -128,7 +130,7 @@ class Demo(PivetTest):
         """Says what is simulated, and listens to the wires of the cave."""
         hidden = ("DISPLAY", "WAYLAND_DISPLAY", "QT_QPA_PLATFORM")
         with subprocess.Popen(
-            [*PIVET, "demo", "--board", "--for", "60s"],
+            [*PIVET, "demo", "--board", "--for", LONG],
             stdout=subprocess.PIPE,
             text=True,
             env={key: value for key, value in os.environ.items() if key not in hidden},

@@ -24,6 +24,7 @@ from pivet.sheets.load import find_sheet, sheet_text
 from pivet.signal.trace import Level
 from tests.base import shots_of
 from tests.listening.cave import CaveTest, wire
+from tests.patience import PATIENCE_S
 
 FAST = replace(wire("brine_vat", "hc-sr04"), every_s=0.06)
 _recorded: list[bytes] = []
@@ -245,7 +246,7 @@ class Moving(KeptTest):
 
         writer = threading.Thread(target=write)
         writer.start()
-        going.wait(5)
+        going.wait(PATIENCE_S)
         target = self.folder / "named.pivet"
         self.bench.move_to(target)
         writer.join()

@@ -29,9 +29,9 @@ from pivet.sources.replay import ReplaySource
 from pivet.standin.probe.loop import MadeClock
 from tests.base import CAPTURES, PivetTest
 from tests.night import demo_night
+from tests.patience import PATIENCE_S
 
 SEARCH = CAPTURES / "av_ow_search.vcd"
-PATIENCE_S = 10.0
 
 
 class Collects(Taker):

@@ -36,8 +36,8 @@ from pivet.ui.work.collector import Collector
 from pivet.ui.work.turns import turns
 from tests.base import PivetTest
 from tests.night import demo_night
+from tests.patience import PATIENCE_S
 
-PATIENCE_S = 60.0
 WHEELS = (0, 2)
 """Where the 1-Wire line of the demo stands."""
 

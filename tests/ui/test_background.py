@@ -17,7 +17,8 @@ from pivet.ui.live.session import LiveSession
 from pivet.ui.work.background import Background
 from pivet.ui.work.jobs import JobBar
 from pivet.ui.work.turns import Turns
-from pivet.ui.work.way import BUSY_S, MOST_S, WAY, Way
+from pivet.ui.work.way import BUSY_S, MOST_S, NAP_S, WAY, Way
+from tests.patience import PATIENCE_S
 from tests.ui.base import WindowTest
 
 
@@ -38,7 +39,7 @@ class InOtherThread(WindowTest):
 
     def ask(self, kind: str, result: str, now: bool = False) -> None:
         """Asks for something that waits until the gate is open."""
-        self.background.ask(kind, lambda _: self.gate.wait(5) and result, self.take, now)
+        self.background.ask(kind, lambda _: self.gate.wait(PATIENCE_S) and result, self.take, now)
 
     def rest(self) -> None:
         """Opens the gate and waits until nothing is to come."""
@@ -118,14 +119,14 @@ class InOtherThread(WindowTest):
                 ended.append("endless")
 
         self.background.ask("a", endless, self.take)
-        begun.wait(5)
+        begun.wait(PATIENCE_S)
         self.ask("a", "new")
         self.rest()
         self.assertEqual((["endless"], [("new", True)]), (ended, self.came))
 
     def fails(self, error: str, *_: object) -> str:
         """Waits, then ends with an error."""
-        self.gate.wait(5)
+        self.gate.wait(PATIENCE_S)
         raise InputError(error, "wait")
 
     def test_after_the_end(self) -> None:
@@ -143,35 +144,39 @@ class InOtherThread(WindowTest):
 class WindowFirst(WindowTest):
     """What works beside waits while the window works, and never for long."""
 
-    def waited(self, busy_s: float, stopped: bool = False, way: Way = WAY) -> float:
-        """How long another thread waits that comes while the window works for so long, s."""
-        took: list[float] = []
+    def naps(self, through: int = 0, stopped: bool = False, way: Way = WAY) -> int:
+        """How often another thread naps while the window works, which it does for ever, or is
+        through with after so many; by a clock that only naps move.
+        """
+        now, count = [time.monotonic()], [0]
+        there, is_through = threading.Event(), threading.Event()
 
-        def other() -> None:
-            began = time.monotonic()
-            way.give(lambda: stopped)
-            took.append(time.monotonic() - began)
+        def nap(seconds: float) -> None:
+            now[0] += seconds
+            count[0] += 1
+            if count[0] == through:
+                there.set()
+                is_through.wait(PATIENCE_S)
 
-        thread = threading.Thread(target=other)
-        self.app.processEvents()
-        time.sleep(2 * BUSY_S)
-        thread.start()
-        time.sleep(busy_s)
-        self.app.processEvents()
-        thread.join()
-        return took[0]
+        clock = mock.Mock(monotonic=lambda: now[0], sleep=nap)
+        with mock.patch("pivet.ui.work.way.time", clock):
+            self.app.processEvents()
+            now[0] += 2 * BUSY_S
+            thread = threading.Thread(target=way.give, args=(lambda: stopped,))
+            thread.start()
+            if through:
+                there.wait(PATIENCE_S)
+                self.app.processEvents()
+                is_through.set()
+            thread.join()
+        return count[0]
 
     def test_waits(self) -> None:
         """Until the window is through, until it has waited long enough, until it is stopped."""
-        self.assertGreaterEqual(self.waited(1.0), MOST_S)
-        self.assertLess(self.waited(1.0), 0.9)
-        self.assertLess(self.waited(1.0, stopped=True), MOST_S)
-        self.assertLess(self.waited(1.0, way=Way()), MOST_S)
-        for _ in range(20):
-            if MOST_S / 8 < self.waited(MOST_S / 4) < MOST_S:
-                break
-        else:
-            self.fail("it waits for the window, and goes on when that is through")
+        self.assertAlmostEqual(MOST_S / NAP_S, self.naps(), delta=1)
+        self.assertEqual(3, self.naps(through=3))
+        self.assertEqual(0, self.naps(stopped=True))
+        self.assertEqual(0, self.naps(way=Way()))
 
     def test_goes_on(self) -> None:
         """What works 3 ms waits 30 for a window that is busy all the time, and 50 at most."""
@@ -201,20 +206,15 @@ class WindowFirst(WindowTest):
 
     def test_rests(self) -> None:
         """A loop that waits for events is no work: nobody waits for it."""
-        took: list[float] = []
-
-        def other() -> None:
-            began = time.monotonic()
-            WAY.give()
-            took.append(time.monotonic() - began)
-
         loop = QEventLoop()
         QTimer.singleShot(400, loop.quit)
-        thread = threading.Timer(0.2, other)
-        thread.start()
-        loop.exec()
-        thread.join()
-        self.assertLess(took[0], MOST_S / 2)
+        clock = mock.Mock(monotonic=time.monotonic)
+        with mock.patch("pivet.ui.work.way.time", clock):
+            thread = threading.Timer(0.2, WAY.give)
+            thread.start()
+            loop.exec()
+            thread.join()
+        clock.sleep.assert_not_called()
 
 
 class Turn(WindowTest):
@@ -273,7 +273,7 @@ class Turn(WindowTest):
         self.addCleanup(jobs.wait)
         gate = threading.Event()
         for number in range(3):
-            jobs.start("wait", lambda _, n=number: gate.wait(5) and n, done.append)
+            jobs.start("wait", lambda _, n=number: gate.wait(PATIENCE_S) and n, done.append)
         gate.set()
         jobs._worker.wait()
         most, before = 0, 0
@@ -296,7 +296,7 @@ class Gone(WindowTest):
         bar.start(
             "works", lambda progress: progress(0.5), came.append, partial(came.append, "over")
         )
-        background.ask("a", lambda _: gate.wait(5), came.append)
+        background.ask("a", lambda _: gate.wait(PATIENCE_S), came.append)
         background.ask("b", partial(self.fails, gate), came.append)
         thread = live.listen("line:/nowhere", BenchFile.create(self.folder / "b.pivet"))
         gate.set()
@@ -310,5 +310,5 @@ class Gone(WindowTest):
 
     def fails(self, gate: threading.Event, *_: object) -> None:
         """Ends with an error as soon as the gate is open."""
-        gate.wait(5)
+        gate.wait(PATIENCE_S)
         raise ValueError

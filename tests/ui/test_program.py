@@ -8,6 +8,7 @@ import textwrap
 import unittest
 
 from tests.base import CAPTURES, PivetTest
+from tests.patience import PATIENCE_S
 
 SCRIPT = textwrap.dedent(
     """
@@ -64,7 +65,7 @@ class OnScreen(PivetTest):
             ],
             capture_output=True,
             text=True,
-            timeout=120,
+            timeout=PATIENCE_S,
             env=environment,
             check=False,
         )

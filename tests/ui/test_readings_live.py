@@ -16,6 +16,7 @@ from pivet.readings.series import Sensor
 from pivet.ui.readings import desktop
 from pivet.ui.readings.limits import LimitsDialog
 from tests.base import PivetTest
+from tests.patience import PATIENCE_S
 from tests.ui.test_live import LiveWindowTest
 
 HUMIDITY = Sensor("shelf_A", "", "humidity")
@@ -77,9 +78,7 @@ class LiveReadings(LiveWindowTest):
         self.press("Ctrl+1")
         self.assertEqual("exchange", views.kind.key)
         with mock.patch.object(desktop, "notify_later") as notified:
-            self.choose(self.pane.place, "shelf_A")
-            self.push("Breathe")
-            self.wait(lambda: "above 96 %RH" in self.window.notice.text, "the limit is told")
+            self.breathe(lambda: "above 96 %RH" in self.window.notice.text, "the limit is told")
             self.wait(lambda: notified.call_count > 0, "the desktop is told")
             self.assertEqual(1, notified.call_count)
         bench = self.live.keeper.bench
@@ -146,7 +145,7 @@ class Desktop(PivetTest):
             connection.send_and_get_reply(message_bus.RequestName(desktop.SERVICE))
             ready.set()
             while True:
-                message = connection.receive(timeout=10)
+                message = connection.receive(timeout=PATIENCE_S)
                 if message.header.message_type.value == 1:
                     heard.append(message.body)
                     connection.send(new_method_return(message, "u", (7,)))
@@ -158,7 +157,7 @@ class Desktop(PivetTest):
         thread = threading.Thread(target=self.serve, args=(ready, heard))
         thread.start()
         self.addCleanup(thread.join)
-        self.assertTrue(ready.wait(10))
+        self.assertTrue(ready.wait(PATIENCE_S))
         with mock.patch.dict("os.environ", {"DBUS_SESSION_BUS_ADDRESS": self.address}):
             self.assertTrue(desktop.notify("Pivet", "shelf_A is above 96 %RH."))
         self.assertEqual(["Pivet", "shelf_A is above 96 %RH."], list(heard[0][3:5]))

@@ -23,6 +23,7 @@ from pivet.ui.readings.desktop import notify
 from tests.base import CAPTURES, PivetTest
 from tests.fuzz.samples import sample_bench
 from tests.night import demo_night
+from tests.patience import PATIENCE_S
 from tests.ui.base import WindowTest
 
 LISTENS = """
@@ -238,11 +239,11 @@ class Ends(PivetTest):
                 text=True,
             )
             kept = self.folder / kind.name / "pivet" / "unsaved"
-            until = time.monotonic() + 40
+            until = time.monotonic() + PATIENCE_S
             while time.monotonic() < until and not holds_exchanges(kept):
                 time.sleep(0.1)
             process.send_signal(kind)
-            said = process.communicate(timeout=30)[1]
+            said = process.communicate(timeout=PATIENCE_S)[1]
             self.assertEqual(0, process.returncode, said)
             (path,) = kept.glob("*.pivet")
             bench = BenchFile.open(path)
@@ -258,7 +259,7 @@ class Ends(PivetTest):
             env=environment,
             capture_output=True,
             text=True,
-            timeout=60,
+            timeout=PATIENCE_S,
             check=False,
         )
         self.assertEqual(2, done.returncode)

@@ -10,6 +10,7 @@ from pathlib import Path
 
 from pivet.files.benchfile.store import BenchFile
 from tests.base import PivetTest
+from tests.patience import PATIENCE_S
 
 CLOSING = """
 import sys, threading, time
@@ -97,7 +98,7 @@ class Kills(PivetTest):
                     [*pivet, *command, "--bench", str(path)],
                     stdout=stream,
                 )
-            until = time.monotonic() + 20
+            until = time.monotonic() + PATIENCE_S
             while '"exchange"' not in out.read_text() and time.monotonic() < until:
                 time.sleep(0.05)
             time.sleep(after_s)
@@ -105,6 +106,6 @@ class Kills(PivetTest):
             recording.wait()
         finally:
             standin.send_signal(signal.SIGINT)
-            standin.wait(10)
+            standin.wait(PATIENCE_S)
             if standin.stdout is not None:
                 standin.stdout.close()
