@@ -137,7 +137,10 @@ class Cave(LiveWindowTest):
         self.breathe(lambda: self.value("shelf_A") > before + 3, "humidity climbs")
         self.assertTrue(self.session.follows)
         self.assertGreater(self.session.number, first)
-        self.assertEqual(f"{self.value('shelf_A'):.1f}", self.session.report.readings[0].text)
+        self.wait(
+            lambda: self.session.report.readings[0].text == f"{self.value('shelf_A'):.1f}",
+            "the view follows",
+        )
 
     def check_pulled_off(self) -> None:
         """Which probe it is is said within two intervals; that it is back, too."""
