@@ -11,7 +11,8 @@ from typing import Any
 from PySide6.QtCore import QObject, QProcess, QTimer, Signal
 
 STATE_MS = 1000
-END_MS = 3000
+END_MS, KILLED_MS = 3_000, 15_000
+"""So long it may take to end when asked to, and when killed, on a computer that does much else."""
 READY = "stand-in probe at "
 
 Answer = Callable[[str], None]
@@ -130,4 +131,4 @@ class StandinProcess(QObject):
         """Waits until it has ended; for the end of the program."""
         if self._runs and not self._process.waitForFinished(END_MS):
             self._process.kill()
-            self._process.waitForFinished(END_MS)
+            self._process.waitForFinished(KILLED_MS)
