@@ -261,6 +261,21 @@ class Reading(StoreTest):
             self.rest()
         self.assertEqual(list(newer), list(self.store.readings.histories))
 
+    def test_more_was_read_meanwhile(self) -> None:
+        """However little is shown: what is much is made beside the window."""
+        little = sum(map(len, demo_night().wires)) + module.OF_A_WIRE * len(demo_night().wires)
+        with mock.patch.object(module, "AT_ONCE", little):
+            self.own.add_capture(demo_night())
+            self.store.need(self, True)
+            more = self.store.readings.histories * 2
+            self.store._latest = self.store._subject, more
+            self.assertTrue(self.store.is_little)
+            self.own.put_roles(self.own.roles.named("28-00000a41d9b2", "door wheel"))
+            self.assertEqual([True], self.told)
+            self.rest()
+            self.assertEqual([True, False], self.told)
+            self.assertEqual(more, self.store.readings.histories)
+
     def test_what_was_asked_before_counts(self) -> None:
         """Names that change while it is read: the readings are made under the last ones."""
         self.show_bench()

@@ -79,7 +79,7 @@ def states(
     wires = by_wire(histories)
     ends = [int(history.times_ns[-1]) for history in histories if len(history)]
     end_ns = max(ends, default=0)
-    recent = {name: _recent(rows) for name, rows in wires.items()}
+    recent = {name: _recent(rows, whole[name]) for name, rows in wires.items()}
     found = []
     for (wire, who), rows in _by_sensor(series).items():
         crossed = {s: c for s, c in crossings.items() if (s.wire, s.who) == (wire, who)}
@@ -95,11 +95,12 @@ def _by_sensor(series: Sequence[Series]) -> dict[tuple[str, str], list[Series]]:
     return found
 
 
-def _recent(rows: Sequence[WireHistory]) -> Reliability:
-    """How reliable a wire was in its last hour."""
+def _recent(rows: Sequence[WireHistory], whole: Reliability) -> Reliability:
+    """How reliable a wire was in its last hour, which may be all that there is."""
     last = rows[-1]
     end = int(last.times_ns[-1]) if len(last) else 0
-    return reliability([last.between(end - HOUR_NS, end)])
+    hour = last.between(end - HOUR_NS, end)
+    return whole if hour is last and len(rows) == 1 else reliability([hour])
 
 
 def _state(

@@ -1,7 +1,7 @@
 """Series out of histories: under the names of roles, corrected, with what follows from them."""
 
-from collections.abc import Mapping, Sequence
-from functools import cache
+from collections.abc import Callable, Iterator, Mapping, Sequence
+from functools import cache, partial
 
 import numpy as np
 import numpy.typing as npt
@@ -19,6 +19,9 @@ from pivet.readings.sound import Vessel
 NO_READING = "no reading"
 
 Corrections = Mapping[Sensor, Correction]
+FloatArray = npt.NDArray[np.float64]
+Follows = tuple[Sensor, Callable[[], Series]]
+"""A sensor of what follows from others, and how that is made."""
 
 
 def all_series(
@@ -159,26 +162,8 @@ def derived_series(
         histories: the histories that they were made from.
         wanted: gives only this one, if it follows from the series.
     """
-    by_sensor = {one.sensor: one for one in shown}
-    vessels = {history.name: history.vessel for history in histories}
-    found = []
-    for own in shown:
-        if wanted is not None and (own.sensor.wire, own.sensor.who) != (
-            wanted.wire,
-            wanted.who,
-        ):
-            continue
-        damp = by_sensor.get(replace(own.sensor, quantity="humidity"))
-        if own.quantity == "temperature" and damp is not None and len(damp) == len(own):
-            found += [
-                climate(rule, own, damp)
-                for rule in RULES.values()
-                if wanted is None or rule.quantity == wanted.quantity
-            ]
-        vessel = vessels.get(own.sensor.wire)
-        if vessel is not None and own.quantity in ("distance", "level"):
-            found += _vessel_series(own, vessel)
-    return [one for one in found if wanted is None or one.sensor == wanted]
+    follows = _following(shown, histories)
+    return [make() for sensor, make in follows if wanted is None or sensor == wanted]
 
 
 def derivable(shown: Sequence[Series], histories: Sequence[WireHistory]) -> list[Sensor]:
@@ -188,8 +173,21 @@ def derivable(shown: Sequence[Series], histories: Sequence[WireHistory]) -> list
         shown: series that are there.
         histories: the histories of the wires from which they are.
     """
-    short = [series.rows(0, 0) for series in shown]
-    return [one.sensor for one in derived_series(short, histories)]
+    return [sensor for sensor, _ in _following(shown, histories)]
+
+
+def _following(shown: Sequence[Series], histories: Sequence[WireHistory]) -> Iterator[Follows]:
+    by_sensor = {one.sensor: one for one in shown}
+    vessels = {history.name: history.vessel for history in histories}
+    for own in shown:
+        damp = by_sensor.get(replace(own.sensor, quantity="humidity"))
+        if own.quantity == "temperature" and damp is not None and len(damp) == len(own):
+            for rule in RULES.values():
+                sensor = replace(own.sensor, quantity=rule.quantity)
+                yield sensor, partial(climate, rule, own, damp)
+        vessel = vessels.get(own.sensor.wire)
+        if vessel is not None and own.quantity in ("distance", "level"):
+            yield from _of_vessel(own, vessel)
 
 
 def climate(rule: Rule, temperature: Series, humidity: Series) -> Series:
@@ -224,21 +222,27 @@ def _followed(*rows: Series) -> str:
     return ", ".join(f"{one.quantity} {one.correction}" for one in rows if one.correction)
 
 
-def _vessel_series(row: Series, vessel: Vessel) -> list[Series]:
+def _of_vessel(row: Series, vessel: Vessel) -> Iterator[Follows]:
     """Level, share and volume of what a vessel holds."""
-    rows = []
-    level = row.values
+
+    def level() -> FloatArray:
+        if row.quantity == "level":
+            return row.values
+        return np.maximum(vessel.depth_m - row.values, 0.0)
+
+    def follows(quantity: str, values: Callable[[], FloatArray], decimals: int) -> Follows:
+        sensor = replace(row.sensor, quantity=quantity)
+        return sensor, lambda: _made(row, sensor, values(), decimals)
+
     if row.quantity == "distance":
-        level = np.maximum(vessel.depth_m - row.values, 0.0)
-        rows.append(_made(row, "level", level, row.decimals))
-    rows.append(_made(row, "fill", 100 * level / vessel.full_m, 1))
+        yield follows("level", level, row.decimals)
+    yield follows("fill", lambda: 100 * level() / vessel.full_m, 1)
     if vessel.area_m2:
-        rows.append(_made(row, "volume", level * vessel.area_m2 * 1000, 0))
-    return rows
+        area_m2 = vessel.area_m2
+        yield follows("volume", lambda: level() * area_m2 * 1000, 0)
 
 
-def _made(row: Series, quantity: str, values: npt.NDArray[np.float64], decimals: int) -> Series:
-    sensor = replace(row.sensor, quantity=quantity)
+def _made(row: Series, sensor: Sensor, values: FloatArray, decimals: int) -> Series:
     return replace(
         row,
         sensor=sensor,

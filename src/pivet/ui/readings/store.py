@@ -378,8 +378,13 @@ class ReadingsStore(QObject):
                 self._take(readings, False)
                 over()
 
-        now = self.is_little and not self.background.busy
+        now = self.is_little and self._is_latest_little() and not self.background.busy
         self.background.ask((READINGS, self._asked), work, done, now)
+
+    def _is_latest_little(self) -> bool:
+        """What was read meanwhile may be more than what is shown."""
+        subject, latest = self._latest
+        return subject != self._subject or _is_little(sum(map(len, latest)), len(latest))
 
     def _on_failed(self, error: object) -> None:
         self._reading = False
