@@ -2,9 +2,11 @@
 
 import json
 import os
+import threading
 import unittest
 from collections.abc import Callable
 from pathlib import Path
+from typing import Any
 from unittest import mock
 
 from PySide6.QtCore import Qt
@@ -22,6 +24,7 @@ from pivet.ui.feeds.cards import FeedCard, FeedsDialog
 from tests.base import older_bench
 from tests.feeds.broker import Broker, Collector
 from tests.feeds.test_mqtt import readings
+from tests.patience import PATIENCE_S
 from tests.ui.base import WindowTest
 
 
@@ -263,6 +266,63 @@ class FeedsInWindow(WindowTest):
         form.where.url.setText("http://x")
         QTest.keyClick(form.go_on, Qt.Key.Key_Return)
         self.assertIn("of another kind: begin it with mqtt://", form.said.text())
+
+    def at_last_step(self, dialog: FeedsDialog) -> AddFeed:
+        """A form that lacks nothing, with a password for the keyring."""
+        form = self.form(dialog)
+        form.where.url.setText("mqtt://127.0.0.1:1")
+        form.where.user.setText("cellar")
+        form.where.secret_from.setCurrentIndex(1)
+        form.where.secret.setText("sesame")
+        for _ in range(2):
+            QTest.keyClick(form.go_on, Qt.Key.Key_Return)
+        self.assertEqual("broker", form.last.name.text())
+        return form
+
+    def test_who_leaves_waits_for_nobody(self) -> None:
+        """A test that hangs goes on without its form; its password is forgotten when it is over.
+        What is being added is added all the same, keeps its password, and sends.
+        """
+        self.open(self.bench())
+        dialog = self.dialog()
+        for slow, kept in (("test_setup", []), ("add", ["broker"])):
+            free, did = threading.Event(), list[str]()
+            real = getattr(Feeds, slow)
+
+            def hangs(*args: Any, free: threading.Event = free, real: Any = real) -> object:
+                free.wait(PATIENCE_S)
+                return real(*args)
+
+            with (
+                self.subTest(slow),
+                mock.patch.object(Feeds, slow, hangs),
+                mock.patch("pivet.ui.feeds.add.keep_secret", lambda *_, did=did: did.append("put")),
+                mock.patch("pivet.ui.feeds.add.forget_secret", lambda _, did=did: did.append("no")),
+                mock.patch.object(Feeds, "start", lambda _, did=did: did.append("sends")),
+            ):
+                form = self.at_last_step(dialog)
+                button = form.last.test if slow == "test_setup" else form.go_on
+                QTest.mouseClick(button, Qt.MouseButton.LeftButton)
+                self.wait_for(lambda did=did: did == ["put"], "it is under way")
+                QTest.mouseClick(form.leave, Qt.MouseButton.LeftButton)
+                self.assertIsNone(dialog.form)
+                self.assertEqual(["put"], did)
+                free.set()
+                ends = ["put", "sends" if kept else "no"]
+                self.wait_for(lambda did=did, ends=ends: did == ends, f"{ends}, not {did}")
+                self.finish_jobs()
+                bench = self.window.live.keeper.bench
+                assert bench is not None
+                self.assertEqual(kept, [row.name for row in feed_rows(bench)])
+
+    def test_its_bench_goes(self) -> None:
+        """A form about the feeds of a bench goes with it."""
+        self.open(self.bench())
+        dialog = self.dialog()
+        form = self.form(dialog)
+        self.window.live.keeper.close()
+        self.assertIsNone(dialog.form)
+        self.assertFalse(form.isVisible())
 
     def test_of_somebody_else(self) -> None:
         """It sends nothing before it is let; it sends when its bench is opened after that."""

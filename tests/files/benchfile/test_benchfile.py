@@ -224,6 +224,13 @@ class File(PivetTest):
             BenchFile.create(self.path)
         self.assertEqual([], [row.name for row in self.folder.glob(".*lock")])
 
+    def test_closed_meanwhile(self) -> None:
+        """Who still asks is told so; nothing is wrong with the file."""
+        bench = self.made(1)
+        bench.close()
+        with self.assertRaisesRegex(InputError, "closed meanwhile: open it again"):
+            bench.wires()
+
     def test_migration(self) -> None:
         """Steps are taken in order; when one fails nothing has happened."""
         plain = sqlite3.connect(":memory:", isolation_level=None)

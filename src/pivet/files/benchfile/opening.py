@@ -100,6 +100,9 @@ def read_error(path: Path, error: Exception) -> InputError:
         path: the file.
         error: what stopped the reading.
     """
+    if isinstance(error, sqlite3.ProgrammingError):
+        # Of a connection that this program has closed: nothing is wrong with the file.
+        return InputError(f"{path} was closed meanwhile", "open it again")
     text, code = str(error), getattr(error, "sqlite_errorcode", 0) & 0xFF
     if code == sqlite3.SQLITE_NOTADB:
         if _was_one(path):

@@ -25,7 +25,6 @@ from pivet.ui.drawing.theme import theme
 from pivet.ui.drawing.widgets import ink, plain_label, roomy
 from pivet.ui.feeds.sending import Sending
 from pivet.ui.feeds.steps import KEYRING, Name, What, Where
-from pivet.ui.work.background import Background
 
 TITLES = ("1 of 3: Where to", "2 of 3: What is sent", "3 of 3: Its name, and a test")
 USUAL_NAMES = {Kind.MQTT: "broker", Kind.HTTP: "service", Kind.METRICS: "metrics"}
@@ -47,7 +46,7 @@ class AddFeed(QDialog):
         self.resize(*SIZE)
         self._feeds, self._sending = feeds, sending
         self._setup: FeedSetup | None = None
-        self._added = False
+        self._added = list[str]()
         self.where = Where()
         self.what = What(feeds.wires(), sending.units)
         self.last = Name()
@@ -74,7 +73,8 @@ class AddFeed(QDialog):
         column.addWidget(self.steps, 1)
         column.addWidget(self.said)
         column.addLayout(foot)
-        self._beside = Background(self)
+        # Who leaves waits for no network: this goes on without the dialog.
+        self._beside, self._test, self._adding = sending.beside, object(), object()
         self._beside.failed.connect(self._on_failed)
         self.back.clicked.connect(lambda: self._show(self.steps.currentIndex() - 1))
         self.go_on.clicked.connect(self._next)
@@ -158,10 +158,12 @@ class AddFeed(QDialog):
         self.last.test.setEnabled(False)
         self._put(self.last.came, "It is being sent …", good=True)
 
-        def work() -> str:
-            return self._feeds.test_setup(name, made)
+        feeds = self._feeds
 
-        self._beside.ask("test", _caught(self._with_secret(work)), self._on_tested)
+        def work() -> str:
+            return feeds.test_setup(name, made)
+
+        self._beside.ask(self._test, _caught(self._with_secret(work)), self._on_tested)
 
     def _on_tested(self, came: tuple[bool, str]) -> None:
         self.last.test.setEnabled(True)
@@ -181,14 +183,15 @@ class AddFeed(QDialog):
             self.said.setText(str(error))
             return
         assert setup is not None
-        made = setup
+        feeds, made, added = self._feeds, setup, self._added
 
         def work() -> str:
-            self._feeds.add(name, made, held)
+            feeds.add(name, made, held)
+            added.append(name)
             return name
 
         self.go_on.setEnabled(False)
-        self._beside.ask("add", _caught(self._with_secret(work)), self._on_added)
+        self._beside.ask(self._adding, _caught(self._with_secret(work)), self._on_added)
 
     def _on_added(self, came: tuple[bool, str]) -> None:
         self.go_on.setEnabled(True)
@@ -196,8 +199,6 @@ class AddFeed(QDialog):
         if not good:
             self.said.setText(says)
             return
-        self._added = True
-        self._sending.go_on()
         self.accept()
 
     def _on_failed(self, error: object) -> None:
@@ -206,17 +207,18 @@ class AddFeed(QDialog):
         self.said.setText(str(error))
 
     def done(self, result: int) -> None:
-        """A password that was typed for nothing goes again."""
-        self._beside.wait()
-        setup = self._setup
-        if not self._added and setup is not None and setup.secret == KEYRING:
-            self._sending.do("Forgetting a password", lambda: _forgotten(setup))
+        """What was added sends; a password that was typed for nothing goes again."""
+        setup, added, sending = self._setup, self._added, self._sending
+        for kind in (self._test, self._adding):
+            self._beside.forget(kind)
+
+        def forget(_: Progress) -> None:
+            if setup is not None and setup.secret == KEYRING and not added:
+                forget_secret(setup)
+
+        # Behind what is still under way.
+        self._beside.ask(object(), forget, lambda _: sending.go_on() if added else None)
         super().done(result)
-
-
-def _forgotten(setup: FeedSetup) -> str:
-    forget_secret(setup)
-    return ""
 
 
 def _caught(work: Callable[[], str]) -> Callable[[Progress], tuple[bool, str]]:

@@ -179,6 +179,7 @@ class FeedsDialog(QDialog):
         self._timer.setInterval(RENEWED_MS)
         self._timer.timeout.connect(self.renew)
         sending.changed.connect(self.renew)
+        sending.ended.connect(self._leave_form)
 
     def showEvent(self, event: QShowEvent) -> None:
         """Looks at the feeds while it is shown."""
@@ -230,6 +231,11 @@ class FeedsDialog(QDialog):
         self.form = form = AddFeed(feeds, self._sending, self)
         form.finished.connect(self._forget_form)
         form.open()
+
+    def _leave_form(self) -> None:
+        """It is about a bench that goes."""
+        if self.form is not None:
+            self.form.reject()
 
     def _forget_form(self) -> None:
         if self.form is not None:

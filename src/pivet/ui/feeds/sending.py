@@ -10,6 +10,7 @@ from pivet.progress import Progress
 from pivet.readings.units import UnitChoice
 from pivet.ui.bench.keeper import BenchKeeper
 from pivet.ui.session.session import Session
+from pivet.ui.work.background import Background
 from pivet.ui.work.jobs import JobBar
 
 if TYPE_CHECKING:  # what sends is imported when a bench has feeds: the window starts faster
@@ -29,15 +30,21 @@ class Sending(QObject):
     Signals:
         said: something is to be told; carries the sentence and whether it is trouble.
         changed: feeds came or went.
+        ended: the bench is about to be closed; what is asked about its feeds comes to nothing.
+
+    Attributes:
+        beside: where forms have something done that may wait for the network.
     """
 
     said = Signal(str, bool)
     changed = Signal()
+    ended = Signal()
     _told = Signal(object)
 
     def __init__(self, keeper: BenchKeeper, session: Session, jobs: JobBar) -> None:
         super().__init__(keeper)
         self._keeper, self._session, self._jobs = keeper, session, jobs
+        self.beside = Background(self)
         self._bench: BenchFile | None = None
         self.feeds: Feeds | None = None
         # The window and the job that starts them may want them at the same moment.
@@ -103,6 +110,7 @@ class Sending(QObject):
             feeds, self.feeds = self.feeds, None
         if feeds is not None:
             feeds.leave()
+            self.ended.emit()
 
     def _on_told(self, state: "FeedState") -> None:
         if state.trouble:

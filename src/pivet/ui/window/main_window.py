@@ -532,6 +532,7 @@ class MainWindow(QMainWindow):
         self.views.close()
         self.session.reading.wait()
         self.jobs.wait()
+        self.live.sending.beside.wait()
         super().closeEvent(event)
 
 
