@@ -1,6 +1,7 @@
 """Readings over time in the real window: a night's bench, and captures from files."""
 
 import unittest
+from unittest import mock
 
 from PySide6.QtCore import Qt
 from PySide6.QtTest import QTest
@@ -278,6 +279,24 @@ class Overview(NightTest):
         self.assertIn("below its limit", self.overview._states[0].says)
         self.key(Qt.Key.Key_Z, Qt.KeyboardModifier.ControlModifier)
         self.assertNotIn(WASH, read_annotations(self.kept()).limits)
+
+    def test_columns_fit_once(self) -> None:
+        """However many cells are others, also when only ages are."""
+        table, changes = self.overview.table, list[int]()
+        before = [table.item(row, 3).text() for row in range(table.rowCount())]
+        table.model().dataChanged.connect(lambda *_: changes.append(1))
+        for renew, live in ((self.overview.renew, False), (self.overview._renew_ages, True)):
+            for row in range(table.rowCount()):
+                table.item(row, 3).setText("long ago, and longer")
+            changes.clear()
+            with mock.patch.object(type(self.views.store), "live", live):
+                renew()
+            self.assertEqual([1], changes)
+            after = [table.item(row, 3).text() for row in range(table.rowCount())]
+            self.assertNotIn("long ago, and longer", after)
+            self.assertEqual(not live, before == after)
+            wide = table.columnWidth(3)
+            self.assertLess(wide, table.fontMetrics().horizontalAdvance("long ago, and longer"))
 
     def test_to_the_exchange(self) -> None:
         """A double click shows the last exchange."""

@@ -1,10 +1,11 @@
 """The Overview: every sensor, what needs attention first; how reliable the chosen one is."""
 
 import time
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
+from contextlib import contextmanager
 from html import escape
 
-from PySide6.QtCore import Qt, QTimer
+from PySide6.QtCore import QSignalBlocker, Qt, QTimer
 from PySide6.QtWidgets import (
     QAbstractItemView,
     QFrame,
@@ -127,8 +128,9 @@ class OverviewPage(ReadingsPage):
         table = self.table
         table.blockSignals(True)
         table.setRowCount(len(self._states))
-        for row, state in enumerate(self._states):
-            self._put(row, state)
+        with self._measured_once():
+            for row, state in enumerate(self._states):
+                self._put(row, state)
         table.blockSignals(False)
         table.resizeRowsToContents()
         names = [state.name for state in self._states]
@@ -136,6 +138,16 @@ class OverviewPage(ReadingsPage):
             wanted = names.index(chosen.name) if chosen and chosen.name in names else 0
             table.selectRow(wanted)
         self._tell()
+
+    @contextmanager
+    def _measured_once(self) -> Iterator[None]:
+        """Cells change as one: the columns fit themselves once, not for each."""
+        model = self.table.model()
+        with QSignalBlocker(model):
+            yield
+        last = model.index(model.rowCount() - 1, len(COLUMNS) - 1)
+        if last.isValid():
+            model.dataChanged.emit(model.index(0, 0), last)
 
     def _put(self, row: int, state: SensorState) -> None:
         colours = theme()
@@ -164,7 +176,7 @@ class OverviewPage(ReadingsPage):
         says.setForeground(colours.unsound if state.urgency is Urgency.NOW else colours.ink)
 
     def _cell(self, row: int, column: int) -> QTableWidgetItem:
-        """A cell of the table; renewing cells that are there does not measure the table anew."""
+        """A cell of the table, made when it is not there."""
         item = self.table.item(row, column)
         if item is None:
             item = QTableWidgetItem()
@@ -190,10 +202,11 @@ class OverviewPage(ReadingsPage):
 
     def _renew_ages(self) -> None:
         if self.isVisible() and self._store.live:
-            for row, state in enumerate(self._states):
-                item = self.table.item(row, 3)
-                if item is not None:
-                    item.setText(self._age(state))
+            with self._measured_once():
+                for row, state in enumerate(self._states):
+                    item = self.table.item(row, 3)
+                    if item is not None:
+                        item.setText(self._age(state))
 
     def _limits(self, state: SensorState) -> str:
         given = self._store.annotations.limits
