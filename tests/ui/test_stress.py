@@ -7,6 +7,7 @@ from pathlib import Path
 from random import Random
 from unittest import mock
 
+from pyqtgraph import PlotCurveItem
 from PySide6.QtCore import QEvent, QTimer
 from PySide6.QtWidgets import QDialog, QDialogButtonBox, QFileDialog, QMessageBox, QWidget
 
@@ -17,8 +18,10 @@ from pivet.sheets.load import find_sheet
 from pivet.ui.drawing.asking import accepted
 from pivet.ui.drawing.theme import DARK, LIGHT, ThemeChoice, theme
 from pivet.ui.readings.out import LogDialog, ask_figures
+from pivet.ui.readings.store import ReadingsStore
 from pivet.ui.registry import VIEWS
 from pivet.ui.trend.kind import TREND
+from pivet.ui.trend.line import KnownLine
 from pivet.ui.trend.page import TrendPage
 from pivet.ui.trend.plot import QuantityPlot
 from pivet.ui.window.adding import AddWireDialog
@@ -343,6 +346,43 @@ class Returns(NightTest):
             drawn.reset_mock()
             page.plots.zoom(2.0)
             self.assertEqual(plots, drawn.call_count)
+
+    def test_the_end_is_followed(self) -> None:
+        """What comes is drawn once, by the lines that are there; who looks elsewhere stays."""
+        page = self.shown()
+        plots, count = page.plots, len(page.plots.quantities)
+        draw = QuantityPlot.draw
+        lines = [curve.line for plot in plots._plots for curve in plot.curves]
+        fails = [item for _, item in plots._lane._rows] if plots._lane is not None else []
+        self.assertGreater(len(fails), 1)
+        end = plots.view_ns[1]
+        with (
+            mock.patch.object(QuantityPlot, "draw", autospec=True, side_effect=draw) as drawn,
+            mock.patch.object(ReadingsStore, "live", True),
+        ):
+            plots.show_last(600.0)
+            drawn.reset_mock()
+            page._go_on()
+            self.assertEqual(count, drawn.call_count)
+            low, high = plots.view_ns
+            self.assertAlmostEqual(612e9, high - low, delta=1e6)
+            self.assertAlmostEqual(end, high, delta=0.02 * (end - plots.base_ns))
+            plots.look_at(low - 10**12, high - 10**12)
+            page._go_on()
+            self.assertAlmostEqual(high - 10**12, plots.view_ns[1], delta=1e6)
+        self.assertEqual(lines, [curve.line for plot in plots._plots for curve in plot.curves])
+        assert plots._lane is not None
+        self.assertEqual(fails, [item for _, item in plots._lane._rows])
+        first = plots._plots[0]
+        shown = [curve.shown for curve in first.curves]
+        for some in (shown[:1], [], shown):
+            first.show(some, plots.base_ns, plots.units)
+            there = [item for item in first.item.items if isinstance(item, KnownLine)]
+            self.assertEqual([curve.line for curve in first.curves], there)
+            self.assertEqual(some, [curve.shown for curve in first.curves])
+            plots._lane.show(some, plots.base_ns)
+            ticks = [item for item in plots._lane.item.items if isinstance(item, PlotCurveItem)]
+            self.assertEqual([item for _, item in plots._lane._rows], ticks)
 
     def test_readings_of_the_bench_before(self) -> None:
         """While another bench is being read, what is shown belongs to no capture of it."""

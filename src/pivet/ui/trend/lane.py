@@ -44,16 +44,16 @@ class FailureLane:
     def show(self, shown: Sequence[PlottedSeries], base_ns: int) -> None:
         """Shows the sensors of some series; what was measured tells of what is derived."""
         self._base_ns, self._labelled = base_ns, None
-        for _, item in self._rows:
-            self.item.removeItem(item)
         whose: dict[tuple[str, str], PlottedSeries] = {}
         for row in sorted(shown, key=lambda plotted: plotted.series.derived):
             whose.setdefault((row.series.sensor.wire, row.series.sensor.who), row)
-        self._rows = []
-        for one in whose.values():
-            item = pg.PlotCurveItem(connect="pairs", antialias=False)
-            self.item.addItem(item, ignoreBounds=True)
-            self._rows.append((one, item))
+        items = [item for _, item in self._rows]
+        for item in items[len(whose) :]:
+            self.item.removeItem(item)
+        for _ in range(len(items), len(whose)):
+            items.append(pg.PlotCurveItem(connect="pairs", antialias=False))
+            self.item.addItem(items[-1], ignoreBounds=True)
+        self._rows = list(zip(whose.values(), items, strict=False))
         self._failed = [plotted.series.times_ns[~plotted.series.given] for plotted, _ in self._rows]
         self.item.setYRange(-0.6, max(len(self._rows), 1) - 0.4, padding=0)
 

@@ -133,11 +133,7 @@ class TrendPage(ReadingsPage, TimePage):
     def _go_on(self) -> None:
         """Shows what there is now; who looks at the end goes on with it."""
         others, self._others = self._others, False
-        follows = self.plots.at_end
-        self._show(not others)
-        if not others and self._store.live and follows:
-            low, high = self.plots.view_ns
-            self.plots.show_last((high - low) / 1e9)
+        self._show(not others, self._store.live and self.plots.at_end)
 
     def _list(self) -> None:
         store = self._store
@@ -151,7 +147,7 @@ class TrendPage(ReadingsPage, TimePage):
             self._session.wire_name,
         )
 
-    def _show(self, keep: bool) -> None:
+    def _show(self, keep: bool, follow: bool = False) -> None:
         store = self._store
         styles = styles_of(store.sensors)
         order = {sensor: at for at, sensor in enumerate(store.sensors)}
@@ -167,7 +163,7 @@ class TrendPage(ReadingsPage, TimePage):
         self.empty.setVisible(not there)
         self.empty.setText(NOTHING if span is None else "Choose on the left what is to be shown.")
         if span is not None:
-            self.plots.show_series(shown, span, store.clock, keep)
+            self.plots.show_series(shown, span, store.clock, keep, follow)
             self._show_chosen()
         self._tell()
 

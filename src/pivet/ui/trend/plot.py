@@ -115,17 +115,18 @@ class QuantityPlot:
         return (at_ns - self.base_ns) / NS
 
     def show(self, rows: Sequence[PlottedSeries], base_ns: int, units: UnitChoice) -> None:
-        """Shows these series."""
+        """Shows these series; lines that are there are drawn again."""
         self.base_ns, self.units = base_ns, units
-        for curve in self.curves:
+        for curve in self.curves[len(rows) :]:
             self.item.removeItem(curve.line)
-        self.curves = []
-        for plotted in rows:
-            line = KnownLine(plotted.style.pen())
-            self.item.addItem(line, ignoreBounds=True)
-            self.curves.append(
-                Curve(plotted, line, Thinner(plotted.series.times_ns, plotted.series.values))
-            )
+        lines = [curve.line for curve in self.curves[: len(rows)]]
+        for plotted in rows[len(lines) :]:
+            lines.append(KnownLine(plotted.style.pen()))
+            self.item.addItem(lines[-1], ignoreBounds=True)
+        self.curves = [
+            Curve(plotted, line, Thinner(plotted.series.times_ns, plotted.series.values))
+            for plotted, line in zip(rows, lines, strict=True)
+        ]
 
     def show_extras(
         self, marks: Sequence[Mark], limits: dict[Sensor, Limit], fits: Sequence[Fit]

@@ -26,6 +26,8 @@ MOST_PX = 16_777_215
 
 LEAST_SPAN_S = 0.05
 LEAST_COLUMNS = 100
+ROOM = 0.02
+"""Behind the last reading, as a share of what is shown before it."""
 
 
 class Plots(pg.GraphicsLayoutWidget):
@@ -81,7 +83,12 @@ class Plots(pg.GraphicsLayoutWidget):
         return next((plot for plot in self._plots if plot.quantity == quantity), None)
 
     def show_series(
-        self, shown: Sequence[PlottedSeries], whole_ns: tuple[int, int], clock: bool, keep: bool
+        self,
+        shown: Sequence[PlottedSeries],
+        whole_ns: tuple[int, int],
+        clock: bool,
+        keep: bool,
+        follow: bool = False,
     ) -> None:
         """Shows these series.
 
@@ -90,19 +97,26 @@ class Plots(pg.GraphicsLayoutWidget):
             whole_ns: from the first to the last time that there is.
             clock: whether times are by the calendar.
             keep: the same stretch of time stays in sight.
+            follow: as long a stretch, but the last one.
         """
         self._held = True  # all of it is drawn once, at the end
         try:
-            self._put_series(shown, whole_ns, clock, keep)
+            seen = self.view_ns if keep and self._plots else None
+            self._put_series(shown, whole_ns, clock)
+            if seen is None:
+                self.show_all()
+            elif follow:
+                self.show_last((seen[1] - seen[0]) / NS / (1 + ROOM))
+            else:
+                self.look_at(*seen)
         finally:
             self._held = False
         self.renew()
 
     def _put_series(
-        self, shown: Sequence[PlottedSeries], whole_ns: tuple[int, int], clock: bool, keep: bool
+        self, shown: Sequence[PlottedSeries], whole_ns: tuple[int, int], clock: bool
     ) -> None:
         quantities = list(dict.fromkeys(one.series.quantity for one in shown))
-        seen = self.view_ns if keep and self._plots else None
         self.base_ns = whole_ns[0]
         self._whole_s = (0.0, max((whole_ns[1] - whole_ns[0]) / NS, LEAST_SPAN_S))
         if quantities != self.quantities or not self._plots:
@@ -114,11 +128,6 @@ class Plots(pg.GraphicsLayoutWidget):
         if self._lane is not None:
             self._lane.show(shown, self.base_ns)
             self.ci.layout.setRowFixedHeight(len(self._plots), self._lane.height)
-        if self._plots:
-            if seen is None:
-                self.show_all()
-            else:
-                self.look_at(*seen)
 
     def _build(self, quantities: Sequence[str]) -> None:
         self.ci.clear()
@@ -214,7 +223,7 @@ class Plots(pg.GraphicsLayoutWidget):
     def show_last(self, seconds: float) -> None:
         """Shows the end."""
         high = self._whole_s[1]
-        self._look(high - seconds, high + 0.02 * seconds)
+        self._look(high - seconds, high + ROOM * seconds)
 
     @property
     def at_end(self) -> bool:
