@@ -3,6 +3,9 @@
 from itertools import groupby
 from typing import ClassVar
 
+import numpy as np
+
+from pivet.frozen import replace
 from pivet.history.agree import against_series, compared
 from pivet.history.attention import states
 from pivet.history.open import open_readings
@@ -17,6 +20,7 @@ from pivet.person.roles import NO_ROLES
 from pivet.readings.correction import by_offset
 from pivet.readings.limits import Limit
 from pivet.readings.series import Sensor
+from pivet.readings.sound import Vessel
 from tests.base import PivetTest
 from tests.night import BEGAN_NS, night_file
 
@@ -84,6 +88,20 @@ class Sets(PivetTest):
         self.assertTrue(series.correction)
         self.assertTrue(self.made(wanted=(DEW,)).is_made(DEW))
         self.assertIsNone(found.series_of(Sensor("attic", "", "humidity")))
+
+    def test_what_a_vessel_holds(self) -> None:
+        """Level, share and volume follow from a distance; what is below the bottom is empty."""
+        found = self.made()
+        shelf = next(row for row in found.series if row.sensor == SHELF)
+        far = np.where(np.arange(len(shelf)) % 2, 0.4, 1.5)
+        row = replace(shelf, sensor=Sensor("brine_vat", "", "distance"), values=far)
+        history = replace(self.histories[0], name="brine_vat", vessel=Vessel(1.2, 1.0, 0.5))
+        made = {one.sensor.quantity: one.values for one in derived_series([row], [history])}
+        self.assertEqual(
+            {"level": 0.8, "fill": 80.0, "volume": 400.0},
+            {name: round(float(values[1]), 9) for name, values in made.items()},
+        )
+        self.assertEqual({0.0}, {float(values[0]) for values in made.values()})
 
     def test_as_each_by_itself(self) -> None:
         """Reliability and states are those that are made one by one."""

@@ -268,12 +268,15 @@ class Reading(StoreTest):
             self.own.add_capture(demo_night())
             self.store.need(self, True)
             more = self.store.readings.histories * 2
-            self.store._latest = self.store._subject, more
             self.assertTrue(self.store.is_little)
-            self.own.put_roles(self.own.roles.named("28-00000a41d9b2", "door wheel"))
-            self.assertEqual([True], self.told)
-            self.rest()
+            self.store._latest = None, more
+            self.store._renew()
             self.assertEqual([True, False], self.told)
+            self.store._latest = self.store._subject, more
+            self.store._renew()
+            self.assertEqual([True, False], self.told)
+            self.rest()
+            self.assertEqual([True, False, False], self.told)
             self.assertEqual(more, self.store.readings.histories)
 
     def test_what_was_asked_before_counts(self) -> None:
