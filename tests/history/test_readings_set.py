@@ -10,7 +10,7 @@ from pivet.history.agree import against_series, compared
 from pivet.history.attention import states
 from pivet.history.open import open_readings
 from pivet.history.readings_set import ReadingsSet, readings_set
-from pivet.history.reliability import reliability
+from pivet.history.reliability import HOUR_NS, reliability
 from pivet.history.series import derived_series
 from pivet.history.table import table_rows
 from pivet.history.watching import Watching
@@ -102,6 +102,19 @@ class Sets(PivetTest):
             {name: round(float(values[1]), 9) for name, values in made.items()},
         )
         self.assertEqual({0.0}, {float(values[0]) for values in made.values()})
+
+    def test_the_last_hour_of_several_captures(self) -> None:
+        """Is of the last one, however short that is."""
+        wash = next(row for row in self.histories if row.name == "wash_room")
+        end = int(wash.times_ns[-1])
+        wet = wash.between(end - 3 * HOUR_NS, end - 2 * HOUR_NS)
+        calm = wash.between(end - HOUR_NS // 2, end)
+        health = [
+            next(state.health for state in self.made(rows).states if state.wire == "wash_room")
+            for rows in ((wet,), (calm,), (wet, calm))
+        ]
+        self.assertLess(health[0], 0.5)
+        self.assertEqual([1.0, 1.0], health[1:])
 
     def test_as_each_by_itself(self) -> None:
         """Reliability and states are those that are made one by one."""
