@@ -194,8 +194,8 @@ class FeedsInWindow(WindowTest):
         assert setup is not None
         return setup
 
-    def test_every_field(self) -> None:
-        """What is typed is what the bench keeps; what a kind has not, is not kept."""
+    def test_every_field_of_a_broker(self) -> None:
+        """What is typed is what the bench keeps."""
         self.open(self.bench())
         self.press("U")
 
@@ -235,6 +235,11 @@ class FeedsInWindow(WindowTest):
         self.assertEqual(wanted, made)
         self.assertEqual(6, len(made.wires))
         self.assertNotIn("wash_room", made.wires)
+
+    def test_every_field_of_others(self) -> None:
+        """What a kind has not, is not kept."""
+        self.open(self.bench())
+        self.press("U")
 
         def service(form: AddFeed) -> None:
             form.where.url.setText("http://127.0.0.1:1/a")

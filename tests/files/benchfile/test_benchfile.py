@@ -230,6 +230,9 @@ class File(PivetTest):
         bench.close()
         with self.assertRaisesRegex(InputError, "closed meanwhile: open it again"):
             bench.wires()
+        closed = self.assertRaisesRegex(OutputError, "closed meanwhile: open it again")
+        with closed, bench.writing():
+            bench.add_capture("cave", "made up", 10**18, 125)
 
     def test_migration(self) -> None:
         """Steps are taken in order; when one fails nothing has happened."""

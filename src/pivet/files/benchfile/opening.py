@@ -13,6 +13,7 @@ from pivet.files.benchfile.checked import check_tables, damaged
 BUSY_S = 5.0
 
 WRITE_ADVICE = "make room or choose another place; what was written before is safe"
+CLOSED, CLOSED_ADVICE = "was closed meanwhile", "open it again"
 
 
 def connect(path: Path, prepare: Callable[[sqlite3.Connection], None]) -> sqlite3.Connection:
@@ -100,9 +101,8 @@ def read_error(path: Path, error: Exception) -> InputError:
         path: the file.
         error: what stopped the reading.
     """
-    if isinstance(error, sqlite3.ProgrammingError):
-        # Of a connection that this program has closed: nothing is wrong with the file.
-        return InputError(f"{path} was closed meanwhile", "open it again")
+    if _is_closed(error):
+        return InputError(f"{path} {CLOSED}", CLOSED_ADVICE)
     text, code = str(error), getattr(error, "sqlite_errorcode", 0) & 0xFF
     if code == sqlite3.SQLITE_NOTADB:
         if _was_one(path):
@@ -155,9 +155,16 @@ def write_error(path: Path, error: sqlite3.Error) -> OutputError:
         path: the file.
         error: what SQLite says.
     """
+    if _is_closed(error):
+        return OutputError(f"{path} {CLOSED}", CLOSED_ADVICE)
     if is_full(path) or getattr(error, "sqlite_errorcode", 0) == sqlite3.SQLITE_FULL:
         return OutputError(f"{path} cannot be written, the disk is full", WRITE_ADVICE)
     return OutputError(f"{path} cannot be written ({error})", WRITE_ADVICE)
+
+
+def _is_closed(error: Exception) -> bool:
+    """Whether this program has closed the connection: nothing is wrong with the file."""
+    return isinstance(error, sqlite3.ProgrammingError)
 
 
 def is_full(path: Path) -> bool:
