@@ -65,6 +65,16 @@ class Trend(TrendTest):
         self.settle()
         self.assertLess(self.plots.view_ns[1] - self.plots.view_ns[0], high - low)
 
+    def test_each_plot_has_its_turn(self) -> None:
+        """A plot takes long in the making: events come between any two, and all are made first."""
+        page = self.views.page
+        with mock.patch("pivet.ui.trend.page.turns") as later:
+            page.renew()
+        asked = [call.args[1:] for call in later().add.call_args_list]
+        made = [what[0] for work, *what in asked if work == self.plots.make]
+        self.assertEqual({sensor.quantity for sensor in self.views.store.sensors}, {*made})
+        self.assertEqual(len(made), len(asked[1:-2]))
+
     def test_values_and_reasons_at_the_pointer(self) -> None:
         """All that is shown, at the same moment; a failed reading says why."""
         series = self.views.store.series(WASH)

@@ -49,7 +49,7 @@ beside = set(sys.modules) - started
 print(len(beside) > 150, [n for n in beside if n.startswith(("PySide", "pivet.ui", "pyqtgraph"))])
 list(steps())
 print([k.key for k in VIEWS if f"pivet.ui.{k.key}.page" not in sys.modules])
-print("pyqtgraph" in sys.modules)
+print(hasattr(sys.modules["pyqtgraph"], "PlotItem"))
 """
         done = subprocess.run([sys.executable, "-c", code], capture_output=True, text=True)
         self.assertEqual(["True []", "[]", "True"], done.stdout.splitlines(), done.stderr)
@@ -103,9 +103,36 @@ class Ready(WindowTest):
             views._wanted = wanted
             before = now[0]
             with mock.patch("pivet.ui.views.time", clock), mock.patch(queue) as later:
-                views._load_on(pieces := steps())
+                views._steps = steps()
+                views._load_on()
             self.assertEqual(count, round((now[0] - before) / 0.002))
-            later().add.assert_called_once_with(views, views._load_on, pieces)
+            later().add.assert_called_once_with(views, views._load_on)
+        views._steps = iter(())
+
+    def test_made_while_loading(self) -> None:
+        """A page that cannot wait has all loaded before it is made: nothing half is used."""
+        views, left = self.window.views, [1, 2, 3]
+
+        def steps() -> Iterator[None]:
+            while left:
+                yield left.pop()
+
+        with mock.patch("pivet.ui.ahead.steps", steps):
+            views.get_ready()
+            views.page_of("trend")
+            self.assertEqual([], left)
+            self.wait_for(lambda: not views._loads, "loading has ended")
+
+    def test_marked_while_loading(self) -> None:
+        """The mark waits until all is loaded, and is made then."""
+        views = self.window.views
+        self.show_demo()
+        views.get_ready()
+        views.mark()
+        self.assertNotIn("trend", views._pages)
+        self.wait_for(lambda: len(views.store.annotations.marks) == 1, "it was made")
+        self.finish_jobs()
+        self.assertEqual(1, len(views.store.annotations.marks))
 
     def test_what_cannot_be_loaded(self) -> None:
         """It is told, and views are made when they are asked for; what was asked last counts."""

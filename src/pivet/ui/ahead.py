@@ -11,22 +11,24 @@ from importlib import import_module
 from PySide6 import QtCore, QtGui, QtWidgets
 
 from pivet.progress import Progress, each, silent
+from pivet.sheets.load import shipped_sheets
+from pivet.ui.piecemeal import import_piecemeal
 from pivet.ui.registry import DIALOGS, VIEWS
 
 WITHOUT_QT = (
+    "pivet.bench.live_bench",
+    "pivet.listening.asking.explore",
+    "pivet.sources.port",
     "pivet.insight.compare",
     "pivet.insight.rehearsal",
     "pivet.insight.tell",
     "pivet.insight.drawn.lanes",
     "pivet.insight.printed.check",
-    "pivet.sources.port",
     "pivet.person.annotations",
     "pivet.history.open",
     "pivet.history.agree",
     "pivet.decode.echo",
     "pivet.decode.onewire",
-    "pivet.listening.asking.explore",
-    "pivet.bench.live_bench",
     "pivet.bench.export",
     "pivet.feeds.feeds",
     "pivet.feeds.allowed",
@@ -38,20 +40,21 @@ WITHOUT_QT = (
     "subprocess",
     "pydoc",
 )
-"""Of what pages and dialogs import, what takes longest."""
+"""Of what pages and dialogs import, what takes longest; first what can be asked for first."""
 
-PLOTS = ("PySide6.QtSvg", "PySide6.QtTest", "PySide6.QtOpenGLWidgets", "pyqtgraph")
-"""What plots are drawn with, with what that imports of Qt."""
+PLOTS, BEFORE_PLOTS = "pyqtgraph", ("PySide6.QtSvg", "PySide6.QtTest", "PySide6.QtOpenGLWidgets")
+"""What plots are drawn with, and what that imports of Qt."""
 
 
 def load_beside(progress: Progress = silent) -> None:
-    """Imports what has nothing of Qt; in any thread.
+    """Imports what has nothing of Qt, and reads the timing sheets; in any thread.
 
     Args:
         progress: called before each.
     """
     for name in each(WITHOUT_QT, progress):
         import_module(name)
+    shipped_sheets()
 
 
 def steps() -> Iterator[None]:
@@ -61,6 +64,13 @@ def steps() -> Iterator[None]:
             # Each class is made when it is first asked for, and plots ask for all at once.
             getattr(module, name, None)
             yield
-    for name in (*PLOTS, *(f"pivet.ui.{kind.key}.page" for kind in VIEWS), *DIALOGS):
+    # Dialogs first: they can be asked for before all is loaded, and views wait for it.
+    yield from _each(*DIALOGS, *BEFORE_PLOTS)
+    yield from import_piecemeal(PLOTS)
+    yield from _each(*(f"pivet.ui.{kind.key}.page" for kind in VIEWS))
+
+
+def _each(*names: str) -> Iterator[None]:
+    for name in names:
         import_module(name)
         yield

@@ -76,7 +76,9 @@ class Views(QObject):
         self._show_units(services.settings.units)
         self._ahead, self._loads = Background(self), False
         self._ahead.failed.connect(lambda _: self._end_loading())
+        self._steps: Iterator[None] = iter(())
         self._wanted: Wanted | None = None
+        self._once_loaded: list[Callable[[], object]] = []
         self.page_of(VIEWS[0].key)
 
     def get_ready(self) -> None:
@@ -84,14 +86,15 @@ class Views(QObject):
         from pivet.ui.ahead import load_beside, steps
 
         self._loads = True
-        self._ahead.ask("core", load_beside, lambda _: self._load_on(steps()))
+        self._steps = steps()
+        self._ahead.ask("core", load_beside, lambda _: self._load_on())
 
-    def _load_on(self, steps: Iterator[None]) -> None:
+    def _load_on(self) -> None:
         """Loads a little, and the rest between the next events."""
         until = time.monotonic() + (LOADED_S if self._wanted is None else WANTED_S)
         while self._window.isVisible() and time.monotonic() < until:
             try:
-                over = next(steps, OVER) is OVER
+                over = next(self._steps, OVER) is OVER
             except Exception:
                 self._end_loading()
                 raise
@@ -100,7 +103,7 @@ class Views(QObject):
                 self._make_next()
                 return
         if self._window.isVisible():
-            turns().add(self, self._load_on, steps)
+            turns().add(self, self._load_on)
 
     def _make_next(self) -> None:
         """One after the other, while nothing else happens, and the window was not closed."""
@@ -198,10 +201,16 @@ class Views(QObject):
         self._window.unsetCursor()
         if self._wanted is not None:
             self.show_view(*self._wanted)
+        waiting, self._once_loaded = self._once_loaded, []
+        for work in waiting:
+            work()
 
     def page_of(self, key: str) -> ViewPage:
         """The page of a view; made when it is first needed."""
         if key not in self._pages:
+            # What is half loaded serves no page: one that cannot wait has the rest loaded now.
+            for _ in self._steps:
+                pass
             self._pages[key] = self._added(next(kind for kind in VIEWS if kind.key == key))
         return self._pages[key]
 
@@ -347,6 +356,9 @@ class Views(QObject):
 
     def mark(self) -> None:
         """Marks a moment; where time is shown the one under the pointer."""
+        if self._loads:
+            self._once_loaded.append(self.mark)
+            return
         self.store.once(lambda: self.over_time.mark_moment())
         if self.kind is not OVER_TIME:
             where = f"the {OVER_TIME.name} view ({OVER_TIME.shortcut}) shows it"

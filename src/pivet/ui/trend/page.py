@@ -127,7 +127,10 @@ class TrendPage(ReadingsPage, TimePage):
 
     def _show_soon(self) -> None:
         """List, plots, marks: each takes a moment when there is much, so each has its turn."""
-        for part in (self._list, self._go_on, self._on_given):
+        turns().add(self, self._list)
+        for quantity in dict.fromkeys(sensor.quantity for sensor in self._store.sensors):
+            turns().add(self, self.plots.make, quantity)
+        for part in (self._go_on, self._on_given):
             turns().add(self, part)
 
     def _go_on(self) -> None:

@@ -154,12 +154,16 @@ class Plots(pg.GraphicsLayoutWidget):
             self._made_lane = FailureLane(item)
         return self._made_lane
 
-    def _its_plot(self, quantity: str, lane: pg.PlotItem) -> QuantityPlot:
-        """The plot of a quantity, with what the lane has in sight."""
+    def make(self, quantity: str) -> QuantityPlot:
+        """The plot of a quantity; made when it is first asked for, which takes a moment."""
         if quantity not in self._made:
             self._made[quantity] = QuantityPlot(pg.PlotItem(enableMenu=False), quantity)
-            self._made[quantity].item.setXLink(lane)
-        plot = self._made[quantity]
+            self._made[quantity].item.setXLink(self._its_lane().item)
+        return self._made[quantity]
+
+    def _its_plot(self, quantity: str, lane: pg.PlotItem) -> QuantityPlot:
+        """The plot of a quantity, with what the lane has in sight."""
+        plot = self.make(quantity)
         box = plot.item.getViewBox()
         box.blockLink(True)
         box.setXRange(*lane.getViewBox().viewRange()[0], padding=0)
