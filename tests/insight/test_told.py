@@ -4,10 +4,12 @@ import hashlib
 import json
 import re
 from collections.abc import Iterator
+from unittest import mock
 
 import numpy as np
 
 from pivet.captures.wire import Wire
+from pivet.errors import Cancelled
 from pivet.insight.compare import compare
 from pivet.insight.drawn.course import track_picture
 from pivet.insight.drawn.lanes import lane_picture, lanes_of
@@ -34,6 +36,7 @@ from pivet.insight.tell import (
     rehearsal_lines,
     suggestion_lines,
 )
+from pivet.progress import Progress, silent
 from tests.base import PivetTest
 from tests.night import demo_night
 from tests.pages import Page, one_of_each
@@ -153,10 +156,14 @@ def _printed(wire: Wire) -> Iterator[str]:
             yield from (f"  {mistake}" for mistake in truth.mistakes)
 
 
-def _report(wire: Wire) -> Iterator[str]:
+def _report_of(wire: Wire, progress: Progress = silent) -> str:
     studied = Studied("node.vcd", wire.label, wire, 1_772_917_200 * 10**9, ((3, "looked at"),))
     told = wire_report(studied, Reader("width", 28.0))
-    html = report_html([Source("node.vcd", 12_345, "ab" * 32)], [told], "node")
+    return report_html([Source("node.vcd", 12_345, "ab" * 32)], [told], "node", progress)
+
+
+def _report(wire: Wire) -> Iterator[str]:
+    html = _report_of(wire)
     text = re.sub(r"<svg.*?</svg>", "<svg>", html, flags=re.DOTALL)
     yield from (line for line in text.splitlines() if line.strip())
 
@@ -167,6 +174,16 @@ class Told(PivetTest):
     def test_word_by_word(self) -> None:
         """``python -m tests.insight.test_told`` writes it anew."""
         PAGE.same(self, lines())
+
+    def test_a_report_stops(self) -> None:
+        """While it is written, too, at the first piece or later."""
+        wire, told = demo_night().wires[6], mock.Mock()
+        whole = _report_of(wire, told)
+        self.assertGreater(told.call_count, 10)
+        self.assertTrue(whole.rstrip().endswith("</html>"))
+        for calls in (0, told.call_count - 1):
+            with self.assertRaises(Cancelled):
+                _report_of(wire, mock.Mock(side_effect=[None] * calls + [Cancelled]))
 
 
 if __name__ == "__main__":

@@ -16,6 +16,8 @@ from pivet.ui.piecemeal import import_piecemeal
 from pivet.ui.registry import DIALOGS, VIEWS
 
 WITHOUT_QT = (
+    "pivet.keeping.log",
+    "pivet.listening.heard_wire",
     "pivet.bench.live_bench",
     "pivet.listening.asking.explore",
     "pivet.sources.port",
@@ -33,6 +35,7 @@ WITHOUT_QT = (
     "pivet.feeds.feeds",
     "pivet.feeds.allowed",
     "pivet.standin.live.cave",
+    "jinja2",
     "pivet.insight.report.gather",
     "pivet.insight.report.write",
     "xml.etree.ElementTree",

@@ -58,8 +58,10 @@ def map_of(
     stalls = np.linspace(0.0, most, SIDE)
     rows = drawn_rows(at, drawn, rng)
     (frames,) = frames_in(exchanges, rows, rows.size)
+    progress(0.0)  # each of these takes a while
     loop = reader.kind == "poll"
     x = loop_map.periods() if loop else _thresholds(frames)
+    progress(0.0)
     right = (loop_map.count_right if loop else _counts)(frames, reader, x, stalls, rng, progress)
     across, label = ACROSS[reader.kind]
     return Grid(
@@ -77,7 +79,7 @@ def map_of(
 
 def _thresholds(frames: Frames) -> FloatArray:
     highs = lengths_of(frames.edges_ns)[BIT_HIGH] / 1000
-    low, high = (float(np.quantile(highs, share)) for share in (0.001, 0.999))
+    low, high = np.quantile(highs, (0.001, 0.999)).tolist()
     return np.linspace(0.4 * low, 1.3 * high, SIDE)
 
 

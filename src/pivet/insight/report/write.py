@@ -3,6 +3,7 @@
 from collections.abc import Sequence
 from functools import cache
 from importlib.resources import files
+from itertools import islice
 
 import jinja2
 from markupsafe import Markup
@@ -15,19 +16,38 @@ from pivet.insight.report.gather import Source, WireReport
 from pivet.insight.tell import OUTCOMES, constant_words, margin_words
 from pivet.judge.verdict import Verdict
 from pivet.judge.wording import limits_of, us
+from pivet.progress import Progress, silent
+
+PIECES = 20
+"""So many pieces of the text are made between two looks at whether it goes on."""
 
 
-def report_html(sources: Sequence[Source], wires: Sequence[WireReport], title: str) -> str:
+def report_html(
+    sources: Sequence[Source],
+    wires: Sequence[WireReport],
+    title: str,
+    progress: Progress = silent,
+) -> str:
     """The whole file; the same of the same.
 
     Args:
         sources: files that it is of.
         wires: what is told of each wire.
         title: above all.
+        progress: called now and then with 1.0: how much is left is not known.
+
+    Raises:
+        Cancelled: ``progress`` raised it.
     """
-    return _template().render(
+    template = _template()
+    pieces = template.generate(
         title=title, sources=sources, wires=wires, version=__version__, colours=ON_PAPER
     )
+    found = list[str]()
+    while some := list(islice(pieces, PIECES)):
+        progress(1.0)
+        found += some
+    return "".join(found)
 
 
 @cache

@@ -66,4 +66,4 @@ def capture_html(capture: Capture, firmware: Mapping[str, Reader], progress: Pro
         studied = Studied(capture.name, names[wire.name], own, began, tuple(notes))
         reader = firmware.get(wire.name)
         found.append(wire_report(studied, reader, part(share, 0.4, 1.0)))
-    return report_html([source_of(capture.path, capture.name)], found, capture.name)
+    return report_html([source_of(capture.path, capture.name)], found, capture.name, progress)
