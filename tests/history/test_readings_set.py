@@ -2,9 +2,11 @@
 
 from itertools import groupby
 from typing import ClassVar
+from unittest import mock
 
 import numpy as np
 
+from pivet.errors import Cancelled
 from pivet.frozen import replace
 from pivet.history.agree import against_series, compared
 from pivet.history.attention import states
@@ -17,6 +19,7 @@ from pivet.history.watching import Watching
 from pivet.history.wire import WireHistory, by_wire
 from pivet.person.annotations import NOTHING, Reference
 from pivet.person.roles import NO_ROLES
+from pivet.progress import Progress, silent
 from pivet.readings.correction import by_offset
 from pivet.readings.limits import Limit
 from pivet.readings.series import Sensor
@@ -50,6 +53,22 @@ class Sets(PivetTest):
         given = NOTHING.limited(SHELF, Limit(high=96.0)).corrected(WASH, by_offset(5.0))
         rows = self.histories if histories is None else histories
         return readings_set(rows, NO_ROLES, given, watching or Watching(), True, wanted)
+
+    def test_stops_before_limits_are_told(self) -> None:
+        """It can be stopped between its parts; what was crossed is told by the next one then."""
+        given = NOTHING.limited(SHELF, Limit(high=96.0))
+        watching, told = Watching(), mock.Mock()
+
+        def made(progress: Progress) -> ReadingsSet:
+            return readings_set(self.histories, NO_ROLES, given, watching, True, (), progress)
+
+        whole = readings_set(self.histories, NO_ROLES, given, Watching(), True, (), told)
+        self.assertTrue(whole.crossed)
+        self.assertGreater(told.call_count, 1)
+        for calls in range(told.call_count):
+            with self.assertRaises(Cancelled):
+                made(mock.Mock(side_effect=[None] * calls + [Cancelled]))
+        self.assertEqual(whole.crossed, made(silent).crossed)
 
     def test_what_is_there(self) -> None:
         """Every sensor once, by quantity; the time from the first to the last exchange."""

@@ -179,14 +179,14 @@ class WindowFirst(WindowTest):
         self.assertEqual(0, self.naps(way=Way()))
 
     def test_goes_on(self) -> None:
-        """What works 3 ms waits 30 for a window that is busy all the time, and 50 at most."""
+        """What works 3 ms waits 30 for a window that is busy all the time, and 150 at most."""
         now = [1.0]
         clock = mock.Mock(monotonic=lambda: now[0])
         clock.sleep = lambda seconds: now.__setitem__(0, now[0] + seconds)
         with mock.patch("pivet.ui.work.way.time", clock):
             way = Way()
             way._begin()
-            for works_s, waits_s in ((1.0, 0.05), (0.003, 0.03), (0.02, 0.05), (0.001, 0.01)):
+            for works_s, waits_s in ((1.0, 0.15), (0.003, 0.03), (0.02, 0.15), (0.001, 0.01)):
                 now[0] += works_s
                 before = now[0]
                 way.give()

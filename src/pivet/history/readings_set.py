@@ -13,6 +13,7 @@ from pivet.history.watching import LimitEvent, Watching
 from pivet.history.wire import WireHistory
 from pivet.person.annotations import Annotations
 from pivet.person.roles import Roles
+from pivet.progress import Progress, silent
 from pivet.readings.limits import Crossing
 from pivet.readings.series import Sensor, Series
 from pivet.readings.units import QUANTITIES
@@ -103,6 +104,7 @@ def readings_set(
     watching: Watching,
     clock: bool,
     wanted: Sequence[Sensor] = (),
+    progress: Progress = silent,
 ) -> ReadingsSet:
     """Makes all that there is of histories.
 
@@ -113,13 +115,20 @@ def readings_set(
         watching: the limits up to the set before; goes on.
         clock: whether times are by the calendar.
         wanted: derived series that are sure to be asked for.
+        progress: called between its parts with 1.0, before ``watching`` goes on.
+
+    Raises:
+        Cancelled: ``progress`` raised it.
     """
     series = tuple(all_series(histories, roles, given.corrections, derived=False))
     made = ReadingsSet(tuple(histories), series, tuple(derivable(series, histories)))
+    progress(1.0)
+    whole = reliabilities(histories, clock)
+    # From here on it goes through: what the limits have told is told once.
+    progress(1.0)
     crossed = tuple(watching.take(given.limits, made.series_of))
     for sensor in wanted:
         made.series_of(sensor)
-    whole = reliabilities(histories, clock)
     open_crossings = watching.open
     found = states(made.histories, series, open_crossings, clock, whole)
     return replace(

@@ -52,6 +52,8 @@ AT_ONCE = 1_000
 OF_A_WIRE = 100
 """A wire takes, besides its exchanges, as long as so many of them."""
 
+Maker = Callable[[Sequence[WireHistory], Progress], ReadingsSet]
+
 
 class ReadingsStore(QObject):
     """Readings over time for the views.
@@ -233,14 +235,14 @@ class ReadingsStore(QObject):
         make = self._maker()
 
         def work(progress: Progress = silent) -> ReadingsSet:
-            return make(capture_histories(capture, progress))
+            return make(capture_histories(capture, progress), progress)
 
         if _is_little(sum(len(wire) for wire in capture.wires), len(capture.wires)):
             self._take(work(), True)
         else:
             self._start(f"Looking through {capture.name}", work, subject)
 
-    def _maker(self) -> Callable[[Sequence[WireHistory]], ReadingsSet]:
+    def _maker(self) -> Maker:
         """Makes the readings under what is wanted now, in any thread."""
         roles, given, watching = self._session.roles, self.annotations, self._watching
         clock, wanted = self.clock, tuple(self._derived)
@@ -248,9 +250,9 @@ class ReadingsStore(QObject):
 
         subject = self._subject
 
-        def make(histories: Sequence[WireHistory]) -> ReadingsSet:
+        def make(histories: Sequence[WireHistory], progress: Progress) -> ReadingsSet:
             self._latest = (subject, histories)
-            return readings_set(histories, roles, given, watching, clock, wanted)
+            return readings_set(histories, roles, given, watching, clock, wanted, progress)
 
         return make
 
@@ -276,7 +278,7 @@ class ReadingsStore(QObject):
 
         def work(progress: Progress) -> ReadingsSet:
             try:
-                return make(kept.read(progress))
+                return make(kept.read(progress), progress)
             except PivetError as error:
                 if self._subject is bench:
                     raise
@@ -357,7 +359,7 @@ class ReadingsStore(QObject):
         def work(progress: Progress) -> ReadingsSet:
             if reader.path != path:
                 reader.look_at(path)
-            return make(kept.read(progress))
+            return make(kept.read(progress), progress)
 
         def over() -> None:
             self._reading = False
@@ -396,10 +398,10 @@ class ReadingsStore(QObject):
             return
         make, own, before = self._maker(), self._subject, self._readings.histories
 
-        def work(_: Progress) -> ReadingsSet:
+        def work(progress: Progress) -> ReadingsSet:
             # What was read meanwhile counts; of something else it does not.
             subject, latest = self._latest
-            return make(latest if subject == own else before)
+            return make(latest if subject == own else before, progress)
 
         self._make(work, lambda: None)
 

@@ -9,7 +9,7 @@ from PySide6.QtCore import QAbstractEventDispatcher
 BUSY_S = 0.01
 """What the window does for longer is work; most events are over long before."""
 
-MOST_S, SHARE = 0.05, 10.0
+MOST_S, SHARE = 0.15, 10.0
 """So long work beside the window waits for it at once, and so many times as long as it worked
 since: it goes on, whatever the window does."""
 
