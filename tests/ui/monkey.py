@@ -186,7 +186,7 @@ class Monkey:
         self._beat()
         self.app.sendPostedEvents(None, QEvent.Type.DeferredDelete)
         self.seen.done[name] += 1
-        if self._held_s > LONG_S and name != "wait":
+        if self._held_s > LONG_S:
             self.seen.long.append((self._held_s, self.log[-1]))
 
     def _beat(self) -> None:

@@ -43,6 +43,7 @@ from pivet.ui.readings.page import ReadingsPage
 from pivet.ui.readings.store import ReadingsStore
 from pivet.ui.session.session import Session
 from pivet.ui.window.choosing import ChoiceBox
+from pivet.ui.work.turns import turns
 
 SIDE_PX = 330
 NO_READINGS = "Nothing was read yet. Open a capture or a bench, or listen to a wire."
@@ -266,7 +267,13 @@ class AgreementPage(ReadingsPage):
             for name, text in figure_rows(comparison, units)
         )
         self.figures.setText(f"<table>{rows}</table>")
-        self.plots.show_comparison(comparison, units, self._store.clock)
+        turns().add(self, self._draw)
+
+    def _draw(self) -> None:
+        """The plots, once, however often what they show was made meanwhile."""
+        if self.comparison is not None:
+            units = self._session.shown.units
+            self.plots.show_comparison(self.comparison, units, self._store.clock)
 
     # What the person does.
 

@@ -167,8 +167,9 @@ class TrendPage(ReadingsPage, TimePage):
         self.empty.setText(NOTHING if span is None else "Choose on the left what is to be shown.")
         if span is not None:
             self.plots.show_series(shown, span, store.clock, keep, follow)
-            self._show_chosen()
-        self._tell()
+            self.plots.show_chosen(store.chosen_ns)
+        # What is told beside them lays itself out anew: not before the same painting.
+        turns().add(self, self._tell)
 
     @property
     def parts(self) -> Sequence[QWidget]:
