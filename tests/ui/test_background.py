@@ -192,6 +192,28 @@ class WindowFirst(WindowTest):
                 way.give()
                 self.assertAlmostEqual(waits_s, now[0] - before, delta=0.0021)
 
+    def test_several_wait_for_each_other(self) -> None:
+        """Of three that work beside the window each waits three times as long."""
+        now = [1.0]
+        clock = mock.Mock(monotonic=lambda: now[0])
+        clock.sleep = lambda seconds: now.__setitem__(0, now[0] + seconds)
+        with mock.patch("pivet.ui.work.way.time", clock):
+            way = Way()
+            way._begin()
+            now[0] += 1.0
+            way.give()
+            for since_s, works_s, waits_s in (
+                (0.1, 0.003, 0.09),
+                (0.1, 0.001, 0.03),
+                (0.1, 0.006, 0.15),
+                (0.6, 0.003, 0.03),
+            ):
+                way._gave |= {-1: now[0] - since_s, -2: now[0] - since_s}
+                now[0] += works_s
+                before = now[0]
+                way.give()
+                self.assertAlmostEqual(waits_s, now[0] - before, delta=0.0021)
+
     def test_who_waits(self) -> None:
         """Jobs at their progress, and work of the background."""
         given: list[str] = []

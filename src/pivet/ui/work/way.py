@@ -13,6 +13,9 @@ MOST_S, SHARE = 0.15, 10.0
 """So long work beside the window waits for it at once, and so many times as long as it worked
 since: it goes on, whatever the window does."""
 
+LATELY_S = 0.5
+"""Who gave way in this time works beside the window, too: of several each waits for the others."""
+
 NAP_S = 0.002
 
 
@@ -27,6 +30,7 @@ class Way:
         self._began: float | None = None
         self._dispatcher: QAbstractEventDispatcher | None = None
         self._waited = threading.local()
+        self._gave: dict[int, float] = {}
 
     def watch(self) -> None:
         """Looks at what the calling thread does, which is the window's; once is enough."""
@@ -55,11 +59,14 @@ class Way:
         now = time.monotonic()
         if not self._is_taken(now):
             return
-        until = now + min(MOST_S, SHARE * (now - getattr(self._waited, "at", 0.0)))
+        me = threading.get_ident()
+        others = sum(now - at < LATELY_S for who, at in [*self._gave.items()] if who != me)
+        worked = now - getattr(self._waited, "at", 0.0)
+        until = now + min(MOST_S, SHARE * (1 + others) * worked)
         while now < until and self._is_taken(now) and not stopped():
             time.sleep(NAP_S)
             now = time.monotonic()
-        self._waited.at = now
+        self._waited.at = self._gave[me] = now
 
 
 WAY = Way()
