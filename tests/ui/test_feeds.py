@@ -320,6 +320,44 @@ class FeedsInWindow(WindowTest):
                 assert bench is not None
                 self.assertEqual(kept, [row.name for row in feed_rows(bench)])
 
+    def test_a_test_that_hangs(self) -> None:
+        """What came of a test is told; jobs do not wait for it meanwhile, and what comes when its
+        bench was closed is told nobody.
+        """
+        cloud = Cloud(CloudRules())
+        self.addCleanup(cloud.close)
+        self.open(self.bench())
+        self.setups(1, lambda form: form.where.url.setText(cloud.url))
+        dialog = self.dialog()
+        (name,) = dialog.cards
+        free, begun = threading.Event(), threading.Event()
+
+        def hangs(_feeds: Feeds, name: str) -> str:
+            begun.set()
+            free.wait(PATIENCE_S)
+            return f"{name} came through"
+
+        says = self.window.notice
+        with mock.patch.object(Feeds, "test", hangs):
+            self.click(dialog.cards[name], "Test")
+            self.wait_for(begun.is_set, "it is under way")
+            self.assertEqual(f"Feed {name}: sending a test message …", says.text)
+            did = list[int]()
+            self.window.jobs.start("another", lambda _: 7, did.append)
+            self.wait_for(lambda: did == [7], "a job that waits for nothing")
+            free.set()
+            self.wait_for(lambda: says.text == f"Feed {name}: {name} came through.", "it is told")
+            free.clear()
+            begun.clear()
+            self.click(dialog.cards[name], "Test")
+            self.wait_for(begun.is_set, "it is under way")
+            self.close_bench()
+            says.say("something else", False)
+            free.set()
+            self.wait_for(lambda: not self.window.live.sending.beside._running, "it is over")
+            self.settle()
+            self.assertEqual("something else", says.text)
+
     def test_its_bench_goes(self) -> None:
         """A form about the feeds of a bench goes with it."""
         self.open(self.bench())

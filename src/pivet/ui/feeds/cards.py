@@ -248,6 +248,9 @@ class FeedsDialog(QDialog):
             return
         if what == "remove" and not self._sure(feeds, name):
             return
+        if what == "test":
+            self._sending.try_out(name, lambda: _done(feeds, what, name))
+            return
         self._sending.do(f"Feed {name}", lambda: _done(feeds, what, name))
 
     def _sure(self, feeds: Feeds, name: str) -> bool:

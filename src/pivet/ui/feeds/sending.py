@@ -18,6 +18,8 @@ if TYPE_CHECKING:  # what sends is imported when a bench has feeds: the window s
     from pivet.feeds.state import FeedState
     from pivet.files.benchfile.store import BenchFile
 
+TEST = "test"
+
 
 class Sending(QObject):
     """Starts the feeds of a bench when it is opened, and ends them before it is closed.
@@ -45,6 +47,7 @@ class Sending(QObject):
         super().__init__(keeper)
         self._keeper, self._session, self._jobs = keeper, session, jobs
         self.beside = Background(self)
+        self._tests: set[str] = set()
         self._bench: BenchFile | None = None
         self.feeds: Feeds | None = None
         # The window and the job that starts them may want them at the same moment.
@@ -103,6 +106,23 @@ class Sending(QObject):
 
         self._jobs.start(label, lambda _: work(), told)
 
+    def try_out(self, name: str, work: Callable[[], str]) -> None:
+        """Has a test message sent; no job waits for the network behind it.
+
+        Args:
+            name: of the feed; of several tests of one the last is told.
+            work: gives a sentence.
+        """
+
+        def told(sentence: str) -> None:
+            self._tests.discard(name)
+            self.said.emit(sentence, False)
+            self.changed.emit()
+
+        self._tests.add(name)
+        self.said.emit(f"Feed {name}: sending a test message …", False)
+        self.beside.ask((TEST, name), lambda _: work(), told)
+
     def end(self) -> None:
         """Ends sending; what was not sent waits in the bench."""
         self._bench = None
@@ -110,6 +130,10 @@ class Sending(QObject):
             feeds, self.feeds = self.feeds, None
         if feeds is not None:
             feeds.leave()
+            # What comes of a test is told nobody who looks at another bench.
+            for name in self._tests:
+                self.beside.forget((TEST, name))
+            self._tests.clear()
             self.ended.emit()
 
     def _on_told(self, state: "FeedState") -> None:
