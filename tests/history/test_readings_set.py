@@ -64,6 +64,7 @@ class Sets(PivetTest):
 
         whole = readings_set(self.histories, NO_ROLES, given, Watching(), True, (), told)
         self.assertTrue(whole.crossed)
+        self.assertEqual({1.0}, {call.args[0] for call in told.call_args_list})
         self.assertGreater(told.call_count, 1)
         for calls in range(told.call_count):
             with self.assertRaises(Cancelled):

@@ -180,6 +180,7 @@ class Told(PivetTest):
         wire, told = demo_night().wires[6], mock.Mock()
         whole = _report_of(wire, told)
         self.assertGreater(told.call_count, 10)
+        self.assertEqual({1.0}, {call.args[0] for call in told.call_args_list})
         self.assertTrue(whole.rstrip().endswith("</html>"))
         for calls in (0, told.call_count - 1):
             with self.assertRaises(Cancelled):

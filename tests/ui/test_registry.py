@@ -3,7 +3,7 @@
 import subprocess
 import sys
 import unittest
-from collections.abc import Iterator
+from collections.abc import Generator
 from functools import partial
 from unittest import mock
 
@@ -93,7 +93,7 @@ class Ready(WindowTest):
         """For 5 ms between two events; for 30 while a person waits for what is loaded."""
         views, now = self.window.views, [0.0]
 
-        def steps() -> Iterator[None]:
+        def steps() -> Generator[None, None, None]:
             while True:
                 now[0] += 0.002
                 yield
@@ -107,13 +107,13 @@ class Ready(WindowTest):
                 views._load_on()
             self.assertEqual(count, round((now[0] - before) / 0.002))
             later().add.assert_called_once_with(views, views._load_on)
-        views._steps = iter(())
+        views._steps.close()
 
     def test_made_while_loading(self) -> None:
         """A page that cannot wait has all loaded before it is made: nothing half is used."""
         views, left = self.window.views, [1, 2, 3]
 
-        def steps() -> Iterator[None]:
+        def steps() -> Generator[None, None, None]:
             while left:
                 yield left.pop()
 
@@ -122,6 +122,23 @@ class Ready(WindowTest):
             views.page_of("trend")
             self.assertEqual([], left)
             self.wait_for(lambda: not views._loads, "loading has ended")
+
+    def test_closed_while_loading(self) -> None:
+        """What was half loaded goes."""
+        views, ended = self.window.views, list[bool]()
+
+        def steps() -> Generator[None, None, None]:
+            try:
+                while True:
+                    yield
+            finally:
+                ended.append(True)
+
+        with mock.patch("pivet.ui.ahead.steps", steps):
+            views.get_ready()
+        views._load_on()
+        self.window.close()
+        self.wait_for(lambda: ended == [True], "it has ended")
 
     def test_marked_while_loading(self) -> None:
         """The mark waits until all is loaded, and is made then."""
@@ -140,7 +157,7 @@ class Ready(WindowTest):
         told: list[type] = []
         sys.excepthook = lambda kind, *_: told.append(kind)
 
-        def broken() -> Iterator[None]:
+        def broken() -> Generator[None, None, None]:
             yield
             raise ImportError
 

@@ -5,7 +5,7 @@ and a table of them that grows in another thread at that moment ends the program
 of Qt is imported beside the window; the rest in its thread, a little between two events.
 """
 
-from collections.abc import Iterator
+from collections.abc import Generator, Iterator
 from importlib import import_module
 
 from PySide6 import QtCore, QtGui, QtWidgets
@@ -60,8 +60,11 @@ def load_beside(progress: Progress = silent) -> None:
     shipped_sheets()
 
 
-def steps() -> Iterator[None]:
-    """Loads the rest, a little at each step; in the window's thread."""
+def steps() -> Generator[None, None, None]:
+    """Loads the rest, a little at each step; in the window's thread.
+
+    Who leaves it before its end closes it: what is half loaded goes then.
+    """
     for module in (QtCore, QtGui, QtWidgets):
         for name in dir(module):
             # Each class is made when it is first asked for, and plots ask for all at once.

@@ -1,7 +1,7 @@
 """The views of the window, each made when it is first shown."""
 
 import time
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Generator
 from functools import partial
 from typing import TYPE_CHECKING
 
@@ -76,7 +76,7 @@ class Views(QObject):
         self._show_units(services.settings.units)
         self._ahead, self._loads = Background(self), False
         self._ahead.failed.connect(lambda _: self._end_loading())
-        self._steps: Iterator[None] = iter(())
+        self._steps: Generator[None, None, None] = (None for _ in ())
         self._wanted: Wanted | None = None
         self._once_loaded: list[Callable[[], object]] = []
         self.page_of(VIEWS[0].key)
@@ -301,6 +301,7 @@ class Views(QObject):
             for name, splitter in _borders(key, page):
                 self._settings.keep_bytes(name, splitter.saveState())
         self._ahead.wait()
+        self._steps.close()
         if self._store is not None:
             self._store.background.wait()
             self._store.close()
