@@ -522,6 +522,14 @@ class Maps(PivetTest):
         self.assertAlmostEqual(1.3 * 91.0, grid.x[-1], delta=2.0)
         self.assertEqual(6000, grid.drawn)
 
+    def test_goes_on_between_its_parts(self) -> None:
+        """Frames and thresholds of a map take a while: it tells of each before the map begins."""
+        wire = humidity_wire(cave_frames(80))
+        shares: list[float] = []
+        insight_of(wire).map_of(wire, np.arange(80), Reader("width"), 300, shares.append)
+        self.assertEqual([0.0] * 3, shares[:3])
+        self.assertLess(0.0, shares[3])
+
     def test_stops(self) -> None:
         """Maps and suggestions stop when nobody wants them any more: at the first, at any later."""
         self.draw_few()

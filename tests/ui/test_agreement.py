@@ -41,7 +41,7 @@ class AgreementView(NightTest):
         given = Reference("wall", "humidity", np.array([at_ns]), np.array([91.0]))
         store = self.views.store
         store.change(store.annotations.referred(given), "wall")
-        self.agreement.sensor.setCurrentIndex(self.agreement.sensor.findData(SHELF))
+        self.agreement.sensor.setCurrentIndex(self.agreement.sensor.findText("shelf_A: humidity"))
         self.agreement.sensor.activated.emit(self.agreement.sensor.currentIndex())
         self.settle()
         self.assertEqual("wall (reference)", self.agreement.reference.currentText())
@@ -49,6 +49,22 @@ class AgreementView(NightTest):
         self.agreement.point_out()
         self.settle()
         self.assertIn("humidity", self.agreement.reference.currentText())
+
+    def test_drawn_once(self) -> None:
+        """However often what is compared changed since the events before, with the last of it."""
+        page, store = self.agreement, self.views.store
+        drawn = mock.Mock(wraps=page.plots.show_comparison)
+        with (
+            mock.patch.object(type(store), "is_little", True),
+            mock.patch.object(page.plots, "show_comparison", drawn),
+        ):
+            page.choose(SHELF, "wash_room: humidity")
+            page.choose(WASH, "shelf_A: humidity")
+            drawn.assert_not_called()
+            self.settle()
+        assert page.comparison is not None
+        self.assertEqual(WASH, page.comparison.series.sensor)
+        drawn.assert_called_once_with(page.comparison, mock.ANY, True)
 
     def can(self) -> str:
         """What is to be seen and pressed, a letter each."""

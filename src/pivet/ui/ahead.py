@@ -11,7 +11,6 @@ from importlib import import_module
 from PySide6 import QtCore, QtGui, QtWidgets
 
 from pivet.progress import Progress, each, silent
-from pivet.sheets.load import shipped_sheets
 from pivet.ui.piecemeal import import_piecemeal
 from pivet.ui.registry import DIALOGS, VIEWS
 
@@ -50,14 +49,13 @@ PLOTS, BEFORE_PLOTS = "pyqtgraph", ("PySide6.QtSvg", "PySide6.QtTest", "PySide6.
 
 
 def load_beside(progress: Progress = silent) -> None:
-    """Imports what has nothing of Qt, and reads the timing sheets; in any thread.
+    """Imports what has nothing of Qt; in any thread.
 
     Args:
         progress: called before each.
     """
     for name in each(WITHOUT_QT, progress):
         import_module(name)
-    shipped_sheets()
 
 
 def steps() -> Generator[None, None, None]:
