@@ -383,7 +383,8 @@ class FeedsInWindow(WindowTest):
         self.told(card, "sends nothing before you let it")
         self.assertEqual([], cloud.updates)
         self.click(card, "Test")
-        self.assertIn("Feed theirs: taken by", self.window.notice.text)
+        told = self.window.notice
+        self.wait_for(lambda: "Feed theirs: taken by" in told.text, "what came of it")
         self.click(card, "Let it send")
         self.told(card, "all sent")
         rows = [row for one in cloud.updates[1:] for row in one.body["readings"]]
