@@ -4,6 +4,8 @@ import sys
 import threading
 import time
 import traceback
+from collections.abc import Iterator
+from contextlib import contextmanager
 from functools import partial
 from unittest import mock
 
@@ -141,6 +143,16 @@ class InOtherThread(WindowTest):
         self.assertEqual([], self.came)
 
 
+@contextmanager
+def made_time() -> Iterator[list[float]]:
+    """A clock that only naps move, and who holds it."""
+    now = [1.0]
+    clock = mock.Mock(monotonic=lambda: now[0])
+    clock.sleep = lambda seconds: now.__setitem__(0, now[0] + seconds)
+    with mock.patch("pivet.ui.work.way.time", clock):
+        yield now
+
+
 class WindowFirst(WindowTest):
     """What works beside waits while the window works, and never for long."""
 
@@ -180,10 +192,7 @@ class WindowFirst(WindowTest):
 
     def test_goes_on(self) -> None:
         """What works 3 ms waits 30 for a window that is busy all the time, and 150 at most."""
-        now = [1.0]
-        clock = mock.Mock(monotonic=lambda: now[0])
-        clock.sleep = lambda seconds: now.__setitem__(0, now[0] + seconds)
-        with mock.patch("pivet.ui.work.way.time", clock):
+        with made_time() as now:
             way = Way()
             way._begin()
             for works_s, waits_s in ((1.0, 0.15), (0.003, 0.03), (0.02, 0.15), (0.001, 0.01)):
@@ -194,10 +203,7 @@ class WindowFirst(WindowTest):
 
     def test_several_wait_for_each_other(self) -> None:
         """Of three that work beside the window each waits three times as long."""
-        now = [1.0]
-        clock = mock.Mock(monotonic=lambda: now[0])
-        clock.sleep = lambda seconds: now.__setitem__(0, now[0] + seconds)
-        with mock.patch("pivet.ui.work.way.time", clock):
+        with made_time() as now:
             way = Way()
             way._begin()
             now[0] += 1.0

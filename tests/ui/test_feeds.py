@@ -354,7 +354,7 @@ class FeedsInWindow(WindowTest):
             self.close_bench()
             says.say("something else", False)
             free.set()
-            self.wait_for(lambda: not self.window.live.sending.beside._running, "it is over")
+            self.wait_for(lambda: not self.window.live.sending._trying._running, "it is over")
             self.settle()
             self.assertEqual("something else", says.text)
 

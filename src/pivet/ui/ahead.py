@@ -69,12 +69,12 @@ def steps() -> Generator[None, None, None]:
             getattr(module, name, None)
             yield
     # Dialogs first: they can be asked for before all is loaded, and views wait for it.
-    yield from _each(*DIALOGS, *BEFORE_PLOTS)
+    yield from _imported(*DIALOGS, *BEFORE_PLOTS)
     yield from import_piecemeal(PLOTS)
-    yield from _each(*(f"pivet.ui.{kind.key}.page" for kind in VIEWS))
+    yield from _imported(*(f"pivet.ui.{kind.key}.page" for kind in VIEWS))
 
 
-def _each(*names: str) -> Iterator[None]:
+def _imported(*names: str) -> Iterator[None]:
     for name in names:
         import_module(name)
         yield

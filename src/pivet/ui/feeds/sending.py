@@ -18,8 +18,6 @@ if TYPE_CHECKING:  # what sends is imported when a bench has feeds: the window s
     from pivet.feeds.state import FeedState
     from pivet.files.benchfile.store import BenchFile
 
-TEST = "test"
-
 
 class Sending(QObject):
     """Starts the feeds of a bench when it is opened, and ends them before it is closed.
@@ -47,7 +45,7 @@ class Sending(QObject):
         super().__init__(keeper)
         self._keeper, self._session, self._jobs = keeper, session, jobs
         self.beside = Background(self)
-        self._tests: set[str] = set()
+        self._trying = Background(self)
         self._bench: BenchFile | None = None
         self.feeds: Feeds | None = None
         # The window and the job that starts them may want them at the same moment.
@@ -98,13 +96,7 @@ class Sending(QObject):
             label: what is done, for people.
             work: gives a sentence; empty for none.
         """
-
-        def told(sentence: str) -> None:
-            if sentence:
-                self.said.emit(sentence, False)
-            self.changed.emit()
-
-        self._jobs.start(label, lambda _: work(), told)
+        self._jobs.start(label, lambda _: work(), self._tell)
 
     def try_out(self, name: str, work: Callable[[], str]) -> None:
         """Has a test message sent; no job waits for the network behind it.
@@ -113,14 +105,13 @@ class Sending(QObject):
             name: of the feed; of several tests of one the last is told.
             work: gives a sentence.
         """
+        self._tell(f"Feed {name}: sending a test message …")
+        self._trying.ask(name, lambda _: work(), self._tell)
 
-        def told(sentence: str) -> None:
+    def _tell(self, sentence: str) -> None:
+        if sentence:
             self.said.emit(sentence, False)
-            self.changed.emit()
-
-        self._tests.add(name)
-        self.said.emit(f"Feed {name}: sending a test message …", False)
-        self.beside.ask((TEST, name), lambda _: work(), told)
+        self.changed.emit()
 
     def end(self) -> None:
         """Ends sending; what was not sent waits in the bench."""
@@ -130,9 +121,7 @@ class Sending(QObject):
         if feeds is not None:
             feeds.leave()
             # What comes of a test is told nobody who looks at another bench.
-            for name in self._tests:
-                self.beside.forget((TEST, name))
-            self._tests.clear()
+            self._trying.forget_all()
             self.ended.emit()
 
     def _on_told(self, state: "FeedState") -> None:

@@ -128,7 +128,8 @@ class TrendPage(ReadingsPage, TimePage):
     def _show_soon(self) -> None:
         """List, plots, marks: each takes a moment when there is much, so each has its turn."""
         turns().add(self, self._list)
-        for quantity in dict.fromkeys(sensor.quantity for sensor in self._store.sensors):
+        measured = (one for one in self._store.sensors if not self._store.is_derived(one))
+        for quantity in dict.fromkeys(sensor.quantity for sensor in measured):
             turns().add(self, self.plots.make, quantity)
         for part in (self._go_on, self._on_given):
             turns().add(self, part)
