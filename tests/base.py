@@ -1,14 +1,12 @@
 """What all tests share: warnings fail a test, and places to find and put files."""
 
 import gzip
-import importlib
 import json
 import os
 import tempfile
 import time
 import unittest
 import warnings
-from collections.abc import Mapping
 from functools import partialmethod
 from itertools import pairwise
 from pathlib import Path
@@ -192,13 +190,3 @@ def wire_of(family: AnyFamily, lines: tuple[Line, ...], resolution_ns: int = 100
     last = max(int(line.edges_ns[-1]) for line in lines)
     trace = Trace(lines, 0, last + 10**9, resolution_ns)
     return make_wire(family, lines, trace, decode_lines(family, lines, trace))
-
-
-def same_figures(
-    case: unittest.TestCase, room: str, figures: Mapping[str, Mapping[str, object]]
-) -> None:
-    """The constants of a room's modules are as they were when they were last meant."""
-    for name, wanted in figures.items():
-        module = importlib.import_module(f"pivet.{room}.{name}")
-        with case.subTest(name):
-            case.assertEqual(wanted, {key: getattr(module, key) for key in wanted})

@@ -1,28 +1,16 @@
-"""The figures by which this room decides: none changes unless somebody means it.
-
-docs/truth.md and the page of each family say what they are for.
-"""
+"""The figures by which this room decides."""
 
 import unittest
 
-from tests.base import same_figures
-
-FIGURES = {
-    "looking": {
-        "LOOK": 32768,
-        "MOST_LOOKED_AT": 64,
-        "MOST_PAIRED": 16,
-        "MOST_TURNED": 5,
-    },
-}
+from tests.figures import same_constants
 
 
 class Figures(unittest.TestCase):
     """Each module's own."""
 
-    def test_figures(self) -> None:
+    def test_constants(self) -> None:
         """As they were when they were last meant."""
-        same_figures(self, "captures", FIGURES)
+        same_constants(self, __file__)
 
 
 if __name__ == "__main__":

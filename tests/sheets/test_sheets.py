@@ -6,75 +6,7 @@ from pivet.errors import InputError
 from pivet.sheets.load import DATA, all_sheets, find_sheet, parse_sheet
 from pivet.sheets.model import Driver, Origin, Window
 from tests.base import PivetTest
-
-FIGURES: dict[str, dict[str, object]] = {
-    "dht22": {
-        "ask": (800, 1000, 20000),
-        "release": (20, 30, 200),
-        "answer_low": (75, 80, 85),
-        "answer_high": (75, 80, 85),
-        "bit_low": (48, 50, 55),
-        "zero_high": (22, 26, 30),
-        "one_high": (68, 70, 75),
-        "end_low": (45, 50, 55),
-    },
-    "dht11": {
-        "ask": (18000, 20000, 30000),
-        "release": (10, 13, 35),
-        "answer_low": (81, 83, 85),
-        "answer_high": (85, 87, 88),
-        "bit_low": (52, 54, 56),
-        "zero_high": (23, 24, 27),
-        "one_high": (68, 71, 74),
-        "end_low": (52, 54, 56),
-    },
-    "dht11-early": {
-        "ask": (18000, 20000, None),
-        "release": (20, 30, 40),
-        "answer_low": (72, 80, 88),
-        "answer_high": (72, 80, 88),
-        "bit_low": (45, 50, 55),
-        "zero_high": (23.4, 27, 30.8),
-        "one_high": (63, 70, 77),
-        "end_low": (45, 50, 55),
-    },
-    "onewire": {
-        "reset": (480, 500, 960),
-        "presence_wait": (15, 30, 60),
-        "presence": (60, 120, 240),
-        "phase": (480, 500, None),
-        "one": (1, 6, 15),
-        "zero": (60, 65, 120),
-        "hold": (15, 30, 60),
-        "slot": (60, 70, None),
-        "recovery": (1, 5, None),
-        "fast_reset": (48, 60, 80),
-        "fast_presence_wait": (2, 3, 6),
-        "fast_presence": (8, 12, 24),
-        "fast_phase": (48, 50, None),
-        "fast_one": (1, 1.5, 2),
-        "fast_zero": (6, 8, 16),
-        "fast_hold": (2, 3, 6),
-        "fast_slot": (6, 10, None),
-        "fast_recovery": (1, 2, None),
-    },
-    "hc-sr04": {
-        "trigger": (10, 10, None),
-        "wait": (150, 475, 700),
-        "echo": (116, 5800, 23200),
-    },
-    "ping3": {
-        "trigger": (2, 5, None),
-        "wait": (150, 750, 825),
-        "echo": (115, 4600, 18500),
-        "rest": (200, 1000, None),
-    },
-}
-"""The domain page; windows of which only the typical value is known are 10 % wide."""
-FIGURES["dht21"] = FIGURES["am2320"] = FIGURES["dht22"]
-FIGURES["dht12"] = FIGURES["dht11"]
-for _id, _most in (("18ms", 16900), ("60ms", 23310), ("200ms", 23310), ("6m", 34965)):
-    FIGURES[f"echo-{_id}"] = {**FIGURES["hc-sr04"], "echo": (116, 5800, _most)}
+from tests.figures import figures
 
 
 class Shipped(PivetTest):
@@ -82,11 +14,18 @@ class Shipped(PivetTest):
 
     def test_figures(self) -> None:
         """Every window has the figures of the domain page."""
-        self.assertEqual(set(FIGURES), set(all_sheets()))
-        for sheet_id, windows in FIGURES.items():
-            sheet = find_sheet(sheet_id)
-            found = {key: (w.min_us, w.typ_us, w.max_us) for key, w in sheet.windows.items()}
-            self.assertEqual(windows, found, sheet_id)
+        kept = figures(__file__)
+        wanted = kept["windows"] | {
+            name: kept["windows"][other] for name, other in kept["same_windows"].items()
+        }
+        found = {
+            sheet.id: {
+                key: [us for us in (w.min_us, w.typ_us, w.max_us) if us is not None]
+                for key, w in sheet.windows.items()
+            }
+            for sheet in all_sheets().values()
+        }
+        self.assertEqual(wanted, found)
 
     def test_assumed_windows_are_marked(self) -> None:
         """Only what a sheet gives no range for is assumed."""
