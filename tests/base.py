@@ -43,13 +43,16 @@ HUMIDITY = tuple(sheet.id for sheet in recognisable("humidity-frame"))
 CAPTURES = Path(__file__).parent / "material"
 FEW = 1500
 
+EXAMPLES = 25
+"""Of a property; those whose examples cost next to nothing, or that are sharp, say more."""
+
 WRITABLE = st.characters(exclude_categories=("Cs",))
 """All that UTF-8 can say; told so, nobody tries a million characters out."""
 
 settings.register_profile(
     "pivet",
     deadline=None,
-    max_examples=40,
+    max_examples=EXAMPLES,
     derandomize=True,
     suppress_health_check=[HealthCheck.too_slow, HealthCheck.data_too_large],
 )

@@ -5,7 +5,7 @@ from contextlib import suppress
 from unittest.mock import patch
 
 import numpy as np
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 
 from pivet.captures import looking
@@ -69,7 +69,6 @@ def benches(draw: st.DrawFn) -> tuple[Lines, list[Place], list[str]]:
 class Together(PivetTest):
     """Wires beside each other and beside what is none."""
 
-    @settings(max_examples=40)
     @given(benches())
     def test_each_once(self, bench: tuple[Lines, list[Place], list[str]]) -> None:
         """In the order of the lines; those that are inverted are offered, or turned over."""
@@ -83,7 +82,6 @@ class Together(PivetTest):
         self.assertEqual(set(turned), over)
         self.assertEqual([], [row for row in taken.offers if row.inverted])
 
-    @settings(max_examples=30)
     @given(benches(), st.data())
     def test_chosen(self, bench: tuple[Lines, list[Place], list[str]], data: st.DataObject) -> None:
         """As one sheet: the wires of its family only."""

@@ -3,7 +3,7 @@
 import unittest
 
 import numpy as np
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 
 from pivet.decode.echo import DecodeMark
@@ -110,7 +110,6 @@ class Pieces(PivetTest):
         short = self.marks(trigger, spans((500, 290_000), (900_500, 900)))
         self.assertEqual([0, DecodeMark.ECHO_UP, DecodeMark.ECHO_UP, 0], short[0])
 
-    @settings(max_examples=40)
     @given(st.data())
     def test_any_cut(self, data: st.DataObject) -> None:
         """Gaps, strays and triggers, cut into batches anywhere: the same shots."""

@@ -249,7 +249,7 @@ class Pieces(PivetTest):
         for name in KINDS:
             np.testing.assert_array_equal(getattr(one, name), getattr(other, name), err_msg=name)
 
-    @settings(max_examples=80)
+    @settings(max_examples=50)
     @given(slots.slot_trains(), st.data(), st.sampled_from(Level))
     def test_any_edges(self, edges: np.ndarray, data: st.DataObject, initial: Level) -> None:
         """Arbitrary edges in arbitrary pieces."""
@@ -257,7 +257,6 @@ class Pieces(PivetTest):
         end = (int(edges[-1]) if edges.size else 0) + data.draw(st.integers(0, 3 * 10**6))
         self.same(decode(edges, end, initial=initial), decode(edges, end, cuts, initial=initial))
 
-    @settings(max_examples=30)
     @given(st.data())
     def test_whole_sessions(self, data: st.DataObject) -> None:
         """A stand-in's session at both speeds in arbitrary pieces."""
@@ -288,7 +287,6 @@ class Pieces(PivetTest):
         """Edges left over, and marks."""
         return found.stray_edges.tolist(), found.marks.tolist()
 
-    @settings(max_examples=40)
     @given(slots.slot_trains(), st.data(), st.booleans())
     def test_long_runs(self, edges: np.ndarray, data: st.DataObject, reset: bool) -> None:
         """Runs longer than a transaction may be, and long heads, in pieces."""

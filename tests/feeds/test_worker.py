@@ -5,7 +5,7 @@ from collections.abc import Sequence
 from contextlib import closing
 from unittest import mock
 
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 
 from pivet.feeds.outbox import Outbox, Sent
@@ -83,7 +83,6 @@ class Workers(FeedTest):
         """What arrived, each once."""
         return list(dict.fromkeys(row.row.exchange for row in sender.taken))
 
-    @settings(max_examples=25)
     @given(
         st.lists(st.integers(-6, 9), max_size=12),
         st.lists(st.integers(1, 25), min_size=1, max_size=4),

@@ -3,7 +3,7 @@
 import unittest
 
 import numpy as np
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 
 from pivet.errors import InputError
@@ -166,7 +166,6 @@ class RoundTrip(PivetTest):
         ),
         st.sampled_from([1, 10, 100, 10**6, 10**9]),
     )
-    @settings(max_examples=40)
     def test_any_trace(self, rows, step_ns: int) -> None:
         """Levels, edges, ends and a resolution that is a power of ten come back."""
         lines = [

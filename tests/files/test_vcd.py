@@ -317,7 +317,6 @@ class Oracle(PivetTest):
                     np.testing.assert_array_equal(edges, line.edges_ns // trace.resolution_ns)
 
     @given(st.data())
-    @settings(max_examples=40)
     def test_written_by_the_package(self, data: st.DataObject) -> None:
         """Random changes of several signals, written by the package."""
         count = data.draw(st.integers(1, 5))
@@ -378,7 +377,7 @@ class RoundTrip(PivetTest):
 
     @given(st.lists(st.text(WRITABLE, max_size=12), min_size=1, max_size=5))
     @example(["Kanal [0]", "Kanal_[0]", "a", "a.b", "x.", ".", "$end", ""])
-    @settings(max_examples=80)
+    @settings(max_examples=50)
     def test_any_names(self, names: list[str]) -> None:
         """Whatever lines are called, the file can be read, and no name stands twice."""
         edges = np.array([5, 9])
@@ -399,7 +398,6 @@ class RoundTrip(PivetTest):
         st.sampled_from([0, -3, 5]),
     )
     @example([(Level.LOW, {7, 9})], 10, 5)
-    @settings(max_examples=40)
     def test_any_trace(self, rows, resolution_ns: int, start: int) -> None:
         """Levels, edges, ends and resolution come back, also of times before zero."""
         lines = [

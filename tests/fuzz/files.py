@@ -26,7 +26,7 @@ class HostileVcd(Fuzzer):
     """Declarations and changes by the grammar of IEEE 1364, with hostile words."""
 
     name = "VCD"
-    few = 100
+    few = 36
     SUFFIX = ".vcd"
 
     def case(self, rng: np.random.Generator) -> None:
@@ -93,7 +93,7 @@ class HostileCsv(HostileVcd):
     """Tables of edges with hostile cells."""
 
     name = "edge CSV"
-    few = 60
+    few = 36
     SUFFIX = ".csv"
 
     def content(self, rng: np.random.Generator) -> bytes:
@@ -125,7 +125,7 @@ class HostileReference(Fuzzer):
     """Logs of other instruments."""
 
     name = "reference CSV"
-    few = 120
+    few = 70
     TIMES = (
         "2026-11-23T02:30:00", "9999-12-31T23:59:59", "0001-01-01T00:00:00+14:00",
         "23.11.2026 2:30",
@@ -168,7 +168,7 @@ class HostileRoles(Fuzzer):
     """Files of roles."""
 
     name = "roles.json"
-    few = 200
+    few = 110
 
     def case(self, rng: np.random.Generator) -> None:
         """Reads it."""

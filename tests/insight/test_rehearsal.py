@@ -8,7 +8,7 @@ from typing import Any
 from unittest import mock
 
 import numpy as np
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 
 from pivet.captures.wire import Wire
@@ -131,7 +131,6 @@ def exchanges_of(wire) -> HumidityExchanges:  # type: ignore[no-untyped-def]
 class Played(PivetTest):
     """What the arrays say is what the played firmware does."""
 
-    @settings(max_examples=40)
     @given(
         st.integers(0, 10_000),
         st.floats(18, 78),
@@ -146,7 +145,6 @@ class Played(PivetTest):
         reader = Reader("width", round(threshold, 2), timeout_us=round(timeout, 2), stall=stall)
         self.assert_played(reader.with_(seed=seed), seed)
 
-    @settings(max_examples=40)
     @given(
         st.integers(0, 10_000),
         st.floats(5, 150),
@@ -302,7 +300,6 @@ class Played(PivetTest):
 class Suggested(PivetTest):
     """Between the suggested limits everything is read right, beyond them something is not."""
 
-    @settings(max_examples=25)
     @given(st.integers(0, 1000), st.sampled_from(["width", "sample"]), st.floats(0, 1))
     def test_limits(self, seed: int, kind: str, where: float) -> None:
         """Of any frames, for any threshold between; a hair outside one is misread."""

@@ -4,7 +4,7 @@ import itertools
 import unittest
 
 import numpy as np
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 
 from pivet.decode.checks import crc8_of
@@ -52,7 +52,6 @@ doubtful = st.dictionaries(st.integers(0, BITS - 1), st.floats(1e-3, 5.0), min_s
 class Exact(unittest.TestCase):
     """Sums over all sets of wrong bits."""
 
-    @settings(max_examples=40)
     @given(st.binary(min_size=4, max_size=4), doubtful)
     def test_sum(self, payload: bytes, odds: dict[int, float]) -> None:
         """Of a humidity frame."""
@@ -66,7 +65,6 @@ class Exact(unittest.TestCase):
         self.assertEqual(0.0, found[0])
         self.assertAlmostEqual(wanted, found[1], delta=max(ENOUGH, 1e-9))
 
-    @settings(max_examples=40)
     @given(st.binary(min_size=4, max_size=4), doubtful)
     def test_crc(self, payload: bytes, odds: dict[int, float]) -> None:
         """Of bytes and their CRC."""

@@ -5,7 +5,7 @@ from typing import Any
 from unittest import mock
 
 import numpy as np
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 
 from pivet.captures.decoding import decode_lines
@@ -71,7 +71,6 @@ class ThereAndBack(PivetTest):
             self.assertTrue(shots_of(wire).given.all())
             np.testing.assert_allclose(distance, shots_of(wire).distance, atol=5e-6)
 
-    @settings(max_examples=40)
     @given(st.floats(-40, 60), st.floats(0.02, 3.0))
     def test_any_air(self, air_c: float, distance: float) -> None:
         """The same distance whatever the air."""

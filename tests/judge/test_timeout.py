@@ -3,7 +3,7 @@
 import unittest
 
 import numpy as np
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 
 from pivet.decode.echo import EchoExchanges
@@ -87,7 +87,6 @@ class Learned(unittest.TestCase):
         flights[2 * CHAPTER + 10] = TIMEOUT_NS
         self.assertEqual([CHAPTER + 10, 2 * CHAPTER + 10, 3 * CHAPTER + 10], named(flights))
 
-    @settings(max_examples=40)
     @given(st.integers(0, 10_000), st.integers(1, 3))
     def test_chapter_by_chapter(self, seed: int, cut: int) -> None:
         """What is left behind says as much as the echoes themselves."""

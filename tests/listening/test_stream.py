@@ -4,7 +4,7 @@ import copy
 from unittest import mock
 
 import numpy as np
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 
 from pivet.captures.decoding import decode_lines
@@ -64,7 +64,6 @@ class Stream(PivetTest):
             last = cut
         return live
 
-    @settings(max_examples=40)
     @given(st.integers(0, 5), st.lists(st.integers(1, 3_500 * MANY), max_size=12), st.data())
     def test_any_pieces_give_the_whole(
         self, number: int, cuts: list[int], data: st.DataObject
@@ -166,7 +165,6 @@ class Stream(PivetTest):
         self.assertGreater(after.exchanges.spike_start_ns.size, 2999)
         self.assertGreater(int(after.exchanges.spike_start_ns[-1]), end - 31_000_000)
 
-    @settings(max_examples=40)
     @given(st.integers(0, 5), st.integers(600, 1800), st.integers(1, 900), st.booleans())
     def test_gaps(self, number: int, at_s: int, length_s: int, flips: bool) -> None:
         """A stretch that is not known: what is told before and behind is as in the capture."""

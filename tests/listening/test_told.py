@@ -28,7 +28,7 @@ from tests.base import PivetTest
 from tests.listening import mutants
 from tests.night import demo_night, night_part
 
-CASES = 64
+CASES = 40
 
 Readings = dict[int, set[tuple[Any, ...]]]
 
@@ -198,7 +198,7 @@ class Lines(unittest.TestCase):
                 joined.append(([row.tolist() for row in act.edges], act.until_ns))
         return joined
 
-    @settings(max_examples=80)
+    @settings(max_examples=50)
     @given(heard_of_two(), st.data())
     def test_the_way_does_not_matter(self, lines: list[list[Piece]], data: st.DataObject) -> None:
         """In whatever order pieces of two lines come, and whenever somebody looks."""

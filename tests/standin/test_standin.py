@@ -3,7 +3,7 @@
 import unittest
 
 import numpy as np
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 
 from pivet.errors import InputError
@@ -39,7 +39,6 @@ class ThereAndBack(PivetTest):
     """Values survive the wire."""
 
     @given(st.sampled_from(HUMIDITY), st.data())
-    @settings(max_examples=40)
     def test_any_value(self, sensor: str, data: st.DataObject) -> None:
         """Any value of any type, with clock error, jitter, rise and a step of the capture."""
         sheet = find_sheet(sensor)

@@ -30,41 +30,104 @@ class AgreementView(NightTest):
         assert isinstance(page, AgreementPage)
         self.agreement = page
 
-    def test_nothing_is_compared_unasked(self) -> None:
-        """Which sensors hang side by side only the person knows; what they gave is taken."""
+    def test_chosen(self) -> None:
+        """Nothing unasked; only what can be compared."""
+        # Which sensors hang side by side only the person knows; what they gave is taken.
         self.assertIsNone(self.agreement.comparison)
         self.assertIn("Choose a reference", self.agreement.empty.text())
         self.assertTrue(self.agreement.empty.isVisible())
         self.assertIn("as they were read", self.agreement.correction.text())
         self.assertFalse(self.agreement.keep.isEnabled())
         at_ns = BEGAN_NS + HOUR_NS
-        given = Reference("wall", "humidity", np.array([at_ns]), np.array([91.0]))
+        given = Reference("hall humidity", "humidity", np.array([at_ns]), np.array([91.0]))
         store = self.views.store
         store.change(store.annotations.referred(given), "wall")
         self.agreement.sensor.setCurrentIndex(self.agreement.sensor.findText("shelf_A: humidity"))
         self.agreement.sensor.activated.emit(self.agreement.sensor.currentIndex())
         self.settle()
-        self.assertEqual("wall (reference)", self.agreement.reference.currentText())
+        self.assertEqual("hall humidity (reference)", self.agreement.reference.currentText())
         assert self.agreement.comparison is not None
         self.agreement.point_out()
         self.settle()
         self.assertIn("humidity", self.agreement.reference.currentText())
+        # Sensors and references of the same kind of quantity, never the sensor itself.
+        page, store = self.agreement, self.views.store
+        for quantity in ("temperature", "humidity"):
+            row = Reference(f"wall {quantity}", quantity, np.array([BEGAN_NS]), np.array([50.0]))
+            store.change(store.annotations.referred(row), "wall")
+        page.choose(SHELF, "")
+        texts = [page.reference.itemText(at) for at in range(page.reference.count())]
+        self.assertNotIn("shelf_A: humidity", texts)
+        self.assertIn("wash_room: humidity", texts)
+        self.assertEqual("wall humidity (reference)", texts[-1])
+        self.assertTrue(all("humidity" in text for text in texts), texts)
+        page.reference.setCurrentIndex(texts.index("wash_room: humidity"))
+        page.reference.activated.emit(page.reference.currentIndex())
+        page.sensor.setCurrentIndex(page.sensor.findText("shelf_A: temperature"))
+        page.sensor.activated.emit(page.sensor.currentIndex())
+        self.assertEqual("wall temperature (reference)", page.reference.currentText())
 
-    def test_drawn_once(self) -> None:
-        """However often what is compared changed since the events before, with the last of it."""
+    def test_compared(self) -> None:
+        """Drawn once, and beside the window where it is much."""
+        # However often what is compared changed since the events before, with the last of it.
         page, store = self.agreement, self.views.store
         drawn = mock.Mock(wraps=page.plots.show_comparison)
         with (
             mock.patch.object(type(store), "is_little", True),
             mock.patch.object(page.plots, "show_comparison", drawn),
         ):
-            page.choose(SHELF, "wash_room: humidity")
             page.choose(WASH, "shelf_A: humidity")
+            page.choose(SHELF, "wash_room: humidity")
             drawn.assert_not_called()
             self.settle()
         assert page.comparison is not None
-        self.assertEqual(WASH, page.comparison.series.sensor)
+        self.assertEqual(SHELF, page.comparison.series.sensor)
         drawn.assert_called_once_with(page.comparison, mock.ANY, True)
+        # It says so meanwhile; the same pair again leaves what stands there.
+        page, store = self.agreement, self.views.store
+        with mock.patch.object(type(store), "is_little", False):
+            page.choose(WASH, "shelf_A: humidity")
+            self.assertIn("are being compared", page.empty.text())
+            self.assertEqual("e TLC", self.can())
+            self.settle()
+            self.assertIsNotNone(page.comparison)
+            page._compare()
+            self.assertIsNotNone(page.comparison)
+            page.choose(SHELF, "wash_room: humidity")
+            self.assertIsNone(page.comparison)
+            page.choose(SHELF, "")
+            self.settle()
+            self.assertIsNone(page.comparison)
+            page.choose(SHELF, "wash_room: humidity")
+            self.assertIn("are being compared", page.empty.text())
+
+    def test_corrected(self) -> None:
+        """Shelf A and wash room; a correction is kept, acts everywhere, and can be undone."""
+        self.agreement.choose(WASH, "shelf_A: humidity")
+        self.settle()
+        self.assertIn("more than both sheets allow (±5 and ±2", self.agreement.headline.text())
+        self.assertIn("offset", self.agreement.figures.text())
+        QTest.mouseClick(self.agreement.keep, Qt.MouseButton.LeftButton)
+        self.settle()
+        self.assertIn("inside", self.agreement.headline.text())
+        (kept,) = read_annotations(self.kept()).corrections.items()
+        self.assertEqual(WASH, kept[0])
+        self.assertAlmostEqual(14.0, kept[1].offset, delta=1.0)
+        card = next(row for row in self.cards if row.short == "wash_room")
+        self.assertIn("%RH*", card.spoken)
+        self.key(Qt.Key.Key_Z, Qt.KeyboardModifier.ControlModifier)
+        self.assertIn("more than both", self.agreement.headline.text())
+        self.assertFalse(read_annotations(self.kept()).corrections)
+        # On the cards, before anybody looks at readings over time.
+        self.agreement.choose(WASH, "shelf_A: humidity")
+        self.settle()
+        self.agreement.keep_offset()
+        self.window.close_capture()
+        self.settle()
+        self.assertFalse(self.session.captures)
+        self.open(self.path)
+        card = next(row for row in self.cards if row.short == "wash_room")
+        self.assertIn("%RH*", card.spoken)
 
     def can(self) -> str:
         """What is to be seen and pressed, a letter each."""
@@ -81,8 +144,24 @@ class AgreementView(NightTest):
             if there
         )
 
-    def test_what_can_be_done(self) -> None:
-        """Only what makes sense: with a pair, a reference of the person's, a correction, none."""
+    def test_what_can_be_done_and_two_points(self) -> None:
+        """Two points in the unit that is shown; only what makes sense can be done."""
+        # In the unit that is shown; nonsense is said and changes nothing.
+        warm = Sensor("shelf_A", "", "temperature")
+        self.key(Qt.Key.Key_U)
+        dialog = CorrectionDialog(warm, by_offset(0.0), self.session.shown.units)
+        dialog.by_points.setChecked(True)
+        for spin, value in zip(dialog.spins, (32.0, 33.8, 32.0, 50.0), strict=True):
+            spin.setValue(value)
+        dialog.accept()
+        self.assertIsNone(dialog.correction)
+        dialog.spins[2].setValue(212.0)
+        dialog.spins[3].setValue(213.8)
+        dialog.accept()
+        assert dialog.correction is not None
+        self.assertAlmostEqual(1.0, dialog.correction.applied(0.0))
+        self.assertAlmostEqual(51.0, dialog.correction.applied(50.0))
+        # Only what makes sense: with a pair, a reference of the person's, a correction, none.
         page, store = self.agreement, self.views.store
         self.assertEqual("e TLC", self.can())
         page.choose(WASH, "shelf_A: humidity")
@@ -114,93 +193,9 @@ class AgreementView(NightTest):
         page.ask_correction()
         page.keep_offset()
 
-    def test_what_can_be_compared(self) -> None:
-        """Sensors and references of the same kind of quantity, never the sensor itself."""
-        page, store = self.agreement, self.views.store
-        for quantity in ("temperature", "humidity"):
-            row = Reference(f"wall {quantity}", quantity, np.array([BEGAN_NS]), np.array([50.0]))
-            store.change(store.annotations.referred(row), "wall")
-        page.choose(SHELF, "")
-        texts = [page.reference.itemText(at) for at in range(page.reference.count())]
-        self.assertNotIn("shelf_A: humidity", texts)
-        self.assertIn("wash_room: humidity", texts)
-        self.assertEqual("wall humidity (reference)", texts[-1])
-        self.assertTrue(all("humidity" in text for text in texts), texts)
-        page.reference.setCurrentIndex(texts.index("wash_room: humidity"))
-        page.reference.activated.emit(page.reference.currentIndex())
-        page.sensor.setCurrentIndex(page.sensor.findText("shelf_A: temperature"))
-        page.sensor.activated.emit(page.sensor.currentIndex())
-        self.assertEqual("wall temperature (reference)", page.reference.currentText())
-
-    def test_much_is_compared_beside_the_window(self) -> None:
-        """It says so meanwhile; the same pair again leaves what stands there."""
-        page, store = self.agreement, self.views.store
-        with mock.patch.object(type(store), "is_little", False):
-            page.choose(WASH, "shelf_A: humidity")
-            self.assertIn("are being compared", page.empty.text())
-            self.assertEqual("e TLC", self.can())
-            self.settle()
-            self.assertIsNotNone(page.comparison)
-            page._compare()
-            self.assertIsNotNone(page.comparison)
-            page.choose(SHELF, "wash_room: humidity")
-            self.assertIsNone(page.comparison)
-            page.choose(SHELF, "")
-            self.settle()
-            self.assertIsNone(page.comparison)
-            page.choose(SHELF, "wash_room: humidity")
-            self.assertIn("are being compared", page.empty.text())
-
-    def test_which_column(self) -> None:
-        """Asked where several may be meant; nothing is taken when nobody answers."""
-        path = self.folder / "wall.csv"
-        at = datetime.fromtimestamp(BEGAN_NS / 1e9 + 60).astimezone().isoformat()
-        path.write_text(f"time,left (%),right (%)\n{at},90,70\n", encoding="utf-8")
-        self.agreement.choose(SHELF, "")
-        for chosen in (False, True):
-            with mock.patch.object(
-                QInputDialog, "getItem", return_value=("right (%)", chosen)
-            ) as asked:
-                self.agreement.take_log(path)
-            names = asked.call_args[0][3]
-            self.assertEqual(2, len(names))
-            self.assertEqual(int(chosen), len(self.views.store.annotations.references))
-        (taken,) = self.views.store.annotations.references
-        self.assertEqual(([70.0], "humidity"), (taken.values.tolist(), taken.quantity))
-        self.assertTrue(taken.name.startswith("wall, right"))
-
-    def test_more_than_both_sheets_allow(self) -> None:
-        """Shelf A and wash room; a correction is kept, acts everywhere, and can be undone."""
-        self.agreement.choose(WASH, "shelf_A: humidity")
-        self.settle()
-        self.assertIn("more than both sheets allow (±5 and ±2", self.agreement.headline.text())
-        self.assertIn("offset", self.agreement.figures.text())
-        QTest.mouseClick(self.agreement.keep, Qt.MouseButton.LeftButton)
-        self.settle()
-        self.assertIn("inside", self.agreement.headline.text())
-        (kept,) = read_annotations(self.kept()).corrections.items()
-        self.assertEqual(WASH, kept[0])
-        self.assertAlmostEqual(14.0, kept[1].offset, delta=1.0)
-        card = next(row for row in self.cards if row.short == "wash_room")
-        self.assertIn("%RH*", card.spoken)
-        self.key(Qt.Key.Key_Z, Qt.KeyboardModifier.ControlModifier)
-        self.assertIn("more than both", self.agreement.headline.text())
-        self.assertFalse(read_annotations(self.kept()).corrections)
-
-    def test_a_correction_acts_when_the_bench_is_opened_again(self) -> None:
-        """On the cards, before anybody looks at readings over time."""
-        self.agreement.choose(WASH, "shelf_A: humidity")
-        self.settle()
-        self.agreement.keep_offset()
-        self.window.close_capture()
-        self.settle()
-        self.assertFalse(self.session.captures)
-        self.open(self.path)
-        card = next(row for row in self.cards if row.short == "wash_room")
-        self.assertIn("%RH*", card.spoken)
-
-    def test_a_log_of_an_instrument(self) -> None:
-        """With its own times and unit; of a column that is found by its name."""
+    def test_logs_and_values(self) -> None:
+        """Of an instrument, typed, and of the column that is meant."""
+        # With its own times and unit; of a column that is found by its name.
         path = self.folder / "wall.csv"
         rows = ["time,temperature (°F),humidity (%)"]
         for minute in range(0, 480, 5):
@@ -220,9 +215,7 @@ class AgreementView(NightTest):
         self.assertIn("no column", self.window.notice.text)
         QTest.mouseClick(self.agreement.forget, Qt.MouseButton.LeftButton)
         self.assertFalse(read_annotations(self.kept()).references)
-
-    def test_a_typed_value(self) -> None:
-        """Counts about its moment; with its accuracy it is said whether that is allowed."""
+        # Counts about its moment; with its accuracy it is said whether that is allowed.
         units, at_ns = self.session.shown.units, BEGAN_NS + HOUR_NS
         dialog = ReferenceDialog(SHELF, units, at_ns, True)
         dialog.value.setValue(91.5)
@@ -233,23 +226,23 @@ class AgreementView(NightTest):
         assert self.agreement.comparison is not None and self.agreement.comparison.found is not None
         self.assertLess(len(self.agreement.comparison.found.pairs), 50)
         self.assertIn("inside what both sheets allow", self.agreement.headline.text())
-
-    def test_two_points(self) -> None:
-        """In the unit that is shown; nonsense is said and changes nothing."""
-        warm = Sensor("shelf_A", "", "temperature")
-        self.key(Qt.Key.Key_U)
-        dialog = CorrectionDialog(warm, by_offset(0.0), self.session.shown.units)
-        dialog.by_points.setChecked(True)
-        for spin, value in zip(dialog.spins, (32.0, 33.8, 32.0, 50.0), strict=True):
-            spin.setValue(value)
-        dialog.accept()
-        self.assertIsNone(dialog.correction)
-        dialog.spins[2].setValue(212.0)
-        dialog.spins[3].setValue(213.8)
-        dialog.accept()
-        assert dialog.correction is not None
-        self.assertAlmostEqual(1.0, dialog.correction.applied(0.0))
-        self.assertAlmostEqual(51.0, dialog.correction.applied(50.0))
+        # Asked where several may be meant; nothing is taken when nobody answers.
+        QTest.mouseClick(self.agreement.forget, Qt.MouseButton.LeftButton)
+        path = self.folder / "wall.csv"
+        at = datetime.fromtimestamp(BEGAN_NS / 1e9 + 60).astimezone().isoformat()
+        path.write_text(f"time,left (%),right (%)\n{at},90,70\n", encoding="utf-8")
+        self.agreement.choose(SHELF, "")
+        for chosen in (False, True):
+            with mock.patch.object(
+                QInputDialog, "getItem", return_value=("right (%)", chosen)
+            ) as asked:
+                self.agreement.take_log(path)
+            names = asked.call_args[0][3]
+            self.assertEqual(2, len(names))
+            self.assertEqual(int(chosen), len(self.views.store.annotations.references))
+        (taken,) = self.views.store.annotations.references
+        self.assertEqual(([70.0], "humidity"), (taken.values.tolist(), taken.quantity))
+        self.assertTrue(taken.name.startswith("wall, right"))
 
 
 if __name__ == "__main__":

@@ -147,8 +147,9 @@ class Files(BenchWindowTest):
             self.assertEqual(note, bench.note_on(vat, 5))
             bench.close()
 
-    def test_only_shown(self) -> None:
-        """A file that somebody else writes is shown; changes are refused in a sentence."""
+    def test_of_others(self) -> None:
+        """Only shown where somebody writes; nothing of another window is taken away."""
+        # A file that somebody else writes is shown; changes are refused in a sentence.
         path = self.long_night()
         writer = BenchFile.open(path)
         self.addCleanup(writer.close)
@@ -158,9 +159,7 @@ class Files(BenchWindowTest):
         self.session.edits.change_note("no")
         self.assertIn("another window", self.window.notice.text)
         self.assertEqual("", self.session.note)
-
-    def test_unnamed_bench_of_another_window(self) -> None:
-        """A bench that another window records, without a name yet, is never taken away here."""
+        # A bench that another window records, without a name yet, is never taken away here.
         keeper = self.window.live.keeper
         path = keeper._folder / "theirs.pivet"
         shutil.copy(self.long_night(), path)
@@ -228,7 +227,7 @@ class Following(CaveTest, BenchWindowTest):
         self.session.add_capture(capture)
         self.window.live.keeper.throwaway = True
         stood = None
-        for step in range(33):
+        for step in range(22):
             recorder.take(list(self.passes(1.8)))
             recorder.keep(now=True)
             self.session.hear(capture.key, self.told())

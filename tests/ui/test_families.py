@@ -43,8 +43,9 @@ class OneWire(WheelsTest):
         """Where a device stands in the list."""
         return [row.code for row in self.page.devices.rows].index(code)
 
-    def test_newcomer_sees_who_left_and_when(self) -> None:
-        """The list says it, and so does the exchange."""
+    def test_newcomers(self) -> None:
+        """See who left and when, and why 85."""
+        # The list says it, and so does the exchange.
         gone = next(row for row in self.page.devices.rows if row.silent_since_ns is not None)
         self.assertEqual("wheel 3, core", gone.role)
         self.assertEqual(22 * 60 + 33, gone.silent_since_ns // 10**9)
@@ -53,9 +54,7 @@ class OneWire(WheelsTest):
         self.assertIn("a device has left", said)
         self.assertIn("wheel 3, core (28-01193cf2e5d0) answered before and does not", said)
         self.assertIn("No reading: nobody answered", said)
-
-    def test_newcomer_sees_why_85(self) -> None:
-        """85 °C is struck through with its reason, and the scratchpad is explained."""
+        # 85 °C is struck through with its reason, and the scratchpad is explained.
         self.go(DIPPED)
         said = texts(self.page.answer)
         self.assertIn("85.0 °C", said)
@@ -70,9 +69,26 @@ class OneWire(WheelsTest):
         self.assertIn(
             "85.0 °C = 185.00 °F;", self.page.answer.parts["one-wire"].accessibleDescription()
         )
+        # The warning stands above the list; its link shows the pass.
+        self.assertIn("The order shifted at", texts(self.page.devices))
+        label = next(
+            row for row in self.page.devices.findChildren(QLabel) if "shifted" in row.text()
+        )
+        for x in range(2, label.width(), 8):
+            for y in range(4, label.height(), 8):
+                self.click(label, x, y)
+        codes = [row.code for row in self.session.report.findings]
+        self.assertIn("order-shifted", codes)
+        # The list goes with the wire.
+        self.session.choose_wire((0, 0))
+        self.assertFalse(self.page.devices.isVisible())
+        self.assertFalse(self.page.answer.parts["one-wire"].isVisible())
+        self.session.choose_wire(WHEELS)
+        self.assertTrue(self.page.devices.isVisible())
 
-    def test_cells_light(self) -> None:
-        """A slot under the pointer, a byte on its name, reset and presence above."""
+    def test_under_the_pointer(self) -> None:
+        """Slots, bytes and triplets, by pointer, keys and wheel."""
+        # A slot under the pointer, a byte on its name, reset and presence above.
         self.go(DIPPED)
         rows = self.stack.rows
         place = rows.geometry(self.stack.shown, self.session.report.detail)
@@ -84,9 +100,7 @@ class OneWire(WheelsTest):
         self.assertEqual(8, len(self.session.chosen))
         self.move(self.stack, place.head.left + 60, place.head.top + 30)
         self.assertEqual(frozenset({-3}), self.session.lit)
-
-    def test_keys_walk_over_slots_and_bytes(self) -> None:
-        """Right by a pulse, down by a byte."""
+        # Right by a pulse, down by a byte.
         self.go(DIPPED)
         self.session.choose_pulses(frozenset({0}))
         self.key(self.stack, Qt.Key.Key_Right)
@@ -94,9 +108,7 @@ class OneWire(WheelsTest):
         self.session.choose_pulses(frozenset({0}))
         self.key(self.stack, Qt.Key.Key_Down)
         self.assertEqual(frozenset({16}), self.session.chosen)
-
-    def test_search_is_told_step_by_step(self) -> None:
-        """A triplet under the pointer is said in words and lights its three slots."""
+        # A triplet under the pointer is said in words and lights its three slots.
         self.go(ROUND)
         place = self.stack.rows.geometry(self.stack.shown, self.session.report.detail)
         tree = place.tree
@@ -104,9 +116,7 @@ class OneWire(WheelsTest):
         self.assertEqual(3, len(self.session.lit))
         self.assertIn("search bit 4 · bit 0, complement 0: devices differ", self.stack._said)
         self.assertIn("search, 4 devices so far", texts(self.page.answer))
-
-    def test_rows_that_do_not_fit_scroll(self) -> None:
-        """At the smallest size the last byte is reached by the wheel."""
+        # At the smallest size the last byte is reached by the wheel.
         self.window.resize(1140, 690)
         self.go(DIPPED)
         shown = self.stack.shown
@@ -115,8 +125,18 @@ class OneWire(WheelsTest):
         self.wheel(self.stack, 300, 300, -9)
         self.assertEqual(overflow, self.stack.shown.top)
 
-    def test_name_a_device(self) -> None:
-        """F2 asks; the name is everywhere; undo takes it back."""
+    def test_names(self) -> None:
+        """Given, replaced, copied."""
+        # The menu of a device; its code is copied.
+        self.list.setCurrentRow(0)
+        code = self.page.devices.current.code
+        self.list.customContextMenuRequested.emit(QPoint(20, 20))
+        self.settle()
+        menu = self.list.findChild(QMenu)
+        next(act for act in menu.actions() if act.text() == "Copy code").trigger()
+        self.assertEqual(code, QGuiApplication.clipboard().text())
+        menu.close()
+        # F2 asks; the name is everywhere; undo takes it back.
         self.list.setCurrentRow(self.row("28-00000a41d9b2"))
         with mock.patch.object(QInputDialog, "getText", return_value=("wheel 3, new", True)):
             self.key(self.list, Qt.Key.Key_F2)
@@ -125,9 +145,7 @@ class OneWire(WheelsTest):
         self.assertIn("wheel 3, new", texts(self.page.answer))
         self.press("Ctrl+Z")
         self.assertNotIn("28-00000a41d9b2", self.session.roles.names)
-
-    def test_replace_keeps_the_history(self) -> None:
-        """The role's readings before and after belong together."""
+        # The role's readings before and after belong together.
         before = next(row for row in self.session.tracks if row.name == "wheel 3, core")
         self.list.setCurrentRow(self.row("28-01193cf2e5d0"))
         with mock.patch.object(QInputDialog, "getItem") as ask:
@@ -140,37 +158,6 @@ class OneWire(WheelsTest):
         self.assertGreater(after.at.size, before.at.size)
         self.assertEqual("28-00000a41d9b2", after.rom)
         self.assertEqual("wheel 3, core, before", self.session.roles.names["28-01193cf2e5d0"])
-
-    def test_menu_and_copy(self) -> None:
-        """The menu of a device; its code is copied."""
-        self.list.setCurrentRow(0)
-        code = self.page.devices.current.code
-        self.list.customContextMenuRequested.emit(QPoint(20, 20))
-        self.settle()
-        menu = self.list.findChild(QMenu)
-        next(act for act in menu.actions() if act.text() == "Copy code").trigger()
-        self.assertEqual(code, QGuiApplication.clipboard().text())
-        menu.close()
-
-    def test_order_warning_leads_to_the_search(self) -> None:
-        """The warning stands above the list; its link shows the pass."""
-        self.assertIn("The order shifted at", texts(self.page.devices))
-        label = next(
-            row for row in self.page.devices.findChildren(QLabel) if "shifted" in row.text()
-        )
-        for x in range(2, label.width(), 8):
-            for y in range(4, label.height(), 8):
-                self.click(label, x, y)
-        codes = [row.code for row in self.session.report.findings]
-        self.assertIn("order-shifted", codes)
-
-    def test_other_wires_have_no_devices(self) -> None:
-        """The list goes with the wire."""
-        self.session.choose_wire((0, 0))
-        self.assertFalse(self.page.devices.isVisible())
-        self.assertFalse(self.page.answer.parts["one-wire"].isVisible())
-        self.session.choose_wire(WHEELS)
-        self.assertTrue(self.page.devices.isVisible())
 
     def test_every_exchange_is_painted(self) -> None:
         """A walk over all kinds of transactions; Qt has nothing to say."""
@@ -235,14 +222,13 @@ class Echo(WindowTest):
         self.session.choose_wire(VAT)
         self.settle()
 
-    def test_newcomer_sees_how_far_the_brine_is(self) -> None:
-        """Distance, level, fill, and what they rest on."""
+    def test_pointed_at(self) -> None:
+        """How far the brine is; shots, readout and strip."""
+        # Distance, level, fill, and what they rest on.
         said = texts(self.page.answer)
         for part in ("0.580", "level", "0.820", "by the median, 1.4 m deep", "from shelf_A"):
             self.assertIn(part, said)
-
-    def test_shots_are_chosen_in_the_stack(self) -> None:
-        """By click, by arrow keys, by the wheel."""
+        # By click, by arrow keys, by the wheel.
         stack = self.page.stack
         self.session.choose_exchange(100)
         self.settle()
@@ -256,9 +242,15 @@ class Echo(WindowTest):
         self.assertEqual(index + 1, self.session.index)
         self.wheel(stack, 300, 300, 1)
         self.assertEqual(index, self.session.index)
-
-    def test_readout_and_light(self) -> None:
-        """Time and distance under the pointer; the echo lights everywhere."""
+        # Cursors snap to the edges of either line.
+        strip = self.page.strip
+        self.assertTrue(strip._lane(1).top() > strip._lane(0).bottom())
+        self.session.choose_pulses(frozenset({ECHO}))
+        self.press("M")
+        start, end = strip.cursors
+        self.assertIn(start, self.session.wire.lines[1].edges_ns)
+        self.assertEqual(self.session.report.detail.flight_us, (end - start) / 1000)
+        # Time and distance under the pointer; the echo lights everywhere.
         stack = self.page.stack
         grid = stack.rows._layout(stack.shown).grid
         self.move(stack, grid.left + 300, grid.top + 10)
@@ -273,8 +265,9 @@ class Echo(WindowTest):
         box = self.page.answer.parts["echo-pulse"].air_box
         self.assertIn("86 °F given", [box.itemText(at) for at in range(box.count())])
 
-    def test_air(self) -> None:
-        """Annotations, from a probe in a wheel, assumed; each can be undone."""
+    def test_air_and_vessel(self) -> None:
+        """Given, taken back, and by hand."""
+        # Annotations, from a probe in a wheel, assumed; each can be undone.
         box = self.page.answer.parts["echo-pulse"].air_box
         before = self.session.report.readings[0].value
         self.page.answer.parts["echo-pulse"].give_air(30.0)
@@ -290,9 +283,7 @@ class Echo(WindowTest):
         for _ in range(2):
             self.press("Ctrl+Z")
         self.assertEqual(before, self.session.report.readings[0].value)
-
-    def test_vessel(self) -> None:
-        """Without one the ribbon shows distances; a wrong one cannot be entered."""
+        # Without one the ribbon shows distances; a wrong one cannot be entered.
         echo = self.page.answer.parts["echo-pulse"]
         echo.take_vessel(None)
         self.settle()
@@ -309,19 +300,7 @@ class Echo(WindowTest):
         self.settle()
         self.assertEqual("volume", self.session.report.readings[-1].quantity)
         dialog.deleteLater()
-
-    def test_two_lines_on_the_strip(self) -> None:
-        """Cursors snap to the edges of either line."""
-        strip = self.page.strip
-        self.assertTrue(strip._lane(1).top() > strip._lane(0).bottom())
-        self.session.choose_pulses(frozenset({ECHO}))
-        self.press("M")
-        start, end = strip.cursors
-        self.assertIn(start, self.session.wire.lines[1].edges_ns)
-        self.assertEqual(self.session.report.detail.flight_us, (end - start) / 1000)
-
-    def test_added_by_hand(self) -> None:
-        """trigger,echo can be typed where lines are not recognised."""
+        # trigger,echo can be typed where lines are not recognised.
         self.open(CAPTURES / "av_echo.vcd")
         self.window.add_wire("ECHO", find_sheet("hc-sr04"))
         self.finish_jobs()
@@ -342,8 +321,9 @@ class ByHand(WindowTest):
         QTest.keyClicks(self.pane.text, text)
         self.settle()
 
-    def test_while_typing(self) -> None:
-        """Too few bytes are said; five are a frame of every type."""
+    def test_typed(self) -> None:
+        """Frames and codes, and the whole explanation as text."""
+        # Too few bytes are said; five are a frame of every type.
         self.assertIn("Paste bytes", self.pane.said)
         self.type("02 8c")
         self.assertIn("no type has 2 bytes", self.pane.said)
@@ -352,9 +332,7 @@ class ByHand(WindowTest):
         self.assertIs(Verdict.SOUND, self.pane.found[0].verdict)
         self.assertIn("65.2 %RH, 35.1 °C", texts(self.pane))
         self.assertFalse(self.pane.grab().isNull())
-
-    def test_copy(self) -> None:
-        """The whole explanation as text."""
+        # The whole explanation as text.
         self.type("28-0000051b2c7d")
         self.pane._copy.click()
         self.assertIn("its CRC is 8c", QGuiApplication.clipboard().text())

@@ -55,25 +55,9 @@ class Echo(NightTest):
         self.settle()
         self.echo = self.page.answer.parts["echo-pulse"]
 
-    def test_the_air_in_fahrenheit(self) -> None:
-        """Offered within what the formula bears, kept in °C; left as it was when not given."""
-        self.press("U")
-        with mock.patch("pivet.ui.answer.echo_settings.ask_number", return_value=50.0) as ask:
-            self.echo.ask_air()
-        _parent, _title, text, _usual, least, most, _places = ask.call_args.args
-        self.assertIn("°F", text)
-        self.assertAlmostEqual(COLDEST_C * 1.8 + 32, least)
-        self.assertAlmostEqual(WARMEST_C * 1.8 + 32, most)
-        self.settle()
-        self.assertAlmostEqual(10.0, float(self.session.wire.choices.air.values[0]))
-        self.assertIn("50 °F given", self.echo.air_box.currentText())
-        before = self.session.wire.choices.air
-        with mock.patch("pivet.ui.answer.echo_settings.ask_number", return_value=None):
-            self.echo.ask_air()
-        self.assertIs(before, self.session.wire.choices.air)
-
-    def test_the_vessel(self) -> None:
-        """Annotations, then taken away: distances again."""
+    def test_air_and_vessel(self) -> None:
+        """In the units that are shown."""
+        # Annotations, then taken away: distances again.
 
         def fill(dialog: VesselDialog) -> None:
             dialog.depth_box.setValue(2.0)
@@ -84,11 +68,9 @@ class Echo(NightTest):
         self.in_dialog(self.echo.ask_vessel, VesselDialog, lambda dialog: dialog._none.click())
         self.assertIsNone(self.session.wire.choices.vessel)
         self.assertEqual("distance", self.session.tracks[0].quantity)
-
-    def test_the_vessel_in_inches(self) -> None:
-        """Asked for and told so; what nobody changes stays exact."""
-        for _ in range(3):
-            self.press("Shift+U")
+        # Asked for and told so; what nobody changes stays exact.
+        for keys in ("Ctrl+Z", "Ctrl+Z", "Shift+U", "Shift+U", "Shift+U"):
+            self.press(keys)
         before = self.session.wire.choices.vessel
 
         def fill(dialog: VesselDialog) -> None:
@@ -104,6 +86,21 @@ class Echo(NightTest):
         self.assertIn("full at 40.00 in", said)
         self.assertRegex(said, r"median of 5: 22\.8\d in, spread 0\.0\d in")
         self.assertNotIn(" m deep", said)
+        # Offered within what the formula bears, kept in °C; left as it was when not given.
+        self.press("U")
+        with mock.patch("pivet.ui.answer.echo_settings.ask_number", return_value=50.0) as ask:
+            self.echo.ask_air()
+        _parent, _title, text, _usual, least, most, _places = ask.call_args.args
+        self.assertIn("°F", text)
+        self.assertAlmostEqual(COLDEST_C * 1.8 + 32, least)
+        self.assertAlmostEqual(WARMEST_C * 1.8 + 32, most)
+        self.settle()
+        self.assertAlmostEqual(10.0, float(self.session.wire.choices.air.values[0]))
+        self.assertIn("50 °F given", self.echo.air_box.currentText())
+        before = self.session.wire.choices.air
+        with mock.patch("pivet.ui.answer.echo_settings.ask_number", return_value=None):
+            self.echo.ask_air()
+        self.assertIs(before, self.session.wire.choices.air)
 
 
 class Unnamed(NightTest):

@@ -24,8 +24,9 @@ from tests.ui.base import WindowTest
 class Forms(WindowTest):
     """How a wire is to be asked."""
 
-    def test_every_sheet(self) -> None:
-        """No form lets anybody ask sooner than the sheet allows; it says why, and the wiring."""
+    def test_each(self) -> None:
+        """No form lets anybody ask too soon; all its text has room."""
+        # No form lets anybody ask sooner than the sheet allows; it says why, and the wiring.
         for sheet in all_sheets().values():
             with self.subTest(sheet.id):
                 form = AskingForm()
@@ -39,27 +40,21 @@ class Forms(WindowTest):
                 form.asks.setChecked(False)
                 self.assertIsNone(form.every_s)
                 self.assertFalse(form.every.isEnabled())
-
-    def test_unknown_sensor(self) -> None:
-        """Nothing can be wrong before it is known what is there."""
+        # Nothing can be wrong before it is known what is there.
         form = AskingForm()
         self.assertEqual("–", form.every.text())
         self.assertEqual((0.0, 1), (form.every_s, form.tries))
         only = AskingForm(can_ask=False)
         self.assertFalse(only.asks.isEnabled())
         self.assertIsNone(only.every_s)
-
-    def test_what_is_so_now(self) -> None:
-        """The dialog begins with what holds, and gives back what was not touched."""
+        # The dialog begins with what holds, and gives back what was not touched.
         sheet = find_sheet("dht22")
         for pace in ((None, 0), (5.0, 2), (0.0, 1)):
             dialog = PaceDialog("shelf_A", sheet, pace)
             self.assertEqual(pace, (dialog.form.every_s, dialog.form.tries))
             self.assertIn("shelf_A", dialog.windowTitle())
             dialog.close()
-
-    def test_no_text_is_cut(self) -> None:
-        """Reason and wiring of every sensor have room in the dialog."""
+        # Reason and wiring of every sensor have room in the dialog.
         for sheet in all_sheets().values():
             dialog = PaceDialog("shelf_A", sheet, (0.0, 1))
             dialog.show()
@@ -126,17 +121,36 @@ class Shown(CaveTest, WindowTest):
         self.assertEqual("the source is away", self.row("shelf_A").trouble)
         self.assertFalse(self.window.live.bar.ask.isEnabled())
 
-    def test_the_person_picks(self) -> None:
-        """A wire that the person chose stays chosen, whatever else becomes known."""
+    def test_goes_on(self) -> None:
+        """Parts merge; what a person picked stays; readings stay when listening ends."""
+        # Newer parts take the place of older ones; new wires come behind; unknown ones wait.
+        self.tell(6.0)
+        now = [wire_now(row) for row in self.listener.wires]
+        wires, grown = merged((), Live(tuple(now)))
+        self.assertTrue(grown)
+        self.assertEqual({"shelf_A", "wheels"}, {row.title for row in wires})
+        again, grown = merged(wires, Live(tuple(reversed(now))))
+        self.assertFalse(grown)
+        self.assertEqual([row.title for row in wires], [row.title for row in again])
+        # What a card says of the interval.
+        self.tell(6.0)
+        now = self.row("shelf_A").now
+        sheet = find_sheet("dht22")
+        for setup, every_s in (
+            (WireSetup("a", ("x",), sheet, 0.0), 2.0),
+            (WireSetup("a", ("x",), sheet, 7.0), 7.0),
+            (WireSetup("a", ("x",), sheet, None), None),
+            (WireSetup("a", ("x",), None, 0.0), None),
+        ):
+            self.assertEqual(every_s, replace(now, setup=setup).every_s)
+        # A wire that the person chose stays chosen, whatever else becomes known.
         self.tell(4.0)
         at = [row.title for row in self.session.captures[0].wires].index("wheels")
         self.session.choose_wire((0, at))
         self.tell(6.0)
         self.assertEqual("wheels", self.session.wire.title)
         self.assertEqual(self.session.wire.end - 1, self.session.number)
-
-    def test_listening_ends(self) -> None:
-        """Readings stay; what was changed of listening cannot be undone any more."""
+        # Readings stay; what was changed of listening cannot be undone any more.
         self.tell(8.0)
         thread = ListeningThread("nowhere", self.bench, None)
         undo = self.session.undo
@@ -149,30 +163,6 @@ class Shown(CaveTest, WindowTest):
         self.assertIn("%RH", self.row("shelf_A").spoken)
         self.press("N")
         self.assertIn("not live", self.window.notice.text)
-
-    def test_merging(self) -> None:
-        """Newer parts take the place of older ones; new wires come behind; unknown ones wait."""
-        self.tell(6.0)
-        now = [wire_now(row) for row in self.listener.wires]
-        wires, grown = merged((), Live(tuple(now)))
-        self.assertTrue(grown)
-        self.assertEqual({"shelf_A", "wheels"}, {row.title for row in wires})
-        again, grown = merged(wires, Live(tuple(reversed(now))))
-        self.assertFalse(grown)
-        self.assertEqual([row.title for row in wires], [row.title for row in again])
-
-    def test_how_often(self) -> None:
-        """What a card says of the interval."""
-        self.tell(6.0)
-        now = self.row("shelf_A").now
-        sheet = find_sheet("dht22")
-        for setup, every_s in (
-            (WireSetup("a", ("x",), sheet, 0.0), 2.0),
-            (WireSetup("a", ("x",), sheet, 7.0), 7.0),
-            (WireSetup("a", ("x",), sheet, None), None),
-            (WireSetup("a", ("x",), None, 0.0), None),
-        ):
-            self.assertEqual(every_s, replace(now, setup=setup).every_s)
 
 
 class LeftBehind(WindowTest):

@@ -321,8 +321,9 @@ class Rehearsal(ManyTest):
         asked.assert_not_called()
         self.assertEqual([], self.session.captures)
 
-    def test_a_newcomer_finds_the_constant(self) -> None:
-        """28 µs fails one read in five, what is suggested none; before and after stand there."""
+    def test_constants(self) -> None:
+        """28 µs fails one read in five, what is suggested none; stalls, handle, steps and map."""
+        # 28 µs fails one read in five, what is suggested none; before and after stand there.
         page = self.rehearsal
         self.type_constant("threshold_us", "28")
         self.assertEqual((309, 400), (self.count(Outcome.RIGHT), len(page.found.found)))  # type: ignore[union-attr]
@@ -335,9 +336,30 @@ class Rehearsal(ManyTest):
         self.assertIn("before, at 28 µs: 77.2%", page.headline.text())
         self.click(page.copy, 5, 5)
         self.assertIn("#define SENSOR_THRESHOLD_US 50u", QGuiApplication.clipboard().text())
+        # On and back among the exchanges that are not read right.
+        page = self.rehearsal
+        self.type_constant("threshold_us", "28")
+        first = page._shown
+        self.click(page.on, 5, 5)
+        self.assertGreater(page._shown, first)
+        self.click(page.back, 5, 5)
+        self.assertEqual(first, page._shown)
+        assert page.exchange.picture is not None
+        self.assertIn("0 → 1", str(page.exchange.picture.shapes))
+        # How long, then how often: reads fail that were right; the same for the same seed.
+        self.type_constant("threshold_us", "50")
+        self.assertEqual(400, self.count(Outcome.RIGHT))
+        self.type_constant("stall_us", "40")
+        self.type_constant("stall_per_s", "100")
+        stalled = self.count(Outcome.RIGHT)
+        self.assertLess(stalled, 380)
+        self.type_constant("threshold_us", "51")
+        self.type_constant("threshold_us", "50")
+        self.assertEqual(stalled, self.count(Outcome.RIGHT))
 
-    def test_handle(self) -> None:
-        """Dragged with the pointer and moved with arrows; the field and the counts go with it."""
+    def test_handle_and_map(self) -> None:
+        """By pointer and arrows."""
+        # Dragged with the pointer and moved with arrows; the field and the counts go with it.
         page, handle = self.rehearsal, self.rehearsal.handle
         self.drag(handle, (handle.x_of(50), 24), (handle.x_of(27), 24))
         self.finish()
@@ -349,6 +371,22 @@ class Rehearsal(ManyTest):
         self.finish()
         self.assertAlmostEqual(47.0, page.reader.threshold_us or 0, delta=0.5)
         self.assertLess(less, self.count(Outcome.RIGHT))
+        # A click sets the constant; arrows go on from there; the map itself stays.
+        page, view = self.rehearsal, self.rehearsal.map
+        assert view.grid is not None
+        grid, field = view.grid, view.field
+        self.click(view, field.center().x(), field.bottom() - 2)
+        self.finish()
+        middle = float(grid.x[0] + grid.x[-1]) / 2
+        self.assertAlmostEqual(middle, page.reader.threshold_us or 0, delta=1.0)
+        before = page.reader.threshold_us or 0
+        self.key(view, Qt.Key.Key_Left)
+        self.finish()
+        self.assertAlmostEqual(
+            before - (grid.x[1] - grid.x[0]), page.reader.threshold_us or 0, delta=0.02
+        )
+        self.assertIs(grid, view.grid)
+        self.assertIn("every one right", view.accessibleDescription())
 
     def test_undo(self) -> None:
         """Typed, dragged, suggested, another kind: each step back, and on again."""
@@ -378,36 +416,6 @@ class Rehearsal(ManyTest):
         self.finish()
         self.assertEqual("host", page.reader.kind)
 
-    def test_map(self) -> None:
-        """A click sets the constant; arrows go on from there; the map itself stays."""
-        page, view = self.rehearsal, self.rehearsal.map
-        assert view.grid is not None
-        grid, field = view.grid, view.field
-        self.click(view, field.center().x(), field.bottom() - 2)
-        self.finish()
-        middle = float(grid.x[0] + grid.x[-1]) / 2
-        self.assertAlmostEqual(middle, page.reader.threshold_us or 0, delta=1.0)
-        before = page.reader.threshold_us or 0
-        self.key(view, Qt.Key.Key_Left)
-        self.finish()
-        self.assertAlmostEqual(
-            before - (grid.x[1] - grid.x[0]), page.reader.threshold_us or 0, delta=0.02
-        )
-        self.assertIs(grid, view.grid)
-        self.assertIn("every one right", view.accessibleDescription())
-
-    def test_stalls(self) -> None:
-        """How long, then how often: reads fail that were right; the same for the same seed."""
-        self.type_constant("threshold_us", "50")
-        self.assertEqual(400, self.count(Outcome.RIGHT))
-        self.type_constant("stall_us", "40")
-        self.type_constant("stall_per_s", "100")
-        stalled = self.count(Outcome.RIGHT)
-        self.assertLess(stalled, 380)
-        self.type_constant("threshold_us", "51")
-        self.type_constant("threshold_us", "50")
-        self.assertEqual(stalled, self.count(Outcome.RIGHT))
-
     def test_kinds_and_families(self) -> None:
         """Each kind of reader has its own fields; 1-Wire and echo have theirs."""
         page = self.rehearsal
@@ -425,18 +433,6 @@ class Rehearsal(ManyTest):
             "brine_vat.trigger+echo"
         ) >= 0 else self.choose(page.wire, page.wire.itemText(3))
         self.assertEqual("timer", page.reader.kind)
-
-    def test_steps_through_what_failed(self) -> None:
-        """On and back among the exchanges that are not read right."""
-        page = self.rehearsal
-        self.type_constant("threshold_us", "28")
-        first = page._shown
-        self.click(page.on, 5, 5)
-        self.assertGreater(page._shown, first)
-        self.click(page.back, 5, 5)
-        self.assertEqual(first, page._shown)
-        assert page.exchange.picture is not None
-        self.assertIn("0 → 1", str(page.exchange.picture.shapes))
 
     def test_report(self) -> None:
         """From the menu, as HTML and PDF, with what was rehearsed; the same twice."""

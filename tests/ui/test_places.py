@@ -99,8 +99,9 @@ class Devices(WheelsTest):
         super().setUp()
         self.panel = self.page.devices
 
-    def test_words(self) -> None:
-        """How many, what a tip tells of each, what a reader of the screen says."""
+    def test_listed(self) -> None:
+        """Words, what is chosen, names, and how it is painted."""
+        # How many, what a tip tells of each, what a reader of the screen says.
         self.assertIn("5 devices, in search order", texts(self.panel))
         item = self.panel.devices.item(0)
         tip = item.toolTip()
@@ -108,49 +109,7 @@ class Devices(WheelsTest):
         spoken = item.data(Qt.ItemDataRole.AccessibleTextRole)
         self.assertTrue(spoken.startswith("brine 10-000802b3a1c4 "), spoken)
         self.assertIn("°C", spoken)
-
-    def test_the_shown_exchange_chooses(self) -> None:
-        """Its device; none where it is about none; a choice stays until another is shown."""
-        wire = self.session.wire
-        rows = [self.session.wire.report(at).device for at in range(60)]
-        at = next(at for at, code in enumerate(rows) if code)
-        self.session.choose_exchange(at)
-        self.assertEqual(rows[at], self.panel.current.code)
-        self.panel.devices.setCurrentRow(4)
-        self.panel.renew()
-        self.assertEqual(self.panel.rows[4].code, self.panel.current.code)
-        none = next(at for at, code in enumerate(rows) if not code)
-        self.session.choose_exchange(none)
-        self.assertIsNone(self.panel.current)
-        self.panel.show_last()
-        self.assertEqual(none, self.session.index)
-        self.panel.ask_name()
-        self.panel.ask_replacement()
-        self.panel.devices.setCurrentRow(0)
-        self.panel.show_last()
-        self.assertEqual(self.panel.rows[0].exchange, self.session.index)
-        self.assertGreater(len(wire), self.session.index)
-
-    def test_named_and_replaced(self) -> None:
-        """Nothing without an answer; a device without a role goes by its code."""
-        nameless = next(at for at, row in enumerate(self.panel.rows) if not row.role)
-        code = self.panel.rows[nameless].code
-        self.panel.devices.setCurrentRow(nameless)
-        with mock.patch.object(QInputDialog, "getText", return_value=("x", False)) as asked:
-            self.panel.ask_name()
-        self.assertIn(code, asked.call_args[0][2])
-        self.assertNotIn(code, self.session.roles.names)
-        with mock.patch.object(QInputDialog, "getItem", return_value=("x", False)) as asked:
-            self.panel.ask_replacement()
-        self.assertEqual(4, len(asked.call_args[0][3]))
-        self.assertFalse(any(text.startswith(code) for text in asked.call_args[0][3]))
-        self.assertIn(f"“{code}”", asked.call_args[0][2])
-        other = self.panel.rows[0].code
-        self.panel.replace_device(self.panel.rows[nameless], other)
-        self.assertEqual(code, self.session.roles.names[other])
-
-    def test_painted(self) -> None:
-        """As many marks as there is room for; what is silent is told in its colour."""
+        # As many marks as there is room for; what is silent is told in its colour.
         view = self.panel.devices
         at = next(at for at, row in enumerate(self.panel.rows) if row.silent_since_ns is not None)
         red = theme().unsound
@@ -178,6 +137,44 @@ class Devices(WheelsTest):
         self.panel.resize(self.panel.width(), whole)
         self.assertGreater(whole, 5 * 30)
 
+    def test_chosen_and_named(self) -> None:
+        """Its device; none where it is about none; names from a form."""
+        wire = self.session.wire
+        rows = [self.session.wire.report(at).device for at in range(60)]
+        at = next(at for at, code in enumerate(rows) if code)
+        self.session.choose_exchange(at)
+        self.assertEqual(rows[at], self.panel.current.code)
+        self.panel.devices.setCurrentRow(4)
+        self.panel.renew()
+        self.assertEqual(self.panel.rows[4].code, self.panel.current.code)
+        none = next(at for at, code in enumerate(rows) if not code)
+        self.session.choose_exchange(none)
+        self.assertIsNone(self.panel.current)
+        self.panel.show_last()
+        self.assertEqual(none, self.session.index)
+        self.panel.ask_name()
+        self.panel.ask_replacement()
+        self.panel.devices.setCurrentRow(0)
+        self.panel.show_last()
+        self.assertEqual(self.panel.rows[0].exchange, self.session.index)
+        self.assertGreater(len(wire), self.session.index)
+        # Nothing without an answer; a device without a role goes by its code.
+        nameless = next(at for at, row in enumerate(self.panel.rows) if not row.role)
+        code = self.panel.rows[nameless].code
+        self.panel.devices.setCurrentRow(nameless)
+        with mock.patch.object(QInputDialog, "getText", return_value=("x", False)) as asked:
+            self.panel.ask_name()
+        self.assertIn(code, asked.call_args[0][2])
+        self.assertNotIn(code, self.session.roles.names)
+        with mock.patch.object(QInputDialog, "getItem", return_value=("x", False)) as asked:
+            self.panel.ask_replacement()
+        self.assertEqual(4, len(asked.call_args[0][3]))
+        self.assertFalse(any(text.startswith(code) for text in asked.call_args[0][3]))
+        self.assertIn(f"“{code}”", asked.call_args[0][2])
+        other = self.panel.rows[0].code
+        self.panel.replace_device(self.panel.rows[nameless], other)
+        self.assertEqual(code, self.session.roles.names[other])
+
 
 class Answer(WindowTest):
     """What stands beside the exchange."""
@@ -189,8 +186,9 @@ class Answer(WindowTest):
         self.settle()
         self.panel = self.page.answer
 
-    def test_sheets(self) -> None:
-        """Recognised first, then every sheet of the family; a chosen one stands in its place."""
+    def test_shown(self) -> None:
+        """Sheets, values, and what was read last."""
+        # Recognised first, then every sheet of the family; a chosen one stands in its place.
         box = self.panel.sheet
         self.assertTrue(box.itemText(0).startswith("recognised: "))
         self.assertEqual(0, box.currentIndex())
@@ -207,9 +205,21 @@ class Answer(WindowTest):
         self.window.close_capture()
         self.settle()
         self.assertFalse(box.isEnabled())
-
-    def test_last_read(self) -> None:
-        """Said where an exchange gives none and need not, with how long before it was."""
+        # Read values large, what follows from them smaller and by name, refused ones struck.
+        said = texts(self.panel)
+        size = self.panel.font().pointSizeF()
+        self.assertIn(f"font-size:{size * 2.6:.0f}pt; font-weight:700", said)
+        self.assertNotIn("corrected", said)
+        sensor = Sensor("shelf_A", "", "humidity")
+        shown = self.session.shown
+        self.session.show_as(replace(shown, corrections={sensor: by_offset(2.0)}))
+        self.settle()
+        self.assertRegex(texts(self.panel), r"corrected .*; read \d+\.\d %RH")
+        self.window.close_capture()
+        self.settle()
+        self.panel.renew()
+        self.assertEqual("No exchange", self.panel._headline.text())
+        # Said where an exchange gives none and need not, with how long before it was.
         self.session.choose_wire(WHEELS)
         wire = self.session.wire
         round_of = next(
@@ -225,22 +235,6 @@ class Answer(WindowTest):
         self.session.choose_exchange(0)
         self.settle()
         self.assertNotIn("Last read", texts(self.panel))
-
-    def test_values(self) -> None:
-        """Read values large, what follows from them smaller and by name, refused ones struck."""
-        said = texts(self.panel)
-        size = self.panel.font().pointSizeF()
-        self.assertIn(f"font-size:{size * 2.6:.0f}pt; font-weight:700", said)
-        self.assertNotIn("corrected", said)
-        sensor = Sensor("shelf_A", "", "humidity")
-        shown = self.session.shown
-        self.session.show_as(replace(shown, corrections={sensor: by_offset(2.0)}))
-        self.settle()
-        self.assertRegex(texts(self.panel), r"corrected .*; read \d+\.\d %RH")
-        self.window.close_capture()
-        self.settle()
-        self.panel.renew()
-        self.assertEqual("No exchange", self.panel._headline.text())
 
 
 class Sentences(WindowTest):
@@ -390,14 +384,13 @@ class Choice(WindowTest):
         self.panel.renew(rows, derived, styles_of(rows), (), wire)
         return self.panel.checked
 
-    def test_few(self) -> None:
-        """All that was measured; nothing that follows from it."""
+    def test_chosen(self) -> None:
+        """Few at once, many beside the window, what takes a moment never."""
+        # All that was measured; nothing that follows from it.
         self.assertEqual({"humidity", "temperature"}, {row.quantity for row in self.listed(12)})
         self.assertEqual(24, len(self.panel.checked))
         self.assertNotIn("of", self.panel._title.text())
-
-    def test_many(self) -> None:
-        """Two dozen, the chosen wire's among them; what is hidden or shown by hand stays so."""
+        # Two dozen, the chosen wire's among them; what is hidden or shown by hand stays so.
         first = self.listed(60, "w55")
         self.assertEqual(24, len(first))
         self.assertEqual(2, sum(row.wire == "w55" for row in first))

@@ -28,7 +28,51 @@ HOUR_NS = 3600 * 10**9
 class Trend(TrendTest):
     """Curves."""
 
-    def test_from_a_point_to_its_exchange_and_back(self) -> None:
+    def test_by_keys_and_under_the_pointer(self) -> None:
+        """Zoom, units, values with their reasons; to an exchange and back."""
+        # By key, by wheel, by button.
+        QTest.keyClick(self.plots, Qt.Key.Key_2)
+        low, high = self.plots.view_ns
+        self.assertAlmostEqual(HOUR_NS, high - low, delta=0.03 * HOUR_NS)
+        QTest.keyClick(self.plots, Qt.Key.Key_1)
+        low, high = self.plots.view_ns
+        self.assertAlmostEqual(600e9, high - low, delta=20e9)
+        QTest.keyClick(self.plots, Qt.Key.Key_Left)
+        self.assertLess(self.plots.view_ns[0], low)
+        self.key(Qt.Key.Key_A)
+        low, high = self.plots.view_ns
+        self.assertGreater(high - low, 8 * HOUR_NS)
+        middle = self.plots.viewport().rect().center()
+        self.wheel(self.plots.viewport(), middle.x(), middle.y(), 2)
+        self.settle()
+        self.assertLess(self.plots.view_ns[1] - self.plots.view_ns[0], high - low)
+        # All that is shown, at the same moment; a failed reading says why.
+        series = self.views.store.series(WASH)
+        assert series is not None
+        failed = int((~series.given).nonzero()[0][0])
+        self.plots.point(int(series.times_ns[failed]))
+        text = self.over_time.aside.values.text()
+        for part in ("wash_room, humidity", series.why_text(failed), "shelf_A, temperature"):
+            self.assertIn(part, text)
+        self.plots.point(None)
+        self.assertIn("shelf_A", text)
+        # Plots, values, cards and answer, back after three.
+        self.key(Qt.Key.Key_U)
+        plot = self.plots.plot("temperature")
+        assert plot is not None
+        self.assertIn("°F", plot.item.getAxis("left").labelText)
+        self.assertIn("°F", self.over_time.aside.values.text())
+        self.assertIn("°F", self.cards[1].spoken)
+        report = self.session.report
+        assert report is not None
+        (told,) = [row for row in self.page.strip._in_units(report).values() if "°" in row]
+        self.assertIn("°F", told)
+        self.assertEqual("°F", self.session.shown.units.of("dew point").symbol)
+        for _ in range(2):
+            self.key(Qt.Key.Key_U)
+        self.assertIn("°C", self.cards[1].spoken)
+
+    def test_to_an_exchange_and_back(self) -> None:
         """A double click goes there; the view of before is still there behind it."""
         at_ns = BEGAN_NS + 3 * HOUR_NS
         self.plots.look_at(at_ns - 60 * 10**9, at_ns + 60 * 10**9)
@@ -46,27 +90,7 @@ class Trend(TrendTest):
         self.go("trend")
         self.assertEqual(before, self.plots.view_ns)
         self.assertAlmostEqual(at_ns, self.views.store.chosen_ns, delta=6 * 10**9)
-
-    def test_zoom_pan_and_spans(self) -> None:
-        """By key, by wheel, by button."""
-        QTest.keyClick(self.plots, Qt.Key.Key_2)
-        low, high = self.plots.view_ns
-        self.assertAlmostEqual(HOUR_NS, high - low, delta=0.03 * HOUR_NS)
-        QTest.keyClick(self.plots, Qt.Key.Key_1)
-        low, high = self.plots.view_ns
-        self.assertAlmostEqual(600e9, high - low, delta=20e9)
-        QTest.keyClick(self.plots, Qt.Key.Key_Left)
-        self.assertLess(self.plots.view_ns[0], low)
-        self.key(Qt.Key.Key_A)
-        low, high = self.plots.view_ns
-        self.assertGreater(high - low, 8 * HOUR_NS)
-        middle = self.plots.viewport().rect().center()
-        self.wheel(self.plots.viewport(), middle.x(), middle.y(), 2)
-        self.settle()
-        self.assertLess(self.plots.view_ns[1] - self.plots.view_ns[0], high - low)
-
-    def test_each_plot_has_its_turn(self) -> None:
-        """A plot takes long in the making: events come between any two, and all are made first."""
+        # A plot takes long in the making: events come between any two, and all are made first.
         page = self.views.page
         with mock.patch("pivet.ui.trend.page.turns") as later:
             page.renew()
@@ -76,20 +100,9 @@ class Trend(TrendTest):
         self.assertEqual(["humidity", "level", "temperature"], sorted(made))
         self.assertEqual(len(made), len(asked[1:-2]))
 
-    def test_values_and_reasons_at_the_pointer(self) -> None:
-        """All that is shown, at the same moment; a failed reading says why."""
-        series = self.views.store.series(WASH)
-        assert series is not None
-        failed = int((~series.given).nonzero()[0][0])
-        self.plots.point(int(series.times_ns[failed]))
-        text = self.over_time.aside.values.text()
-        for part in ("wash_room, humidity", series.why_text(failed), "shelf_A, temperature"):
-            self.assertIn(part, text)
-        self.plots.point(None)
-        self.assertIn("shelf_A", text)
-
-    def test_a_mark_by_one_key(self) -> None:
-        """At the moment under the pointer; kept in the file; undone by Ctrl+Z."""
+    def test_marks_exports_and_choice(self) -> None:
+        """What a person marks, takes out, and chooses to see."""
+        # At the moment under the pointer; kept in the file; undone by Ctrl+Z.
         self.plots.point(BEGAN_NS + 2 * HOUR_NS)
         self.key(Qt.Key.Key_B)
         self.finish_jobs()
@@ -103,38 +116,7 @@ class Trend(TrendTest):
             self.key(Qt.Key.Key_Z, Qt.KeyboardModifier.ControlModifier)
         self.assertEqual(2, marks.count())
         self.assertEqual(2, len(read_annotations(self.kept()).marks))
-
-    def test_units_everywhere_by_one_key(self) -> None:
-        """Plots, values, cards and answer, back after three."""
-        self.key(Qt.Key.Key_U)
-        plot = self.plots.plot("temperature")
-        assert plot is not None
-        self.assertIn("°F", plot.item.getAxis("left").labelText)
-        self.assertIn("°F", self.over_time.aside.values.text())
-        self.assertIn("°F", self.cards[1].spoken)
-        report = self.session.report
-        assert report is not None
-        (told,) = [row for row in self.page.strip._in_units(report).values() if "°" in row]
-        self.assertIn("°F", told)
-        self.assertEqual("°F", self.session.shown.units.of("dew point").symbol)
-        for _ in range(2):
-            self.key(Qt.Key.Key_U)
-        self.assertIn("°C", self.cards[1].spoken)
-
-    def test_derived_and_choice(self) -> None:
-        """Dew point is shown when it is wanted, and has a plot of its own."""
-        dew = Sensor("shelf_A", "", "dew point")
-        self.assertNotIn("dew point", self.plots.quantities)
-        self.over_time.choice.check(dew, True)
-        self.settle()
-        self.assertIn("dew point", self.plots.quantities)
-        for sensor in self.over_time.choice.checked:
-            self.over_time.choice.check(sensor, False)
-        self.settle()
-        self.assertTrue(self.over_time.empty.isVisible())
-
-    def test_exports(self) -> None:
-        """What is in sight, and the view as a picture."""
+        # What is in sight, and the view as a picture.
         QTest.keyClick(self.plots, Qt.Key.Key_1)
         path = self.folder / "seen.csv"
         self.views.out.export(path, Form.WIDE, True)
@@ -159,6 +141,16 @@ class Trend(TrendTest):
             self.views.out.export_statistics(self.folder / name)
             self.finish_jobs()
             self.assertIn(said, (self.folder / name).read_text(encoding="utf-8"))
+        # Dew point is shown when it is wanted, and has a plot of its own.
+        dew = Sensor("shelf_A", "", "dew point")
+        self.assertNotIn("dew point", self.plots.quantities)
+        self.over_time.choice.check(dew, True)
+        self.settle()
+        self.assertIn("dew point", self.plots.quantities)
+        for sensor in self.over_time.choice.checked:
+            self.over_time.choice.check(sensor, False)
+        self.settle()
+        self.assertTrue(self.over_time.empty.isVisible())
 
 
 class Breath(TrendTest):
@@ -185,8 +177,9 @@ class Breath(TrendTest):
 class Loading(NightTest):
     """Readings that are cancelled, corrected and limited."""
 
-    def test_a_cancelled_look_begins_anew(self) -> None:
-        """Nothing is half shown; the next look reads all of it, beside the window."""
+    def test_begun_anew_and_corrected(self) -> None:
+        """A look that was cancelled, then limits and corrections."""
+        # Nothing is half shown; the next look reads all of it, beside the window.
         self.views.show_view("trend")
         self.window.jobs.cancel()
         self.finish_jobs()
@@ -194,6 +187,17 @@ class Loading(NightTest):
         self.views.show_view("exchange")
         self.go("trend")
         self.assertEqual(1200, len(store.series(SHELF) or ()))
+        # What a correction lifts over a line crosses it; what it takes away is inside again.
+        self.go("overview")
+        store = self.views.store
+        store.change(store.annotations.limited(WASH, Limit(high=90.0)), "limits")
+        self.settle()
+        self.assertEqual({}, store.open_crossings)
+        store.change(store.annotations.corrected(WASH, by_offset(14.0)), "correction")
+        self.settle()
+        self.assertEqual([WASH], list(store.open_crossings))
+        self.key(Qt.Key.Key_Z, Qt.KeyboardModifier.ControlModifier)
+        self.assertEqual({}, store.open_crossings)
 
     def test_closed_while_it_is_read(self) -> None:
         """Nobody waits for it any more: nothing is said, and the next file is read."""
@@ -212,19 +216,6 @@ class Loading(NightTest):
             self.open(self.path)
             self.go("overview")
             self.assertEqual(1200, len(self.views.store.series(SHELF) or ()))
-
-    def test_limits_are_held_against_corrected_values(self) -> None:
-        """What a correction lifts over a line crosses it; what it takes away is inside again."""
-        self.go("overview")
-        store = self.views.store
-        store.change(store.annotations.limited(WASH, Limit(high=90.0)), "limits")
-        self.settle()
-        self.assertEqual({}, store.open_crossings)
-        store.change(store.annotations.corrected(WASH, by_offset(14.0)), "correction")
-        self.settle()
-        self.assertEqual([WASH], list(store.open_crossings))
-        self.key(Qt.Key.Key_Z, Qt.KeyboardModifier.ControlModifier)
-        self.assertEqual({}, store.open_crossings)
 
 
 class Overview(NightTest):
@@ -259,8 +250,25 @@ class Overview(NightTest):
         self.assertAlmostEqual(BEGAN_NS + hour * HOUR_NS, low, delta=10**9)
         self.assertAlmostEqual(HOUR_NS, high - low, delta=10**9)
 
-    def test_limits(self) -> None:
-        """Annotations in a form, told as a state, kept with their crossings in the bench."""
+    def test_night(self) -> None:
+        """What is silent, limits that are crossed, and the ways to Trend and exchange."""
+        # However many cells are others, also when only ages are.
+        table, changes = self.overview.table, list[int]()
+        before = [table.item(row, 3).text() for row in range(table.rowCount())]
+        table.model().dataChanged.connect(lambda *_: changes.append(1))
+        for renew, live in ((self.overview.renew, False), (self.overview._renew_ages, True)):
+            for row in range(table.rowCount()):
+                table.item(row, 3).setText("long ago, and longer")
+            changes.clear()
+            with mock.patch.object(type(self.views.store), "live", live):
+                renew()
+            self.assertEqual([1], changes)
+            after = [table.item(row, 3).text() for row in range(table.rowCount())]
+            self.assertNotIn("long ago, and longer", after)
+            self.assertEqual(not live, before == after)
+            wide = table.columnWidth(3)
+            self.assertLess(wide, table.fontMetrics().horizontalAdvance("long ago, and longer"))
+        # Annotations in a form, told as a state, kept with their crossings in the bench.
         dialog = LimitsDialog(self.session, self.views.store, SHELF)
         dialog.accept()
         self.assertIn("needs a line", dialog._said.text())
@@ -290,27 +298,7 @@ class Overview(NightTest):
         self.assertIn("below its limit", self.overview._states[0].says)
         self.key(Qt.Key.Key_Z, Qt.KeyboardModifier.ControlModifier)
         self.assertNotIn(WASH, read_annotations(self.kept()).limits)
-
-    def test_columns_fit_once(self) -> None:
-        """However many cells are others, also when only ages are."""
-        table, changes = self.overview.table, list[int]()
-        before = [table.item(row, 3).text() for row in range(table.rowCount())]
-        table.model().dataChanged.connect(lambda *_: changes.append(1))
-        for renew, live in ((self.overview.renew, False), (self.overview._renew_ages, True)):
-            for row in range(table.rowCount()):
-                table.item(row, 3).setText("long ago, and longer")
-            changes.clear()
-            with mock.patch.object(type(self.views.store), "live", live):
-                renew()
-            self.assertEqual([1], changes)
-            after = [table.item(row, 3).text() for row in range(table.rowCount())]
-            self.assertNotIn("long ago, and longer", after)
-            self.assertEqual(not live, before == after)
-            wide = table.columnWidth(3)
-            self.assertLess(wide, table.fontMetrics().horizontalAdvance("long ago, and longer"))
-
-    def test_to_the_exchange(self) -> None:
-        """A double click shows the last exchange."""
+        # A double click shows the last exchange.
         self.choose("brine_vat")
         self.overview._enter()
         self.settle()

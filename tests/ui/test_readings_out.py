@@ -37,8 +37,18 @@ class Exports(NightTest):
         answer = str(self.folder / name) if name else "", kind
         return mock.patch.object(QFileDialog, "getSaveFileName", return_value=answer)
 
-    def test_all_readings_by_key(self) -> None:
-        """Ctrl+E; the ending follows the chosen form."""
+    def test_all(self) -> None:
+        """Readings by key, statistics in three forms; nothing without a name or a folder."""
+        # A form that is left writes nothing and says nothing.
+        self.window.notice.hide()
+        before = set(self.folder.iterdir())
+        with self.asked("", ""):
+            self.press("Ctrl+E")
+            self.views.out.choose_statistics_file()
+            self.finish_jobs()
+        self.assertEqual(before, set(self.folder.iterdir()))
+        self.assertFalse(self.window.notice.isVisible())
+        # Ctrl+E; the ending follows the chosen form.
         with self.asked("all", LONG):
             self.press("Ctrl+E")
             self.finish_jobs()
@@ -47,9 +57,32 @@ class Exports(NightTest):
         self.assertEqual({"humidity", "temperature", "level"}, set(frame["quantity"]))
         self.assertEqual(1200, int((frame["wire"] == "shelf_A").sum()) // 2)
         self.assertIn("all.csv was written", self.window.notice.text)
+        # The same figures; a name without an ending takes that of the form.
+        for kind in ("Text (*.txt)", "CSV, a row a quantity (*.csv)", "JSON (*.jsonl)"):
+            with self.asked("figures", kind):
+                self.views.out.choose_statistics_file()
+                self.finish_jobs()
+                self.finish_jobs()
+        text = (self.folder / "figures.txt").read_text(encoding="utf-8")
+        frame = pd.read_csv(self.folder / "figures.csv")
+        lines = (self.folder / "figures.jsonl").read_text(encoding="utf-8").splitlines()
+        wash = next(row for row in map(json.loads, lines) if row["wire"] == "wash_room")
+        # By the hours of the local clock, which is half an hour off in some zones.
+        self.assertRegex(text, r"\d{2} of 75 exchanges unsound in the hour from")
+        damp = frame[(frame["wire"] == "wash_room") & (frame["quantity"] == "humidity")].iloc[0]
+        self.assertEqual(56, damp["unsound"])
+        self.assertEqual(56, wash["verdicts"]["unsound"])
+        mean = damp["mean"]
+        self.assertEqual(mean, wash["readings"][0]["mean"])
+        # Is said in one sentence; the work stays.
+        self.views.out.export_statistics(self.folder / "no" / "figures.txt")
+        self.finish_jobs()
+        self.assertIn("figures.txt", self.window.notice.text)
+        self.assertTrue(self.session.captures)
 
-    def test_a_trend_that_shows_nothing(self) -> None:
-        """Nothing is in sight of it, so all is exported, and nothing is asked."""
+    def test_in_sight(self) -> None:
+        """Of a Trend that shows nothing all, else what it shows."""
+        # Nothing is in sight of it, so all is exported, and nothing is asked.
         self.go("trend")
         self.over_time.plots.show_series([], (0, 1), True, keep=False)
         self.over_time._reveal()
@@ -62,9 +95,7 @@ class Exports(NightTest):
             self.finish_jobs()
         ask.assert_not_called()
         self.assertTrue((self.folder / "all.csv").exists())
-
-    def test_what_is_in_sight(self) -> None:
-        """Of the Trend, asked for when it is shown; JSON Lines by the name's ending."""
+        # Of the Trend, asked for when it is shown; JSON Lines by the name's ending.
         self.go("trend")
         self.over_time.plots.look_at(BEGAN_NS, BEGAN_NS + 600 * 10**9)
         self.settle()
@@ -82,49 +113,23 @@ class Exports(NightTest):
         self.assertLessEqual(last - began, timedelta(seconds=601))
         self.assertEqual(25, sum(row["wire"] == "shelf_A" for row in rows))
 
-    def test_nothing_without_a_name(self) -> None:
-        """A form that is left writes nothing and says nothing."""
-        self.window.notice.hide()
-        before = set(self.folder.iterdir())
-        with self.asked("", ""):
-            self.press("Ctrl+E")
-            self.views.out.choose_statistics_file()
-            self.finish_jobs()
-        self.assertEqual(before, set(self.folder.iterdir()))
-        self.assertFalse(self.window.notice.isVisible())
-
-    def test_statistics_in_three_forms(self) -> None:
-        """The same figures; a name without an ending takes that of the form."""
-        for kind in ("Text (*.txt)", "CSV, a row a quantity (*.csv)", "JSON (*.jsonl)"):
-            with self.asked("figures", kind):
-                self.views.out.choose_statistics_file()
-                self.finish_jobs()
-                self.finish_jobs()
-        text = (self.folder / "figures.txt").read_text(encoding="utf-8")
-        frame = pd.read_csv(self.folder / "figures.csv")
-        lines = (self.folder / "figures.jsonl").read_text(encoding="utf-8").splitlines()
-        wash = next(row for row in map(json.loads, lines) if row["wire"] == "wash_room")
-        # By the hours of the local clock, which is half an hour off in some zones.
-        self.assertRegex(text, r"\d{2} of 75 exchanges unsound in the hour from")
-        damp = frame[(frame["wire"] == "wash_room") & (frame["quantity"] == "humidity")].iloc[0]
-        self.assertEqual(56, damp["unsound"])
-        self.assertEqual(56, wash["verdicts"]["unsound"])
-        mean = damp["mean"]
-        self.assertEqual(mean, wash["readings"][0]["mean"])
-
-    def test_a_folder_that_is_not_there(self) -> None:
-        """Is said in one sentence; the work stays."""
-        self.views.out.export_statistics(self.folder / "no" / "figures.txt")
-        self.finish_jobs()
-        self.assertIn("figures.txt", self.window.notice.text)
-        self.assertTrue(self.session.captures)
-
 
 class Log(NightTest):
     """The form of the running log."""
 
-    def test_what_is_asked_for(self) -> None:
-        """File, form, day and derived; kept for the next time, and ended."""
+    def test_asked_for(self) -> None:
+        """A file, and what is to stand in it."""
+        # A file that is there is gone on with: nobody is asked whether to overwrite it.
+        dialog = LogDialog(None, str(self.folder), self.session.shown.units)
+        name = str(self.folder / "other.csv")
+        with mock.patch.object(QFileDialog, "getSaveFileName", return_value=(name, "")) as ask:
+            dialog._browse()
+        self.assertEqual(QFileDialog.Option.DontConfirmOverwrite, ask.call_args.kwargs["options"])
+        self.assertEqual(Path(name), dialog.wish().path)
+        self.assertTrue(dialog.wish().daily)
+        self.assertEqual("other-source2.csv", numbered(dialog.wish(), 1).path.name)
+        dialog.deleteLater()
+        # File, form, day and derived; kept for the next time, and ended.
 
         def fill(dialog: LogDialog) -> None:
             dialog.path.setText(str(self.folder / "cave.csv"))
@@ -148,18 +153,6 @@ class Log(NightTest):
         )
         self.assertEqual([str(self.folder / "cave.jsonl")], seen)
 
-    def test_choosing_a_file(self) -> None:
-        """A file that is there is gone on with: nobody is asked whether to overwrite it."""
-        dialog = LogDialog(None, str(self.folder), self.session.shown.units)
-        name = str(self.folder / "other.csv")
-        with mock.patch.object(QFileDialog, "getSaveFileName", return_value=(name, "")) as ask:
-            dialog._browse()
-        self.assertEqual(QFileDialog.Option.DontConfirmOverwrite, ask.call_args.kwargs["options"])
-        self.assertEqual(Path(name), dialog.wish().path)
-        self.assertTrue(dialog.wish().daily)
-        self.assertEqual("other-source2.csv", numbered(dialog.wish(), 1).path.name)
-        dialog.deleteLater()
-
 
 class References(NightTest):
     """The forms of the Agreement view."""
@@ -171,22 +164,9 @@ class References(NightTest):
         self.agreement = page
         page.choose(SHELF, "")
 
-    def test_a_value_is_typed_in(self) -> None:
-        """For the moment that is looked at; undone as anything else."""
-
-        def fill(dialog: ReferenceDialog) -> None:
-            dialog.name.setText("sling hygrometer")
-            dialog.value.setValue(91.0)
-
-        self.in_dialog(self.agreement.ask_value, ReferenceDialog, fill)
-        (reference,) = self.views.store.annotations.references
-        self.assertEqual("sling hygrometer", reference.name)
-        self.assertIn("sling hygrometer", self.agreement.reference.currentText())
-        self.press("Ctrl+Z")
-        self.assertFalse(self.views.store.annotations.references)
-
-    def test_a_correction_is_given(self) -> None:
-        """An offset; the raw values stay."""
+    def test_given(self) -> None:
+        """A correction, a value, a log of several columns."""
+        # An offset; the raw values stay.
         store = self.views.store
         before = store.series(SHELF).values.copy()
 
@@ -198,9 +178,19 @@ class References(NightTest):
         after = store.series(SHELF)
         self.assertAlmostEqual(before[0] - 2, after.values[0])
         self.assertEqual(before[0], after.raw[0])
+        # For the moment that is looked at; undone as anything else.
 
-    def test_a_log_with_several_columns(self) -> None:
-        """It is asked which one is meant."""
+        def fill(dialog: ReferenceDialog) -> None:
+            dialog.name.setText("sling hygrometer")
+            dialog.value.setValue(91.0)
+
+        self.in_dialog(self.agreement.ask_value, ReferenceDialog, fill)
+        (reference,) = self.views.store.annotations.references
+        self.assertEqual("sling hygrometer", reference.name)
+        self.assertIn("sling hygrometer", self.agreement.reference.currentText())
+        self.press("Ctrl+Z")
+        self.assertFalse(self.views.store.annotations.references)
+        # It is asked which one is meant.
         path = self.folder / "two.csv"
         at = datetime.fromtimestamp(BEGAN_NS / 1e9).astimezone()
         rows = ["time,left humidity (%),right humidity (%)"]

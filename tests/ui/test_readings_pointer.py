@@ -36,8 +36,9 @@ class TrendPointer(TrendTest):
         QTest.mouseMove(self.plots.viewport(), point)
         self.settle()
 
-    def test_all_values_at_the_pointer(self) -> None:
-        """By the calendar, of every plot; the last when the pointer leaves."""
+    def test_pointed_at(self) -> None:
+        """Values, reasons, and what is seen and chosen there."""
+        # By the calendar, of every plot; the last when the pointer leaves.
         at_ns = BEGAN_NS + 3 * HOUR_NS
         newest = self.over_time.aside.values.text()
         self.point(self.scene_point(at_ns, SHELF))
@@ -48,9 +49,45 @@ class TrendPointer(TrendTest):
         QApplication.sendEvent(self.plots, QEvent(QEvent.Type.Leave))
         self.settle()
         self.assertEqual(newest, self.over_time.aside.values.text())
+        # A row without a failure near by has no reason, and leads nowhere.
+        quiet = self.lane_point(BEGAN_NS + HOUR_NS, "brine_vat")
+        self.point(quiet)
+        self.wait_for(lambda: "brine_vat" in QToolTip.text(), "the row's name")
+        self.assertNotIn("exchange", QToolTip.text())
+        QTest.mouseDClick(self.plots.viewport(), Qt.MouseButton.LeftButton, pos=quiet)
+        self.settle()
+        self.assertEqual("trend", self.views.kind.key)
 
-    def test_the_lane_says_why(self) -> None:
-        """The reason and the exchange by a tip; a click looks at it, a double click goes there."""
+    def test_zoomed_and_seen(self) -> None:
+        """By key about the exchange that is looked at; a single reading is a point."""
+        at_ns = BEGAN_NS + 5 * HOUR_NS
+        point = self.scene_point(at_ns, SHELF)
+        QTest.mouseClick(self.plots.viewport(), Qt.MouseButton.LeftButton, pos=point)
+        self.settle()
+        chosen, (low, high) = self.views.store.chosen_ns, self.plots.view_ns
+        share = (chosen - low) / (high - low)
+        QTest.keyClick(self.plots, Qt.Key.Key_Up)
+        near, far = self.plots.view_ns
+        self.assertAlmostEqual((high - low) / 1.5, far - near, delta=10**9)
+        self.assertAlmostEqual(share, (chosen - near) / (far - near), places=3)
+        QTest.keyClick(self.plots, Qt.Key.Key_Down)
+        self.assertAlmostEqual(low, self.plots.view_ns[0], delta=10**9)
+        # A line needs two; a single one is a point.
+        wet_ns = BEGAN_NS + round(WET_FROM_S * 1e9)
+        self.plots.look_at(wet_ns, wet_ns + HOUR_NS)
+        self.settle()
+        series = self.views.store.series(WASH)
+        plot = self.plots.plot("humidity")
+        assert series is not None and plot is not None
+        given = series.given
+        inside = (series.times_ns >= wet_ns) & (series.times_ns <= wet_ns + HOUR_NS)
+        alone = given[1:-1] & ~given[:-2] & ~given[2:] & inside[1:-1]
+        (curve,) = [row for row in plot.curves if row.shown.series.sensor == WASH]
+        colour = curve.shown.style.colour
+        drawn = [row for row in plot._signs._signs if row.colour == colour]
+        self.assertGreater(int(alone.sum()), 4)
+        self.assertLessEqual(int(alone.sum()), sum(row.x.size for row in drawn))
+        # The reason and the exchange by a tip; a click looks at it, a double click goes there.
         series = self.views.store.series(WASH)
         assert series is not None
         row = int((~series.given).nonzero()[0][3])
@@ -66,48 +103,6 @@ class TrendPointer(TrendTest):
         self.wait_for(lambda: self.views.kind.key == "exchange", "the exchange")
         self.settle()
         self.assertEqual(int(series.number[row]), self.session.number)
-
-    def test_nothing_is_there(self) -> None:
-        """A row without a failure near by has no reason, and leads nowhere."""
-        quiet = self.lane_point(BEGAN_NS + HOUR_NS, "brine_vat")
-        self.point(quiet)
-        self.wait_for(lambda: "brine_vat" in QToolTip.text(), "the row's name")
-        self.assertNotIn("exchange", QToolTip.text())
-        QTest.mouseDClick(self.plots.viewport(), Qt.MouseButton.LeftButton, pos=quiet)
-        self.settle()
-        self.assertEqual("trend", self.views.kind.key)
-
-    def test_zoom_by_key_keeps_the_chosen_moment(self) -> None:
-        """Up and down, about the exchange that is looked at."""
-        at_ns = BEGAN_NS + 5 * HOUR_NS
-        point = self.scene_point(at_ns, SHELF)
-        QTest.mouseClick(self.plots.viewport(), Qt.MouseButton.LeftButton, pos=point)
-        self.settle()
-        chosen, (low, high) = self.views.store.chosen_ns, self.plots.view_ns
-        share = (chosen - low) / (high - low)
-        QTest.keyClick(self.plots, Qt.Key.Key_Up)
-        near, far = self.plots.view_ns
-        self.assertAlmostEqual((high - low) / 1.5, far - near, delta=10**9)
-        self.assertAlmostEqual(share, (chosen - near) / (far - near), places=3)
-        QTest.keyClick(self.plots, Qt.Key.Key_Down)
-        self.assertAlmostEqual(low, self.plots.view_ns[0], delta=10**9)
-
-    def test_a_reading_between_gaps_is_seen(self) -> None:
-        """A line needs two; a single one is a point."""
-        wet_ns = BEGAN_NS + round(WET_FROM_S * 1e9)
-        self.plots.look_at(wet_ns, wet_ns + HOUR_NS)
-        self.settle()
-        series = self.views.store.series(WASH)
-        plot = self.plots.plot("humidity")
-        assert series is not None and plot is not None
-        given = series.given
-        inside = (series.times_ns >= wet_ns) & (series.times_ns <= wet_ns + HOUR_NS)
-        alone = given[1:-1] & ~given[:-2] & ~given[2:] & inside[1:-1]
-        (curve,) = [row for row in plot.curves if row.shown.series.sensor == WASH]
-        colour = curve.shown.style.colour
-        drawn = [row for row in plot._signs._signs if row.colour == colour]
-        self.assertGreater(int(alone.sum()), 4)
-        self.assertLessEqual(int(alone.sum()), sum(row.x.size for row in drawn))
 
 
 class HalfHours(NightTest):
@@ -145,8 +140,9 @@ class OverviewPointer(NightTest):
         assert isinstance(page, OverviewPage)
         self.overview = page
 
-    def test_an_hour_says_what_it_holds(self) -> None:
-        """Counts, shares and the commonest reason; a click looks at it in the Trend."""
+    def test_pointed_at(self) -> None:
+        """Hours, limits, and the way to an exchange."""
+        # Counts, shares and the commonest reason; a click looks at it in the Trend.
         self.overview.choose("wash_room")
         self.settle()
         hours = self.overview.hours
@@ -156,21 +152,7 @@ class OverviewPointer(NightTest):
         self.wait_for(lambda: "unsound" in QToolTip.text(), "the hour's figures")
         self.assertIn("unsound: 56 (74.7 %)", QToolTip.text())
         self.assertIn("mostly: no answer", QToolTip.text())
-
-    def test_a_row_leads_to_its_last_exchange(self) -> None:
-        """By a double click."""
-        self.overview.choose("blast_chiller")
-        item = self.overview.table.currentItem()
-        place = self.overview.table.visualItemRect(item).center()
-        port = self.overview.table.viewport()
-        QTest.mouseClick(port, Qt.MouseButton.LeftButton, pos=place)
-        QTest.mouseDClick(port, Qt.MouseButton.LeftButton, pos=place)
-        self.wait_for(lambda: self.views.kind.key == "exchange", "the exchange")
-        self.assertEqual("blast_chiller", self.session.wire_name)
-        self.assertEqual(len(self.session.wire) - 1, self.session.index)
-
-    def test_limits_of_the_chosen_sensor(self) -> None:
-        """Its button asks for them; what crossed them is listed, the last first."""
+        # Its button asks for them; what crossed them is listed, the last first.
         self.overview.choose("shelf_A")
 
         def fill(dialog: LimitsDialog) -> None:
@@ -188,9 +170,7 @@ class OverviewPointer(NightTest):
         self.assertEqual("inside", self.overview.table.item(row, 4).text())
         self.in_dialog(press, LimitsDialog, lambda dialog: dialog.high.setValue(50.0))
         self.assertIn("crossed", self.overview.table.item(0, 4).text())
-
-    def test_a_limit_that_cannot_be(self) -> None:
-        """Is said in the form, and nothing changes."""
+        # Is said in the form, and nothing changes.
         dialog = LimitsDialog(self.session, self.views.store, SHELF, self.window)
         dialog.has_low.setChecked(True)
         dialog.has_high.setChecked(True)
@@ -207,6 +187,16 @@ class OverviewPointer(NightTest):
         dialog.none.click()
         self.assertNotIn(SHELF, store.annotations.limits)
         dialog.deleteLater()
+        # By a double click.
+        self.overview.choose("blast_chiller")
+        item = self.overview.table.currentItem()
+        place = self.overview.table.visualItemRect(item).center()
+        port = self.overview.table.viewport()
+        QTest.mouseClick(port, Qt.MouseButton.LeftButton, pos=place)
+        QTest.mouseDClick(port, Qt.MouseButton.LeftButton, pos=place)
+        self.wait_for(lambda: self.views.kind.key == "exchange", "the exchange")
+        self.assertEqual("blast_chiller", self.session.wire_name)
+        self.assertEqual(len(self.session.wire) - 1, self.session.index)
 
 
 if __name__ == "__main__":

@@ -215,18 +215,9 @@ class Pages(NightTest):
             self.key(Qt.Key.Key_F6, Qt.KeyboardModifier.ShiftModifier)
             self.assertIs(parts[len(parts) - 2], QApplication.focusWidget())
 
-    def test_time_in_sight(self) -> None:
-        """A view over time says what it shows."""
-        page = self.views.over_time
-        self.go("trend")
-        page.look_at(10 * 10**9, 70 * 10**9)
-        self.settle()
-        sight = page.in_sight()
-        self.assertAlmostEqual(60.0, (sight.to_ns - sight.from_ns) / 1e9, delta=1.0)
-        self.assertTrue(sight.sensors)
-
-    def test_keys_of_the_menu(self) -> None:
-        """Each view has its entry, with the shortcut that it says."""
+    def test_menus_and_signals(self) -> None:
+        """Keys of the menu, the time in sight, and signals of any page."""
+        # Each view has its entry, with the shortcut that it says.
         entries = {
             action.text().replace("&", ""): action.shortcut().toString()
             for action in self.window.findChildren(QAction)
@@ -238,22 +229,15 @@ class Pages(NightTest):
             for shortcut in action.shortcuts():
                 taken.setdefault(shortcut.toString(), set()).add(action.text())
         self.assertEqual({}, {keys: by for keys, by in taken.items() if len(by) > 1})
-
-    def test_help_and_other_colours(self) -> None:
-        """F1 tells of the view that is shown; of other colours every page that was made is told."""
-        told: list[str] = []
-        for kind in VIEWS:
-            self.go(kind.key)
-            with mock.patch.object(self.window, "show_help") as show:
-                self.key(Qt.Key.Key_F1)
-            show.assert_called_once_with(kind.help)
-            self.views.page.renew = partial(told.append, kind.key)
-        self.window.choose_theme(ThemeChoice.DARK)
+        # A view over time says what it shows.
+        page = self.views.over_time
+        self.go("trend")
+        page.look_at(10 * 10**9, 70 * 10**9)
         self.settle()
-        self.assertEqual([kind.key for kind in VIEWS], told[-len(VIEWS) :])
-
-    def test_signals_of_any_page(self) -> None:
-        """A page that nobody knows is listened to like all others."""
+        sight = page.in_sight()
+        self.assertAlmostEqual(60.0, (sight.to_ns - sight.from_ns) / 1e9, delta=1.0)
+        self.assertTrue(sight.sensors)
+        # A page that nobody knows is listened to like all others.
         made: list[ViewPage] = []
 
         def make(around: Around) -> ViewPage:
@@ -271,6 +255,19 @@ class Pages(NightTest):
         page.time_asked.emit(0)
         self.finish_jobs()
         self.assertEqual("trend", self.views.kind.key)
+
+    def test_help_and_other_colours(self) -> None:
+        """F1 tells of the view that is shown; of other colours every page that was made is told."""
+        told: list[str] = []
+        for kind in VIEWS:
+            self.go(kind.key)
+            with mock.patch.object(self.window, "show_help") as show:
+                self.key(Qt.Key.Key_F1)
+            show.assert_called_once_with(kind.help)
+            self.views.page.renew = partial(told.append, kind.key)
+        self.window.choose_theme(ThemeChoice.DARK)
+        self.settle()
+        self.assertEqual([kind.key for kind in VIEWS], told[-len(VIEWS) :])
 
 
 if __name__ == "__main__":

@@ -41,8 +41,25 @@ MISSING = CAPTURES / "missing.vcd"
 class Dialogs(WindowTest):
     """They go when they are answered."""
 
-    def test_gone_when_answered(self) -> None:
-        """Accepted or refused, and when the window under it went first."""
+    def test_answered(self) -> None:
+        """Forms that need a name, or none."""
+        # Without one, or with that of a folder, there is nothing to accept.
+        dialog = LogDialog(LogWish(self.folder / "log.csv"), str(self.folder), AS_KEPT, self.window)
+        ok = dialog.findChild(QDialogButtonBox).button(QDialogButtonBox.StandardButton.Ok)
+        for text, fits in (("", False), ("  ", False), (str(self.folder), False), ("log", True)):
+            dialog.path.setText(text)
+            self.assertEqual(fits, ok.isEnabled(), text)
+        dialog.path.setText("")
+        dialog.form.setCurrentIndex(2)
+        self.assertEqual("", dialog.path.text())
+        dialog.path.setText(" here/log.csv ")
+        dialog.form.setCurrentIndex(0)
+        self.assertEqual(Path("here/log.csv"), dialog.wish().path)
+        dialog.deleteLater()
+        # A file dialog that tells no kind makes a text.
+        with mock.patch.object(QFileDialog, "getSaveFileName", return_value=("/a/b", "")):
+            self.assertEqual(Path("/a/b.txt"), ask_figures(self.window, "/"))
+        # Accepted or refused, and when the window under it went first.
         for answer in (True, False):
             dialog = QDialog(self.window)
             QTimer.singleShot(0, dialog.accept if answer else dialog.reject)
@@ -82,26 +99,6 @@ class Dialogs(WindowTest):
             self.assertIsNone(self.window.live.dialog)
         self.settle()
         self.assertEqual(before, len(self.window.findChildren(QDialog)))
-
-    def test_a_log_has_a_name(self) -> None:
-        """Without one, or with that of a folder, there is nothing to accept."""
-        dialog = LogDialog(LogWish(self.folder / "log.csv"), str(self.folder), AS_KEPT, self.window)
-        ok = dialog.findChild(QDialogButtonBox).button(QDialogButtonBox.StandardButton.Ok)
-        for text, fits in (("", False), ("  ", False), (str(self.folder), False), ("log", True)):
-            dialog.path.setText(text)
-            self.assertEqual(fits, ok.isEnabled(), text)
-        dialog.path.setText("")
-        dialog.form.setCurrentIndex(2)
-        self.assertEqual("", dialog.path.text())
-        dialog.path.setText(" here/log.csv ")
-        dialog.form.setCurrentIndex(0)
-        self.assertEqual(Path("here/log.csv"), dialog.wish().path)
-        dialog.deleteLater()
-
-    def test_statistics_without_a_kind(self) -> None:
-        """A file dialog that tells no kind makes a text."""
-        with mock.patch.object(QFileDialog, "getSaveFileName", return_value=("/a/b", "")):
-            self.assertEqual(Path("/a/b.txt"), ask_figures(self.window, "/"))
 
 
 class Meanwhile(WindowTest):
@@ -231,7 +228,7 @@ class Colours(WindowTest):
         """However often the theme changes, and whatever is shown while parts still wait."""
         self.show_demo()
         headline = self.page.answer._headline
-        for seed in range(8):
+        for seed in range(3):
             random = Random(seed)
             for _ in range(random.randrange(2, 6)):
                 choice = random.choice((ThemeChoice.DARK, ThemeChoice.LIGHT))
@@ -264,26 +261,23 @@ class Colours(WindowTest):
 class Start(WindowTest):
     """The start page, and what is remembered for it."""
 
-    def test_place_to_drop(self) -> None:
-        """Shown while nothing is open; gone where a capture has nothing."""
+    def test_start(self) -> None:
+        """Where a capture can be dropped; folders and recent files."""
+        # Shown while nothing is open; gone where a capture has nothing.
         (place,) = self.window.empty.findChildren(DropPlace)
         self.assertTrue(place.isVisible())
         clock = self.folder / "clk.csv"
         clock.write_text("time_s,clk\n" + "".join(f"{n * 1e-3},{n & 1}\n" for n in range(9)))
         self.drop(clock)
         self.assertFalse(place.isVisible())
-
-    def test_folders(self) -> None:
-        """The home is short, and a long one keeps both its ends."""
+        # The home is short, and a long one keeps both its ends.
         self.assertEqual("~/a", shown_folder(Path.home() / "a" / "x.vcd"))
         self.assertEqual("~", shown_folder(Path.home() / "x.vcd"))
         self.assertEqual("/etc", shown_folder(Path("/etc/x.vcd")))
         shown = shown_folder(Path("/begin") / ("middle" * 20) / "end" / "x.vcd")
         self.assertTrue(shown.startswith("/begin") and shown.endswith("end") and "…" in shown)
         self.assertLessEqual(len(shown), 60)
-
-    def test_recent_that_are_none(self) -> None:
-        """What stands in the settings and is no name is passed over."""
+        # What stands in the settings and is no name is passed over.
         settings = Settings(kept=False)
         for stored, names in (
             (["/a", 3, None, "", "/b"], ["/a", "/b"]),
@@ -384,8 +378,9 @@ class Returns(NightTest):
             ticks = [item for item in plots._lane.item.items if isinstance(item, PlotCurveItem)]
             self.assertEqual([item for _, item in plots._lane._rows], ticks)
 
-    def test_readings_of_the_bench_before(self) -> None:
-        """While another bench is being read, what is shown belongs to no capture of it."""
+    def test_gone(self) -> None:
+        """Readings of the bench before, and sensors that are gone, are passed over."""
+        # While another bench is being read, what is shown belongs to no capture of it.
         store = self.window.views.store
         store.need(self, True)
         self.finish_jobs()
@@ -397,9 +392,7 @@ class Returns(NightTest):
             self.assertIsNone(store.chosen_ns)
             self.assertIsNone(store.place_of(series, 0))
         store.need(self, False)
-
-    def test_a_sensor_that_is_gone(self) -> None:
-        """What was chosen and is not there any more is passed over."""
+        # What was chosen and is not there any more is passed over.
         views, page = self.window.views, self.shown()
         with mock.patch.object(type(views.store), "sensors", []):
             page._show(True)

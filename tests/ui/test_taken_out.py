@@ -39,16 +39,15 @@ class Taking(WindowTest):
         self.finish_jobs()
         return path
 
-    def test_copy(self) -> None:
-        """Ctrl+C copies the exchange in full."""
+    def test_files(self) -> None:
+        """A copy, readings, the capture, a picture."""
+        # Ctrl+C copies the exchange in full.
         self.session.choose_exchange(2)
         self.press("Ctrl+C")
         text = QGuiApplication.clipboard().text()
         self.assertIn("gives ec, but fc was sent", text)
         self.assertIn("1, high", text)
-
-    def test_readings(self) -> None:
-        """CSV and JSON Lines; an ending is added where the name has none."""
+        # CSV and JSON Lines; an ending is added where the name has none.
         self.save_as("Ctrl+E", "r", "CSV, a column a quantity (*.csv)")
         self.assertIn("88.7", (self.folder / "r.csv").read_text(encoding="utf-8"))
         rows = self.save_as("Ctrl+E", "rows.jsonl", "").read_text(encoding="utf-8").splitlines()
@@ -57,14 +56,10 @@ class Taking(WindowTest):
         first = json.loads(path.read_text(encoding="utf-8").splitlines()[0])
         self.assertEqual("039c007615", first["bytes"])
         self.assertIn("r.jsonl was written", self.window.notice.text)
-
-    def test_capture(self) -> None:
-        """The capture as VCD."""
+        # The capture as VCD.
         path = self.save_as("Ctrl+Shift+S", "c.vcd", "")
         self.assertEqual(344, read_capture(path).edge_count)
-
-    def test_pictures(self) -> None:
-        """PNG with twice the pixels, and SVG."""
+        # PNG with twice the pixels, and SVG.
         png = self.save_as("Ctrl+P", "p.png", "")
         self.assertEqual(2 * self.page.width(), QImage(str(png)).width())
         svg = self.save_as("Ctrl+P", "p.svg", "")
@@ -117,30 +112,24 @@ class TakenOut(WindowTest):
         self.session.choose_exchange(index)
         self.settle()
 
-    def test_pictures(self) -> None:
-        """PNG with twice the pixels, SVG with its words as text."""
+    def test_pictures_and_copies(self) -> None:
+        """SVG with its words as text; an exchange as text; every key is documented."""
+        # SVG with its words as text.
         for wire, index in SHOWN:
             self.go(wire, index)
-            png, svg = self.folder / "p.png", self.folder / "p.svg"
-            write_picture(self.page, png)
+            svg = self.folder / "p.svg"
             write_picture(self.page, svg)
-            image = QImage(str(png))
-            self.assertEqual(self.page.width() * 2, image.width())
             content = svg.read_text(encoding="utf-8")
             self.assertIn(f"Exchange {index}", content)
             self.assertIn("</svg>", content)
-
-    def test_picture_of_a_search_names_the_codes(self) -> None:
-        """By their roles, where they have one."""
+        # By their roles, where they have one.
         self.go(2, 3)
         path = self.folder / "p.svg"
         write_picture(self.page.stack, path)
         content = path.read_text(encoding="utf-8")
         for part in ("0 · brine", "1 · wheel 3, core", "complement", "serial number"):
             self.assertIn(part, content)
-
-    def test_copies(self) -> None:
-        """An exchange as text, with the check written out and all windows."""
+        # An exchange as text, with the check written out and all windows.
         self.go(2, 330)
         self.press("Ctrl+C")
         copied = QGuiApplication.clipboard().text()
@@ -151,6 +140,26 @@ class TakenOut(WindowTest):
         copied = QGuiApplication.clipboard().text()
         for part in ("stands alone", "m/s at", "wait, low", "(assumed)"):
             self.assertIn(part, copied)
+        # docs/json.md names each key of each family.
+        from pivet.files.jsonl import exchange_object
+
+        text = (DOCS / "json.md").read_text(encoding="utf-8")
+        for wire, index in SHOWN:
+            row = exchange_object(self.session.captures[0].wires[wire].report(index))
+            for key in row:
+                self.assertIn(f"`{key}`", text)
+        # Each wire is shown where it was left, with its own rows and parts.
+        self.go(2, 330)
+        self.go(3, 118)
+        self.go(0, 158)
+        self.session.choose_wire((0, 2))
+        self.settle()
+        self.assertEqual(330, self.session.index)
+        self.assertEqual("Stack of bytes", self.page.stack.accessibleName())
+        self.session.choose_wire((0, 3))
+        self.assertEqual("Stack of measurements", self.page.stack.accessibleName())
+        self.session.choose_wire((0, 0))
+        self.assertEqual("Stack of bits", self.page.stack.accessibleName())
 
     def test_exports_name_the_roles(self) -> None:
         """Readings as CSV and JSON Lines."""
@@ -171,16 +180,6 @@ class TakenOut(WindowTest):
         rows = [json.loads(row) for row in lines.read_text(encoding="utf-8").splitlines()]
         self.assertEqual({"dht22", "dht11", "onewire", "hc-sr04"}, {row["sensor"] for row in rows})
 
-    def test_every_key_of_the_json_is_documented(self) -> None:
-        """docs/json.md names each key of each family."""
-        from pivet.files.jsonl import exchange_object
-
-        text = (DOCS / "json.md").read_text(encoding="utf-8")
-        for wire, index in SHOWN:
-            row = exchange_object(self.session.captures[0].wires[wire].report(index))
-            for key in row:
-                self.assertIn(f"`{key}`", text)
-
     def test_dark_and_light(self) -> None:
         """The kept pictures of ribbon, marks and cells follow the theme."""
         self.go(2, 330)
@@ -196,34 +195,19 @@ class TakenOut(WindowTest):
         )
         self.assertNotEqual(light, dark)
 
-    def test_smallest_and_widest(self) -> None:
-        """All kinds are painted at any size that the window can have."""
+    def test_sizes(self) -> None:
+        """All kinds are painted at any size; nothing scrolls where all is seen."""
+        # All kinds are painted at any size that the window can have.
         for size in ((1140, 690), (1280, 800), (1900, 1000)):
             self.window.resize(*size)
             for wire, index in SHOWN:
                 self.go(wire, index)
                 self.assertFalse(self.window.grab().isNull())
-
-    def test_wheel_of_a_stack_that_fits(self) -> None:
-        """Nothing scrolls where everything is to be seen."""
+        # Nothing scrolls where everything is to be seen.
         self.window.resize(1900, 1000)
         self.go(2, 330)
         self.wheel(self.page.stack, 300, 300, -3)
         self.assertEqual(0.0, self.page.stack.shown.top)
-
-    def test_stepping_from_family_to_family(self) -> None:
-        """Each wire is shown where it was left, with its own rows and parts."""
-        self.go(2, 330)
-        self.go(3, 118)
-        self.go(0, 158)
-        self.session.choose_wire((0, 2))
-        self.settle()
-        self.assertEqual(330, self.session.index)
-        self.assertEqual("Stack of bytes", self.page.stack.accessibleName())
-        self.session.choose_wire((0, 3))
-        self.assertEqual("Stack of measurements", self.page.stack.accessibleName())
-        self.session.choose_wire((0, 0))
-        self.assertEqual("Stack of bits", self.page.stack.accessibleName())
 
 
 class Details(WindowTest):

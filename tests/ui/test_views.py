@@ -38,8 +38,9 @@ class Linked(WindowTest):
         """A point in a bit's cell."""
         return self.place.x_of(bit, t_us), self.place.waves[bit].middle
 
-    def test_bit_in_the_stack(self) -> None:
-        """Left of the rising edge the low lights up, right of it the high."""
+    def test_lit(self) -> None:
+        """Bits, bytes and pulses, in the stack and everywhere else."""
+        # Left of the rising edge the low lights up, right of it the high.
         self.move(self.stack, *self.cell_point(17, 10))
         self.assertEqual({layout.high_column(17)}, self.session.lit)
         self.move(self.stack, *self.cell_point(17, -10))
@@ -47,25 +48,32 @@ class Linked(WindowTest):
         self.move(self.page.ribbon, 5, 5)
         QApplication.sendEvent(self.stack, leave())
         self.assertEqual(frozenset(), self.session.lit)
-
-    def test_click_keeps_the_light(self) -> None:
-        """A click chooses; Escape takes the choice away."""
+        # A click chooses; Escape takes the choice away.
         self.click(self.stack, *self.cell_point(3, 10))
         QApplication.sendEvent(self.stack, leave())
         self.assertEqual({layout.high_column(3)}, self.session.lit)
         self.press("Esc")
         self.assertEqual(frozenset(), self.session.lit)
-
-    def test_byte_label_and_chip(self) -> None:
-        """A byte's label lights its sixteen pulses, a chip its own."""
+        # A byte's label lights its sixteen pulses, a chip its own.
         self.move(self.stack, *self.place.label(2).centre)
         self.assertEqual(set(range(layout.low_column(16), layout.low_column(24))), self.session.lit)
         chip = self.place.preamble
         self.move(self.stack, chip.left + 20, chip.middle)
         self.assertEqual({ASK}, self.session.lit)
+        # A pulse on the wire, and a bracket under it.
+        pulse = next(p for p in self.report.pulses if p.column == layout.high_column(17))
+        x = self.strip.scale.x_of((pulse.start_ns + pulse.end_ns) / 2)
+        middle = self.strip._box().center().y()
+        self.move(self.strip, x, middle)
+        self.assertEqual({pulse.column}, self.session.lit)
+        self.click(self.strip, x, middle)
+        self.assertEqual({pulse.column}, self.session.chosen)
+        self.move(self.strip, x, self.strip._box().bottom() + 20)
+        self.assertEqual(32, len(self.session.lit))
 
-    def test_walk_by_keys(self) -> None:
-        """Arrow keys walk over the pulses; the ends hold."""
+    def test_walked(self) -> None:
+        """By keys; needles and findings light what they are about."""
+        # Arrow keys walk over the pulses; the ends hold.
         self.key(self.stack, Qt.Key.Key_Right)
         self.assertEqual({ASK}, self.session.lit)
         for _ in range(4):
@@ -76,9 +84,7 @@ class Linked(WindowTest):
         self.key(self.stack, Qt.Key.Key_Up)
         self.key(self.stack, Qt.Key.Key_Left)
         self.assertEqual({layout.ANSWER_HIGH}, self.session.lit)
-
-    def test_needle(self) -> None:
-        """A window's needle lights all its pulses, also by keys."""
+        # A window's needle lights all its pulses, also by keys.
         needles = self.page.answer._needles
         number = list(self.report.windows).index("one_high")
         ones = {p.column for p in self.report.pulses if p.window.key == "one_high"}
@@ -88,9 +94,7 @@ class Linked(WindowTest):
         for _ in range(number + 1):
             self.key(needles, Qt.Key.Key_Down)
         self.assertEqual(ones, self.session.lit)
-
-    def test_finding(self) -> None:
-        """A finding lights the pulse that it blames; Space keeps it."""
+        # A finding lights the pulse that it blames; Space keeps it.
         cards = self.page.answer.findChildren(FindingCard)
         card = next(c for c in cards if c.finding.code == "sum-wrong" and c.isVisible())
         self.move(card, 40, 10)
@@ -102,18 +106,6 @@ class Linked(WindowTest):
         card.asked.connect(asked.append)
         QTest.keyClicks(card, "?")
         self.assertEqual(["sum-wrong"], asked)
-
-    def test_pulse_and_label_in_the_strip(self) -> None:
-        """A pulse on the wire, and a bracket under it."""
-        pulse = next(p for p in self.report.pulses if p.column == layout.high_column(17))
-        x = self.strip.scale.x_of((pulse.start_ns + pulse.end_ns) / 2)
-        middle = self.strip._box().center().y()
-        self.move(self.strip, x, middle)
-        self.assertEqual({pulse.column}, self.session.lit)
-        self.click(self.strip, x, middle)
-        self.assertEqual({pulse.column}, self.session.chosen)
-        self.move(self.strip, x, self.strip._box().bottom() + 20)
-        self.assertEqual(32, len(self.session.lit))
 
     def test_light_is_painted_everywhere(self) -> None:
         """Stack, strip and answer look different with a lit pulse."""
@@ -142,8 +134,9 @@ class Strip(WindowTest):
         self.report = self.session.report
         self.middle = self.strip._box().center().y()
 
-    def test_wheel_keeps_the_time_under_the_pointer(self) -> None:
-        """Zooming in and out around a point."""
+    def test_zoomed_and_panned(self) -> None:
+        """By wheel, drag and keys; a resized window keeps the stretch."""
+        # Zooming in and out around a point.
         x = self.strip.width() * 0.7
         before, span = self.strip.scale.t_of(x), self.strip.scale.span_ns
         self.wheel(self.strip, x, self.middle, 4)
@@ -151,17 +144,13 @@ class Strip(WindowTest):
         self.assertAlmostEqual(span / 1.25**4, self.strip.scale.span_ns, delta=2)
         self.wheel(self.strip, x, self.middle, -4)
         self.assertAlmostEqual(span, self.strip.scale.span_ns, delta=4)
-
-    def test_drag_pans(self) -> None:
-        """The picture follows the pointer, and chooses nothing."""
+        # The picture follows the pointer, and chooses nothing.
         self.wheel(self.strip, 300, self.middle, 5)
         before = self.strip.scale.t_of(300)
         self.drag(self.strip, (300, self.middle), (420, self.middle))
         self.assertAlmostEqual(before, self.strip.scale.t_of(420), delta=5000)
         self.assertEqual(frozenset(), self.session.chosen)
-
-    def test_keys(self) -> None:
-        """Fit, whole capture, zoom, arrows."""
+        # Fit, whole capture, zoom, arrows.
         fitted = self.strip.scale
         self.press("A")
         self.assertEqual(self.session.wire.end_ns, self.strip.scale.end_ns)
@@ -173,24 +162,28 @@ class Strip(WindowTest):
             before = self.strip.scale
             self.key(self.strip, key)
             self.assertNotEqual(before, self.strip.scale)
+        # Another width shows the same time.
+        before = self.strip.scale
+        self.window.resize(1500, 900)
+        self.settle()
+        after = self.strip.scale
+        self.assertEqual((before.start_ns, before.end_ns), (after.start_ns, after.end_ns))
+        self.assertGreater(after.width, before.width)
 
-    def test_cursors_snap_to_edges(self) -> None:
-        """Shift and drag near two edges gives the time between these edges."""
+    def test_measured(self) -> None:
+        """Cursors snap to edges, can be moved, measure a pulse."""
+        # Shift and drag near two edges gives the time between these edges.
         pulse = self.report.pulses[3]
         left, right = (self.strip.scale.x_of(t) for t in (pulse.start_ns, pulse.end_ns))
         self.drag(self.strip, (left + 2, self.middle), (right - 2, self.middle), SHIFT)
         self.assertEqual([pulse.start_ns, pulse.end_ns], self.strip.cursors)
-
-    def test_cursor_can_be_moved(self) -> None:
-        """A cursor follows its grip; away from edges it stands where it is put."""
+        # A cursor follows its grip; away from edges it stands where it is put.
         self.strip.measure(self.report.start_ns, self.report.pulses[10].end_ns)
         x = self.strip.scale.x_of(self.report.pulses[10].end_ns)
         end = self.report.pulses[20].end_ns
         self.drag(self.strip, (x, self.middle), (self.strip.scale.x_of(end), self.middle))
         self.assertEqual([self.report.start_ns, end], self.strip.cursors)
-
-    def test_measure_a_pulse(self) -> None:
-        """A double click, or M on a lit pulse, measures it; Escape clears."""
+        # A double click, or M on a lit pulse, measures it; Escape clears.
         pulse = self.report.pulses[5]
         x = self.strip.scale.x_of((pulse.start_ns + pulse.end_ns) / 2)
         point = QPoint(round(x), round(self.middle))
@@ -207,9 +200,7 @@ class Strip(WindowTest):
         self.press("Esc")
         self.press("M")
         self.assertIn("Choose a pulse first", self.window.notice.text)
-
-    def test_click_on_another_exchange(self) -> None:
-        """Zoomed out, a click chooses the exchange that stands there."""
+        # Zoomed out, a click chooses the exchange that stands there.
         self.session.choose_exchange(5)
         start, end = (int(self.session.wire.exchanges.start_ns[n]) for n in (4, 7))
         self.strip._scale = self.strip.scale.shown(start, end)
@@ -219,15 +210,6 @@ class Strip(WindowTest):
         x = self.strip.scale.x_of(at) + 1
         self.click(self.strip, round(x), self.middle)
         self.assertIn(self.session.index, (5, 6))
-
-    def test_resizing_keeps_the_stretch(self) -> None:
-        """Another width shows the same time."""
-        before = self.strip.scale
-        self.window.resize(1500, 900)
-        self.settle()
-        after = self.strip.scale
-        self.assertEqual((before.start_ns, before.end_ns), (after.start_ns, after.end_ns))
-        self.assertGreater(after.width, before.width)
 
 
 class Scale(unittest.TestCase):
