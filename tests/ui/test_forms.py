@@ -73,11 +73,11 @@ class Echo(NightTest):
             self.press(keys)
         before = self.session.wire.choices.vessel
 
-        def fill(dialog: VesselDialog) -> None:
+        def fill_again(dialog: VesselDialog) -> None:
             self.assertEqual("55.12 in", dialog.depth_box.text())
             dialog.full_box.setValue(40.0)
 
-        self.in_dialog(self.echo.ask_vessel, VesselDialog, fill)
+        self.in_dialog(self.echo.ask_vessel, VesselDialog, fill_again)
         after = self.session.wire.choices.vessel
         self.assertEqual(before.depth_m, after.depth_m)
         self.assertEqual(before.area_m2, after.area_m2)

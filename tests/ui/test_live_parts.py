@@ -133,8 +133,7 @@ class Shown(CaveTest, WindowTest):
         self.assertFalse(grown)
         self.assertEqual([row.title for row in wires], [row.title for row in again])
         # What a card says of the interval.
-        self.tell(6.0)
-        now = self.row("shelf_A").now
+        shown = self.row("shelf_A").now
         sheet = find_sheet("dht22")
         for setup, every_s in (
             (WireSetup("a", ("x",), sheet, 0.0), 2.0),
@@ -142,7 +141,7 @@ class Shown(CaveTest, WindowTest):
             (WireSetup("a", ("x",), sheet, None), None),
             (WireSetup("a", ("x",), None, 0.0), None),
         ):
-            self.assertEqual(every_s, replace(now, setup=setup).every_s)
+            self.assertEqual(every_s, replace(shown, setup=setup).every_s)
         # A wire that the person chose stays chosen, whatever else becomes known.
         self.tell(4.0)
         at = [row.title for row in self.session.captures[0].wires].index("wheels")

@@ -188,37 +188,6 @@ class Answer(WindowTest):
 
     def test_shown(self) -> None:
         """Sheets, values, and what was read last."""
-        # Recognised first, then every sheet of the family; a chosen one stands in its place.
-        box = self.panel.sheet
-        self.assertTrue(box.itemText(0).startswith("recognised: "))
-        self.assertEqual(0, box.currentIndex())
-        sheets = self.session.wire.family.sheets
-        self.assertEqual(1 + len(sheets), box.count())
-        self.assertTrue(box.itemText(1).endswith(f"({sheets[0].id})"))
-        self.session.edits.change_sheet(sheets[-1])
-        self.finish_jobs()
-        self.assertEqual((len(sheets), "recognise"), (box.currentIndex(), box.itemText(0)))
-        box.setCurrentIndex(1)
-        self.panel.renew()
-        self.assertEqual(len(sheets), box.currentIndex())
-        self.assertTrue(box.isEnabled())
-        self.window.close_capture()
-        self.settle()
-        self.assertFalse(box.isEnabled())
-        # Read values large, what follows from them smaller and by name, refused ones struck.
-        said = texts(self.panel)
-        size = self.panel.font().pointSizeF()
-        self.assertIn(f"font-size:{size * 2.6:.0f}pt; font-weight:700", said)
-        self.assertNotIn("corrected", said)
-        sensor = Sensor("shelf_A", "", "humidity")
-        shown = self.session.shown
-        self.session.show_as(replace(shown, corrections={sensor: by_offset(2.0)}))
-        self.settle()
-        self.assertRegex(texts(self.panel), r"corrected .*; read \d+\.\d %RH")
-        self.window.close_capture()
-        self.settle()
-        self.panel.renew()
-        self.assertEqual("No exchange", self.panel._headline.text())
         # Said where an exchange gives none and need not, with how long before it was.
         self.session.choose_wire(WHEELS)
         wire = self.session.wire
@@ -235,6 +204,38 @@ class Answer(WindowTest):
         self.session.choose_exchange(0)
         self.settle()
         self.assertNotIn("Last read", texts(self.panel))
+        self.session.choose_wire((0, 0))
+        self.settle()
+        # Recognised first, then every sheet of the family; a chosen one stands in its place.
+        box = self.panel.sheet
+        self.assertTrue(box.itemText(0).startswith("recognised: "))
+        self.assertEqual(0, box.currentIndex())
+        sheets = self.session.wire.family.sheets
+        self.assertEqual(1 + len(sheets), box.count())
+        self.assertTrue(box.itemText(1).endswith(f"({sheets[0].id})"))
+        self.session.edits.change_sheet(sheets[-1])
+        self.finish_jobs()
+        self.assertEqual((len(sheets), "recognise"), (box.currentIndex(), box.itemText(0)))
+        box.setCurrentIndex(1)
+        self.panel.renew()
+        self.assertEqual(len(sheets), box.currentIndex())
+        self.assertTrue(box.isEnabled())
+        self.press("Ctrl+Z")
+        # Read values large, what follows from them smaller and by name, refused ones struck.
+        said = texts(self.panel)
+        size = self.panel.font().pointSizeF()
+        self.assertIn(f"font-size:{size * 2.6:.0f}pt; font-weight:700", said)
+        self.assertNotIn("corrected", said)
+        sensor = Sensor("shelf_A", "", "humidity")
+        shown = self.session.shown
+        self.session.show_as(replace(shown, corrections={sensor: by_offset(2.0)}))
+        self.settle()
+        self.assertRegex(texts(self.panel), r"corrected .*; read \d+\.\d %RH")
+        self.window.close_capture()
+        self.settle()
+        self.panel.renew()
+        self.assertEqual("No exchange", self.panel._headline.text())
+        self.assertFalse(box.isEnabled())
 
 
 class Sentences(WindowTest):
@@ -391,6 +392,8 @@ class Choice(WindowTest):
         self.assertEqual(24, len(self.panel.checked))
         self.assertNotIn("of", self.panel._title.text())
         # Two dozen, the chosen wire's among them; what is hidden or shown by hand stays so.
+        self.panel = ChoicePanel(self.window)
+        self.addCleanup(self.panel.deleteLater)
         first = self.listed(60, "w55")
         self.assertEqual(24, len(first))
         self.assertEqual(2, sum(row.wire == "w55" for row in first))

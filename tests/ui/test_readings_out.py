@@ -180,11 +180,11 @@ class References(NightTest):
         self.assertEqual(before[0], after.raw[0])
         # For the moment that is looked at; undone as anything else.
 
-        def fill(dialog: ReferenceDialog) -> None:
+        def fill_again(dialog: ReferenceDialog) -> None:
             dialog.name.setText("sling hygrometer")
             dialog.value.setValue(91.0)
 
-        self.in_dialog(self.agreement.ask_value, ReferenceDialog, fill)
+        self.in_dialog(self.agreement.ask_value, ReferenceDialog, fill_again)
         (reference,) = self.views.store.annotations.references
         self.assertEqual("sling hygrometer", reference.name)
         self.assertIn("sling hygrometer", self.agreement.reference.currentText())
