@@ -60,7 +60,7 @@ settings.load_profile("pivet")
 
 
 class PivetTest(unittest.TestCase):
-    """A test that fails on any warning and has a folder of its own."""
+    """A test that fails on any warning; it has a folder, and a person's own things in it."""
 
     def in_zone(self, zone: str) -> None:
         """The local time is that of a zone, up to the end of the test."""
@@ -88,6 +88,9 @@ class PivetTest(unittest.TestCase):
         folder = tempfile.TemporaryDirectory(prefix="pivet-test-")
         self.addCleanup(folder.cleanup)
         self.folder = Path(folder.name)
+        mine = mock.patch.dict(os.environ, {"XDG_DATA_HOME": str(self.folder / "data")})
+        mine.start()
+        self.addCleanup(mine.stop)
 
     def assert_same_exchanges(self, one: Any, other: Any) -> None:
         """Every column of both, of any family, is the same."""

@@ -23,10 +23,6 @@ class ManyTest(PivetTest):
 
     def setUp(self) -> None:
         super().setUp()
-        data = {"XDG_DATA_HOME": str(self.folder / "data")}
-        patch = mock.patch.dict(os.environ, data)
-        patch.start()
-        self.addCleanup(patch.stop)
         take_own_sheets()
         self.addCleanup(use_own, ())
         self.captures = self.folder / "captures"

@@ -1,9 +1,7 @@
 """Benches with exchanges to send, and waiting for what threads do."""
 
-import os
 import time
 from collections.abc import Callable
-from unittest import mock
 
 from pivet.feeds.feeds import Feeds
 from pivet.feeds.setup import FeedSetup
@@ -21,9 +19,6 @@ class FeedTest(PivetTest):
 
     def setUp(self) -> None:
         super().setUp()
-        mine = mock.patch.dict(os.environ, {"XDG_DATA_HOME": str(self.folder / "data")})
-        mine.start()
-        self.addCleanup(mine.stop)
         self.bench = BenchFile.create(self.folder / "cave.pivet")
         self.addCleanup(self.bench.close)
         self.feeds = Feeds(self.bench)

@@ -31,12 +31,6 @@ from tests.ui.base import WindowTest
 class FeedsInWindow(WindowTest):
     """A bench is open, and so are its feeds."""
 
-    def setUp(self) -> None:
-        super().setUp()
-        mine = mock.patch.dict(os.environ, {"XDG_DATA_HOME": str(self.folder / "data")})
-        mine.start()
-        self.addCleanup(mine.stop)
-
     def bench(self) -> Path:
         """A minute and a half of the cave."""
         path = older_bench(5, self.folder)
