@@ -1,6 +1,10 @@
-"""Pages of what is told, looked through once and kept: a word changes only when it is meant to."""
+"""Pages of what is told, looked through once and kept: a word changes only when it is meant to.
 
-import sys
+``WRITE_PAGES=1 TZ=UTC python -m unittest tests.judge.test_told`` writes one anew; read what is
+other then.
+"""
+
+import os
 import unittest
 from collections.abc import Iterable, Iterator
 from pathlib import Path
@@ -8,6 +12,8 @@ from pathlib import Path
 from pivet.captures.causes import causes_of
 from pivet.captures.wire import Wire
 from pivet.judge.verdict import Verdict
+
+WRITE = "WRITE_PAGES"
 
 
 def one_of_each(wire: Wire) -> Iterator[int]:
@@ -20,7 +26,7 @@ class Page:
     """A page beside the module that makes it.
 
     Args:
-        module: path of the test module; ``python -m`` of it writes the page anew.
+        module: path of the test module; where WRITE_PAGES is set, its test writes the page anew.
     """
 
     def __init__(self, module: str) -> None:
@@ -28,11 +34,8 @@ class Page:
 
     def same(self, test: unittest.TestCase, lines: Iterable[str]) -> None:
         """What is told now is what stands on the page."""
+        told = "\n".join(lines).splitlines()
+        if WRITE in os.environ:
+            self.path.write_text("\n".join(told).rstrip("\n") + "\n", encoding="utf-8")
         test.maxDiff = 4000
-        kept = self.path.read_text(encoding="utf-8").splitlines()
-        test.assertEqual(kept, "\n".join(lines).splitlines())
-
-    def write(self, lines: Iterable[str]) -> None:
-        """Writes it anew; read the difference."""
-        self.path.write_text("\n".join(lines).rstrip("\n") + "\n", encoding="utf-8")
-        sys.stdout.write(f"{self.path} was written\n")
+        test.assertEqual(self.path.read_text(encoding="utf-8").splitlines(), told)

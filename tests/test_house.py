@@ -246,7 +246,3 @@ class House(unittest.TestCase):
             [sys.executable, "-c", code], capture_output=True, text=True, check=True
         )
         self.assertEqual("[]", done.stdout.strip())
-
-
-if __name__ == "__main__":
-    unittest.main()

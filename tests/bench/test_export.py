@@ -3,7 +3,6 @@
 import io
 import json
 import re
-import unittest
 import zipfile
 
 from pivet.bench.export import table_for, write_readings, write_table, write_tables
@@ -82,7 +81,3 @@ class Tables(PivetTest):
         rows = [json.loads(line) for line in whole.getvalue().splitlines()]
         self.assertEqual(set(NAMES), {row["file"] for row in rows})
         self.assertTrue(all(next(iter(row)) == "file" for row in rows))
-
-
-if __name__ == "__main__":
-    unittest.main()

@@ -1,7 +1,5 @@
 """What sensors say at a moment: a value, or why there is none."""
 
-import unittest
-
 from pivet.bench.demo import DEMO_ROLES
 from pivet.bench.glance import GlanceRow, glimpses
 from pivet.captures.wire import Wire
@@ -71,7 +69,3 @@ class Moments(PivetTest):
         self.assertEqual("gone", self.said(wheels, {code: "gone"}, None)[1])
         self.assertEqual("10.25 °C", self.said(wheels, {code: "gone"}, None)[0])
         self.assertEqual({"cut"}, {*self.said(wheels, {"": "cut"}, None)})
-
-
-if __name__ == "__main__":
-    unittest.main()

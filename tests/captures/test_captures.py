@@ -2,7 +2,6 @@
 
 import csv
 import json
-import unittest
 from pathlib import Path
 from typing import Any
 
@@ -347,7 +346,3 @@ class Demo(PivetTest):
             -18, float(np.median(frames_of(chiller).quantities[1].values)), delta=1
         )
         self.assertEqual("dht11-early", frames_of(door).better.id)
-
-
-if __name__ == "__main__":
-    unittest.main()

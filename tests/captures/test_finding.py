@@ -1,6 +1,5 @@
 """Several lines at once: each wire once, whatever stands beside it, in whatever order."""
 
-import unittest
 from contextlib import suppress
 from unittest.mock import patch
 
@@ -271,7 +270,3 @@ class Alone(PivetTest):
             self.assertEqual(end, calls(dict(list(free.items())[:3]), end))
         both = ANSWERED["read"][1] | ANSWERED["frames"][1]
         self.assertGreater(calls(both), calls(ANSWERED["read"][1]) + 1)
-
-
-if __name__ == "__main__":
-    unittest.main()

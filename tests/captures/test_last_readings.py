@@ -1,7 +1,5 @@
 """What a wire read last, beside an exchange that is to give nothing."""
 
-import unittest
-
 import numpy as np
 
 from pivet.captures.capture import open_capture
@@ -63,7 +61,3 @@ class Before(PivetTest):
         self.assertEqual(8, sum(bool(track.given.any()) for track in wire.tracks))
         self.assertEqual(5, len(given_before(wire, len(wire) - 1).text.splitlines()))
         self.assertEqual(5, len(last_reading(wire).split(" · ")))
-
-
-if __name__ == "__main__":
-    unittest.main()

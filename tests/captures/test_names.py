@@ -1,7 +1,5 @@
 """Names in a file, for completion: quickly, and nothing where they cannot be told."""
 
-import unittest
-
 from pivet.captures.names import names_in
 from pivet.files.benchfile.store import BenchFile
 from tests.base import CAPTURES, PivetTest
@@ -55,7 +53,3 @@ class Names(PivetTest):
         self.assertEqual([], names_in(self.folder))
         self.assertEqual([], self.of("$timescale 1 us $end $var wire 1 ! a"))
         self.assertTrue(names_in(CAPTURES / "av_dht22.vcd"))
-
-
-if __name__ == "__main__":
-    unittest.main()

@@ -1,7 +1,5 @@
 """What is no sensor, or is recorded inverted: left alone, offered, decoded when asked for."""
 
-import unittest
-
 import numpy as np
 
 from pivet.captures.capture import capture_of
@@ -119,7 +117,3 @@ class Polarity(PivetTest):
                         self.assert_same_exchanges(plain.exchanges, taken.wires[0].exchanges)
                         text = "\n".join(capture_lines(taken))
                         self.assertIn("(recognised, turned over)", text)
-
-
-if __name__ == "__main__":
-    unittest.main()

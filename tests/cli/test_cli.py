@@ -5,7 +5,6 @@ import io
 import json
 import subprocess
 import sys
-import unittest
 from unittest import mock
 
 from pivet.cli.progress_line import progress_line
@@ -278,7 +277,3 @@ class Others(Cli):
         )
         self.assertEqual(1, done.returncode)
         self.assertIn("11.8 °C", done.stdout.decode("utf-8"))
-
-
-if __name__ == "__main__":
-    unittest.main()

@@ -107,9 +107,7 @@ class Ends(PivetTest):
             file = self.folder / f"{kind.name}.pivet"
             words = ("--source", f"replay:{CAPTURES / 'av_dht22.vcd'}", "--bench", str(file))
             process = subprocess.Popen(
-                [*PIVET, "listen", *words],
-                stdout=subprocess.PIPE,
-                text=True,
+                [*PIVET, "listen", *words], stdout=subprocess.PIPE, text=True
             )
             assert process.stdout is not None
             heard = [next(line for line in process.stdout if "●" in line)]
@@ -241,7 +239,3 @@ class Targets(PivetTest):
         done = pivet("readings", self.source, "-o", "/dev/null")
         self.assertEqual(2, done.exit_code)
         self.assertTrue(Path("/dev/null").is_char_device())
-
-
-if __name__ == "__main__":
-    unittest.main()

@@ -1,7 +1,6 @@
 """The command line with 1-Wire and echo: decode, explain, roles, stand-ins."""
 
 import csv
-import unittest
 from unittest import mock
 
 import numpy as np
@@ -177,7 +176,3 @@ class Families(Cli):
         self.assertEqual(
             ("10-000802b3a1c4", "-0.9375"), (rows[0]["device"], rows[0]["temperature_°C"])
         )
-
-
-if __name__ == "__main__":
-    unittest.main()

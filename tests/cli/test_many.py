@@ -6,7 +6,6 @@ import os
 import shutil
 import subprocess
 import sys
-import unittest
 from pathlib import Path
 from unittest import mock
 
@@ -298,7 +297,3 @@ class Completion(ManyTest):
         shell = f"source {script}; complete -p pivet"
         done = subprocess.run(["bash", "-c", shell], capture_output=True, text=True, check=True)
         self.assertIn("_pivet_completion", done.stdout)
-
-
-if __name__ == "__main__":
-    unittest.main()

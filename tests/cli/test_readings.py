@@ -2,7 +2,6 @@
 
 import csv
 import json
-import unittest
 
 from pivet.judge.verdict import WORDS
 from tests.base import CAPTURES, PivetTest
@@ -91,7 +90,3 @@ class ReadingsCommand(PivetTest):
         self.assertEqual("K", row["unit"])
         self.assertAlmostEqual(288, row["mean"], delta=5)
         self.assertIn("plug", row["advice"])
-
-
-if __name__ == "__main__":
-    unittest.main()

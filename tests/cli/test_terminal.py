@@ -2,7 +2,6 @@
 
 import contextlib
 import io
-import unittest
 from unittest import mock
 
 from pivet.cli.listen_print import JsonPrinter, Printer, QuietPrinter
@@ -100,7 +99,3 @@ class Events(PivetTest):
         rows = [line.split(None, 1)[1] for line in about_lines(About("probe", lines, 1000))[-3:]]
         wanted = ["pulls low, low now", "pulls low, drives high (spare)"]
         self.assertEqual([*wanted, "only listens, high now"], rows)
-
-
-if __name__ == "__main__":
-    unittest.main()

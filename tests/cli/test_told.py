@@ -45,9 +45,5 @@ class Told(PivetTest):
     """Against the page that was last looked through."""
 
     def test_word_by_word(self) -> None:
-        """``python -m tests.cli.test_told`` writes it anew."""
+        """Word by word."""
         PAGE.same(self, lines())
-
-
-if __name__ == "__main__":
-    PAGE.write(lines())

@@ -46,7 +46,3 @@ class Beside(unittest.TestCase):
         kept = beside_bounded(self.found, 2)
         self.assertEqual([10**6, 6 * 10**8, 7 * 10**8], kept.spike_start_ns.tolist())
         self.assertIs(self.found, beside_bounded(self.found, 4))
-
-
-if __name__ == "__main__":
-    unittest.main()

@@ -1,7 +1,5 @@
 """The humidity decoder: frames, cuts, chunks, spikes, clocks, noise."""
 
-import unittest
-
 import numpy as np
 from hypothesis import example, given, settings
 from hypothesis import strategies as st
@@ -272,7 +270,7 @@ class Chunks(PivetTest):
         edges = 5 * MS + np.cumsum(random.integers(3000, 120_000, 7_001))
         end = int(edges[-1]) + 200 * MS
         whole = decode(edges, end)
-        for step in (1, 7, 997, 5000):
+        for step in (7, 997, 5000):
             with self.subTest(step):
                 self.assert_same_exchanges(
                     whole, decode(edges, end, tuple(range(step, edges.size, step)))
@@ -298,7 +296,3 @@ class Chunks(PivetTest):
         none = np.empty(0, dtype=np.int64)
         self.assertEqual(1, len(decoder.feed((none,), last + layout.IDLE_NS)))
         self.assertEqual(0, len(decoder.finish()))
-
-
-if __name__ == "__main__":
-    unittest.main()

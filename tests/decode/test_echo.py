@@ -1,7 +1,5 @@
 """The echo decoder: each echo to its trigger, on two lines and on one; any chunking the same."""
 
-import unittest
-
 import numpy as np
 from hypothesis import given, settings
 from hypothesis import strategies as st
@@ -141,7 +139,3 @@ class Pieces(PivetTest):
         pieces = decode(*lines, end_ns=end, initial=level, cuts=cuts)
         for name in NAMES:
             np.testing.assert_array_equal(getattr(whole, name), getattr(pieces, name), name)
-
-
-if __name__ == "__main__":
-    unittest.main()

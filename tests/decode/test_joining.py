@@ -150,7 +150,3 @@ class OnePin(unittest.TestCase):
                 found = feed_in_pieces(family, (edges,), end, tuple(set(cuts)), Level.LOW)
                 for name in ("start_ns", "trigger_ns", "flight_ns", "marks"):
                     np.testing.assert_array_equal(getattr(whole, name), getattr(found, name))
-
-
-if __name__ == "__main__":
-    unittest.main()

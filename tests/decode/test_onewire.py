@@ -317,7 +317,3 @@ def _session() -> np.ndarray:
 
 
 _made: list[np.ndarray] = []
-
-
-if __name__ == "__main__":
-    unittest.main()

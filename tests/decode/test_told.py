@@ -100,9 +100,5 @@ class Told(PivetTest):
     """Against the page that was last looked through."""
 
     def test_column_by_column(self) -> None:
-        """``python -m tests.decode.test_told`` writes it anew."""
+        """Word by word."""
         PAGE.same(self, lines())
-
-
-if __name__ == "__main__":
-    PAGE.write(lines())

@@ -9,11 +9,7 @@ class Turns(unittest.TestCase):
     """Against the page that was last looked through."""
 
     def test_each(self) -> None:
-        """``python -m tests.physics.turns`` writes it anew; read the difference."""
+        """Word by word."""
         for name, figure, said in kept("decode"):
             with self.subTest(f"{name} at {figure}"):
                 self.assertEqual(said, decoded(SWEEPS[name], figure))
-
-
-if __name__ == "__main__":
-    unittest.main()

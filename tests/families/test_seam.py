@@ -155,7 +155,3 @@ class Parts(unittest.TestCase):
         self.assertEqual("28-0000051b2c7d", bus.family.device(bus.judged, 0))
         sent = bytes([0x55, *rom, 0xBE, *onewire.pad_28(21.5)])
         self.assertEqual(sent, bus.family.data(bus.exchanges, 0))
-
-
-if __name__ == "__main__":
-    unittest.main()

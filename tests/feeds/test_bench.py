@@ -2,7 +2,6 @@
 
 import json
 import os
-import unittest
 from contextlib import closing
 from unittest import mock
 
@@ -189,10 +188,7 @@ class Setups(FeedTest):
             ({"url": "http://x", "secret": "sesame"}, "no place of a password"),
             ({"url": "http://x", "secret": "env:HOME"}, "no place of a password"),
             ({"url": "http://x", "key_at": "header:X"}, "not where the key is"),
-            (
-                {"url": "http://x", "key_at": "cookie:a", "secret": "keyring"},
-                "no place for a key",
-            ),
+            ({"url": "http://x", "key_at": "cookie:a", "secret": "keyring"}, "no place for a key"),
             ({"url": "mqtt://x", "batch": 2}, "only http feeds"),
             ({"url": "http://x", "batch": 0}, "1 to 10,000 rows"),
             ({"url": "mqtt://x", "qos": 0}, "QoS 1 or 2"),
@@ -449,7 +445,3 @@ class Commands(FeedTest):
         binary.write_bytes(b"\xff\xfe")
         words = ("add", path, "out", url, "--template", str(binary))
         self.assertIn("no text file", self.run_feed(*words, status=2))
-
-
-if __name__ == "__main__":
-    unittest.main()

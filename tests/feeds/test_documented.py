@@ -74,7 +74,3 @@ class Documented(unittest.TestCase):
         text = FeedSetup(url="http://x", secret="env:PIVET_K", key_at="body").text()
         wanted = {"url": "http://x", "secret": "env:PIVET_K", "key_at": "body"}
         self.assertEqual(wanted, json.loads(text))
-
-
-if __name__ == "__main__":
-    unittest.main()

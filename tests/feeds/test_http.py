@@ -3,7 +3,6 @@
 import json
 import os
 import time
-import unittest
 import urllib.request
 from datetime import UTC, datetime
 from itertools import pairwise
@@ -138,8 +137,7 @@ class Posts(CloudTest):
             setup = FeedSetup(url=cloud.url, secret="env:PIVET_CLOUD", **more)  # type: ignore[arg-type]
             self.assertIn("taken by 127.0.0.1", self.feeds.test_setup("out", setup))
         self.assertEqual(
-            {"key": "sesame", "at": cloud.updates[-1].body["at"], "t": 11.8},
-            cloud.updates[-1].body,
+            {"key": "sesame", "at": cloud.updates[-1].body["at"], "t": 11.8}, cloud.updates[-1].body
         )
         refused = self.assertRaisesRegex(FeedTrouble, "401 Unauthorized: check the key")
         with mock.patch.dict(os.environ, {"PIVET_CLOUD": "wrong"}), refused:
@@ -297,7 +295,3 @@ class Fetched(FeedTest):
         self.addCleanup(sender.close)
         with self.assertRaisesRegex(FeedTrouble, "cannot be served .*take another port"):
             sender.open()
-
-
-if __name__ == "__main__":
-    unittest.main()

@@ -7,7 +7,6 @@ import signal
 import ssl
 import subprocess
 import sys
-import unittest
 from pathlib import Path
 from unittest import mock
 
@@ -303,8 +302,7 @@ class Guarded(FeedTest):
         subprocess.run(words, check=True, capture_output=True)
         rights.write_text("user cellar\ntopic write pivet/#\n")
         broker = Broker(
-            self.folder,
-            f"allow_anonymous false\npassword_file {passwords}\nacl_file {rights}\n",
+            self.folder, f"allow_anonymous false\npassword_file {passwords}\nacl_file {rights}\n"
         )
         self.addCleanup(broker.kill)
         url = f"mqtt://127.0.0.1:{broker.port}"
@@ -336,7 +334,3 @@ print("sends", flush=True)
 time.sleep(60)
 """
 """Begins to send, and is killed."""
-
-
-if __name__ == "__main__":
-    unittest.main()

@@ -1,6 +1,5 @@
 """Nothing is lost or changes places, whatever the other side does and whenever Pivet ends."""
 
-import unittest
 from collections.abc import Sequence
 from contextlib import closing
 from unittest import mock
@@ -13,13 +12,7 @@ from pivet.feeds.setup import FeedSetup
 from pivet.feeds.state import State
 from pivet.feeds.trouble import FeedTrouble
 from pivet.feeds.worker import FeedWorker
-from pivet.files.benchfile.feeds import (
-    Change,
-    add_outgoing,
-    feed_rows,
-    last_outgoing,
-    put_feed,
-)
+from pivet.files.benchfile.feeds import Change, add_outgoing, feed_rows, last_outgoing, put_feed
 from pivet.frozen import replace
 from pivet.person.annotations import Labels
 from tests.feeds.benches import FeedTest
@@ -287,7 +280,3 @@ class Workers(FeedTest):
             pass
         self.assertGreater(worker._turn(), 0.0)
         self.assertEqual(State.FAILING, worker.state.state)
-
-
-if __name__ == "__main__":
-    unittest.main()

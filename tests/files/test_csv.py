@@ -1,7 +1,5 @@
 """Edge CSV: every way in which programs write it, and back."""
 
-import unittest
-
 import numpy as np
 from hypothesis import given
 from hypothesis import strategies as st
@@ -184,7 +182,3 @@ class RoundTrip(PivetTest):
         for line, other in zip(trace.lines, again.lines, strict=True):
             self.assertEqual((line.name, line.initial), (other.name, other.initial))
             np.testing.assert_array_equal(line.edges_ns, other.edges_ns)
-
-
-if __name__ == "__main__":
-    unittest.main()

@@ -5,7 +5,6 @@ import os
 import subprocess
 import sys
 import threading
-import unittest
 from pathlib import Path
 from unittest import mock
 
@@ -203,7 +202,3 @@ class Names(PivetTest):
     def test_umask_stays(self) -> None:
         """Asking twice gives the same."""
         self.assertEqual(disk._umask(), disk._umask())
-
-
-if __name__ == "__main__":
-    unittest.main()

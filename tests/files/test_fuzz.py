@@ -1,7 +1,5 @@
 """Fuzzing: whatever a file holds, reading it gives a trace or one sentence."""
 
-import unittest
-
 import numpy as np
 from hypothesis import example, given, settings
 from hypothesis import strategies as st
@@ -148,7 +146,3 @@ class Noise(PivetTest):
 
         wire = humidity_wire(trace.lines[0], trace, decode_line(trace.lines[0], trace), None)
         self.assertEqual(0, wire.count(Verdict.SOUND))
-
-
-if __name__ == "__main__":
-    unittest.main()

@@ -3,7 +3,6 @@
 import bz2
 import gzip
 import lzma
-import unittest
 from unittest import mock
 
 import zstandard
@@ -69,7 +68,3 @@ class Packed(PivetTest):
         bad.write_text("nothing at all")
         with self.assertRaisesRegex(InputError, "^here/bad "):
             read_capture(bad, where="here/bad")
-
-
-if __name__ == "__main__":
-    unittest.main()

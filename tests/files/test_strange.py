@@ -334,7 +334,3 @@ class Others(PivetTest):
         self.assertEqual(403, len(text))
         self.assertTrue(text.startswith("a" * 200) and text.endswith("b" * 200))
         self.assertLess(len(str(InputError("x" * 10**6, "y" * 10**6))), 1000)
-
-
-if __name__ == "__main__":
-    unittest.main()

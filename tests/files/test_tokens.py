@@ -54,7 +54,3 @@ class Whole(unittest.TestCase):
         for text in (b"", b"   "):
             values, bad = whole_numbers(split_words(np.frombuffer(text, dtype=np.uint8)))
             self.assertEqual((0, 0), (values.size, bad.size))
-
-
-if __name__ == "__main__":
-    unittest.main()

@@ -161,10 +161,6 @@ class Told(PivetTest):
     """Against the page that was last looked through."""
 
     def test_letter_by_letter(self) -> None:
-        """``TZ=UTC python -m tests.files.test_told`` writes it anew."""
+        """Word by word."""
         self.in_zone("UTC")
         PAGE.same(self, lines())
-
-
-if __name__ == "__main__":
-    PAGE.write(lines())

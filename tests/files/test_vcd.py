@@ -1,7 +1,6 @@
 """VCD files: what the standard allows, what real programs write, and back."""
 
 import io
-import unittest
 from unittest import mock
 
 import numpy as np
@@ -438,7 +437,3 @@ class Sampled(PivetTest):
                 self.assertEqual(step_ns, trace.resolution_ns)
                 says = f"in steps of {told}, though they are written in 1 ns"
                 self.assertEqual(told is not None, says in " ".join(trace.notes))
-
-
-if __name__ == "__main__":
-    unittest.main()

@@ -2,7 +2,6 @@
 
 import csv
 import re
-import unittest
 import zipfile
 from datetime import datetime, timedelta
 from pathlib import Path
@@ -94,7 +93,3 @@ class Workbooks(PivetTest):
         with path.open("wb") as stream:
             workbook.write_workbook(Table(Form.WORKBOOK, [], clock=False), [row], stream, path)
         self.assertIn("=1+1", str(cells_of(path)[1]["B"]))
-
-
-if __name__ == "__main__":
-    unittest.main()

@@ -24,11 +24,7 @@ LINES = {
     "atmega328p": ("D2", "D3", "D4", "D8", "D9", "A0"),
     "atmega2560": ("D2", "D3", "D18", "D19", "D10", "D20", "D49", "D48"),
 }
-SPEEDS = {
-    1_000_000: termios.B1000000,
-    500_000: termios.B500000,
-    115_200: termios.B115200,
-}
+SPEEDS = {1_000_000: termios.B1000000, 500_000: termios.B500000, 115_200: termios.B115200}
 CYCLES_PER_US = 16
 BEAT_S = 0.5
 

@@ -1,7 +1,5 @@
 """Each reader gets some of what strangers could send; `./run bench fuzz` takes minutes."""
 
-import unittest
-
 from tests.base import PivetTest
 from tests.fuzz.all import FUZZERS
 
@@ -17,7 +15,3 @@ class Fuzz(PivetTest):
                 self.assertEqual(fuzzer.few, fuzzer.run(range(fuzzer.few)))
                 self.assertGreater(fuzzer.taken, 0, "some cases get through")
                 self.assertGreater(fuzzer.refused, 0, "some are refused")
-
-
-if __name__ == "__main__":
-    unittest.main()

@@ -110,7 +110,3 @@ class Interval(unittest.TestCase):
             times = np.cumsum(turned)
             self.assertEqual(float(np.median(np.diff(times))), usual_interval_ns(times))
         self.assertEqual(float("inf"), usual_interval_ns(np.array([5])))
-
-
-if __name__ == "__main__":
-    unittest.main()

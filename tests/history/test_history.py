@@ -3,7 +3,6 @@
 import io
 import json
 import math
-import unittest
 from collections import Counter
 from datetime import UTC, datetime
 from pathlib import Path
@@ -321,7 +320,3 @@ class Words(PivetTest):
         year = " ".join(day_text(datetime(2026, month, 1, tzinfo=UTC)) for month in range(1, 13))
         wanted = "1 Jan 1 Feb 1 Mar 1 Apr 1 May 1 Jun 1 Jul 1 Aug 1 Sep 1 Oct 1 Nov 1 Dec"
         self.assertEqual(wanted, year)
-
-
-if __name__ == "__main__":
-    unittest.main()

@@ -40,10 +40,6 @@ class Told(PivetTest):
     """Against the page that was last looked through."""
 
     def test_word_by_word(self) -> None:
-        """``python -m tests.history.test_told`` writes it anew."""
+        """Word by word."""
         self.in_zone("UTC")
         PAGE.same(self, lines())
-
-
-if __name__ == "__main__":
-    PAGE.write(lines())

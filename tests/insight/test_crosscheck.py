@@ -12,12 +12,7 @@ from pivet.insight.printed.facts import Fact
 from pivet.insight.printed.lines import printed_lines
 from pivet.insight.registry import insight_of
 from tests.base import PivetTest
-from tests.insight.signals import (
-    echo_wire,
-    humidity_wire,
-    slow_air,
-    thermometer_wire,
-)
+from tests.insight.signals import echo_wire, humidity_wire, slow_air, thermometer_wire
 from tests.physics.echo import flight_us
 from tests.physics.humidity import ELEVEN, frame_11, frame_22
 

@@ -28,13 +28,7 @@ from pivet.insight.suggestion import Constant, Suggestion
 from pivet.insight.tell import header_lines
 from pivet.signal.trace import Int64Array
 from tests.base import PivetTest
-from tests.insight.signals import (
-    cave_frames,
-    echo_wire,
-    humidity_wire,
-    thermometer_wire,
-    widths_of,
-)
+from tests.insight.signals import cave_frames, echo_wire, humidity_wire, thermometer_wire, widths_of
 from tests.physics.humidity import AM
 
 

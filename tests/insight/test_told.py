@@ -172,7 +172,7 @@ class Told(PivetTest):
     """Against the page that was last looked through."""
 
     def test_word_by_word(self) -> None:
-        """``python -m tests.insight.test_told`` writes it anew."""
+        """Word by word."""
         PAGE.same(self, lines())
 
     def test_a_report_stops(self) -> None:
@@ -185,7 +185,3 @@ class Told(PivetTest):
         for calls in (0, told.call_count - 1):
             with self.assertRaises(Cancelled):
                 _report_of(wire, mock.Mock(side_effect=[None] * calls + [Cancelled]))
-
-
-if __name__ == "__main__":
-    PAGE.write(lines())

@@ -120,7 +120,3 @@ class Truth(PivetTest):
             with self.subTest(name, failed=failed, agree=agree):
                 self.assertGreater(failed, 0.08 * COUNT)
                 self.assertGreaterEqual(agree, AGREE)
-
-
-if __name__ == "__main__":
-    unittest.main()

@@ -1,7 +1,6 @@
 """Whatever is on the lines: every exchange can be judged, told, written and explained."""
 
 import json
-import unittest
 
 import numpy as np
 from hypothesis import given, settings
@@ -148,7 +147,3 @@ def _session() -> Int64Array:
         host.read_rom()
         _made.append(host.line("dq").edges_ns)
     return _made[0]
-
-
-if __name__ == "__main__":
-    unittest.main()

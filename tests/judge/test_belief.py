@@ -157,7 +157,3 @@ class Frames(unittest.TestCase):
         """A low of less than half its length may be a piece of one."""
         self.assertGreater(self.doubt((4 + 2 * 9, -26.0)), LIMIT)
         self.assertLess(self.doubt((4 + 2 * 9, -20.0)), LIMIT)
-
-
-if __name__ == "__main__":
-    unittest.main()

@@ -276,7 +276,3 @@ class Names(unittest.TestCase):
         self.assertEqual(f"{family:02x}-{serial:012x}", code_text(code))
         self.assertEqual(0, crc8_of(code_bytes(code)))
         self.assertEqual(family, code_bytes(code)[0])
-
-
-if __name__ == "__main__":
-    unittest.main()

@@ -216,7 +216,3 @@ class Written(unittest.TestCase):
         for row in explain_bytes(data.hex()):
             if row.verdict is not Verdict.UNSOUND:
                 self.assertTrue(row.check.ok)
-
-
-if __name__ == "__main__":
-    unittest.main()

@@ -215,7 +215,3 @@ class Level(PivetTest):
         """Full above the sensor."""
         with self.assertRaises(InputError):
             Vessel(1.0, 1.2)
-
-
-if __name__ == "__main__":
-    unittest.main()

@@ -3,15 +3,13 @@
 import importlib
 import unittest
 
-from tests.figures import figures, same_constants
+from tests.figures import constants_test, figures
+
+Constants = constants_test(__file__)
 
 
 class Figures(unittest.TestCase):
-    """Each module's own."""
-
-    def test_constants(self) -> None:
-        """As they were when they were last meant."""
-        same_constants(self, __file__)
+    """What stands in the notices."""
 
     def test_causes(self) -> None:
         """Each names its own symptoms."""
@@ -31,7 +29,3 @@ class Figures(unittest.TestCase):
             bits = int(getattr(module, name))
             found = {row.code for row in module.Notice if bits & row}
             self.assertEqual(set(codes), found, name)
-
-
-if __name__ == "__main__":
-    unittest.main()

@@ -1,6 +1,5 @@
 """Judging whole exchanges: each fault is found, named, and gives or refuses the reading."""
 
-import unittest
 from typing import Any
 
 import numpy as np
@@ -273,7 +272,3 @@ class Columns(PivetTest):
         self.assertEqual([6, 2, None], [wire.next_not_sound(at, -1) for at in (8, 6, 2)])
         middle = int(wire.exchanges.start_ns[4]) + 1000
         self.assertEqual([0, 4, 8], [wire.nearest(t) for t in (0, middle, 10**12)])
-
-
-if __name__ == "__main__":
-    unittest.main()

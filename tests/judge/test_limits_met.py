@@ -1,6 +1,5 @@
 """At a limit itself: what is decided by *from here on* is decided there."""
 
-import unittest
 from unittest import mock
 
 import numpy as np
@@ -66,7 +65,3 @@ class Met(PivetTest):
             over_time = replace(air, times_ns=np.array([0, 1]), values=np.repeat(air.values, 2))
             capture = capture_of(self.folder / "x", traced(lines), None, "t,e", air=over_time)
             np.testing.assert_array_equal(shots.notices, shots_of(capture.wires[0]).notices)
-
-
-if __name__ == "__main__":
-    unittest.main()

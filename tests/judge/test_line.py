@@ -1,7 +1,5 @@
 """Causes that lie in the line, at their limits to the nanosecond."""
 
-import unittest
-
 import numpy as np
 
 from pivet.captures.capture import capture_of
@@ -136,7 +134,3 @@ class Slots(PivetTest):
             wire = capture_of(self.folder / "x", trace, find_sheet("onewire"), "dq").wires[0]
             found = bool(wire.judged.notices[1] & OneWire.BROKEN_OFF)
             self.assertEqual(expected, found, data.hex())
-
-
-if __name__ == "__main__":
-    unittest.main()

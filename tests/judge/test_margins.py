@@ -150,7 +150,3 @@ class Margins(unittest.TestCase):
         self.assertAlmostEqual(1.0, margin_share(1_000_000, ask))
         self.assertIs(Verdict.SOUND, verdict(1000, 100, ask))
         self.assertIs(Verdict.NEAR, verdict(810, 100, ask))
-
-
-if __name__ == "__main__":
-    unittest.main()

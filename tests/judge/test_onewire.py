@@ -1,6 +1,5 @@
 """1-Wire transactions judged: values, checks, what carries over, who left or joined."""
 
-import unittest
 from typing import Any
 
 import numpy as np
@@ -388,7 +387,3 @@ class Told(PivetTest):
     def polled(self, edges: np.ndarray) -> Report:
         """The first transaction."""
         return wire_of(FAMILIES["one-wire"], (Line("dq", Level.HIGH, edges),)).report(0)
-
-
-if __name__ == "__main__":
-    unittest.main()

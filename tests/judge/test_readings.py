@@ -1,7 +1,5 @@
 """Bytes become values: the worked examples, and every value there and back."""
 
-import unittest
-
 import numpy as np
 
 from pivet.readings.forms import byte_names
@@ -82,7 +80,3 @@ class ThereAndBack(PivetTest):
             ),
             byte_names(find_sheet("dht22")),
         )
-
-
-if __name__ == "__main__":
-    unittest.main()

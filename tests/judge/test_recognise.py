@@ -120,7 +120,3 @@ class Differing(unittest.TestCase):
         classes = sort_pulses(decode_line(trace.lines[0], trace))
         rows = _differing(classes, sheet)
         self.assertEqual([(0.0, "its sums, of which none holds")], rows)
-
-
-if __name__ == "__main__":
-    unittest.main()

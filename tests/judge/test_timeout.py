@@ -114,7 +114,3 @@ class Causes(unittest.TestCase):
         self.assertIsNone(leading(0, Humid))
         silent = int(Notice.NO_ECHO | Notice.TRIGGER_SHORT | Notice.TOO_SOON)
         self.assertIs(Notice.TRIGGER_SHORT, leading(silent, Notice))
-
-
-if __name__ == "__main__":
-    unittest.main()

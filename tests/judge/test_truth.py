@@ -1,7 +1,5 @@
 """What is said of signals made by physics of our own is true."""
 
-import unittest
-
 import numpy as np
 
 from pivet.captures.capture import capture_of
@@ -286,7 +284,3 @@ class Parts(PivetTest):
         wire = capture_of(self.folder / "x", trace, find_sheet("dht22"), "data").wires[0]
         self.assertEqual([10, 6000], wire.judged.resolution_ns.tolist())
         self.assertEqual([Verdict.NEAR, Verdict.UNKNOWN], wire.verdicts.tolist())
-
-
-if __name__ == "__main__":
-    unittest.main()

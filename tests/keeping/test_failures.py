@@ -3,7 +3,6 @@
 import os
 import shutil
 import sqlite3
-import unittest
 from pathlib import Path
 from typing import Any
 
@@ -292,7 +291,3 @@ class Beginnings(PivetTest):
             folder.mkdir(mode=0o500)
         with self.assertRaises(OutputError):
             BenchFile.create(folder / "x.pivet")
-
-
-if __name__ == "__main__":
-    unittest.main()

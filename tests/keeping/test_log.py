@@ -2,7 +2,6 @@
 
 import csv
 import json
-import unittest
 from collections.abc import Iterator
 from datetime import datetime
 from pathlib import Path
@@ -204,7 +203,3 @@ class Readings(PivetTest):
         self.assertEqual(wish, read_wish(wish.text()))
         for text in ("", "{}", "[1]", '{"path": 1}'):
             self.assertIsNone(read_wish(text))
-
-
-if __name__ == "__main__":
-    unittest.main()

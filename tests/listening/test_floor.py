@@ -54,7 +54,3 @@ class Apart(CaveTest):
         spans.sort()
         overlaps = [(before, after) for before, after in pairwise(spans) if after[0] < before[1]]
         self.assertEqual([], overlaps)
-
-
-if __name__ == "__main__":
-    unittest.main()

@@ -92,7 +92,3 @@ class Rows(unittest.TestCase):
                 if bare.value is not None:
                     self.assertAlmostEqual(bare.value + 1.5 * own, cell.value)
                     self.assertEqual(bare.value if own else None, cell.raw)
-
-
-if __name__ == "__main__":
-    unittest.main()

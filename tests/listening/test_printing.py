@@ -4,7 +4,6 @@ import contextlib
 import io
 import json
 import re
-import unittest
 from datetime import datetime
 from pathlib import Path
 from typing import Any, ClassVar
@@ -135,7 +134,3 @@ class Printed(CaveTest):
             self.assertIn(part, text)
         self.assertRegex(lines[-1], r"^wheels: \d+ exchanges: \d+ sound")
         self.assertEqual(2, sum(" exchanges: " in line for line in lines))
-
-
-if __name__ == "__main__":
-    unittest.main()

@@ -411,7 +411,3 @@ class Folders(PivetTest):
                 ]
         self.assertEqual({"humidity-frame", "one-wire"}, set(families))
         self.assertEqual(2, len({row.name for row in listener.wires}))
-
-
-if __name__ == "__main__":
-    unittest.main()

@@ -121,11 +121,7 @@ class Stream(PivetTest):
                 stop = min(start + length // 20, length)
                 live.hear(
                     [
-                        Piece(
-                            line.name,
-                            between(line, start, stop).edges_ns + shift,
-                            stop + shift,
-                        )
+                        Piece(line.name, between(line, start, stop).edges_ns + shift, stop + shift)
                         for line in wire.lines
                     ]
                 )

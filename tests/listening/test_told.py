@@ -351,7 +351,3 @@ class Refused(PivetTest):
             listener = mutants.listener_of(trace, setups, math.inf, MadeClock())
             with self.assertRaisesRegex(InputError, says):
                 listener.open()
-
-
-if __name__ == "__main__":
-    unittest.main()

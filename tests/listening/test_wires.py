@@ -1,7 +1,5 @@
 """Which wires are listened to: all, those of a capture, one more, one less, one otherwise."""
 
-import unittest
-
 from pivet.errors import InputError, PivetError
 from pivet.files.captures import read_capture
 from pivet.frozen import replace
@@ -162,7 +160,3 @@ class Changed(CaveTest):
         self.assertIn(
             "wait until it is back", self.refused(SourceError, wire("wash_room", "dht11"))
         )
-
-
-if __name__ == "__main__":
-    unittest.main()

@@ -101,7 +101,3 @@ class Kept(PivetTest):
         ended = Crossing(Side.ABOVE, 50, 60, 96.0, 98.0, 70)
         write_crossing(self.bench, SHELF, ended)
         self.assertEqual([(VAT, early), (SHELF, ended)], read_crossings(self.bench))
-
-
-if __name__ == "__main__":
-    unittest.main()

@@ -102,7 +102,3 @@ class Copies(unittest.TestCase):
                 self.assertEqual([], sheet_problems(text), (name, model))
         with self.assertRaises(InputError):
             copy_text("dht33", "x")
-
-
-if __name__ == "__main__":
-    unittest.main()

@@ -97,7 +97,3 @@ class Demo(PivetTest):
         labels = [source.label for source in air_sources(rows)]
         self.assertIn("cave.wheels, brine", labels)
         self.assertIn("cave.shelf_A", labels)
-
-
-if __name__ == "__main__":
-    unittest.main()

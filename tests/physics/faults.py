@@ -527,10 +527,7 @@ FAULTS = (
     Fault("pulled in the middle of a read", _bus(_pulled_in_read), 3, ("broken-off",), "plug"),
     Fault(
         "reset of 400 µs, unheard",
-        _bus(
-            _unheard,
-            reset_low=400.0,
-        ),
+        _bus(_unheard, reset_low=400.0),
         0,
         ("reset-too-short",),
         "500",

@@ -107,9 +107,7 @@ def rung(edges: Times, delay_us: float, width_us: float) -> Times:
 
 
 def traced(
-    lines: dict[str, tuple[Times, bool]],
-    end_us: float | None = None,
-    step_ns: int = 10,
+    lines: dict[str, tuple[Times, bool]], end_us: float | None = None, step_ns: int = 10
 ) -> Trace:
     """Lines (edges, idle high) as a capture; stamps are rounded to ``step_ns``."""
     made: list[Line] = []

@@ -1,6 +1,6 @@
 """All that is said of every fault, and how often in each class of damage: as text.
 
-``python -m tests.physics.said`` writes it anew, when a change of it is meant.
+``WRITE_PAGES=1 python -m unittest tests.judge.test_said`` writes it anew.
 """
 
 from collections import Counter
@@ -15,11 +15,12 @@ from pivet.captures.wire import Wire
 from pivet.errors import InputError
 from pivet.judge.report import Report
 from pivet.sheets.load import find_sheet
+from tests.pages import Page
 from tests.physics import truth
 from tests.physics.faults import FAULTS, Fault
 from tests.physics.truth import CLOCKS, ECHO, HARD, KEPT
 
-PAGE = Path(__file__).parent / "said.txt"
+PAGE = Page(__file__)
 FRAMES = 40
 LEAST_DOUBT, SHOWN = 1e-12, 20
 
@@ -90,7 +91,3 @@ def _counts() -> Iterator[str]:
         doubt = doubt[doubt > LEAST_DOUBT][:SHOWN]
         if doubt.size:
             yield f"  doubts {' '.join(f'{value:.3g}' for value in doubt)}"
-
-
-if __name__ == "__main__":
-    PAGE.write_text("\n".join(lines()) + "\n", encoding="utf-8")

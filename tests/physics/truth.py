@@ -169,10 +169,7 @@ def _near(row: tuple[float, ...], other: tuple[float, ...], by: float) -> bool:
 
 CAUSES: dict[str, tuple[str, ...]] = {
     "slow rise": ("slow-rise",),
-    "spikes under": (
-        "split-slots",
-        "spike-removed",
-    ),
+    "spikes under": ("split-slots", "spike-removed"),
     "jitter": ("scatter",),
     "spikes of": (
         "split-slots",

@@ -53,7 +53,3 @@ class Accuracy(unittest.TestCase):
         found = stated_accuracy(find_sheet("onewire"), "temperature", value, PROBE)
         self.assertEqual(found is None, not -55 <= value <= 125)
         self.assertTrue(found is None or found >= 0.5)
-
-
-if __name__ == "__main__":
-    unittest.main()

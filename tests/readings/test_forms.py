@@ -46,7 +46,3 @@ class Signs(unittest.TestCase):
                 inside = (found.values >= rule.least) & (found.values <= rule.most)
                 self.assertFalse((found.possible & ~inside).any())
                 self.assertEqual(rule.quantity == "temperature", bool(found.other_sign.any()))
-
-
-if __name__ == "__main__":
-    unittest.main()

@@ -1,7 +1,5 @@
 """Response to a disturbance, agreement with a reference, limits: against made-up truth."""
 
-import unittest
-
 import numpy as np
 from hypothesis import given
 from hypothesis import strategies as st
@@ -256,7 +254,3 @@ class Thinning(PivetTest):
             times[count // 2 :] += 10**6 * S
             found = Thinner(times, np.ones(count)).part(0, int(times[-1]), 200)
             self.assertEqual(1, int(np.isnan(found.values).sum()))
-
-
-if __name__ == "__main__":
-    unittest.main()

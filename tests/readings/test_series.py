@@ -64,7 +64,3 @@ class Ticks(unittest.TestCase):
         self.assertEqual([10, 12, 14, 16, 18, 20], ticks(times, 100, 200, 5).tolist())
         self.assertEqual([], ticks(times, 101, 109, 5).tolist())
         self.assertEqual(100, ticks(times, -50, 2000, 1000).size)
-
-
-if __name__ == "__main__":
-    unittest.main()

@@ -66,7 +66,3 @@ class Vessels(unittest.TestCase):
         for full_m in (0.0, -0.1, 1.5, math.nan):
             with self.assertRaisesRegex(InputError, "no higher than the sensor"):
                 Vessel(1.4, full_m)
-
-
-if __name__ == "__main__":
-    unittest.main()

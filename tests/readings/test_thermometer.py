@@ -118,7 +118,3 @@ class Bytes(unittest.TestCase):
         pad = explain(onewire.pad_10(-3.75), 0x10)
         self.assertEqual((True, -3.75, 9), (pad.half_degrees, pad.value, pad.resolution))
         self.assertEqual((0.5, 750_000), (pad.step_c, pad.conversion_us))
-
-
-if __name__ == "__main__":
-    unittest.main()

@@ -115,9 +115,5 @@ class Told(PivetTest):
     """Against the page that was last looked through."""
 
     def test_figure_by_figure(self) -> None:
-        """``python -m tests.readings.test_told`` writes it anew."""
+        """Word by word."""
         PAGE.same(self, lines())
-
-
-if __name__ == "__main__":
-    PAGE.write(lines())

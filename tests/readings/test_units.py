@@ -9,14 +9,7 @@ from hypothesis import strategies as st
 from pivet.errors import InputError
 from pivet.readings.correction import Correction, by_offset, by_points
 from pivet.readings.derived import RULES, Why, derive, why_words
-from pivet.readings.units import (
-    AS_KEPT,
-    QUANTITIES,
-    UNITS,
-    Dimension,
-    chosen_symbols,
-    symbol_of,
-)
+from pivet.readings.units import AS_KEPT, QUANTITIES, UNITS, Dimension, chosen_symbols, symbol_of
 from tests.base import PivetTest
 
 
@@ -155,10 +148,6 @@ class Corrections(PivetTest):
                 by_points(one, other)
         with self.assertRaises(InputError):
             by_offset(float("nan"))
-
-
-if __name__ == "__main__":
-    unittest.main()
 
 
 class Typed(unittest.TestCase):

@@ -1,7 +1,5 @@
 """Own timing sheets: what is wrong with one is told with its line, all of it."""
 
-import unittest
-
 from pivet.errors import InputError
 from pivet.person.own_sheets import bring_sheet, copy_text
 from pivet.sheets import check
@@ -175,7 +173,3 @@ class Checks(PivetTest):
     def test_nested(self) -> None:
         """A file that is nothing but brackets is one sentence."""
         self.assertEqual(1, len(sheet_problems("a = " + "[" * 100_000)))
-
-
-if __name__ == "__main__":
-    unittest.main()

@@ -35,7 +35,3 @@ class Kinds(unittest.TestCase):
         self.assertEqual(THERMOMETERS, found)
         self.assertEqual([0x10], [code for code, kind in KINDS.items() if kind.half_degrees])
         self.assertEqual(list(KINDS), [kind.code for kind in KINDS.values()])
-
-
-if __name__ == "__main__":
-    unittest.main()

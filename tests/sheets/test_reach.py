@@ -53,7 +53,3 @@ class Windows(unittest.TestCase):
             with self.subTest(common), self.assertRaises(ValueError):
                 replace(window, common_us=common)
         self.assertIsNone(replace(window, max_us=None, common_us=(low, low)).max_us)
-
-
-if __name__ == "__main__":
-    unittest.main()

@@ -1,7 +1,5 @@
 """Sheets: the data files against the domain's figures, and bad files."""
 
-import unittest
-
 from pivet.errors import InputError
 from pivet.sheets.load import DATA, all_sheets, find_sheet, parse_sheet
 from pivet.sheets.model import Driver, Origin, Window
@@ -121,7 +119,3 @@ class Wired(PivetTest):
         )
         with self.assertRaisesRegex(InputError, "cannot rest 'up'"):
             parse_sheet(text, "x.toml")
-
-
-if __name__ == "__main__":
-    unittest.main()

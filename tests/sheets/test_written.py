@@ -48,7 +48,3 @@ class Lines(unittest.TestCase):
         self.assertEqual(8, line_of(("window", 1, "label"), lines))
         self.assertIsNone(line_of(("interval", "least_s"), lines))
         self.assertIsNone(line_of((), lines))
-
-
-if __name__ == "__main__":
-    unittest.main()

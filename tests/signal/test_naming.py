@@ -60,7 +60,3 @@ class Names(unittest.TestCase):
         self.assertEqual("cave.vat", shared_name(["cave.vat.trigger", "cave.vat.echo"]))
         self.assertEqual("top.trig+echo", shared_name(["top.trig", "top.echo"]))
         self.assertEqual("t+e", shared_name(["t", "e"]))
-
-
-if __name__ == "__main__":
-    unittest.main()

@@ -130,7 +130,3 @@ class Uncertain(PivetTest):
         self.assertEqual(
             (Level.HIGH, False), (over.turned_over().initial, over.turned_over().turned)
         )
-
-
-if __name__ == "__main__":
-    unittest.main()

@@ -42,7 +42,3 @@ class Numbers(unittest.TestCase):
 
 
 LONG = bytes(ord("-") if byte >= 0x80 else ord("x") for byte in range(256))
-
-
-if __name__ == "__main__":
-    unittest.main()

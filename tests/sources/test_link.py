@@ -285,9 +285,7 @@ class Host(PivetTest):
         return host
 
     @given(
-        st.lists(st.integers(1, 4000), min_size=1, max_size=120),
-        st.integers(0, 2**40),
-        st.data(),
+        st.lists(st.integers(1, 4000), min_size=1, max_size=120), st.integers(0, 2**40), st.data()
     )
     def test_nothing_is_lost_unnoticed(
         self, widths: list[int], begin: int, data: st.DataObject
@@ -333,10 +331,7 @@ class Host(PivetTest):
         """By a beat or by edges: from there on the line is known, and nothing was lost."""
         beat = frame_bytes(msg.ProbeBeat.KIND, 0, msg.ProbeBeat(100, 1, {0: 0}).pack())
         edges = msg.Edges(0, Level.HIGH, 3, 200, 5, np.array([7]))
-        for stream, since in (
-            (beat, 100),
-            (frame_bytes(msg.Edges.KIND, 0, edges.pack()), 199),
-        ):
+        for stream, since in ((beat, 100), (frame_bytes(msg.Edges.KIND, 0, edges.pack()), 199)):
             host = self.listening()
             self.assertEqual(0, host.malformed)
             (heard,) = [row for row in host.feed(stream) if isinstance(row, Heard)]

@@ -208,7 +208,3 @@ class Probe(PivetTest):
         """They are told apart by their numbers."""
         rows = _told_apart([LineInfo("data"), LineInfo("x"), LineInfo("data")])
         self.assertEqual(["data (line 0)", "x", "data (line 2)"], [row.name for row in rows])
-
-
-if __name__ == "__main__":
-    unittest.main()

@@ -6,7 +6,6 @@ import termios
 import threading
 import time
 import tty
-import unittest
 
 from pivet.sources.probe import ProbeSource
 from pivet.sources.source import SourceError
@@ -14,11 +13,7 @@ from pivet.standin.live.cave import make_cave
 from pivet.standin.probe.device import TICK_NS, LinkProbe
 from tests.base import PivetTest
 
-SPEEDS = {
-    1_000_000: termios.B1000000,
-    500_000: termios.B500000,
-    115_200: termios.B115200,
-}
+SPEEDS = {1_000_000: termios.B1000000, 500_000: termios.B500000, 115_200: termios.B115200}
 
 
 class Board(threading.Thread):
@@ -96,7 +91,3 @@ class Restarting(PivetTest):
         other = self.board(115_200, 0.0)
         with self.assertRaisesRegex(SourceError, "no probe link|nobody there"):
             ProbeSource(other.path, 500_000).open()
-
-
-if __name__ == "__main__":
-    unittest.main()

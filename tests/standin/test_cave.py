@@ -80,7 +80,7 @@ class Cave(CaveTest):
             yield f"{order}: {carry_out(order, self.cave, mishaps, 0.0)} {mishaps.crash_s} s"
 
     def test_orders(self) -> None:
-        """``python -m tests.standin.test_cave`` writes the page anew."""
+        """Word by word."""
         PAGE.same(self, self.lines())
 
     def test_what_makes_no_sense(self) -> None:
@@ -91,10 +91,3 @@ class Cave(CaveTest):
                 carry_out(order, self.cave, Mishaps(), 0.0)
             self.assertRegex(str(caught.exception), "take|write")
         self.assertEqual(before, repr(self.cave.places))
-
-
-if __name__ == "__main__":
-    made = Cave("test_orders")
-    made.setUp()
-    PAGE.write(made.lines())
-    made.doCleanups()

@@ -207,7 +207,3 @@ class Shots(PivetTest):
         seen = seen_in_steps(edges, step)
         self.assertTrue((np.diff(seen) > 0).all())
         self.assertEqual(0, (edges.size - seen.size) % 2)
-
-
-if __name__ == "__main__":
-    unittest.main()

@@ -209,7 +209,3 @@ class Asks(LinkTest):
         self.assertEqual(at, asked.end // MS)
         self.assertIn(asked.end - edges.first - 8_880, range(MS // 5 + 1))
         self.assertIsNone(self.refusal(msg.Ask(10, 0, msg.Drive.LOW, steps), 20 * MS))
-
-
-if __name__ == "__main__":
-    unittest.main()

@@ -1,7 +1,5 @@
 """The stand-in: what is put in comes out, faults are where they were asked for."""
 
-import unittest
-
 import numpy as np
 from hypothesis import given
 from hypothesis import strategies as st
@@ -122,7 +120,3 @@ class FaultsAsked(PivetTest):
                 find_sheet("dht11"),
                 {"humidity": np.array([np.nan]), "temperature": np.array([1.0])},
             )
-
-
-if __name__ == "__main__":
-    unittest.main()

@@ -106,7 +106,7 @@ class Told(PivetTest):
     """Against the page that was last looked through."""
 
     def test_number_by_number(self) -> None:
-        """``python -m tests.standin.test_told`` writes it anew."""
+        """Word by word."""
         PAGE.same(self, lines())
 
     def test_progress(self) -> None:
@@ -117,7 +117,3 @@ class Told(PivetTest):
             self.assertEqual((True, sorted(shares)), (len(shares) > 100, shares))
             self.assertTrue(shares[0] == 0.0 and 0.85 < shares[-1] <= 1.0, shares[-1])
             self.assertLess(max(b - a for a, b in pairwise(shares)), 0.12)
-
-
-if __name__ == "__main__":
-    PAGE.write(lines())

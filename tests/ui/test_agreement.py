@@ -1,6 +1,5 @@
 """The Agreement view in the real window: a sensor against a reference."""
 
-import unittest
 from datetime import datetime
 from unittest import mock
 
@@ -243,7 +242,3 @@ class AgreementView(NightTest):
         (taken,) = self.views.store.annotations.references
         self.assertEqual(([70.0], "humidity"), (taken.values.tolist(), taken.quantity))
         self.assertTrue(taken.name.startswith("wall, right"))
-
-
-if __name__ == "__main__":
-    unittest.main()

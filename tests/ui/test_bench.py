@@ -2,6 +2,7 @@
 
 import shutil
 import sqlite3
+from collections.abc import Callable
 from pathlib import Path
 from unittest import mock
 
@@ -16,22 +17,18 @@ from pivet.keeping.kept import KeptCapture
 from pivet.ui.live.state import Live
 from tests.base import older_bench
 from tests.listening.cave import CaveTest, wire
-from tests.night import copy_of_night
+from tests.night import copy_of_night, copy_of_sparse_night
 from tests.ui.base import WindowTest
 
 FAST = replace(wire("brine_vat", "hc-sr04"), every_s=0.06)
 
 
-class BenchWindowTest(WindowTest):
-    """Has a window, and a night to open in it."""
-
-    def long_night(self) -> Path:
-        """A file with more exchanges of brine_vat than stay in memory."""
-        return copy_of_night(self.folder).rename(self.folder / "night.pivet")
-
-
-class Files(BenchWindowTest):
+class Files(WindowTest):
     """Opening, walking, changing, saving, closing."""
+
+    def night(self, copy: Callable[[Path], Path] = copy_of_sparse_night) -> Path:
+        """A night's bench."""
+        return copy(self.folder).rename(self.folder / "night.pivet")
 
     def show(self, path: Path) -> None:
         """Opens a file, and looks at the vat."""
@@ -48,7 +45,7 @@ class Files(BenchWindowTest):
 
     def test_walk(self) -> None:
         """A long wire is walked from end to end, by number and by verdict; all is the file's."""
-        path = self.long_night()
+        path = self.night(copy_of_night)  # more exchanges of brine_vat than stay in memory
         self.drop(path)
         self.assertIn("night.pivet", self.window.windowTitle())
         self.assertEqual([path], self.window._settings.recent())
@@ -84,7 +81,7 @@ class Files(BenchWindowTest):
 
     def test_what_a_person_changes(self) -> None:
         """Notes, type, names: kept in the file, undone, redone; the place is remembered."""
-        path = self.long_night()
+        path = self.night()
         self.show(path)
         self.look_at(17)
         with mock.patch.object(QInputDialog, "getMultiLineText", return_value=("door open", True)):
@@ -113,7 +110,7 @@ class Files(BenchWindowTest):
 
     def test_a_note_while_others_come(self) -> None:
         """It is for the exchange of which it was asked, also when another is shown meanwhile."""
-        self.show(self.long_night())
+        self.show(self.night())
         self.look_at(17)
 
         def typed(_window: object, _title: str, ask: str, before: str) -> tuple[str, bool]:
@@ -130,7 +127,7 @@ class Files(BenchWindowTest):
 
     def test_save_as(self) -> None:
         """What is saved under another name is the same; work goes on there."""
-        path = self.long_night()
+        path = self.night()
         self.show(path)
         vat = self.vat
         other = self.folder / "copy.pivet"
@@ -150,7 +147,7 @@ class Files(BenchWindowTest):
     def test_of_others(self) -> None:
         """Only shown where somebody writes; nothing of another window is taken away."""
         # A file that somebody else writes is shown; changes are refused in a sentence.
-        path = self.long_night()
+        path = self.night()
         writer = BenchFile.open(path)
         self.addCleanup(writer.close)
         self.open(path)
@@ -162,7 +159,7 @@ class Files(BenchWindowTest):
         # A bench that another window records, without a name yet, is never taken away here.
         keeper = self.window.live.keeper
         path = keeper._folder / "theirs.pivet"
-        shutil.copy(self.long_night(), path)
+        shutil.copy(self.night(), path)
         writer = BenchFile.open(path)
         self.addCleanup(writer.close)
         self.open(path)
@@ -174,7 +171,7 @@ class Files(BenchWindowTest):
 
     def test_unusable(self) -> None:
         """Newer, damaged and foreign files: a sentence each, and the work stays as it was."""
-        path = self.long_night()
+        path = self.night()
         self.open(path)
         number = self.session.number
         newer, damaged, foreign = (self.folder / f"{n}.pivet" for n in ("new", "bad", "text"))
@@ -204,7 +201,7 @@ class Files(BenchWindowTest):
             self.assertEqual(number, self.session.report.number)
 
 
-class Following(CaveTest, BenchWindowTest):
+class Following(CaveTest, WindowTest):
     """A live wire whose newest part moves on, without a thread."""
 
     look_s = 0.9

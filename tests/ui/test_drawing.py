@@ -1,6 +1,5 @@
 """What is kept to draw faster looks like what it stands for."""
 
-import unittest
 from collections.abc import Callable
 from functools import partial
 from itertools import combinations, pairwise, product
@@ -253,7 +252,3 @@ class Labels(DrawingTest):
         label.setWordWrap(True)
         self.assertEqual((0, 0), label.sizeHint().toTuple())
         self.assertEqual((0, 0), label.minimumSizeHint().toTuple())
-
-
-if __name__ == "__main__":
-    unittest.main()

@@ -1,6 +1,5 @@
 """The window with 1-Wire and echo wires: rows, devices, roles, air, vessel, bytes by hand."""
 
-import unittest
 from unittest import mock
 
 from PySide6.QtCore import QPoint, Qt
@@ -336,7 +335,3 @@ class ByHand(WindowTest):
         self.type("28-0000051b2c7d")
         self.pane._copy.click()
         self.assertIn("its CRC is 8c", QGuiApplication.clipboard().text())
-
-
-if __name__ == "__main__":
-    unittest.main()

@@ -3,7 +3,6 @@
 import json
 import os
 import threading
-import unittest
 from collections.abc import Callable
 from pathlib import Path
 from typing import Any
@@ -409,7 +408,3 @@ class FeedsInWindow(WindowTest):
         from pivet.ui.feeds.cards import SIGNS
 
         self.assertEqual(set(State), set(SIGNS))
-
-
-if __name__ == "__main__":
-    unittest.main()

@@ -1,6 +1,5 @@
 """Small forms and bars: views by name, air and vessel, and what happens to an unnamed bench."""
 
-import unittest
 from contextlib import closing
 from pathlib import Path
 from unittest import mock
@@ -163,7 +162,3 @@ class Unnamed(NightTest):
         self.close(ASK.Discard)
         self.assertFalse(self.window.isVisible())
         self.assertFalse(self.kept_path.exists())
-
-
-if __name__ == "__main__":
-    unittest.main()

@@ -126,7 +126,3 @@ class Runs(WindowTest):
         self.assertEqual([0.5, 50.5, 0.5, 50.5], points[::2, 1].tolist())
         self.assertEqual([110.5, 110.5], points[1:3, 0].tolist())
         self.assertTrue((np.diff(points[:, 0]) >= 0).all())
-
-
-if __name__ == "__main__":
-    unittest.main()

@@ -1,7 +1,5 @@
 """A monkey plays with the window: nothing it does may be a mistake of Pivet."""
 
-import unittest
-
 from tests.base import PivetTest
 from tests.ui.monkey import Monkey
 
@@ -28,7 +26,3 @@ class Played(PivetTest):
     def test_the_live_cave(self) -> None:
         """The same while the simulated cave may be started, disturbed and stopped."""
         self.play(2, live=True)
-
-
-if __name__ == "__main__":
-    unittest.main()

@@ -113,7 +113,3 @@ class Asked(WindowTest):
         self.settle()
         self.assertEqual(21.5, box.value())
         self.assertEqual("In °C:", box.accessibleName())
-
-
-if __name__ == "__main__":
-    unittest.main()

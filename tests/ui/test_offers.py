@@ -1,6 +1,5 @@
 """What lines may be that nobody recognised: said, and taken by one click."""
 
-import unittest
 from pathlib import Path
 from unittest import mock
 
@@ -130,7 +129,3 @@ class AddForm(WindowTest):
         form.sensor_box.setCurrentIndex(0)
         self.assertEqual(("e", None, False), form.wanted)
         form.deleteLater()
-
-
-if __name__ == "__main__":
-    unittest.main()

@@ -1,7 +1,5 @@
 """Own timing sheets in the window."""
 
-import unittest
-
 from PySide6.QtCore import QUrl
 
 from pivet.person.own_sheets import copy_text
@@ -47,7 +45,3 @@ class Own(WindowTest):
         path.write_text(text, encoding="utf-8")
         self.wait_for(lambda: "mine" in own_sheets(), "it counts again")
         dialog.deleteLater()
-
-
-if __name__ == "__main__":
-    unittest.main()

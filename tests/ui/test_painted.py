@@ -1,6 +1,5 @@
 """How the views of many exchanges are painted, stroke by stroke, as it was looked at."""
 
-import unittest
 from collections.abc import Callable, Iterator
 from contextlib import ExitStack
 from typing import Any, ClassVar
@@ -177,24 +176,5 @@ class Painted(WindowTest):
         yield from list(painted(view))[-6:]
 
     def test_stroke_by_stroke(self) -> None:
-        """``python -m tests.ui.test_painted`` writes it anew."""
+        """Word by word."""
         PAGE.same(self, self.lines())
-
-
-class Write(Painted):
-    """Writes the page."""
-
-    def test_stroke_by_stroke(self) -> None:
-        """Writes it anew."""
-        PAGE.write(self.lines())
-
-
-def load_tests(
-    loader: unittest.TestLoader, _tests: unittest.TestSuite, _pattern: str | None
-) -> unittest.TestSuite:
-    """Writing is no test."""
-    return loader.loadTestsFromTestCase(Painted)
-
-
-if __name__ == "__main__":
-    unittest.TextTestRunner().run(Write("test_stroke_by_stroke"))

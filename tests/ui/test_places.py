@@ -1,6 +1,5 @@
 """What single places of the window say: start page, devices, answer, keeper of the bench."""
 
-import unittest
 from datetime import datetime
 from pathlib import Path
 from types import SimpleNamespace
@@ -462,7 +461,3 @@ class Views(WindowTest):
         self.assertNotEqual(before, self.window.notice.text)
         self.press("U")
         self.assertTrue(self.window.notice.text.startswith("Temperature is shown in °F (also: °C"))
-
-
-if __name__ == "__main__":
-    unittest.main()

@@ -71,7 +71,3 @@ class OnScreen(PivetTest):
         )
         self.assertEqual(0, done.returncode, done.stderr)
         self.assertIn("C C\nxcb av_dht22.vcd – Pivet", done.stdout)
-
-
-if __name__ == "__main__":
-    unittest.main()

@@ -1,6 +1,5 @@
 """Readings over time in the real window: a night's bench, and captures from files."""
 
-import unittest
 from unittest import mock
 
 from PySide6.QtCore import Qt
@@ -369,7 +368,3 @@ class Files(NightTest):
         for view in ("trend", "agreement", "overview"):
             self.go(view)
         self.assertIs(QApplication.activeModalWidget(), None)
-
-
-if __name__ == "__main__":
-    unittest.main()

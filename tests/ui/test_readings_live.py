@@ -2,7 +2,6 @@
 
 import subprocess
 import threading
-import unittest
 from pathlib import Path
 from unittest import mock
 
@@ -168,7 +167,3 @@ class Desktop(PivetTest):
             self.assertFalse(desktop.notify("Pivet", "nobody hears"))
         with mock.patch.dict("os.environ", {"DBUS_SESSION_BUS_ADDRESS": "unix:path=/nowhere"}):
             self.assertFalse(desktop.notify("Pivet", "nobody hears"))
-
-
-if __name__ == "__main__":
-    unittest.main()

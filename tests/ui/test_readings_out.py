@@ -1,7 +1,6 @@
 """Taking readings out of the real window: the forms that ask, and what is written."""
 
 import json
-import unittest
 from datetime import datetime, timedelta
 from pathlib import Path
 from unittest import mock
@@ -86,10 +85,7 @@ class Exports(NightTest):
         self.go("trend")
         self.over_time.plots.show_series([], (0, 1), True, keep=False)
         self.over_time._reveal()
-        with (
-            self.asked("all", LONG),
-            mock.patch.object(QInputDialog, "getItem") as ask,
-        ):
+        with self.asked("all", LONG), mock.patch.object(QInputDialog, "getItem") as ask:
             self.press("Ctrl+E")
             self.finish_jobs()
             self.finish_jobs()
@@ -210,7 +206,3 @@ class References(NightTest):
         ):
             self.agreement.choose_log()
         self.assertEqual(1, len(self.views.store.annotations.references))
-
-
-if __name__ == "__main__":
-    unittest.main()

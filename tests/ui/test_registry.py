@@ -268,7 +268,3 @@ class Pages(NightTest):
         self.window.choose_theme(ThemeChoice.DARK)
         self.settle()
         self.assertEqual([kind.key for kind in VIEWS], told[-len(VIEWS) :])
-
-
-if __name__ == "__main__":
-    unittest.main()

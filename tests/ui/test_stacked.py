@@ -1,7 +1,6 @@
 """How the stack of each family is painted, stroke by stroke, as it was looked at."""
 
 import sys
-import unittest
 from collections.abc import Iterator
 from contextlib import ExitStack, contextmanager
 from typing import Any
@@ -156,24 +155,5 @@ class Stacked(WindowTest):
                     yield from digest(Recorder.rows)
 
     def test_stroke_by_stroke(self) -> None:
-        """``python -m tests.ui.test_stacked`` writes it anew."""
+        """Word by word."""
         PAGE.same(self, self.lines())
-
-
-class Write(Stacked):
-    """Writes the page."""
-
-    def test_stroke_by_stroke(self) -> None:
-        """Writes it anew."""
-        PAGE.write(self.lines())
-
-
-def load_tests(
-    loader: unittest.TestLoader, _tests: unittest.TestSuite, _pattern: str | None
-) -> unittest.TestSuite:
-    """Writing is no test."""
-    return loader.loadTestsFromTestCase(Stacked)
-
-
-if __name__ == "__main__":
-    unittest.TextTestRunner().run(Write("test_stroke_by_stroke"))

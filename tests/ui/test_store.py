@@ -1,6 +1,5 @@
 """The readings behind the views: when they are read, what becomes of what was asked meanwhile."""
 
-import unittest
 from collections.abc import Callable
 from dataclasses import dataclass
 from typing import Any
@@ -403,7 +402,3 @@ class Given(StoreTest):
         found_of = self.store.reliability("wash_room")
         assert found_of is not None
         self.assertGreater(found_of.count, 100)
-
-
-if __name__ == "__main__":
-    unittest.main()

@@ -7,7 +7,6 @@ import sqlite3
 import subprocess
 import sys
 import time
-import unittest
 from pathlib import Path
 from unittest import mock
 
@@ -280,7 +279,3 @@ def holds_exchanges(folder: Path) -> bool:
         finally:
             connection.close()
     return False
-
-
-if __name__ == "__main__":
-    unittest.main()

@@ -2,7 +2,6 @@
 
 import gc
 import sys
-import unittest
 from pathlib import Path
 from random import Random
 from unittest import mock
@@ -398,7 +397,3 @@ class Returns(NightTest):
             page._show(True)
             page._tell()
         page.renew()
-
-
-if __name__ == "__main__":
-    unittest.main()

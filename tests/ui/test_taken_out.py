@@ -1,7 +1,6 @@
 """What is taken out of the window, of every family: pictures, copies, exports; and looks."""
 
 import json
-import unittest
 from pathlib import Path
 from unittest import mock
 
@@ -232,7 +231,3 @@ class Details(WindowTest):
         self.assertEqual(179, self.session.index)
         self.press("Shift+PgUp")
         self.assertIn("is sound", self.window.notice.text)
-
-
-if __name__ == "__main__":
-    unittest.main()

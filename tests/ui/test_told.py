@@ -2,7 +2,6 @@
 
 import re
 import sys
-import unittest
 from collections.abc import Iterator
 from contextlib import ExitStack, contextmanager
 from typing import Any
@@ -17,7 +16,7 @@ from pivet.judge.verdict import Verdict
 from pivet.ui.drawing import painting
 from pivet.ui.registry import VIEWS
 from pivet.ui.wires.devices import DeviceDelegate, DeviceList
-from tests.night import copy_of_night
+from tests.night import copy_of_sparse_night
 from tests.pages import Page, one_of_each
 from tests.ui.base import WindowTest
 
@@ -114,7 +113,7 @@ class Told(WindowTest):
                 yield from words_of(self.page.devices)
             yield from (f"  card: {row.spoken}" for row in self.cards if row.wire is wire)
         self.window.close_capture()
-        self.open(copy_of_night(self.folder))
+        self.open(copy_of_sparse_night(self.folder))
         for kind in VIEWS:
             self.window.views.show_view(kind.key)
             self.finish_jobs()
@@ -128,28 +127,8 @@ class Told(WindowTest):
             yield from drawn_on(page)
 
     def test_word_by_word(self) -> None:
-        """``python -m tests.ui.test_told`` writes it anew."""
+        """Word by word."""
         if not QFontInfo(self.app.font()).family():
             self.skipTest("without any font nothing is as wide as it is meant")
         self.in_zone("UTC")
         PAGE.same(self, self.lines())
-
-
-class Written(Told):
-    """Writes the page."""
-
-    def test_word_by_word(self) -> None:
-        """As it is now."""
-        self.in_zone("UTC")
-        PAGE.write(self.lines())
-
-
-def load_tests(
-    loader: unittest.TestLoader, _tests: unittest.TestSuite, _pattern: str | None
-) -> unittest.TestSuite:
-    """Writing is no test."""
-    return loader.loadTestsFromTestCase(Told)
-
-
-if __name__ == "__main__":
-    unittest.TextTestRunner().run(Written("test_word_by_word"))

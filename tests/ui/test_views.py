@@ -151,6 +151,7 @@ class Strip(WindowTest):
         self.assertAlmostEqual(before, self.strip.scale.t_of(420), delta=5000)
         self.assertEqual(frozenset(), self.session.chosen)
         # Fit, whole capture, zoom, arrows.
+        self.press("F")
         fitted = self.strip.scale
         self.press("A")
         self.assertEqual(self.session.wire.end_ns, self.strip.scale.end_ns)
@@ -274,7 +275,3 @@ class Points(unittest.TestCase):
         for bit, cell in enumerate(place.cells):
             self.assertGreaterEqual(cell.left, place.label(bit // 8).right)
             self.assertLessEqual(cell.right, place.sum(bit // 8).left + 1)
-
-
-if __name__ == "__main__":
-    unittest.main()

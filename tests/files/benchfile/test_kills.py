@@ -95,8 +95,7 @@ class Kills(PivetTest):
             out = path.with_suffix(".jsonl")
             with out.open("w") as stream:
                 recording = subprocess.Popen(
-                    [*pivet, *command, "--bench", str(path)],
-                    stdout=stream,
+                    [*pivet, *command, "--bench", str(path)], stdout=stream
                 )
             until = time.monotonic() + PATIENCE_S
             while '"exchange"' not in out.read_text() and time.monotonic() < until:

@@ -5,14 +5,7 @@ from collections.abc import Callable
 import numpy as np
 
 from pivet.signal.trace import Trace
-from tests.physics.line import (
-    NOTHING,
-    Times,
-    forced,
-    pulled_low,
-    spans_at,
-    traced,
-)
+from tests.physics.line import NOTHING, Times, forced, pulled_low, spans_at, traced
 from tests.physics.sweeps.sweep import Make, Sweep
 
 Change = Callable[[Times, Times, float], tuple[Times, Times]]
@@ -20,11 +13,7 @@ Change = Callable[[Times, Times, float], tuple[Times, Times]]
 FLIGHTS = np.array([3105.4, 6402.8, 2711.0, 8000.5, 4502.25, 5210.7, 3999.1, 7444.4])
 
 
-def _echoes(
-    change: Change,
-    count: int = 6,
-    every: float = 100_000.0,
-) -> Make:
+def _echoes(change: Change, count: int = 6, every: float = 100_000.0) -> Make:
     """Shots at walls; the figure changes the triggers (n, 2) or the echoes."""
 
     def make(figure: float) -> Trace:

@@ -7,14 +7,7 @@ import numpy as np
 
 from pivet.signal.trace import Trace
 from tests.physics import onewire
-from tests.physics.line import (
-    pulled_low,
-    slow_fall,
-    slow_rise,
-    spans_at,
-    traced,
-    without_instants,
-)
+from tests.physics.line import pulled_low, slow_fall, slow_rise, spans_at, traced, without_instants
 from tests.physics.sweeps.sweep import Make, Sweep
 
 ROM = onewire.code(0x28, 0x51B2C7D)
@@ -219,20 +212,6 @@ ONEWIRE = [
     Sweep("polled", _bus(_polled), 0, 24, "onewire", "one-wire", 1000),
     Sweep("silent bytes", _bus(_silent_bytes), 0, 9, "onewire", "one-wire", 1000),
     Sweep("any reset", _bus(_with("reset_low")), 20, 1500, None, "one-wire"),
-    Sweep(
-        "rise",
-        _bus(_healthy, slow_rise),
-        0.1,
-        12,
-        "onewire",
-        "one-wire",
-    ),
-    Sweep(
-        "fall",
-        _bus(_healthy, slow_fall),
-        0.1,
-        5.5,
-        "onewire",
-        "one-wire",
-    ),
+    Sweep("rise", _bus(_healthy, slow_rise), 0.1, 12, "onewire", "one-wire"),
+    Sweep("fall", _bus(_healthy, slow_fall), 0.1, 5.5, "onewire", "one-wire"),
 ]
