@@ -166,7 +166,7 @@ class Disk(CaveTest):
         """Told once, however often it is tried; later nothing is missing."""
         pages = self.bench._connection.execute("PRAGMA page_count").fetchone()[0]
         self.bench._connection.execute(f"PRAGMA max_page_count = {pages}")
-        self.go_on(12.0)
+        self.go_on(11.0)
         self.assertEqual(1, len(self.said))
         assert isinstance(self.said[0], ev.Note)
         self.assertIn("the disk is full", self.said[0].says)
@@ -181,7 +181,7 @@ class Disk(CaveTest):
         """What does not stand in the file is said with its size."""
         pages = self.bench._connection.execute("PRAGMA page_count").fetchone()[0]
         self.bench._connection.execute(f"PRAGMA max_page_count = {pages}")
-        self.go_on(14.0)
+        self.go_on(11.0)
         self.recorder.close()
         last = self.said[-1]
         assert isinstance(last, ev.Note)
@@ -189,9 +189,9 @@ class Disk(CaveTest):
 
     def test_deleted(self) -> None:
         """Recording goes on beside, with all that stood in the file."""
-        self.go_on(4.0)
+        self.go_on(2.5)
         self.path.unlink()
-        self.go_on(4.0)
+        self.go_on(2.5)
         self.recorder.close()
         (moved,) = [event for event in self.said if isinstance(event, ev.Moved)]
         self.assertEqual(moved.path, self.bench.path)
@@ -204,11 +204,11 @@ class Disk(CaveTest):
 
     def test_replaced(self) -> None:
         """Another file stands there now: it is left alone."""
-        self.go_on(4.0)
+        self.go_on(2.5)
         other = self.folder / "other"
         other.write_bytes(b"somebody's own")
         other.replace(self.path)
-        self.go_on(4.0)
+        self.go_on(2.5)
         self.recorder.close()
         self.check(self.bench)
         self.assertEqual(b"somebody's own", self.path.read_bytes())

@@ -69,10 +69,10 @@ class Recording(CaveTest):
 
     def test_every_exchange_can_be_looked_at(self) -> None:
         """Bytes, verdict and readings are those of the moment when it was heard."""
-        bench = self.record(14.0, "shelf_A", "wheels", "brine_vat")
+        bench = self.record(8.0, "shelf_A", "wheels", "brine_vat")
         self.cave.plug("wheel_3", False, self.now_us)
         self.cave.circuits["shelf_A"].troubles.noisy = True
-        self.go_on(14.0)
+        self.go_on(8.0)
         self.recorder.keep(now=True)
         wires = {row.row.name: row for row in recorded_wires(bench)}
         self.assertEqual({"shelf_A", "wheels", "brine_vat"}, set(wires))
@@ -112,11 +112,11 @@ class Recording(CaveTest):
 
     def test_a_gap_is_kept(self) -> None:
         """A crash of the probe: the gap stands in the file, and both sides can be looked at."""
-        bench = self.record(8.0, "shelf_A", "wheels")
+        bench = self.record(5.0, "shelf_A", "wheels")
         self.loop.crash()
         self.go_on(4.0)
         self.loop.plugged = True
-        self.go_on(8.0)
+        self.go_on(5.0)
         self.recorder.keep(now=True)
         self.assertEqual(1, len(bench.gaps(1, "cave.wheels")))
         for recorded in recorded_wires(bench):

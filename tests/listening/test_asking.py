@@ -135,7 +135,7 @@ class Finding(CaveTest):
         known = self.found("cellar_door")
         self.assertIn("only listens", known.found.says)
         self.assertEqual("dht11-early", known.found.sheet.id if known.found.sheet else "")
-        self.passes(15.0)
+        self.passes(12.0)
         heard = self.heard("cellar_door")
         self.assertGreaterEqual(len(heard), 5)
         self.assertEqual({0}, {row.attempt for row in heard})
@@ -173,8 +173,8 @@ class Asking(CaveTest):
             wire("wheels", "onewire"),
             wire("brine_vat", "hc-sr04"),
         )
-        self.passes(11.0)
-        for name, least in (("shelf_A", 4), ("wash_room", 4), ("wheels", 22), ("brine_vat", 9)):
+        self.passes(7.0)
+        for name, least in (("shelf_A", 3), ("wash_room", 3), ("wheels", 12), ("brine_vat", 6)):
             heard = self.heard(name)
             self.assertGreaterEqual(len(heard), least, name)
             self.assertEqual({Verdict.SOUND}, {row.report().verdict for row in heard}, name)
@@ -199,7 +199,7 @@ class Asking(CaveTest):
         for plugged in (True, False, True):
             for name in names:
                 self.cave.plug(name, plugged, self.now_us)
-            for _ in range(14):
+            for _ in range(9):
                 self.passes(0.3)
                 for row in self.listener.wires:
                     row.ask_now()
@@ -213,11 +213,11 @@ class Asking(CaveTest):
         choices = WireChoices(air=air_from("shelf_A"))
         vat = replace(wire("brine_vat", "hc-sr04"), choices=choices)
         self.listen(vat, wire("shelf_A", "dht22"))
-        self.passes(8.0)
+        self.passes(5.0)
         first = shots_of(self.heard("brine_vat")[-1].shown)
         self.assertAlmostEqual(11.8, float(first.air_c[-1]), delta=0.3)
         self.cave.set_rest("shelf_A", "temperature", 40.0)
-        self.passes(25.0)
+        self.passes(18.0)
         last = shots_of(self.heard("brine_vat")[-1].shown)
         self.assertGreater(float(last.air_c[-1]), 15.0)
         self.assertLess(float(last.air_c[0]), float(last.air_c[-1]) - 3)
@@ -388,7 +388,7 @@ class Trouble(CaveTest):
             return bytes(out)
 
         self.loop.spoil = spoil
-        self.passes(40.0)
+        self.passes(25.0)
         found = [value.value for row in self.heard("shelf_A") for value in row.report().readings]
         self.assertGreater(len(found), 10)
         self.assertTrue(all(88 < value < 95 or 11 < value < 13 for value in found))
