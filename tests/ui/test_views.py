@@ -60,8 +60,9 @@ class Linked(WindowTest):
         chip = self.place.preamble
         self.move(self.stack, chip.left + 20, chip.middle)
         self.assertEqual({ASK}, self.session.lit)
-        QApplication.sendEvent(self.stack, leave())
-        # A pulse on the wire, and a bracket under it.
+
+    def test_pulse_and_label_in_the_strip(self) -> None:
+        """A pulse on the wire, and a bracket under it."""
         pulse = next(p for p in self.report.pulses if p.column == layout.high_column(17))
         x = self.strip.scale.x_of((pulse.start_ns + pulse.end_ns) / 2)
         middle = self.strip._box().center().y()
