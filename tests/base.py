@@ -41,7 +41,7 @@ HUMIDITY = tuple(sheet.id for sheet in recognisable("humidity-frame"))
 """Ids of the humidity sheets that can be told by their signals."""
 
 CAPTURES = Path(__file__).parent / "material"
-FEW = 1500
+FEW = 400
 
 EXAMPLES = 25
 """Of a property; those whose examples cost next to nothing, or that are sharp, say more."""

@@ -60,11 +60,18 @@ def copy_of_night(folder: Path) -> Path:
 
 def copy_of_sparse_night(folder: Path) -> Path:
     """A copy of a night in which it was asked less often: all is there sooner."""
-    return Path(shutil.copy(made(f"sparse-{FILE}", _record_sparse), folder / FILE))
+    sparse = made(f"sparse-{FILE}", lambda path: _record(path, _thinned(night_trace())))
+    return Path(shutil.copy(sparse, folder / FILE))
 
 
-def _record_sparse(path: Path) -> None:
-    with mock.patch.object(demo_night_module, "long_night", lambda _: _thinned(night_trace())):
+def copy_of_evening(folder: Path) -> Path:
+    """A copy of its first two hours."""
+    evening = made(f"evening-{FILE}", lambda path: _record(path, night_part("", 2.0)))
+    return Path(shutil.copy(evening, folder / FILE))
+
+
+def _record(path: Path, trace: Trace) -> None:
+    with mock.patch.object(demo_night_module, "long_night", lambda _: trace):
         record_night(path, began=BEGAN)
 
 

@@ -17,7 +17,7 @@ from pivet.ui.agreement.page import AgreementPage
 from pivet.ui.overview.page import OverviewPage
 from pivet.ui.readings.limits import LimitsDialog
 from tests.base import CAPTURES
-from tests.night import BEGAN_NS, copy_of_night
+from tests.night import BEGAN_NS, copy_of_evening
 from tests.ui.night import NightTest, TrendTest
 
 SHELF, WASH = Sensor("shelf_A", "", "humidity"), Sensor("wash_room", "", "humidity")
@@ -155,7 +155,7 @@ class Trend(TrendTest):
 class Breath(TrendTest):
     """Where it was asked often enough."""
 
-    night = staticmethod(copy_of_night)
+    night = staticmethod(copy_of_evening)
 
     def test_the_breath_and_its_time_constant(self) -> None:
         """Chosen from the list of marks; told with its uncertainty."""

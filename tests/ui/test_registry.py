@@ -179,7 +179,11 @@ class Pages(NightTest):
     """The pages, by their interface alone."""
 
     def test_each(self) -> None:
-        """Zooms, shows all, fits, is renewed and pointed out."""
+        """Zooms, shows all, fits, is renewed and pointed out, in the smallest window.
+
+        F6 goes through its parts; each has a name and comes in sight.
+        """
+        self.window.resize(*LEAST_SIZE)
         for kind in VIEWS:
             with self.subTest(kind.name):
                 page = self.go(kind.key)
@@ -192,13 +196,6 @@ class Pages(NightTest):
                 for notches in (1, -1):
                     page.zoom(notches)
                 self.finish_jobs()
-
-    def test_parts(self) -> None:
-        """F6 goes through them, in the smallest window too; each has a name and comes in sight."""
-        self.window.resize(*LEAST_SIZE)
-        for kind in VIEWS:
-            page = self.go(kind.key)
-            assert isinstance(page, ViewPage)
             self.assertEqual(QSize(*LEAST_SIZE), self.window.size(), kind.name)
             parts = [part for part in page.parts if part.isVisible() and part.isEnabled()]
             self.assertTrue(parts, kind.name)

@@ -31,9 +31,7 @@ from tests.base import CAPTURES
 from tests.ui.base import WindowTest
 from tests.ui.night import NightTest
 
-BASIC, CAVE, AVR = (
-    CAPTURES / f"{name}.vcd" for name in ("iv_ow_basic", "iv_dht22_cave", "av_echo")
-)
+PING, CAVE, AVR = (CAPTURES / f"{name}.vcd" for name in ("iv_ping3", "iv_dht22_cave", "av_echo"))
 MISSING = CAPTURES / "missing.vcd"
 
 
@@ -105,7 +103,7 @@ class Meanwhile(WindowTest):
 
     def setUp(self) -> None:
         super().setUp()
-        self.open(BASIC, CAVE)
+        self.open(PING, CAVE)
 
     def test_a_capture_that_was_closed(self) -> None:
         """Its added wire comes to nothing, and to no other capture; one that moved gets it."""
@@ -117,7 +115,7 @@ class Meanwhile(WindowTest):
             self.finish_jobs()
             self.assertEqual(wires, [[w.name for w in one.wires] for one in self.session.captures])
             self.session.close_capture(0)
-            self.open(BASIC, CAVE)
+            self.open(PING, CAVE)
 
     def test_a_capture_that_is_not_shown(self) -> None:
         """A form, and an offer, are for that of which they were shown."""
