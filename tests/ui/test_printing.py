@@ -4,7 +4,8 @@ import re
 import unittest
 
 from pivet.ui.app import make_app
-from pivet.ui.printing import WIDTH, _document, _page_of, _pdf
+from pivet.ui.printing import WIDTH, _document, _page_of, _pdf, _without_dates
+from tests.base import PivetTest
 
 PAGE = re.compile(rb"/Type\s*/Page\b")
 DRAWN = '<svg xmlns="http://www.w3.org/2000/svg" width="{0}" height="{1}"></svg>'
@@ -53,3 +54,23 @@ class Pages(unittest.TestCase):
                     self.assertGreater(boxes.blockBoundingRect(block).height(), 5, block.text())
                 block = block.next()
             self.assertEqual(9 * number, lines)
+
+
+class Dates(PivetTest):
+    """When it was made does not stand in it."""
+
+    def test_in_any_zone(self) -> None:
+        """East and west of Greenwich, by hours and by halves: the same, byte by byte."""
+        make_app()
+        made = []
+        for zone in ("Asia/Kathmandu", "America/St_Johns", "America/Lima"):
+            self.in_zone(zone)
+            raw = _pdf("<body><p>night</p></body>")
+            self.assertIn(b"D:20", raw)
+            made.append(_without_dates(raw))
+            self.assertEqual(len(raw), len(made[-1]))
+        self.assertEqual(1, len(set(made)))
+        self.assertEqual({b"D:20000101"}, set(re.findall(rb"D:\d{8}", made[0])))
+        self.assertEqual(
+            {b'Date="2000-01-01T00:00:00+00:00"'}, set(re.findall(rb'Date="[^"]*"', made[0]))
+        )

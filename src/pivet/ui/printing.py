@@ -49,8 +49,8 @@ DOTS_PER_INCH = 300
 STANDS_FOR = chr(0xFFFC)
 
 VARIES = (
-    (re.compile(rb"\(D:\d{14}Z?[+'\d]*\)"), b"(D:20000101000000Z)"),
-    (re.compile(rb"Date=\"\d{4}-\d\d-\d\dT\d\d:\d\d:\d\d"), b'Date="2000-01-01T00:00:00'),
+    (re.compile(rb"\(D:\d{14}Z?[-+'\d]*\)"), b"(D:20000101000000Z)"),
+    (re.compile(rb"Date=\"[-\d]{10}T[:\d]{8}[-+]\d\d:\d\d"), b'Date="2000-01-01T00:00:00+00:00'),
     (re.compile(rb"uuid:[0-9a-f-]{36}"), b"uuid:00000000-0000-0000-0000-000000000000"),
     (re.compile(rb"/ID \[ ?<[0-9a-f]+> ?<[0-9a-f]+> ?\]"), b""),
 )
