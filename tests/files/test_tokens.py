@@ -6,7 +6,7 @@ import numpy as np
 from hypothesis import example, given
 from hypothesis import strategies as st
 
-from pivet.files.tokens import MOST_DIGITS, split_words, whole_numbers
+from pivet.files.tokens import LARGEST, MOST_DIGITS, decimals, split_words, whole_numbers
 
 DIGITS = st.text("0123456789", min_size=1, max_size=MOST_DIGITS + 2)
 ODD = st.text("0123456789/:!#aF.-\x7f", min_size=1, max_size=MOST_DIGITS + 2)
@@ -48,6 +48,22 @@ class Whole(unittest.TestCase):
         wanted = [word.isdigit() for word in words]
         self.assertEqual(wanted, (~bad).tolist())
         self.assertEqual([int(word) for word in words if word.isdigit()], values[wanted].tolist())
+
+    @given(
+        st.sampled_from(["", "-", "+"]),
+        st.integers(0, 10**15),
+        st.text("0123456789", min_size=1, max_size=22),
+    )
+    @example("-", 0, "9" * 22)
+    def test_decimals(self, sign: str, whole: int, part: str) -> None:
+        """Exact, as far as they can be held; the rest is cut off."""
+        word = f"{sign}{whole}.{part}"
+        found = decimals(split_words(np.frombuffer(word.encode(), dtype=np.uint8)), ".")
+        self.assertFalse(found.bad[0])
+        places = int(found.places[0])
+        held = f"{sign}{whole}{part[:places]}"
+        self.assertEqual(int(held), int(found.digits[0]))
+        self.assertTrue(places == len(part) or abs(int(held)) >= LARGEST)
 
     def test_none(self) -> None:
         """Nothing gives nothing."""

@@ -8,14 +8,17 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from pivet.captures.capture import capture_of
+from pivet.families import FAMILIES
 from pivet.judge.humidity.classes import sort_pulses
 from pivet.judge.humidity.recognise import _differing
+from pivet.judge.judgement import Likeness
+from pivet.judge.onewire.recognise import _by_resets
 from pivet.sheets.load import find_sheet
 from pivet.signal.trace import Level, Line, Trace
 from pivet.standin.onewire import Host, Thermometer, make_code
-from tests.base import PivetTest, decode_line
+from tests.base import PivetTest, decode_line, feed_in_pieces
 from tests.decode.frames import edges_from, frame_widths, with_sum
-from tests.decode.slots import RESET_ALONE, edges_of
+from tests.decode.slots import RESET_ALONE, edges_of, written
 from tests.physics import humidity
 from tests.physics.line import traced
 
@@ -79,6 +82,13 @@ class Asked(PivetTest):
         for ask in (1000.0, 18_000.0):
             asks = edges_of(5 * [(ask, 300_000.0)])
             self.assertEqual(["humidity-frame"], families((asks, Level.HIGH)))
+
+    def test_coarse_resets(self) -> None:
+        """Where bits have fallen through, what follows a reset must last, less the step."""
+        for rest, found in ((250.0, Likeness.ANSWERED), (249.9, Likeness.POSSIBLE)):
+            edges = edges_of([(500.0, 30.0), (120.0, rest), *written(b"\xcc\x44")])
+            exchanges = feed_in_pieces(FAMILIES["one-wire"], (edges,), END_NS)
+            self.assertIs(found, _by_resets(exchanges, 20_000), rest)
 
     def test_echo_without_trigger(self) -> None:
         """Echoes alone may be anything: they are offered, and taken when the person says so."""

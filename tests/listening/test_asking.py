@@ -1,16 +1,22 @@
 """Asking the cave's sensors through the probe link, at the level of edges."""
 
 import itertools
+from unittest import mock
+
+import numpy as np
 
 from pivet.errors import InputError
 from pivet.frozen import replace
 from pivet.judge.verdict import Verdict
 from pivet.listening import events as ev
 from pivet.listening.air import air_from, refuse_unknown_air
+from pivet.listening.asking.conversation import Answer
+from pivet.listening.asking.explore import _try_echo
 from pivet.listening.setup import WireSetup, least_interval_s, refuse_hurry
 from pivet.person.choices import WireChoices
 from pivet.sheets.load import all_sheets, find_sheet
 from pivet.sheets.onewire import code_text
+from pivet.signal.trace import Level
 from pivet.sources.source import SourceError
 from pivet.standin.live.climate import Disturbance
 from pivet.standin.onewire.thermometer import make_code
@@ -105,6 +111,18 @@ class Finding(CaveTest):
         self.assertEqual({*CODES.values()}, {*found.codes})
         for code in CODES.values():
             self.assertIn(code_text(code), found.says)
+
+    def test_three_pins(self) -> None:
+        """Trigger and echo on one line, and nothing else, are a three-pin sensor."""
+        for edges_us, found in (((0, 5, 755, 4200), "ping3"), ((0, 5), None)):
+            talk = _try_echo("V", 500, ())
+            next(talk)
+            edges = np.array(edges_us) * 1000
+            answer = Answer(0, 5000, 40_000_000, {"V": edges}, {"V": Level.LOW})
+            with self.assertRaises(StopIteration) as ended:
+                talk.send(answer)
+            sheet = ended.exception.value.sheet
+            self.assertEqual(found, sheet and sheet.id)
 
     def test_many_probes(self) -> None:
         """Codes that share long beginnings are found too."""
@@ -224,6 +242,15 @@ class Asking(CaveTest):
         with self.assertRaisesRegex(InputError, "no wire 'cellar'"):
             refuse_unknown_air("cellar", ["shelf_A"])
 
+    def test_asked_from_a_moment_on(self) -> None:
+        """The next round begins then, and not before."""
+        self.listen(wire("shelf_A", "dht22"))
+        self.listener.wires[0].ask_from(self.source.now_ns() + 4 * 10**9)
+        self.passes(3.5)
+        self.assertEqual([], self.heard("shelf_A"))
+        self.passes(2.0)
+        self.assertEqual(1, len(self.heard("shelf_A")))
+
     def test_breath(self) -> None:
         """Humidity climbs within seconds; temperature takes its time."""
         self.listen(wire("shelf_A", "dht22"))
@@ -340,7 +367,9 @@ class Trouble(CaveTest):
         self.passes(5.0)
         before = len(self.heard("shelf_A"))
         self.loop.crash()
-        away = self.until(lambda row: isinstance(row, ev.Away))
+        with mock.patch.object(self.source, "close", wraps=self.source.close) as closed:
+            away = self.until(lambda row: isinstance(row, ev.Away))
+        closed.assert_called()
         self.assertIn("gone", away.says)  # type: ignore[union-attr]
         self.assertFalse(self.listener.here)
         for more in (self.listener.look, self.listener.add):
