@@ -5,13 +5,14 @@ import json
 import math
 from collections import Counter
 from datetime import UTC, datetime
+from functools import cache
 from pathlib import Path
 from typing import Any
 
 import numpy as np
 
 from pivet.bench.export import write_table
-from pivet.captures.capture import capture_of
+from pivet.captures.capture import Capture, capture_of
 from pivet.errors import InputError
 from pivet.files.benchfile.store import BenchFile
 from pivet.files.readings_table import Form
@@ -37,6 +38,12 @@ SHELF = Sensor("shelf_A", "", "humidity")
 HOUR_NS = 3600 * 10**9
 
 
+@cache
+def night_capture() -> Capture:
+    """The night as a capture."""
+    return capture_of(Path("night.vcd"), night_trace())
+
+
 def series_of(path: Path) -> dict[Sensor, Series]:
     """The series of a file."""
     with open_readings(path, NO_ROLES) as found:
@@ -48,7 +55,7 @@ class FileAndBench(PivetTest):
 
     def test_the_same_readings(self) -> None:
         """Values, gaps, reasons, verdicts and numbers are the same; times by the calendar."""
-        capture = capture_of(Path("night.vcd"), night_trace())
+        capture = night_capture()
         heard = {row.sensor: row for row in all_series(capture_histories(capture), NO_ROLES, {})}
         kept = series_of(night_file())
         roles = {"brine", "wheel 1, core", "wheel 2, core", "wheel 3, core"}
@@ -70,7 +77,7 @@ class FileAndBench(PivetTest):
 
     def test_margins_are_kept(self) -> None:
         """Those in the file are those that the capture has, to a thousandth."""
-        capture = capture_of(Path("night.vcd"), night_trace())
+        capture = night_capture()
         heard = {row.name: row.margin for row in capture_histories(capture)}
         with open_readings(night_file(), NO_ROLES) as found:
             for row in found.histories:
