@@ -43,7 +43,7 @@ HUMIDITY = tuple(sheet.id for sheet in recognisable("humidity-frame"))
 CAPTURES = Path(__file__).parent / "material"
 FEW = 400
 
-EXAMPLES = 25
+EXAMPLES = 20
 """Of a property; those whose examples cost next to nothing, or that are sharp, say more."""
 
 WRITABLE = st.characters(exclude_categories=("Cs",))

@@ -36,7 +36,7 @@ class WholeFrames(PivetTest):
                 self.assertEqual(int(edges[-1]), found.end_ns[0])
 
     @given(payloads, st.floats(0.85, 1.15), st.floats(0.0, 6.0))
-    @settings(max_examples=50)
+    @settings(max_examples=40)
     @example(b"\0\0\0\0", 0.85, 0.0)
     @example(b"\xff\xff\xff\xff", 1.15, 0.0)
     @example(b"\xff\xff\xff\xff", 1.0, 6.0)
@@ -210,7 +210,7 @@ class Spikes(PivetTest):
     """Spikes are taken out, recorded, and change no bit."""
 
     @given(st.integers(1, 84), st.integers(50, 1999), st.floats(0.1, 0.9))
-    @settings(max_examples=50)
+    @settings(max_examples=40)
     def test_spike_in_any_pulse(self, pulse: int, width_ns: int, share: float) -> None:
         """A spike inside any pulse leaves the frame as it was."""
         clean = edges_from(frame_widths(FRAME), 20_000.0)
@@ -252,7 +252,7 @@ class Chunks(PivetTest):
         self.assert_same_exchanges(decode(edges, end), decode(edges, end, cuts))
 
     @given(edge_trains(), st.sampled_from(list(Level)), st.data())
-    @settings(max_examples=50)
+    @settings(max_examples=40)
     def test_any_edges_cut_anywhere(self, edges, initial: Level, data: st.DataObject) -> None:
         """Any edges: one by one, or cut at random, as whole; and nothing raises."""
         end = int(edges[-1]) + data.draw(st.integers(0, 200 * MS)) if edges.size else 10

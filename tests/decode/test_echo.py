@@ -124,7 +124,7 @@ class OneLine(PivetTest):
 class Pieces(PivetTest):
     """Any way of cutting gives the same; nothing raises."""
 
-    @settings(max_examples=50)
+    @settings(max_examples=40)
     @given(slot_trains(60), slot_trains(60), st.data(), st.booleans(), st.sampled_from(Level))
     def test_any_edges(
         self, one: Int64Array, other: Int64Array, data: st.DataObject, both: bool, level: Level

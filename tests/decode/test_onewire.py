@@ -249,7 +249,7 @@ class Pieces(PivetTest):
         for name in KINDS:
             np.testing.assert_array_equal(getattr(one, name), getattr(other, name), err_msg=name)
 
-    @settings(max_examples=50)
+    @settings(max_examples=40)
     @given(slots.slot_trains(), st.data(), st.sampled_from(Level))
     def test_any_edges(self, edges: np.ndarray, data: st.DataObject, initial: Level) -> None:
         """Arbitrary edges in arbitrary pieces."""

@@ -73,13 +73,13 @@ class Readers(PivetTest):
                 wire.report(number)
 
     @given(mutated(VCD))
-    @settings(max_examples=50)
+    @settings(max_examples=40)
     def test_mutated_vcd(self, content: bytes) -> None:
         """A real VCD with faults."""
         self.check(parse_vcd, content)
 
     @given(st.lists(vcd_words, max_size=40))
-    @settings(max_examples=50)
+    @settings(max_examples=40)
     def test_words_of_vcd(self, words: list[str]) -> None:
         """VCD words in any order behind a head."""
         head = '$timescale 1 us $end $var wire 1 ! d $end $var reg 1 " e $end '
@@ -87,7 +87,7 @@ class Readers(PivetTest):
         self.check(parse_vcd, (head + " ".join(words)).encode())
 
     @given(st.binary(max_size=400))
-    @settings(max_examples=50)
+    @settings(max_examples=40)
     def test_noise(self, content: bytes) -> None:
         """Any bytes for both readers."""
         self.check(parse_vcd, b"$enddefinitions $end" + content)
@@ -95,13 +95,13 @@ class Readers(PivetTest):
         self.check(parse_csv, content)
 
     @given(mutated(CSV))
-    @settings(max_examples=50)
+    @settings(max_examples=40)
     def test_mutated_csv(self, content: bytes) -> None:
         """A real CSV with faults."""
         self.check(parse_csv, content)
 
     @given(st.lists(csv_words, max_size=80))
-    @settings(max_examples=50)
+    @settings(max_examples=40)
     @example(["0", ",", ",", "\t"])
     @example(["\r", "0", ","])
     @example(['"\n\n"', ",", "\n", "\n", "0", ",", "1"])
@@ -114,7 +114,7 @@ class Noise(PivetTest):
     """Noise is never called sound."""
 
     @given(edge_trains(), st.sampled_from(list(Level)), st.sampled_from([1, 1000, 20_000, 10**11]))
-    @settings(max_examples=50)
+    @settings(max_examples=40)
     def test_no_sound_verdict(self, edges, initial: Level, resolution_ns: int) -> None:
         """Any edges, judged as any sensor and reported: never sound, never an exception."""
         end = int(edges[-1]) + 10**9 if edges.size else 10**9

@@ -376,7 +376,7 @@ class RoundTrip(PivetTest):
 
     @given(st.lists(st.text(WRITABLE, max_size=12), min_size=1, max_size=5))
     @example(["Kanal [0]", "Kanal_[0]", "a", "a.b", "x.", ".", "$end", ""])
-    @settings(max_examples=50)
+    @settings(max_examples=40)
     def test_any_names(self, names: list[str]) -> None:
         """Whatever lines are called, the file can be read, and no name stands twice."""
         edges = np.array([5, 9])

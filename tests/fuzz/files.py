@@ -125,7 +125,7 @@ class HostileReference(Fuzzer):
     """Logs of other instruments."""
 
     name = "reference CSV"
-    few = 70
+    few = 50
     TIMES = (
         "2026-11-23T02:30:00", "9999-12-31T23:59:59", "0001-01-01T00:00:00+14:00",
         "23.11.2026 2:30",
@@ -168,7 +168,7 @@ class HostileRoles(Fuzzer):
     """Files of roles."""
 
     name = "roles.json"
-    few = 110
+    few = 80
 
     def case(self, rng: np.random.Generator) -> None:
         """Reads it."""

@@ -21,7 +21,7 @@ from tests.physics.humidity import AM, COPY
 from tests.physics.line import Times
 
 HERE = Path(__file__).parent / "chip"
-COUNT = 200
+COUNT = 140
 AGREE = 0.99
 
 READERS = {

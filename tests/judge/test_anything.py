@@ -78,7 +78,7 @@ class Anything(PivetTest):
         weights = [finding.weight for finding in report.findings]
         self.assertEqual(report.verdict, max(weights, default=Verdict.SOUND))
 
-    @settings(max_examples=50)
+    @settings(max_examples=40)
     @given(edge_trains(), st.sampled_from(Level), STEPS, st.sampled_from([None, *HUMIDITY]))
     def test_humidity(
         self, edges: Int64Array, level: Level, step_ns: int, sensor: str | None
@@ -87,7 +87,7 @@ class Anything(PivetTest):
         choices = WireChoices(sheet=find_sheet(sensor) if sensor else None)
         self.check(wire_of_edges("humidity-frame", (edges,), level, step_ns, choices))
 
-    @settings(max_examples=50)
+    @settings(max_examples=40)
     @given(slot_trains(120), st.sampled_from(Level), STEPS)
     def test_onewire(self, edges: Int64Array, level: Level, step_ns: int) -> None:
         """A 1-Wire line of any edges."""
@@ -96,7 +96,7 @@ class Anything(PivetTest):
         devices_of(wire, Roles())
         shift_of(wire)
 
-    @settings(max_examples=50)
+    @settings(max_examples=40)
     @given(slot_trains(60), slot_trains(60), st.sampled_from(Level), STEPS, st.booleans())
     def test_echo(
         self, one: Int64Array, other: Int64Array, level: Level, step_ns: int, both: bool

@@ -197,7 +197,7 @@ class Blame(PivetTest):
         self.assertEqual([(layout.high_column(bit),)], [row.columns for row in outside])
 
     @given(st.binary(min_size=4, max_size=4), st.integers(0, 39), st.sampled_from([44.0, 52.0]))
-    @settings(max_examples=50)
+    @settings(max_examples=40)
     def test_hint_makes_the_sum_hold(self, payload: bytes, bit: int, width_us: float) -> None:
         """Whatever bit strays: if a bit is named, flipping it makes the sum hold."""
         widths = frame_widths(with_sum(payload))

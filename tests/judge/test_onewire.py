@@ -77,7 +77,7 @@ class Values(PivetTest):
         for family in THERMOMETERS:
             for resolution in (12,) if family == 0x10 else (9, 10, 11, 12):
                 # Those of one family all, of its relatives some: their codes are the same.
-                step = (1 if family == THERMOMETERS[0] else 7) << 12 - resolution
+                step = (1 if family == THERMOMETERS[0] else 13) << 12 - resolution
                 with self.subTest(family=family, resolution=resolution):
                     self.check_all(sixteenths[::step], family, resolution)
 

@@ -18,7 +18,7 @@ from tests.physics.faults import FAULTS, first_of, right
 from tests.physics.line import joined, sampled, slow_rise, traced
 from tests.physics.truth import HARD, KEPT
 
-FRAMES, READS = 150, 25
+FRAMES, READS = 120, 20
 LOST = 0.01
 """So many of the right values may be lost where nothing is the matter."""
 

@@ -28,7 +28,7 @@ from tests.base import PivetTest
 from tests.listening import mutants
 from tests.night import demo_night, night_part
 
-CASES = 40
+CASES = 30
 
 Readings = dict[int, set[tuple[Any, ...]]]
 
@@ -132,7 +132,7 @@ class Files(PivetTest):
         """Over many chapters nothing that was learned before is forgotten."""
         for name, seed in (("wheels", None), ("brine_vat", 9)):
             with self.subTest(name):
-                trace = night_part(name, 5.0)
+                trace = night_part(name, 4.0)
                 if seed is not None:
                     trace = mutants.damaged(trace, seed)
                 like = next(row for row in self.wires if name in row.label)
@@ -198,7 +198,7 @@ class Lines(unittest.TestCase):
                 joined.append(([row.tolist() for row in act.edges], act.until_ns))
         return joined
 
-    @settings(max_examples=50)
+    @settings(max_examples=40)
     @given(heard_of_two(), st.data())
     def test_the_way_does_not_matter(self, lines: list[list[Piece]], data: st.DataObject) -> None:
         """In whatever order pieces of two lines come, and whenever somebody looks."""

@@ -73,6 +73,9 @@ KEYS = (
 NEVER = ("&Quit", "Your own timing &sheets")
 """These leave the window, or Pivet."""
 
+TRIES = 60
+"""So often a widget that can be seen is looked for among all of a window."""
+
 
 @dataclass
 class Seen:
@@ -276,10 +279,15 @@ class Monkey:
         if not tops:
             return None
         top = self._random.choice(tops)
-        found = [one for one in top.findChildren(QWidget) if one.isVisible() and one.isEnabled()]
-        buttons = [one for one in found if isinstance(one, QAbstractButton | QComboBox)]
-        some = buttons if buttons and self._random.random() < 0.3 else found
-        return self._random.choice(some) if some else top
+        found = top.findChildren(QWidget)
+        if self._random.random() < 0.3:
+            found = [one for one in found if isinstance(one, QAbstractButton | QComboBox)]
+        # Most stand on pages that are not shown; to ask all of them takes long.
+        for _ in range(TRIES if found else 0):
+            one = self._random.choice(found)
+            if one.isVisible() and one.isEnabled():
+                return one
+        return top
 
     def _place(self, widget: QWidget) -> QPoint:
         area: QRect = widget.rect()

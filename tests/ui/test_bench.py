@@ -62,16 +62,16 @@ class Files(WindowTest):
             self.press("Ctrl+G")
         self.assertEqual(300, self.session.number)
         self.assertEqual(300, self.session.report.number)
-        for _ in range(30):
+        for _ in range(8):
             self.press("PgUp")
-        self.assertEqual(270, self.session.number)
-        for _ in range(240):
+        self.assertEqual(292, self.session.number)
+        for _ in range(230):
             self.session.step(1)
         self.settle()
-        self.assertEqual(510, self.session.number)
+        self.assertEqual(522, self.session.number)
         self.press("Shift+PgUp")
         before = self.session.number
-        self.assertLess(before, 510)
+        self.assertLess(before, 522)
         self.assertIsNot(Verdict.SOUND, self.session.report.verdict)
         for number in (0, 100, 300, before, last):
             self.look_at(number)
@@ -224,7 +224,7 @@ class Following(CaveTest, WindowTest):
         self.session.add_capture(capture)
         self.window.live.keeper.throwaway = True
         stood = None
-        for step in range(22):
+        for step in range(20):
             recorder.take(list(self.passes(1.8)))
             recorder.keep(now=True)
             self.session.hear(capture.key, self.told())

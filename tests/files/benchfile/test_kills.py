@@ -60,7 +60,7 @@ class Kills(PivetTest):
         """The file opens, and no more than the last second is lost."""
         for turn in range(2):
             path = self.folder / f"killed{turn}.pivet"
-            self.killed(path, 1.2 + 0.7 * turn)
+            self.killed(path, 0.8 + 0.5 * turn)
             bench = BenchFile.open(path)
             try:
                 (capture,) = bench.captures()
