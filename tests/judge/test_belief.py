@@ -11,6 +11,7 @@ from pivet.decode.checks import crc8_of
 from pivet.judge.belief import (
     ENOUGH,
     LIMIT,
+    _few,
     chance,
     crc_doubt,
     doubt_words,
@@ -51,6 +52,13 @@ doubtful = st.dictionaries(st.integers(0, BITS - 1), st.floats(1e-3, 5.0), min_s
 
 class Exact(unittest.TestCase):
     """Sums over all sets of wrong bits."""
+
+    def test_few(self) -> None:
+        """The bound of two wrong bits or four: nearly met where all are unlikely, never above 1."""
+        odds = np.full((BITS, 1), 1e-4)
+        for least, sets in ((2, BITS * (BITS - 1) / 2), (4, BITS**4 / 24)):
+            self.assertAlmostEqual(1.0, _few(odds, least)[0] / (sets * 1e-4**least), delta=0.03)
+            self.assertEqual(1.0, _few(odds * 1e7, least)[0])
 
     @given(st.binary(min_size=4, max_size=4), doubtful)
     def test_sum(self, payload: bytes, odds: dict[int, float]) -> None:

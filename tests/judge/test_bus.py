@@ -10,6 +10,7 @@ from pivet.decode.checks import crc8_of
 from pivet.families import FAMILIES
 from pivet.judge.onewire.bus import EVERY, NOBODY, Bus
 from pivet.judge.onewire.classes import FAST, KEYS, ONE, SLOT, ZERO
+from pivet.judge.onewire.judged import COARSE_NS, MISSED, _blind
 from pivet.judge.onewire.pulses import MOST_SHOWN, place_of, shown_slots
 from pivet.judge.onewire.rounds import Rounds, search_key
 from pivet.judge.verdict import Verdict
@@ -146,6 +147,15 @@ class Windows(PivetTest):
             "recovery": (7_000, 15),
         }
         self.assertEqual(wanted, found)
+
+    def test_coarse_steps(self) -> None:
+        """From so coarse a step on, short lows may fall between two looks."""
+        judged = self.judged(RESET + written(b"\xcc\x44"))
+        missed = np.full(1, int(MISSED))
+        for step, blind in ((COARSE_NS - 1, False), (COARSE_NS, False), (6000, True)):
+            self.assertEqual([blind], _blind(judged.classes, step, missed).tolist(), step)
+        judged.classes.least_ns[ONE] = COARSE_NS
+        self.assertEqual([True], _blind(judged.classes, COARSE_NS, missed).tolist())
 
     def test_both_speeds_in_one_transaction(self) -> None:
         """The command that turns is slow, what follows fast."""

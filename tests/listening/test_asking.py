@@ -276,6 +276,7 @@ class Asking(CaveTest):
         self.assertLess(self.clock.seconds() - began, 4.4)
         assert isinstance(silent, ev.Silent)
         self.assertEqual("", silent.code)
+        self.assertEqual(self.heard("shelf_A")[-1].number, silent.number)
         self.assertIn("rests high, as it should", silent.look)
         self.assertIn("4.7 to 10 kΩ", silent.look)
         self.cave.plug("shelf_A", True, self.now_us)
