@@ -71,6 +71,6 @@ class Dates(PivetTest):
             self.assertEqual(len(raw), len(made[-1]))
         self.assertEqual(1, len(set(made)))
         self.assertEqual({b"D:20000101"}, set(re.findall(rb"D:\d{8}", made[0])))
-        self.assertEqual(
-            {b'Date="2000-01-01T00:00:00+00:00"'}, set(re.findall(rb'Date="[^"]*"', made[0]))
-        )
+        # Older Qt writes it once, newer in the description of the document, too.
+        dates = set(re.findall(rb'Date="([^"]*)"', made[0]))
+        self.assertLessEqual(dates, {b"2000-01-01T00:00:00+00:00"})
