@@ -34,6 +34,7 @@ def play(seed: int, actions: int) -> int:
     from tests.ui.monkey import LONG_S, Monkey
 
     with tempfile.TemporaryDirectory() as folder:
+        os.environ["XDG_DATA_HOME"] = folder  # what it allows and keeps is nobody's
         seen = Monkey(seed, Path(folder), live=seed % 2 == 1).play(actions)
     wrong = [*seen.mistakes, *seen.messages]
     print(

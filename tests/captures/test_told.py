@@ -61,5 +61,4 @@ class Told(PivetTest):
     """Against the page that was last looked through."""
 
     def test_word_by_word(self) -> None:
-        """Word by word."""
         PAGE.same(self, lines())

@@ -22,5 +22,4 @@ class Sheets(PivetTest):
     """Against the page that was last looked through."""
 
     def test_told(self) -> None:
-        """Word by word."""
         PAGE.same(self, lines())

@@ -9,7 +9,7 @@ class Turns(unittest.TestCase):
     """Against the page that was last looked through."""
 
     def test_each(self) -> None:
-        """Word by word."""
+        """``python -m tests.physics.turns`` writes it anew; read the difference."""
         for name, figure, said in kept("decode"):
             with self.subTest(f"{name} at {figure}"):
                 self.assertEqual(said, decoded(SWEEPS[name], figure))

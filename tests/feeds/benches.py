@@ -15,7 +15,7 @@ BEGAN_NS = 1_772_917_200 * 10**9
 
 
 class FeedTest(PivetTest):
-    """Has a bench with one wire; whoever adds a feed is this person only here."""
+    """Has a bench with one wire, and its feeds."""
 
     def setUp(self) -> None:
         super().setUp()

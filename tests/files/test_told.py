@@ -161,6 +161,5 @@ class Told(PivetTest):
     """Against the page that was last looked through."""
 
     def test_letter_by_letter(self) -> None:
-        """Word by word."""
         self.in_zone("UTC")
         PAGE.same(self, lines())

@@ -40,6 +40,5 @@ class Told(PivetTest):
     """Against the page that was last looked through."""
 
     def test_word_by_word(self) -> None:
-        """Word by word."""
         self.in_zone("UTC")
         PAGE.same(self, lines())

@@ -172,7 +172,6 @@ class Told(PivetTest):
     """Against the page that was last looked through."""
 
     def test_word_by_word(self) -> None:
-        """Word by word."""
         PAGE.same(self, lines())
 
     def test_a_report_stops(self) -> None:

@@ -8,5 +8,4 @@ class Said(PivetTest):
     """Against the page that was last looked through."""
 
     def test_said(self) -> None:
-        """Word by word."""
         PAGE.same(self, lines())

@@ -42,6 +42,7 @@ class Noisy(PivetTest):
         for name, seed, hours, faster in (
             ("wash_room", 2, 1.5, 1),
             ("wheels", 1, 8.0, 1),
+            ("shelf_A", 2, 1.6, 1),
             ("wash_room", 2, 1.5, 20),
         ):
             trace = hurried(mutants.damaged(night_part(name, hours), seed), faster)

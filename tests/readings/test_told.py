@@ -115,5 +115,4 @@ class Told(PivetTest):
     """Against the page that was last looked through."""
 
     def test_figure_by_figure(self) -> None:
-        """Word by word."""
         PAGE.same(self, lines())

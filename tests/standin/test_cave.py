@@ -80,7 +80,6 @@ class Cave(CaveTest):
             yield f"{order}: {carry_out(order, self.cave, mishaps, 0.0)} {mishaps.crash_s} s"
 
     def test_orders(self) -> None:
-        """Word by word."""
         PAGE.same(self, self.lines())
 
     def test_what_makes_no_sense(self) -> None:

@@ -106,7 +106,6 @@ class Told(PivetTest):
     """Against the page that was last looked through."""
 
     def test_number_by_number(self) -> None:
-        """Word by word."""
         PAGE.same(self, lines())
 
     def test_progress(self) -> None:

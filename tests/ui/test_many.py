@@ -322,7 +322,7 @@ class Rehearsal(ManyTest):
         self.assertEqual([], self.session.captures)
 
     def test_constants(self) -> None:
-        """28 µs fails one read in five, what is suggested none; stalls, handle, steps and map."""
+        """What is suggested, what failed, and what stalls do."""
         # 28 µs fails one read in five, what is suggested none; before and after stand there.
         page = self.rehearsal
         self.type_constant("threshold_us", "28")

@@ -176,5 +176,4 @@ class Painted(WindowTest):
         yield from list(painted(view))[-6:]
 
     def test_stroke_by_stroke(self) -> None:
-        """Word by word."""
         PAGE.same(self, self.lines())

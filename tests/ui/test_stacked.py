@@ -155,5 +155,4 @@ class Stacked(WindowTest):
                     yield from digest(Recorder.rows)
 
     def test_stroke_by_stroke(self) -> None:
-        """Word by word."""
         PAGE.same(self, self.lines())

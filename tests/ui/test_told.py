@@ -127,7 +127,6 @@ class Told(WindowTest):
             yield from drawn_on(page)
 
     def test_word_by_word(self) -> None:
-        """Word by word."""
         if not QFontInfo(self.app.font()).family():
             self.skipTest("without any font nothing is as wide as it is meant")
         self.in_zone("UTC")
