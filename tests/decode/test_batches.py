@@ -6,6 +6,7 @@ import numpy as np
 
 from pivet.decode.batches import beside_between, beside_bounded
 from pivet.decode.checks import crc8, crc8_of, sum8
+from pivet.frozen import replace
 from tests.base import FAMILIES, feed_in_pieces
 from tests.decode.frames import edges_from, frame_widths, with_sum
 
@@ -46,3 +47,5 @@ class Beside(unittest.TestCase):
         kept = beside_bounded(self.found, 2)
         self.assertEqual([10**6, 6 * 10**8, 7 * 10**8], kept.spike_start_ns.tolist())
         self.assertIs(self.found, beside_bounded(self.found, 4))
+        ends_there = replace(self.found, end_ns=np.array([4 * 10**8]))
+        self.assertIs(ends_there, beside_bounded(ends_there, 3))

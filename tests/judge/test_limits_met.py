@@ -7,6 +7,7 @@ import numpy as np
 from pivet.captures.capture import capture_of
 from pivet.frozen import replace
 from pivet.judge.belief import LIMIT
+from pivet.judge.echo.judged import UNASKED_NS
 from pivet.judge.echo.notices import Notice as EchoNotice
 from pivet.judge.humidity import judged as humidity_judged
 from pivet.judge.humidity.notices import Notice as FrameNotice
@@ -43,6 +44,18 @@ class Met(PivetTest):
                 (wire,) = capture_of(self.folder / "x", bus).wires
                 bits = transactions_of(wire).notices & np.int64(BusNotice.TOO_DOUBTFUL)
                 self.assertEqual(refused, bool(bits.any()))
+
+    def test_nobody_asked(self) -> None:
+        """A pulse without a trigger is told as one from a millisecond on no more."""
+        made = echo.shots(np.random.default_rng(1), np.array([0.5, 0.9, 1.2]))
+        alone = 400_000.0
+        for length, told in ((UNASKED_NS - 1_000, 1), (UNASKED_NS, 0)):
+            echoes = np.append(made.echoes.ravel(), (alone, alone + length / 1000))
+            lines = {"t": (made.triggers.ravel(), False), "e": (echoes, False)}
+            capture = capture_of(self.folder / "x", traced(lines), None, "t,e")
+            shots = shots_of(capture.wires[0])
+            bits = shots.notices & np.int64(EchoNotice.NOBODY_ASKED)
+            self.assertEqual(([0, 0, 0, told], 4), ((bits != 0).tolist(), len(shots.notices)))
 
     def test_fixed_speed(self) -> None:
         """Told where firmware that ignores the air is off by half a percent, either way."""

@@ -4,7 +4,7 @@ import sys
 import threading
 import time
 import traceback
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 from functools import partial
 from unittest import mock
@@ -17,9 +17,11 @@ from pivet.files.benchfile.store import BenchFile
 from pivet.progress import Progress
 from pivet.ui.live.session import LiveSession
 from pivet.ui.work.background import Background
-from pivet.ui.work.jobs import JobBar
+from pivet.ui.work.baton import LOOK_S, Baton
+from pivet.ui.work.jobs import Job, JobBar, JobSignals
 from pivet.ui.work.turns import Turns
 from pivet.ui.work.way import BUSY_S, MOST_S, NAP_S, WAY, Way
+from tests.base import PivetTest
 from tests.patience import PATIENCE_S
 from tests.ui.base import WindowTest
 
@@ -201,25 +203,6 @@ class WindowFirst(WindowTest):
                 way.give()
                 self.assertAlmostEqual(waits_s, now[0] - before, delta=0.0021)
 
-    def test_several_wait_for_each_other(self) -> None:
-        """Of three that work beside the window each waits three times as long."""
-        with made_time() as now:
-            way = Way()
-            way._begin()
-            now[0] += 1.0
-            way.give()
-            for since_s, works_s, waits_s in (
-                (0.1, 0.003, 0.09),
-                (0.1, 0.001, 0.03),
-                (0.1, 0.006, 0.15),
-                (0.6, 0.003, 0.03),
-            ):
-                way._gave |= {-1: now[0] - since_s, -2: now[0] - since_s}
-                now[0] += works_s
-                before = now[0]
-                way.give()
-                self.assertAlmostEqual(waits_s, now[0] - before, delta=0.0021)
-
     def test_who_waits(self) -> None:
         """Jobs at their progress, and work of the background."""
         given: list[str] = []
@@ -243,6 +226,138 @@ class WindowFirst(WindowTest):
             loop.exec()
             thread.join()
         clock.sleep.assert_not_called()
+
+
+class OneAtATime(PivetTest):
+    """Of several that work beside the window."""
+
+    def setUp(self) -> None:
+        super().setUp()
+        self.baton = Baton()
+        self.done: list[str] = []
+        self.threads: list[threading.Thread] = []
+        for name, value in (("LONGEST_S", 10 * PATIENCE_S), ("SLICE_S", 0.0)):
+            self.enterContext(mock.patch(f"pivet.ui.work.baton.{name}", value))
+
+    def begin(self, work: Callable[[], object]) -> threading.Thread:
+        """Has a thread work that takes the baton, works, and lays it down; it waits by now."""
+
+        def run() -> None:
+            self.baton.take(lambda: False)
+            work()
+            self.baton.lay_down()
+
+        before = len(self.baton._queue)
+        thread = threading.Thread(target=run)
+        thread.start()
+        until = time.monotonic() + PATIENCE_S
+        while len(self.baton._queue) == before and time.monotonic() < until:
+            time.sleep(0.001)
+        return thread
+
+    def hold(self) -> None:
+        """This thread has it."""
+        self.baton.take(lambda: False)
+
+    def test_in_their_order(self) -> None:
+        """Who asked first works first, then the next; who gives it away comes after them."""
+        self.hold()
+        threads = [self.begin(partial(self.done.append, name)) for name in "abc"]
+        self.assertEqual([], self.done)
+        self.hold()
+        self.assertEqual(["a", "b", "c"], self.done)
+        for thread in threads:
+            thread.join()
+
+    def test_never_two(self) -> None:
+        """Whoever works between two takings works alone, and all come to their end."""
+        working = [0]
+        seen: list[int] = []
+
+        def work() -> None:
+            for _ in range(30):
+                working[0] += 1
+                time.sleep(0.0005)
+                seen.append(working[0])
+                working[0] -= 1
+                self.baton.take(lambda: False)
+
+        self.hold()
+        threads = [self.begin(work) for _ in range(3)]
+        self.baton.lay_down()
+        for thread in threads:
+            thread.join(PATIENCE_S)
+        self.assertEqual([1] * 90, seen)
+
+    def test_in_slices(self) -> None:
+        """It is not passed on at every word, but as soon as nobody holds it."""
+        with mock.patch("pivet.ui.work.baton.SLICE_S", PATIENCE_S):
+            self.hold()
+            thread = self.begin(partial(self.done.append, "a"))
+            self.hold()
+            self.assertEqual([], self.done)
+            self.baton.lay_down()
+            thread.join()
+        self.assertEqual(["a"], self.done)
+
+    def test_held_too_long(self) -> None:
+        """Who waits for something without a word loses it, unless it waits for the window."""
+        now = [1.0]
+        clock = mock.Mock(monotonic=lambda: now[0])
+        with (
+            mock.patch("pivet.ui.work.baton.time", clock),
+            mock.patch("pivet.ui.work.baton.LONGEST_S", 5.0),
+        ):
+            self.hold()
+            thread = self.begin(partial(self.done.append, "a"))
+            now[0] += 3.0
+            self.baton.keep()
+            now[0] += 4.0
+            thread.join(3 * LOOK_S)
+            self.assertEqual([], self.done)
+            now[0] += 1.0
+            thread.join(PATIENCE_S)
+            self.assertEqual(["a"], self.done)
+
+    def test_lost(self) -> None:
+        """Who lost it neither keeps it nor lays down what another holds."""
+        there, through = threading.Event(), threading.Event()
+
+        def take() -> None:
+            self.hold()
+            there.set()
+            through.wait(PATIENCE_S)
+
+        thread = threading.Thread(target=take)
+        with mock.patch("pivet.ui.work.baton.LONGEST_S", 0.0):
+            self.hold()
+            thread.start()
+            there.wait(PATIENCE_S)
+        since = self.baton._since
+        self.baton.keep()
+        self.baton.lay_down()
+        self.assertEqual((thread.ident, since), (self.baton._holder, self.baton._since))
+        through.set()
+        thread.join()
+
+    def test_stopped(self) -> None:
+        """Who is to stop waits no more, and takes it from nobody."""
+        self.hold()
+        thread = threading.Thread(target=self.baton.take, args=(lambda: True,))
+        thread.start()
+        thread.join(PATIENCE_S)
+        self.assertFalse(thread.is_alive())
+        self.assertEqual((threading.get_ident(), 0), (self.baton._holder, len(self.baton._queue)))
+
+    def test_at_the_end(self) -> None:
+        """A job that has ended holds it no more, and whoever says that it rests."""
+        held: list[int | None] = []
+        job = Job("a", lambda _: held.append(WAY._baton._holder), JobSignals())
+        for work in (job.run, WAY.give, WAY.rest):
+            work()
+            held.append(WAY._baton._holder)
+        me = threading.get_ident()
+        self.assertEqual([me, None, me, None], held)
 
 
 class Turn(WindowTest):

@@ -53,6 +53,7 @@ class Listener:
         calendar: ns since 1970.
         between: called between two pieces of work; may wait a little, and raise ``Cancelled`` when
             listening is to end: then a capture of many lines is searched no longer.
+        waiting: called before it waits for the source.
 
     Attributes:
         about: what the source is; None before it was opened.
@@ -69,8 +70,10 @@ class Listener:
         sleep: Callable[[float], None] = time.sleep,
         calendar: Callable[[], int] = time.time_ns,
         between: Progress = silent,
+        waiting: Callable[[], object] = lambda: None,
     ) -> None:
         self.source, self._wanted, self._clock = source, wanted, clock
+        self._waiting = waiting
         self._sleep, self.calendar, self._between = sleep, Calendar(calendar), between
         self.about: About | None = None
         self._levels, self._floor = Levels(), Floor()
@@ -280,7 +283,6 @@ class Listener:
         Args:
             timeout_s: the longest wait, s.
         """
-        self._give_way()
         if not self.here:
             yield from self._come_back(timeout_s)
             return
@@ -288,7 +290,9 @@ class Listener:
         if self._fresh:
             timeout_s = min(timeout_s, max(self._look_at - self._clock(), LEAST_S))
         try:
+            self._waiting()
             batch = self.source.read(timeout_s)
+            self._give_way()
             self._fresh |= not batch.empty
             yield from self._hear(batch)
             yield from self._ask()
@@ -454,6 +458,7 @@ class Listener:
 
     def _come_back(self, timeout_s: float) -> Iterator[Event]:
         wait = self._retry_at - self._clock()
+        self._waiting()
         if wait > 0:
             self._sleep(min(max(wait, LEAST_S), timeout_s))
             return

@@ -85,6 +85,8 @@ class ListeningThread(QThread):
             self._run()
         except Exception as error:  # noqa: BLE001  told to the person by the window
             self.failed.emit(error)
+        finally:
+            WAY.rest()
 
     def _run(self) -> None:
         try:
@@ -97,7 +99,7 @@ class ListeningThread(QThread):
                     return recognised(source, progress=self._make_way)
                 return everything(about, 0.0 if source.can_ask else None)
 
-            listener = Listener(source, wanted, between=self._go_on)
+            listener = Listener(source, wanted, between=self._go_on, waiting=WAY.rest)
             listening = LiveBench(listener, self._bench, self.where, self._ring, self._names)
             begun = listening.begin()
         except PivetError as error:

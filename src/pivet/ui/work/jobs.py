@@ -77,6 +77,7 @@ class Job:
         else:
             self._signals.done.emit(self, result)
         finally:
+            WAY.rest()
             self._signals.over.emit(self)
 
 

@@ -6,6 +6,8 @@ from collections.abc import Callable
 
 from PySide6.QtCore import QAbstractEventDispatcher
 
+from pivet.ui.work.baton import Baton
+
 BUSY_S = 0.01
 """What the window does for longer is work; most events are over long before."""
 
@@ -13,24 +15,21 @@ MOST_S, SHARE = 0.15, 10.0
 """So long work beside the window waits for it at once, and so many times as long as it worked
 since: it goes on, whatever the window does."""
 
-LATELY_S = 0.5
-"""Who gave way in this time works beside the window, too: of several each waits for the others."""
-
 NAP_S = 0.002
 
 
 class Way:
     """Knows whether the window works, and has others wait for it.
 
-    Python runs one thread at a time: a view that is painted beside three others that work takes
-    four times as long.
+    Python runs one thread at a time: a view that is painted beside another that works takes twice
+    as long.  So of several only one works at a time.
     """
 
     def __init__(self) -> None:
         self._began: float | None = None
         self._dispatcher: QAbstractEventDispatcher | None = None
         self._waited = threading.local()
-        self._gave: dict[int, float] = {}
+        self._baton = Baton()
 
     def watch(self) -> None:
         """Looks at what the calling thread does, which is the window's; once is enough."""
@@ -51,22 +50,27 @@ class Way:
         return began is not None and now - began > BUSY_S
 
     def give(self, stopped: Callable[[], bool] = lambda: False) -> None:
-        """Waits while the window works, but not for long; for any other thread.
+        """Waits while the window works, but not for long, and while others work beside it.
+
+        For any other thread; who gave way says so when it ends, or waits: ``rest``.
 
         Args:
             stopped: whether to wait no more.
         """
+        came = time.monotonic()
+        self._baton.take(stopped)
         now = time.monotonic()
-        if not self._is_taken(now):
-            return
-        me = threading.get_ident()
-        others = sum(now - at < LATELY_S for who, at in [*self._gave.items()] if who != me)
-        worked = now - getattr(self._waited, "at", 0.0)
-        until = now + min(MOST_S, SHARE * (1 + others) * worked)
+        waited = getattr(self._waited, "at", 0.0) + now - came
+        until = now + min(MOST_S, SHARE * (now - waited))
         while now < until and self._is_taken(now) and not stopped():
             time.sleep(NAP_S)
-            now = time.monotonic()
-        self._waited.at = self._gave[me] = now
+            self._baton.keep()
+            waited = now = time.monotonic()
+        self._waited.at = waited
+
+    def rest(self) -> None:
+        """The calling thread does nothing for now, until it gives way again: others may work."""
+        self._baton.lay_down()
 
 
 WAY = Way()
