@@ -10,6 +10,7 @@ from pivet.decode.checks import crc8_of
 from pivet.families import FAMILIES
 from pivet.judge.onewire.bus import EVERY, NOBODY, Bus
 from pivet.judge.onewire.classes import FAST, KEYS, ONE, SLOT, ZERO
+from pivet.judge.onewire.detail import Step
 from pivet.judge.onewire.judged import COARSE_NS, MISSED, _blind
 from pivet.judge.onewire.pulses import MOST_SHOWN, place_of, shown_slots
 from pivet.judge.onewire.rounds import Rounds, search_key
@@ -68,6 +69,14 @@ class Searching(unittest.TestCase):
     def test_a_broken_pass_outside_a_round(self) -> None:
         """It has found nothing."""
         self.assertEqual((), Rounds().broken())
+
+    def test_a_triplet(self) -> None:
+        """Two zeros are a fork, two ones nobody, and one of each is a bit that all share."""
+        told = [
+            (step.fork, step.nobody)
+            for step in (Step(bit, other, None) for bit in (0, 1) for other in (0, 1))
+        ]
+        self.assertEqual([(True, False), (False, False), (False, False), (False, True)], told)
 
 
 class Devices(unittest.TestCase):

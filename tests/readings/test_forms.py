@@ -15,6 +15,12 @@ class Signs(unittest.TestCase):
     def setUp(self) -> None:
         self.high, self.low = (row.ravel().astype(np.uint8) for row in np.indices((256, 256)))
 
+    def test_tenths(self) -> None:
+        """The first byte counts 256 times."""
+        made = FORMS["tenths"](self.high, self.low)
+        np.testing.assert_array_equal(np.arange(2**16) / 10, made.values)
+        self.assertTrue(made.well_formed.all())
+
     def test_signed_tenths(self) -> None:
         """Sign and magnitude, but FE and FF are two's complement."""
         made = FORMS["signed-tenths"](self.high, self.low)

@@ -299,9 +299,9 @@ def tidy_outgoing(bench: BenchFile) -> None:
         bench: a file open for writing.
     """
     bench.run(
-        "DELETE FROM outgoing WHERE seq <= ? AND seq <= "
-        "(SELECT coalesce(min(done), 0) FROM feed) AND seq < (SELECT max(seq) FROM outgoing)",
-        [(1 << 62,)],
+        "DELETE FROM outgoing WHERE seq <= (SELECT coalesce(min(done), 0) FROM feed) "
+        "AND seq < (SELECT max(seq) FROM outgoing)",
+        [()],
     )
 
 
