@@ -3,25 +3,17 @@
 Beside them what bytes that were copied from elsewhere could mean.
 """
 
-import enum
-from collections.abc import Iterator, Mapping
-
-import numpy as np
+from collections.abc import Iterator
 
 from pivet.bench.by_hand import explain_bytes
 from pivet.bench.demo import DEMO_ROLES
 from pivet.errors import InputError
-from pivet.judge.later import Call, Later
 from pivet.judge.report import Report
-from pivet.sheets.model import Sheet, Window
 from tests.base import PivetTest
 from tests.night import demo_night
-from tests.pages import Page, one_of_each
+from tests.pages import Page, one_of_each, plain
 
 PAGE = Page(__file__)
-MOST = 12
-"""So many of many are told."""
-
 COPIED = (
     "03 9c 00 79 18",
     "03 9c 00 79 19",
@@ -42,34 +34,6 @@ COPIED = (
     "ff ff ff ff ff ff ff ff ff",
     "01 02 03",
 )
-
-
-def plain(value: object) -> str:
-    """A value as text, the same on every machine."""
-    if isinstance(value, Sheet | Window):
-        return getattr(value, "id", "") or getattr(value, "key", "")
-    if isinstance(value, Later | Call):
-        return plain(value())
-    if isinstance(value, enum.Enum):
-        return value.name
-    if isinstance(value, float | np.floating):
-        return f"{value:.6g}"
-    if isinstance(value, np.ndarray):
-        return f"array{value.shape}"
-    names = getattr(value, "__struct_fields__", getattr(value, "__slots__", None))
-    if names and not isinstance(value, str):
-        rows = (f"{_shown(name)}={plain(getattr(value, name))}" for name in names)
-        return f"{type(value).__name__}({', '.join(rows)})"
-    if isinstance(value, Mapping):
-        return "{" + ", ".join(f"{plain(k)}: {plain(v)}" for k, v in value.items()) + "}"
-    if isinstance(value, list | tuple):
-        more = f" and {len(value) - MOST} more" if len(value) > MOST else ""
-        return f"[{', '.join(map(plain, value[:MOST]))}{more}]"
-    return str(value)
-
-
-def _shown(name: str) -> str:
-    return name.removeprefix("make_")
 
 
 def told(report: Report) -> Iterator[str]:
