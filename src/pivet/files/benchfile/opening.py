@@ -103,7 +103,7 @@ def read_error(path: Path, error: Exception) -> InputError:
     """
     if _is_closed(error):
         return InputError(f"{path} {CLOSED}", CLOSED_ADVICE)
-    text, code = str(error), getattr(error, "sqlite_errorcode", 0) & 0xFF
+    text, code = str(error), _code(error)
     if code == sqlite3.SQLITE_NOTADB:
         if _was_one(path):
             return damaged(path, "its first bytes are not those of a bench file")
@@ -115,6 +115,11 @@ def read_error(path: Path, error: Exception) -> InputError:
             f"{path} cannot be read ({text})", "check its rights, or try a copy of it"
         )
     return damaged(path, text)
+
+
+def _code(error: Exception) -> int:
+    """What kind of error it is, whatever SQLite adds to it; 0 for one that is not its own."""
+    return getattr(error, "sqlite_errorcode", 0) & 0xFF
 
 
 def _was_one(path: Path) -> bool:
@@ -157,7 +162,7 @@ def write_error(path: Path, error: sqlite3.Error) -> OutputError:
     """
     if _is_closed(error):
         return OutputError(f"{path} {CLOSED}", CLOSED_ADVICE)
-    if is_full(path) or getattr(error, "sqlite_errorcode", 0) == sqlite3.SQLITE_FULL:
+    if is_full(path) or _code(error) == sqlite3.SQLITE_FULL:
         return OutputError(f"{path} cannot be written, the disk is full", WRITE_ADVICE)
     return OutputError(f"{path} cannot be written ({error})", WRITE_ADVICE)
 
