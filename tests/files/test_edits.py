@@ -31,7 +31,7 @@ Time [ms];data;clock
 100,000001;1;1
 """
 
-SAMPLES = "t_us,a\n" + "".join(f"{at}.0,{at // 3 % 2}\n" for at in range(20))
+SAMPLES = "t_us,a\n" + "".join(f"{at}.0,{at // 3 % 2}\n" for at in range(5))
 
 LOG = """Date;Time;RH %;T [°C];note
 23.11.2026;02:30:00;91,5;-1,25;dry
@@ -41,6 +41,12 @@ LOG = """Date;Time;RH %;T [°C];note
 
 WORDS = ("9", "$end", "-", "x", '"', "1e400", "²", "!")
 BASES = {"vcd": VCD, "csv": CSV, "samples": SAMPLES, "log": LOG}
+REST = {
+    "samples": "".join(f"{at}.0,{at // 3 % 2}\n" for at in range(5, 24)),
+    "log": "".join(f"25.11.2026;03:{at}:00;9{at % 7},5;1{at % 5}.5;\n" for at in range(10, 25)),
+}
+"""What follows, and stays as it is."""
+
 PARTS = {"vcd": r"\s+", "csv": r"[;\s]+", "samples": r"[,\n]", "log": r"[;\n]"}
 
 
@@ -62,7 +68,8 @@ def read(name: str, path: Path) -> str:
     try:
         if name == "log":
             rows = [
-                f"{row.name}, {row.quantity}: {row.times_ns.tolist()} {row.values.tolist()}"
+                f"{row.name}, {row.quantity}: {row.times_ns[:4].tolist()} {row.values[:4].tolist()}"
+                f" of {row.values.size}"
                 for row in read_reference(path)
             ]
             return "; ".join(rows)
@@ -83,7 +90,7 @@ class Edits(PivetTest):
         for name in BASES:
             told = []
             for what, text in edits(name):
-                path.write_text(text, encoding="utf-8")
+                path.write_text(text + REST.get(name, ""), encoding="utf-8")
                 told.append((read(name, path), what))
             for came, rows in groupby(told, key=lambda row: row[0]):
                 yield f"{name} {', '.join(what for _, what in rows)}:"
