@@ -13,7 +13,7 @@ from tests.pages import Page
 from tests.physics.edits import captures
 
 PAGE = Page(__file__)
-PLACES = 17
+PLACES = 14
 
 
 def told(found: Any) -> str:

@@ -14,25 +14,24 @@ from tests.pages import Page, plain
 from tests.physics.edits import captures
 
 PAGE = Page(__file__)
-PLACES = 7
+PLACES = 5
 NAMES = re.compile(r"[a-z_]+=|ByteRow")
 ALIKE = re.compile(r"\(0, serial [1-6], [^)]*False\), ")
 """What need not be said: names of fields, and sound bytes of a code."""
 
 
-def told(report: Report) -> str:
-    """An exchange in few words."""
+def told(report: Report) -> Iterator[str]:
+    """An exchange in few words, and what is said of it."""
     values = [f"{row.text}{row.reason and ' ' + row.reason}" for row in report.readings]
     values += [f"({row.text} {row.reason})" for row in report.refused]
-    said = [f"{row.code} {row.weight.name} {row.at_ns}" for row in report.findings]
     windows = [
         f"{key} {row.verdict.name[:2]} {row.number} {row.worst_margin_us:g}"
         for key, row in report.windows.items()
     ]
-    return (
-        f"  {report.headline}; {report.check.says}; {', '.join(values)} {report.gap}; "
-        f"{', '.join(said)}; {', '.join(windows)}; {ALIKE.sub('', NAMES.sub('', plain(report.detail)))}"
-    )
+    yield f"{report.headline}; {report.check.says}; {', '.join(values)} {report.gap}"
+    yield ", ".join(windows)
+    yield ALIKE.sub("", NAMES.sub("", plain(report.detail)))
+    yield from (f"{row.code} {row.weight.name}: {row.says}" for row in report.findings)
 
 
 def of_capture(family: str, trace: Trace) -> Iterator[str]:
@@ -41,12 +40,13 @@ def of_capture(family: str, trace: Trace) -> Iterator[str]:
     try:
         wires = capture_of(Path("made.vcd"), trace, None, wire).wires
     except PivetError as error:
-        yield f"  {error}"
+        yield f"{error}"
         return
     for found in wires:
-        yield f"  {found.sheet.id if found.sheet else ''} {len(found)}"
-        rows = (told(found.report(number)) for number in range(len(found)))
-        yield from (row for row, _ in groupby(rows))
+        yield f"{found.sheet.id if found.sheet else ''} {len(found)}"
+        rows = (tuple(told(found.report(number))) for number in range(len(found)))
+        for row, _ in groupby(rows):
+            yield from row
 
 
 def lines() -> Iterator[str]:
@@ -55,9 +55,9 @@ def lines() -> Iterator[str]:
     for family, what, trace in captures(PLACES):
         rows = list(of_capture(family, trace))
         new = [row for row in dict.fromkeys(rows) if row not in seen]
-        seen |= {row: f"[{len(seen) + at}]" for at, row in enumerate(new)}
+        seen |= {row: f"{len(seen) + at}" for at, row in enumerate(new)}
         yield f"{what}: {' '.join(seen[row] for row in rows)}"
-        yield from (f"{row} {seen[row]}" for row in new)
+        yield from (f"  [{seen[row]}] {row}" for row in new)
 
 
 class Edits(PivetTest):

@@ -10,6 +10,9 @@ from tests.physics.line import Times, flipped, joined, traced
 
 Edit = Callable[[Times, int], Times]
 
+FIRST = (1, 2, 3)
+"""At these edges, too: an ask ends there, an answer begins."""
+
 
 def _spike(edges: Times, at: int) -> Times:
     begin = edges[at] + 0.4 * (edges[min(at + 1, edges.size - 1)] - edges[at])
@@ -76,7 +79,7 @@ def captures(places: int) -> Iterator[tuple[str, str, Trace]]:
     """Family, what was done, and the capture.
 
     Args:
-        places: at about so many places of each line.
+        places: at about so many places of each line, beside the first ones.
     """
     trigger, shot = _shots()
     for family, name, edges in (
@@ -86,7 +89,8 @@ def captures(places: int) -> Iterator[tuple[str, str, Trace]]:
         ("echo-pulse", "echo", shot),
         ("echo-pulse", "trigger", trigger),
     ):
-        ats = np.unique(np.linspace(0, edges.size - 1, places).round().astype(int))
+        spread = np.linspace(0, edges.size - 1, places).round().astype(int)
+        ats = np.unique((*spread, *FIRST))
         for what, edit in EDITS.items():
             for at in ats.tolist():
                 made = edit(edges, at)
