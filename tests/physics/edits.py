@@ -4,14 +4,17 @@ from collections.abc import Callable, Iterator
 
 import numpy as np
 
+from pivet.files.captures import read_capture
 from pivet.signal.trace import Trace
+from tests.base import CAPTURES
 from tests.physics import echo, humidity, onewire
 from tests.physics.line import Times, flipped, joined, traced
 
 Edit = Callable[[Times, int], Times]
 
+MANY = 1000
 FIRST = (1, 2, 3)
-"""At these edges, too: an ask ends there, an answer begins."""
+"""At these edges, too: an ask ends there, an answer begins.  Of many edges fewer are tried."""
 
 
 def _spike(edges: Times, at: int) -> Times:
@@ -52,6 +55,13 @@ def _frames() -> Times:
     return joined([humidity.exchange(frame, 50_000 + row * 2.1e6) for row in range(2)])
 
 
+def _copies() -> Times:
+    frame = humidity.frame_22(40.0, -7.5, complement=True)
+    return joined(
+        [humidity.exchange(frame, 50_000 + row * 2.1e6, humidity.COPY) for row in range(3)]
+    )
+
+
 def _elevens() -> Times:
     frame = humidity.frame_11(53.0, 24.4)
     return joined(
@@ -67,7 +77,15 @@ def _bus() -> Times:
     bus = onewire.Bus().reset().write(0x33).read(one).rest(3000).convert(one)
     bus.scratchpad(onewire.pad_28(21.5), one).scratchpad(onewire.pad_10(-3.25), other)
     bus.reset().write(0x55, *one, 0x4E, 0x4B, 0x46, 0x3F).rest(2000)
-    return bus.convert(wait_us=200_000).scratchpad(onewire.pad_28(21.5, 10)).edges()
+    bus.convert(wait_us=200_000).scratchpad(onewire.pad_28(21.5, 10)).reset().rest(3000)
+    bus.answers = False
+    return bus.reset().rest(3000).scratchpad(b"\xff" * 9).edges()
+
+
+def _searches() -> Times:
+    trace = read_capture(CAPTURES / "av_ow_search.vcd")
+    (line,) = (row for row in trace.lines if row.name.endswith("DQ"))
+    return line.edges_ns / 1000
 
 
 def _shots() -> tuple[Times, Times]:
@@ -85,12 +103,15 @@ def captures(places: int) -> Iterator[tuple[str, str, Trace]]:
     for family, name, edges in (
         ("humidity-frame", "22", _frames()),
         ("humidity-frame", "11", _elevens()),
+        ("humidity-frame", "copy", _copies()),
         ("one-wire", "bus", _bus()),
+        ("one-wire", "search", _searches()),
         ("echo-pulse", "echo", shot),
         ("echo-pulse", "trigger", trigger),
     ):
-        spread = np.linspace(0, edges.size - 1, places).round().astype(int)
-        ats = np.unique((*spread, *FIRST))
+        many = edges.size > MANY
+        spread = np.linspace(0, edges.size - 1, places // 2 if many else places)
+        ats = np.unique((*spread.round().astype(int), *(() if many else FIRST)))
         for what, edit in EDITS.items():
             for at in ats.tolist():
                 made = edit(edges, at)
