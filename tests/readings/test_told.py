@@ -83,6 +83,11 @@ def over_time() -> Iterator[str]:
             yield f"response {tau} {dead}: {one.phase} {said}{one.why_not}"
     watch = LimitWatch(Limit(low=11.2, high=12.8, hysteresis=0.1, delay_s=20.0))
     yield from (f"{crossing}" for crossing in watch.feed(times[:800], values[:800]))
+    for hysteresis, delay in ((0.0, 0.0), (0.05, 0.0), (0.2, 60.0)):
+        watch = LimitWatch(Limit(11.2, 12.6, hysteresis, delay))
+        for at in range(1500, 2100):
+            for one in watch.feed(times[at : at + 1], values[at : at + 1]):
+                yield f"one by one {hysteresis} {delay}: {one}"
     thinner = Thinner(times, values)
     for first, last, columns in ((0, 6000, 7), (100, 400, 30), (100, 400, 200), (0, 6000, 2)):
         span = int(times[first]), int(times[last - 1])
