@@ -200,5 +200,16 @@ class Names(PivetTest):
     """Umask is read without changing it."""
 
     def test_umask_stays(self) -> None:
-        """Asking twice gives the same."""
-        self.assertEqual(disk._umask(), disk._umask())
+        """Whatever it is."""
+        before = os.umask(0o027)
+        self.addCleanup(os.umask, before)
+        self.assertEqual([0o027, 0o027], [disk._umask(), disk._umask()])
+
+    def test_folders(self) -> None:
+        """Those above it are made, too; one that is there is left; a file is in the way."""
+        folder = self.folder / "a" / "b"
+        for _ in range(2):
+            disk.make_folder(folder)
+            (folder / "x").touch()
+        with self.assertRaisesRegex(OutputError, "x was not written"):
+            disk.make_folder(folder / "x")
