@@ -1,6 +1,8 @@
 """Every kind of finding of every family has its words."""
 
+from collections.abc import Callable
 from types import ModuleType
+from typing import Any
 
 from pivet.judge.echo import notices as echo
 from pivet.judge.echo import tell as echo_tell
@@ -9,7 +11,7 @@ from pivet.judge.humidity import notices as humidity
 from pivet.judge.onewire import findings as onewire_tell
 from pivet.judge.onewire import notices as onewire
 from pivet.judge.verdict import Verdict
-from pivet.judge.wording import stretch_of_time
+from pivet.judge.wording import age, count, limit_of, seconds, span, stretch_of_time, us
 from pivet.ui.help.pages import page_text
 from tests.base import PivetTest
 
@@ -44,6 +46,47 @@ class Words(PivetTest):
 
 class Times(PivetTest):
     """Stretches of time in words."""
+
+    def test_lengths(self) -> None:
+        """A unit begins at its own first number; limits have no decimals that nobody gave."""
+        cases: dict[Callable[[Any], str], dict[Any, str]] = {
+            us: {
+                0.0: "0.0 µs",
+                0.099: "99 ns",
+                0.1: "0.1 µs",
+                999.9: "999.9 µs",
+                1000.0: "1.00 ms",
+                -1000.0: "-1.00 ms",
+                9_999_990.0: "9999.99 ms",
+                10_000_000.0: "10.0 s",
+                -10_000_000.0: "-10.0 s",
+            },
+            limit_of: {999.5: "999.5 µs", 1000.0: "1 ms", 1500.0: "1.5 ms"},
+            lambda high: span(500.0, high): {
+                999.0: "500 to 999 µs",
+                1000.0: "0.5 to 1 ms",
+                None: "at least 500.0 µs",
+            },
+            age: {
+                0.99: "now",
+                1.0: "1 s",
+                59.9: "59 s",
+                60.0: "1 min",
+                3599.0: "59 min",
+                3600.0: "1 h",
+                7300.0: "2 h",
+            },
+            seconds: {
+                -1: "-0:00:00.000",
+                999_999: "0:00:00.000",
+                1_000_000: "0:00:00.001",
+                3_661_002 * 10**6: "1:01:01.002",
+            },
+            lambda number: count(number, "pulse"): {1: "1 pulse", 2: "2 pulses", 0: "0 pulses"},
+            lambda number: count(number, "bus", "buses"): {1: "1 bus", 3: "3 buses"},
+        }
+        for says, rows in cases.items():
+            self.assertEqual(list(rows.values()), [says(value) for value in rows])
 
     def test_as_fine_as_it_takes(self) -> None:
         """Both ends are told apart in a capture of milliseconds; a night is told in seconds."""

@@ -41,6 +41,12 @@ class Signs(unittest.TestCase):
         np.testing.assert_array_equal((tenth <= 9) & (signs < 2), made.well_formed)
         np.testing.assert_array_equal(self.high >= 0x80, made.other_sign)
 
+    def test_whole_and_tenth(self) -> None:
+        """Tenths end at 9."""
+        made = FORMS["whole-and-tenth"](self.high, self.low)
+        np.testing.assert_array_equal((self.high.astype(int) * 10 + self.low) / 10, made.values)
+        np.testing.assert_array_equal(self.low <= 9, made.well_formed)
+
     def test_what_a_sheet_makes_of_them(self) -> None:
         """No pair is possible in two ways, and no humidity has a sign."""
         for sensor in ("dht22", "dht11"):

@@ -60,6 +60,10 @@ class Response(PivetTest):
         self.assertIn("before the mark", responses(times[30:], flat[30:], 0.1)[0].why_not)
         self.assertIn("after the mark", responses(times[:32], flat[:32], 0.1)[0].why_not)
         self.assertIn("before the mark", responses(times[:0], flat[:0], 0.1)[0].why_not)
+        switched = np.where((times > 0) & (times % 60 < 30), 15.0, 10.0)
+        few, other = responses(times, switched, 0.1)
+        self.assertIn("Only 1 reading stands in it; 6 are needed", few.why_not)
+        self.assertIn("not that of a first-order response", other.why_not)
         ramp = np.where(times > 0, times, 0.0)
         self.assertTrue(responses(times, 10 + ramp, 0.1)[0].why_not)
 

@@ -50,6 +50,13 @@ class Limits(unittest.TestCase):
         self.assertEqual(2000, self.found(counts, 2000))
         self.assertEqual(1, self.found(counts[:-1], 2000))
 
+    def test_shortest(self) -> None:
+        """It lasts 64 steps at most: of longer ones a fine step cannot be told."""
+        for shortest, wanted in ((1, 33_333), (63, 33_333), (64, 33_333), (65, 1)):
+            counts = [shortest, *(shortest + more for more in (1, 2, 5, 11, 23))] * 6
+            with self.subTest(shortest=shortest):
+                self.assertEqual(wanted, self.found(counts, 100_000 / 3))
+
     def test_neighbours(self) -> None:
         """Pulses that come out as neighbours: 3 of either at least, and one in twenty."""
         for near, of, wanted in ((2, 40, 1), (3, 40, 2000), (4, 100, 1), (5, 100, 2000)):

@@ -160,7 +160,8 @@ def _fit(
     later = int(np.count_nonzero(passed > 0))
     end = begin_s + float(passed[-1])
     if later < LEAST_AFTER:
-        few = f"Only {later} readings stand in it; {LEAST_AFTER} are needed: ask more often."
+        there = "1 reading stands" if later == 1 else f"{later} readings stand"
+        few = f"Only {there} in it; {LEAST_AFTER} are needed: ask more often."
         return Response(phase, begin_s, end, later, few)
     guess, low, high = _first_guess(passed, values)
     sure = np.full(passed.size, max(step, 1e-12))
