@@ -103,6 +103,11 @@ class Targets(PivetTest):
                 b"time_s,wire,role,device,exchange,quantity\n",
                 b'{"time": "2026", "wire": "a"}\n',
                 b'{"exchange": 0, "wire": "a"}\n',
+                b"PK\3\4 xl/worksheets/sheet1.xml",
+            ),
+            Kind.REPORT: (
+                b'<!doctype html><meta name="generator" content="Pivet 1">',
+                b"%PDF-1.4 (Pivet)",
             ),
         }
         refuse_target(path, Kind.CAPTURE)
@@ -113,7 +118,11 @@ class Targets(PivetTest):
                 with self.assertRaisesRegex(OutputError, "--force"):
                     refuse_target(path, None)
                 refuse_target(path, None, force=True)
-            for begin in (b"mine", b"$date today $end", b"time,value\n", b"{}", b"xtime_s,"):
+            for begin in (
+                *(b"mine", b"$date today $end", b"time,value\n", b"{}", b"xtime_s,"),
+                *(b"PK\3\4 word/document.xml", b"xl/worksheets/sheet1.xml"),
+                *(b"<!doctype html>", b"%PDF-1.4", b"Pivet"),
+            ):
                 path.write_bytes(begin)
                 with self.assertRaisesRegex(OutputError, f"not {kind.value} that Pivet wrote"):
                     refuse_target(path, kind)

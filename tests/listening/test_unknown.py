@@ -1,8 +1,10 @@
 """A line of which nobody knows what it carries."""
 
+from unittest import mock
+
 import numpy as np
 
-from pivet.listening.unknown import LOOK_MOST, Unknown
+from pivet.listening.unknown import LOOK_EDGES, LOOK_MOST, LOOK_QUIET_NS, Unknown
 from pivet.signal.trace import Level
 from pivet.sources.source import NO_EDGES, Gap, Piece
 from tests.base import PivetTest
@@ -28,6 +30,25 @@ class UnknownLine(PivetTest):
                     found, at = unknown.hear(pieces), at + S // 10
                 assert found is not None
                 self.assertEqual(wire.family.key, found.family.key)
+
+    def test_looks_at_rest(self) -> None:
+        """Once the line is quiet: within an exchange there is nothing to be seen yet."""
+        unknown = Unknown(("d",), 100)
+        unknown.hear([Piece("d", NO_EDGES, 0, Gap(0, 0, Level.HIGH, 0))])
+        last = 5 * S
+        edges = last - 50_000 * np.arange(LOOK_EDGES)[::-1]
+        with mock.patch.object(unknown, "look", return_value=None) as look:
+            unknown.hear([Piece("d", edges[1:], last)])
+            unknown.hear([Piece("d", NO_EDGES, last + LOOK_QUIET_NS)])
+            look.assert_not_called()
+            again = last + S
+            unknown.hear([Piece("d", np.array([again]), again)])
+            unknown.hear([Piece("d", NO_EDGES, again + LOOK_QUIET_NS - 1)])
+            look.assert_not_called()
+            unknown.hear([Piece("d", NO_EDGES, again + LOOK_QUIET_NS)])
+            look.assert_called_once()
+            unknown.hear([Piece("d", NO_EDGES, again + S)])
+            look.assert_called_once()
 
     def test_endless_noise(self) -> None:
         """A line that says nothing to anybody takes bounded memory, and is still heard after."""
