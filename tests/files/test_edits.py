@@ -1,6 +1,9 @@
-"""Small captures with one word missing, twice, or another: what is read of each, line by line."""
+"""What is read of small captures, line by line: of those in texts.toml, each of which shows
+something, and of some with one word missing, twice, or another.
+"""
 
 import re
+import tomllib
 from collections.abc import Iterator
 from itertools import groupby
 from pathlib import Path
@@ -39,6 +42,7 @@ LOG = """Date;Time;RH %;T [°C];note
 24.11.2026;14:05:00;1.000,5;+12;fan
 """
 
+TEXTS = Path(__file__).with_name("texts.toml")
 WORDS = ("9", "$end", "-", "x", '"', "1e400", "²", "!")
 BASES = {"vcd": VCD, "csv": CSV, "samples": SAMPLES, "log": LOG}
 REST = {
@@ -76,7 +80,11 @@ def read(name: str, path: Path) -> str:
         found = read_capture(path)
     except PivetError as error:
         return f"{error}".replace(str(path.parent), "HERE")
-    lines = [f"{row.name} {row.initial.name} {row.edges_ns.tolist()}" for row in found.lines]
+    lines = [
+        f"{' or '.join((row.name, *row.aliases))} {row.initial.name} {row.edges_ns.tolist()}"
+        f"{''.join(f' ({note})' for note in row.notes)}"
+        for row in found.lines
+    ]
     span = f"{found.start_ns} to {found.end_ns} in {found.resolution_ns}"
     return f"{span}: {'; '.join(lines)} ({'; '.join(found.notes)})"
 
@@ -87,6 +95,11 @@ class Edits(PivetTest):
     def lines(self) -> Iterator[str]:
         """The page: what was done, then what comes of it."""
         path = self.folder / "made.txt"
+        for row in tomllib.loads(TEXTS.read_text(encoding="utf-8"))["captures"]:
+            yield f"# {row['says']}"
+            for text in row["texts"]:
+                path.write_bytes(text.encode())
+                yield f"  {read('', path)}"
         for name in BASES:
             told = []
             for what, text in edits(name):

@@ -36,7 +36,8 @@ class HostileVcd(Fuzzer):
         try:
             trace = read_capture(path)
             for line in trace.lines:
-                assert (np.diff(line.edges_ns) > 0).all(), "edges do not rise"
+                times = np.concatenate(([trace.start_ns - 1], line.edges_ns, [trace.end_ns + 1]))
+                assert (np.diff(times) > 0).all(), "edges do not rise, or lie beyond the capture"
             capture = capture_of(path, trace)
             list(capture_lines(capture))
             self.taken += 1

@@ -14,7 +14,7 @@ from pivet.listening.asking.conversation import Answer
 from pivet.listening.asking.explore import _try_echo
 from pivet.listening.setup import WireSetup, least_interval_s, refuse_hurry
 from pivet.person.choices import WireChoices
-from pivet.sheets.load import all_sheets, find_sheet
+from pivet.sheets.load import all_sheets
 from pivet.sheets.onewire import code_text
 from pivet.signal.trace import Level
 from pivet.sources.source import SourceError
@@ -105,13 +105,6 @@ class Finding(CaveTest):
             self.assertLess(self.clock.seconds() - added_s, 6.0)
         self.assertGreater(self.clock.seconds() - added_s, 2.9)
 
-    def test_codes_of_all_probes(self) -> None:
-        """The host's search really searches: every code is found, bit by bit."""
-        found = self.found("wheels").found
-        self.assertEqual({*CODES.values()}, {*found.codes})
-        for code in CODES.values():
-            self.assertIn(code_text(code), found.says)
-
     def test_three_pins(self) -> None:
         """Trigger and echo on one line, and nothing else, are a three-pin sensor."""
         for edges_us, found in (((0, 5, 755, 4200), "ping3"), ((0, 5), None)):
@@ -135,12 +128,6 @@ class Finding(CaveTest):
         wheels.__post_init__()  # type: ignore[attr-defined]
         found = self.found("wheels").found
         self.assertEqual({*CODES.values(), *extra}, {*found.codes})
-
-    def test_echo_sensor(self) -> None:
-        """Trigger and echo."""
-        found = self.found("brine_vat").found
-        self.assertEqual("hc-sr04", found.sheet.id if found.sheet else None)
-        self.assertEqual(2, len(found.lines))
 
     def test_nothing(self) -> None:
         """A line with a pull-up and nothing else: what to look at."""
@@ -182,24 +169,6 @@ class Asking(CaveTest):
             {value.quantity: value.value for value in row.report().readings}
             for row in self.heard(name)
         ]
-
-    def test_all_wires(self) -> None:
-        """Every wire of the cave is asked at its interval, and all is sound."""
-        self.listen(
-            wire("shelf_A", "dht22"),
-            wire("wash_room", "dht11"),
-            wire("wheels", "onewire"),
-            wire("brine_vat", "hc-sr04"),
-        )
-        self.passes(7.0)
-        for name, least in (("shelf_A", 3), ("wash_room", 3), ("wheels", 12), ("brine_vat", 6)):
-            heard = self.heard(name)
-            self.assertGreaterEqual(len(heard), least, name)
-            self.assertEqual({Verdict.SOUND}, {row.report().verdict for row in heard}, name)
-            self.assertEqual([*range(1, len(heard) + 1)], [row.number for row in heard])
-        self.assertAlmostEqual(92.0, self.readings("shelf_A")[-1]["humidity"], delta=1.5)
-        self.assertAlmostEqual(0.6, self.readings("brine_vat")[-1]["distance"], delta=0.01)
-        self.assertEqual({1}, {row.attempt for row in self.heard("wheels")})
 
     def test_the_sheet_is_kept(self) -> None:
         """However hastily a person asks, asks keep the sheet's interval."""
@@ -266,39 +235,6 @@ class Asking(CaveTest):
         self.assertGreater(after["humidity"], calm["humidity"] + 8)
         self.assertLess(abs(after["temperature"] - calm["temperature"]), 0.5)
 
-    def test_unplugged_and_back(self) -> None:
-        """Said within two intervals; goes on when it is back, with the gap kept."""
-        self.listen(wire("shelf_A", "dht22"))
-        self.passes(5.0)
-        self.cave.plug("shelf_A", False, self.now_us)
-        began = self.clock.seconds()
-        silent = self.until(lambda row: isinstance(row, ev.Silent))
-        self.assertLess(self.clock.seconds() - began, 4.4)
-        assert isinstance(silent, ev.Silent)
-        self.assertEqual("", silent.code)
-        self.assertEqual(self.heard("shelf_A")[-1].number, silent.number)
-        self.assertIn("rests high, as it should", silent.look)
-        self.assertIn("4.7 to 10 kΩ", silent.look)
-        self.cave.plug("shelf_A", True, self.now_us)
-        self.until(lambda row: isinstance(row, ev.Back), 12.0)
-        gaps = [row for row in self.readings("shelf_A") if not row]
-        self.assertGreaterEqual(len(gaps), 2)
-
-    def test_a_probe_is_pulled_off(self) -> None:
-        """Of several on one wire the very one is named."""
-        self.listen(wire("wheels", "onewire"))
-        self.passes(6.0)
-        self.cave.plug("wheel_3", False, self.now_us)
-        began = self.clock.seconds()
-        silent = self.until(lambda row: isinstance(row, ev.Silent))
-        assert isinstance(silent, ev.Silent)
-        self.assertEqual(code_text(CODES["wheel 3, core"]), silent.code)
-        self.assertLess(self.clock.seconds() - began, 4.5)
-        self.cave.plug("wheel_3", True, self.now_us)
-        back = self.until(lambda row: isinstance(row, ev.Back))
-        assert isinstance(back, ev.Back)
-        self.assertEqual(silent.code, back.code)
-
     def test_gone_between_finding_and_asking(self) -> None:
         """Who was found, and was pulled off before it was ever read, is missed."""
         self.listen(wire("wheels"))
@@ -307,19 +243,6 @@ class Asking(CaveTest):
         silent = self.until(lambda row: isinstance(row, ev.Silent))
         assert isinstance(silent, ev.Silent)
         self.assertEqual(code_text(CODES["wheel 3, core"]), silent.code)
-
-    def test_retries_are_counted(self) -> None:
-        """A failed ask is tried again inside the sheet's interval, and counted as such."""
-        self.listen(WireSetup("shelf_A", ("shelf_A",), find_sheet("dht22"), 10.0, 2))
-        self.passes(1.0)
-        self.cave.plug("shelf_A", False, self.now_us)
-        self.passes(30.0)
-        heard = self.heard("shelf_A")
-        self.assertEqual([1, 1, 2, 3, 1, 2, 3], [row.attempt for row in heard][:7])
-        counts = self.listener.wires[0].counts
-        self.assertGreaterEqual(counts.retries, 4)
-        starts = [row.report().start_ns / 1e9 for row in heard]
-        self.assertGreaterEqual(min(b - a for a, b in itertools.pairwise(starts)), 1.98)
 
     def test_faults_of_the_line(self) -> None:
         """A weak pull-up and a slow clock are named, a brown-out spoils the first frame."""
@@ -388,21 +311,6 @@ class Trouble(CaveTest):
         (missed,) = [row for row in self.events if isinstance(row, ev.Missed)]
         self.assertGreater(missed.gap.end_ns - missed.gap.start_ns, 4e9)
         self.assertIsNone(missed.gap.lost, "nobody knows what went by")
-
-    def test_lost_bytes(self) -> None:
-        """Bytes that drop out are noticed, told with the number of edges; nothing else breaks."""
-        self.listen(wire("wheels", "onewire"))
-        self.passes(4.0)
-        self.drop_bytes(900)
-        self.passes(3.0)
-        notes = [row for row in self.events if isinstance(row, ev.Note)]
-        self.assertTrue(any("lost or damaged" in row.says for row in notes))
-        missed = [row for row in self.events if isinstance(row, ev.Missed)]
-        self.assertTrue(missed)
-        self.assertGreater(sum(row.gap.lost or 0 for row in missed), 0)
-        events = self.passes(5.0)
-        verdicts = {row.report().verdict for row in self.heard("wheels", events)}
-        self.assertEqual({Verdict.SOUND}, verdicts)
 
     def test_noise_of_the_serial_line(self) -> None:
         """One byte in 1000 is wrong: readings go on, and every reading given is a true one."""

@@ -1,10 +1,17 @@
-"""All that is told and asked in a few minutes in the cave, line by line: see ``tests.pages``."""
+"""All that is told, asked and printed in a few minutes in the cave: see ``tests.pages``."""
 
+import contextlib
+import io
+import json
+import re
 from collections.abc import Callable, Iterable, Iterator
+from datetime import datetime
 from itertools import groupby
+from pathlib import Path
 from typing import Any
 from unittest import mock
 
+from pivet.cli.listen_print import JsonPrinter, Printer
 from pivet.frozen import replace
 from pivet.listening import events as ev
 from pivet.sources.ask import Ask
@@ -12,6 +19,8 @@ from tests.listening.cave import STEP_S, CaveTest, wire
 from tests.pages import Page, plain
 
 PAGE = Page(__file__)
+MOST = 600
+DOCS = Path(__file__).parents[2] / "docs" / "json.md"
 
 
 def told(event: ev.Event) -> str:
@@ -35,6 +44,19 @@ def shortened(lines: Iterable[str]) -> Iterator[str]:
         first, *others = group
         last = others[-1].partition(" ")[0] if others else ""
         yield f"{first}, and {len(others)} more until {last}" if others else first
+
+
+def documented() -> dict[str, set[str]]:
+    """The keys that docs/json.md names for each event, besides those of an exchange."""
+    text = DOCS.read_text(encoding="utf-8").partition("## Listening")[2]
+    found: dict[str, set[str]] = {}
+    for names, _what, keys in re.findall(r"^\| (`.*?) \| (.*?) \| (.*?) \|$", text, re.M):
+        common, _, some = keys.partition("and for ")
+        (for_whom, *more) = re.findall(r"`([\w-]+)`", some) or [""]
+        for name in re.findall(r"`([\w-]+)`", names):
+            found[name] = set(re.findall(r"`(\w+)`", common))
+            found[name] |= set(more) if name == for_whom else set()
+    return found
 
 
 class Session(CaveTest):
@@ -73,6 +95,7 @@ class Session(CaveTest):
         until = self.clock.seconds() + seconds
         while self.clock.seconds() < until:
             for event in self.listener.step(STEP_S):
+                self.events.append(event)
                 self.edges += self.edges_of(event)
                 if said := told(event):
                     self.page.append(f"{self.at} {said}")
@@ -121,5 +144,42 @@ class Session(CaveTest):
         for what in self.mishaps():
             self.page.append(f"# {what}")
             self.hear(7.0)
-        self.page += map(told, self.listener.finish())
-        PAGE.same(self, shortened(self.page))
+        over = [*self.listener.finish()]
+        self.page += map(told, over)
+        taken_back = ev.Withdrawn("shelf_A", 400)
+        fed = ev.Fed("broker", "cannot send", 12, 3.5, 340, "it cannot be reached.")
+        self.events += [taken_back, fed, *over]
+        PAGE.same(self, [*shortened(self.page), *self.for_people(), *self.as_json()])
+
+    def printed(self, printer: Printer) -> list[str]:
+        """All that is printed of what happened."""
+        out = io.StringIO()
+        with contextlib.redirect_stdout(out):
+            printer.take(self.events)
+        return out.getvalue().splitlines()
+
+    def for_people(self) -> Iterator[str]:
+        """What is said between exchanges, under the person's names."""
+        printer = Printer(self.listener.calendar)
+        printer.names = {"28-0000051b2c7d": "wheel 1, core"}
+        yield "# for people"
+        yield from (
+            line for line in self.printed(printer) if line[0] in "▶⏸●" or "xchanges" in line
+        )
+
+    def as_json(self) -> Iterator[str]:
+        """The first of each event; each has the keys that docs/json.md names, and times a zone."""
+        wanted, found = documented(), dict[str, dict[str, Any]]()
+        for row in map(json.loads, self.printed(JsonPrinter(self.listener.calendar))):
+            name = row["event"]
+            if "at" in row:
+                self.assertIsNotNone(datetime.fromisoformat(row["at"]).tzinfo)
+            row |= dict.fromkeys(("at", "from", "to") & row.keys(), "")
+            found.setdefault(name, row)
+            if name in ("exchange", "end"):
+                self.assertLessEqual(wanted[name], set(row))
+            else:
+                self.assertEqual(wanted[name] | {"event"} - {"says"}, set(row), name)
+        self.assertLessEqual(set(wanted) - {"note"}, set(found))
+        yield "# as JSON"
+        yield from (json.dumps(row, ensure_ascii=False)[:MOST] for row in found.values())

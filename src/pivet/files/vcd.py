@@ -6,6 +6,7 @@ import numpy.typing as npt
 from pivet.errors import InputError
 from pivet.files.vcd_body import HIGH, LOW, Body, BodyReader
 from pivet.files.vcd_header import UNITS_FS, Header, Signal, read_header
+from pivet.judge.wording import count
 from pivet.progress import Progress, silent
 from pivet.signal.level_changes import turns
 from pivet.signal.trace import Int64Array, Line, Trace
@@ -133,9 +134,10 @@ def _line(entry: Signal, times_ns: Int64Array, values: np.ndarray, start_ns: int
     notes = []
     if undefined.any():
         at = times_ns[1:][undefined][0] / 1e9
-        count = int(np.count_nonzero(undefined))
-        times = "once" if count == 1 else f"{count} times"
+        often = int(np.count_nonzero(undefined))
+        times = "once" if often == 1 else f"{often} times"
         notes.append(f"x or z taken as high ({times}, first at {at:g} s)")
     if found.instant > 0 and LOW in values:
-        notes.append(f"{found.instant} changes there and back within one time stamp left out")
+        left_out = count(found.instant, "change")
+        notes.append(f"{left_out} there and back within one time stamp left out")
     return Line(entry.names[0], found.initial, found.edges_ns, entry.names[1:], tuple(notes))

@@ -81,23 +81,6 @@ class File(PivetTest):
             bench.add_note(10**18, "somebody opened the door", wire.id, 7)
         return bench
 
-    def test_everything_comes_back(self) -> None:
-        """What is written, closed and opened again is the same."""
-        self.made().close()
-        bench = BenchFile.open(self.path)
-        self.addCleanup(bench.close)
-        self.assertFalse(bench.read_only)
-        (capture,) = bench.captures()
-        (row,) = bench.wires(capture.id)
-        self.assertEqual(("shelf_A", "dht22", 125), (row.name, row.sheet, capture.resolution_ns))
-        self.assertEqual(2000, bench.count(row.id))
-        self.assertEqual(b"12345", bench.exchanges(row.id, 3, 4)[0].data)
-        blocks = list(bench.blocks(capture.id, "a", 3 * 10**9 + 5, 5 * 10**9))
-        self.assertEqual([3 * 10**9, 4 * 10**9], [block.start_ns for block in blocks])
-        self.assertEqual([("wheel 1", '["28-0000051b2c7d"]')], bench.roles())
-        self.assertEqual({"unit": '"°C"'}, bench.settings())
-        self.assertEqual([(10**18, "somebody opened the door", 1, 7)], bench.notes())
-
     def test_others_can_query_it(self) -> None:
         """Plain SQL without Pivet, as docs/bench-file.md shows."""
         self.made().close()
@@ -166,22 +149,6 @@ class File(PivetTest):
             self.assertRaisesRegex(OutputError, "cannot be made"),
         ):
             BenchFile.create(self.folder / "new.pivet")
-
-    def test_exchanges_that_were_none(self) -> None:
-        """They go with their readings; those told anew lose only these, and no other anything."""
-        bench = self.made(20)
-        (wire,) = bench.wires()
-
-        def kept(table: str) -> list[int]:
-            rows = bench.rows(f"SELECT number FROM {table} ORDER BY number", (), tuple[int])
-            return [number for (number,) in rows]
-
-        with bench.writing():
-            bench.forget_exchanges(wire.id, iter((4, 17)))
-            bench.forget_readings(wire.id, iter((9,)))
-            bench.forget_exchanges(wire.id + 1, iter((2,)))
-        self.assertEqual(sorted({*range(20)} - {4, 17}), kept("exchange"))
-        self.assertEqual(sorted({*range(20)} - {4, 9, 17}), kept("reading"))
 
     def test_by_time(self) -> None:
         """The last exchange before a moment, in files of any version; sheets only in newer ones."""
@@ -298,17 +265,6 @@ class File(PivetTest):
         self.assertEqual(ends[:-1], [row.start_ns for row in after[1:]])
         levels = [Level(row.start_ns // 10**9 * 143 & 1) for row in after]
         self.assertEqual(levels, [row.level for row in after])
-
-    def test_save_as(self) -> None:
-        """A whole copy under another name; nothing is overwritten."""
-        bench = self.made()
-        copy = self.folder / "copy.pivet"
-        bench.save_as(copy)
-        other = BenchFile.open(copy)
-        self.addCleanup(other.close)
-        self.assertEqual(bench.edge_count(), other.edge_count())
-        with self.assertRaisesRegex(OutputError, "there already"):
-            bench.save_as(copy)
 
     def test_where_nothing_can_be_opened(self) -> None:
         """A folder that is gone is said in a sentence, by who only reads too; no lock stays."""

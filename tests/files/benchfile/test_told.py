@@ -278,6 +278,10 @@ class Told(PivetTest):
             for end, most in ((1, 100), (3, 12), (3, 40)):
                 yield f"{bench.tidy_blocks(line, end * SECOND, most)}"
         bench.save_as(self.folder / "copy.pivet")
+        try:
+            bench.save_as(self.folder / "copy.pivet")
+        except PivetError as error:
+            yield f"{error}"
         yield from (f"{row.edges_ns.tolist()}" for row in bench.blocks(1, "a", 0, 9 * SECOND))
         yield from held(self.folder / "copy.pivet")
         yield "# refused"
