@@ -25,7 +25,7 @@ from tests.physics.sweeps.onewire import ONEWIRE
 from tests.physics.sweeps.sweep import Sweep
 
 POINTS = 40
-MOST = 4
+MOST = 3
 """So many turns of a sweep are kept, of more some over all of it: noise turns everywhere."""
 
 SHOWN, LEAST_DOUBT = 8, 1e-9

@@ -12,6 +12,7 @@ from types import TracebackType
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 
 from PySide6.QtCore import (
+    QAbstractEventDispatcher,
     QEvent,
     QMimeData,
     QPoint,
@@ -118,8 +119,13 @@ class WindowTest(PivetTest):
         while not condition():
             if time.monotonic() > until:
                 self.fail(f"waited in vain: {what}")
-            self.app.processEvents()
-            time.sleep(0.002)
+            self.nap(0.002)
+
+    def nap(self, seconds: float) -> None:
+        """Lets events happen, then waits as a window does: who works beside it need not wait."""
+        self.app.processEvents()
+        QAbstractEventDispatcher.instance().aboutToBlock.emit()
+        time.sleep(seconds)
 
     def look_at(self, number: int) -> None:
         """Goes to an exchange of the chosen wire, and sees it."""

@@ -58,8 +58,7 @@ class LiveWindowTest(WindowTest):
         while not condition():
             if time.monotonic() > until:
                 return False
-            self.app.processEvents()
-            time.sleep(0.01)
+            self.nap(0.01)
         return True
 
     def row(self, name: str) -> Row:
