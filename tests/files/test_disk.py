@@ -9,7 +9,7 @@ from pathlib import Path
 from unittest import mock
 
 from pivet.errors import Cancelled, InputError, OutputError
-from pivet.files import disk
+from pivet.files import disk, readings_log
 from pivet.files.captures import read_capture, write_capture
 from tests.base import CAPTURES, PivetTest
 
@@ -213,3 +213,21 @@ class Names(PivetTest):
             (folder / "x").touch()
         with self.assertRaisesRegex(OutputError, "x was not written"):
             disk.make_folder(folder / "x")
+
+    def test_half_a_line(self) -> None:
+        """A log whose disk takes a part of what is appended is as it was before."""
+        path = self.folder / "log.csv"
+        path.write_bytes(b"time,x\n")
+        with path.open("ab", buffering=0) as stream:
+            half = mock.Mock(fileno=stream.fileno)
+            half.write.side_effect = lambda data: stream.write(data[:3])
+            readings_log._append(half, b"1,2\n3,4\n")
+            half.write.side_effect = lambda data: stream.write(data[:3]) and broken()
+            with self.assertRaises(OSError):
+                readings_log._append(half, b"5,6\n")
+        self.assertEqual(b"time,x\n1,2\n3,4\n", path.read_bytes())
+
+
+def broken() -> int:
+    """The disk is full."""
+    raise OSError(errno.ENOSPC, "No space left on device")
