@@ -135,7 +135,7 @@ def read_back(folder: Path) -> Iterator[str]:
     for column in read_reference(path):
         yield f"{column.name}: {column.quantity} {column.values.round(3).tolist()}"
     path = folder / "sub" / "roles.json"
-    write_roles([("wheel 1", ("28-0000051b2c7d", "10-000802b3a1c4"))], path)
+    write_roles([("Käse, wheel 1", ("28-0000051b2c7d", "10-000802b3a1c4"))], path)
     yield path.read_text(encoding="utf-8")
     yield f"{read_roles(path)}"
     for text in ROLES:

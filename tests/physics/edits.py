@@ -78,6 +78,7 @@ def _bus() -> Times:
     bus.scratchpad(onewire.pad_28(21.5), one).scratchpad(onewire.pad_10(-3.25), other)
     bus.reset().write(0x55, *one, 0x4E, 0x4B, 0x46, 0x3F).rest(2000)
     bus.convert(wait_us=200_000).scratchpad(onewire.pad_28(21.5, 10)).reset().rest(3000)
+    bus.reset().write(0x99, 0x12, 0x34).rest(3000)
     bus.answers = False
     return bus.reset().rest(3000).scratchpad(b"\xff" * 9).edges()
 

@@ -43,7 +43,8 @@ def derived() -> Iterator[str]:
         yield "  " + "".join(str(int(why)) for why in made.why)
         alone = [derive(rule, air[at : at + 1], humidity[at : at + 1]) for at in range(air.size)]
         same = np.array([one.values[0] for one in alone])
-        yield f"  singly: {np.allclose(same, made.values, equal_nan=True)}"
+        why = [one.why.tolist() for one in alone] == made.why[:, None].tolist()
+        yield f"  singly: {np.allclose(same, made.values, equal_nan=True)} {why}"
         yield from (f"  {why.name}: {why_words(rule, why)}" for why in Why)
 
 

@@ -236,6 +236,19 @@ def rescued(folder: Path) -> Iterator[str]:
     for version in (1, 2, 4):
         path = older_bench(version, folder)
         yield f"{rescue(path, folder / f'saved{version}.pivet')}"
+    far = older_bench(5, folder)
+    broken = sqlite3.connect(far)
+    for sql in (
+        "UPDATE wire SET id = id + 100",
+        "UPDATE exchange SET wire = wire + 100",
+        "UPDATE track SET id = id + 100, wire = wire + 100",
+        "UPDATE reading SET track = track + 100",
+        "DELETE FROM setting",
+    ):
+        broken.execute(sql)
+    broken.commit()
+    broken.close()
+    yield f"{rescue(far, folder / 'saved5.pivet')}"
     broken = sqlite3.connect(path)
     for sql in (
         "DROP TABLE note",
