@@ -1,6 +1,7 @@
 """What is said of a sound line with one thing done to it: see ``tests.physics.edits``."""
 
 import re
+import zlib
 from collections.abc import Iterator
 from itertools import groupby
 from pathlib import Path
@@ -16,7 +17,7 @@ from tests.pages import Page, plain
 from tests.physics.edits import captures
 
 PAGE = Page(__file__)
-PLACES, MOST = 5, 24
+PLACES, MOST, PULSES = 5, 24, 24
 NAMES = re.compile(r"[a-z_]+=|ByteRow")
 ALIKE = re.compile(r"\(0, serial [1-6], [^)]*False\), ")
 """What need not be said: names of fields, and sound bytes of a code."""
@@ -33,7 +34,9 @@ def told(report: Report) -> Iterator[str]:
     yield f"{report.headline}; {report.check.says}; {', '.join(values)} {report.gap}"
     yield ", ".join(windows)
     yield ALIKE.sub("", NAMES.sub("", plain(report.detail)))
-    yield from (f"{row.code} {row.weight.name}: {row.says}" for row in report.findings)
+    shown = report.pulses[:PULSES]
+    yield f"{len(report.pulses)} pulses, sum {zlib.crc32(plain(shown).encode()):x}"
+    yield from (f"{row.code} {row.weight.name}: {row.says} {row.advice}" for row in report.findings)
 
 
 def of_capture(family: str, trace: Trace) -> Iterator[str]:

@@ -8,7 +8,7 @@ from hypothesis import strategies as st
 
 from pivet.decode.echo import EchoExchanges
 from pivet.decode.echo.columns import made
-from pivet.judge.chapter import CHAPTER
+from pivet.judge.chapter import CHAPTER, hindsight
 from pivet.judge.echo.notices import Notice
 from pivet.judge.echo.timeout import ALIKE_NS, LEAST_NS, OFTEN, UNKNOWN, learn
 from pivet.judge.humidity.notices import Notice as Humid
@@ -100,6 +100,17 @@ class Learned(unittest.TestCase):
         _, before = learn(shots(flights[:first]), 10, UNKNOWN, 0)
         rest, _ = learn(shots(flights[first:]), 10, before, first)
         np.testing.assert_array_equal(whole[first:], rest)
+
+
+class Chapters(unittest.TestCase):
+    """How far back what is learned reaches."""
+
+    def test_hindsight(self) -> None:
+        """To the end of the next chapter, or of what is in sight; whole chapters before it."""
+        for before in (0, CHAPTER, 2 * CHAPTER):
+            found = hindsight(2 * CHAPTER + 40, before)
+            self.assertEqual({2 * CHAPTER - 1}, set(found[:CHAPTER].tolist()))
+            self.assertEqual({2 * CHAPTER + 39}, set(found[CHAPTER:].tolist()))
 
 
 class Causes(unittest.TestCase):

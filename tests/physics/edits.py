@@ -111,7 +111,7 @@ def captures(places: int) -> Iterator[tuple[str, str, Trace]]:
         ("echo-pulse", "trigger", trigger),
     ):
         many = edges.size > MANY
-        spread = np.linspace(0, edges.size - 1, places // 2 if many else places)
+        spread = np.linspace(0, edges.size - 1, places - 1 if many else places)
         ats = np.unique((*spread.round().astype(int), *(() if many else FIRST)))
         for what, edit in EDITS.items():
             for at in ats.tolist():
