@@ -104,7 +104,7 @@ def captures(places: int) -> Iterator[tuple[str, str, Trace]]:
     for family, name, edges in (
         ("humidity-frame", "22", _frames()),
         ("humidity-frame", "11", _elevens()),
-        ("humidity-frame", "copy", _copies()),
+        ("humidity-frame", "clone", _copies()),
         ("one-wire", "bus", _bus()),
         ("one-wire", "search", _searches()),
         ("echo-pulse", "echo", shot),
