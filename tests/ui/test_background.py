@@ -17,7 +17,7 @@ from pivet.files.benchfile.store import BenchFile
 from pivet.progress import Progress
 from pivet.ui.live.session import LiveSession
 from pivet.ui.work.background import Background
-from pivet.ui.work.baton import LOOK_S, Baton
+from pivet.ui.work.baton import LONGEST_S, LOOK_S, Baton
 from pivet.ui.work.jobs import Job, JobBar, JobSignals
 from pivet.ui.work.turns import Turns
 from pivet.ui.work.way import BUSY_S, MOST_S, NAP_S, WAY, Way
@@ -306,16 +306,16 @@ class OneAtATime(PivetTest):
         clock = mock.Mock(monotonic=lambda: now[0])
         with (
             mock.patch("pivet.ui.work.baton.time", clock),
-            mock.patch("pivet.ui.work.baton.LONGEST_S", 5.0),
+            mock.patch("pivet.ui.work.baton.LONGEST_S", LONGEST_S),
         ):
             self.hold()
             thread = self.begin(partial(self.done.append, "a"))
-            now[0] += 3.0
+            now[0] += 0.06
             self.baton.keep()
-            now[0] += 4.0
+            now[0] += 0.099
             thread.join(3 * LOOK_S)
             self.assertEqual([], self.done)
-            now[0] += 1.0
+            now[0] += 0.002
             thread.join(PATIENCE_S)
             self.assertEqual(["a"], self.done)
 
