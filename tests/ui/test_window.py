@@ -6,7 +6,7 @@ import threading
 from pathlib import Path
 from unittest import mock
 
-from PySide6.QtCore import QByteArray, QSettings, Qt, QTimer
+from PySide6.QtCore import QByteArray, QEventLoop, QSettings, Qt, QTimer
 from PySide6.QtWidgets import QComboBox, QFileDialog, QLabel, QPushButton, QSplitter
 
 from pivet.captures.capture import open_capture
@@ -151,8 +151,10 @@ class Opening(WindowTest):
         with broken, mock.patch("sys.stderr", io.StringIO()):
             self.page.strip.update()
             # Where single events are asked for, older PySide raises it there, and tells nobody.
-            QTimer.singleShot(200, self.app.quit)
-            self.app.exec()
+            # To quit the program here would end every later dialog of this process at once.
+            loop = QEventLoop()
+            QTimer.singleShot(200, loop.quit)
+            loop.exec()
         self.assertIn("Pivet made a mistake (KeyError: 'oops')", self.window.notice.text)
         self.page.strip.update()
         self.settle()
