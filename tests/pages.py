@@ -7,8 +7,9 @@ other then.
 import enum
 import os
 import unittest
-from collections.abc import Iterable, Iterator, Mapping
+from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
 from pathlib import Path
+from typing import Any
 
 import numpy as np
 
@@ -32,30 +33,45 @@ def one_of_each(wire: Wire) -> Iterator[int]:
 
 def plain(value: object) -> str:
     """A value as text, the same on every machine."""
-    if isinstance(value, Sheet | Window):
-        return getattr(value, "id", "") or getattr(value, "key", "")
-    if isinstance(value, Later | Call):
-        return plain(value())
-    if isinstance(value, enum.Enum):
-        return value.name
-    if isinstance(value, float | np.floating):
-        return f"{value:.6g}"
-    if isinstance(value, np.ndarray):
-        return f"array{value.shape}"
-    names = getattr(value, "__struct_fields__", getattr(value, "__slots__", None))
-    if names and not isinstance(value, str):
-        rows = (f"{_shown(name)}={plain(getattr(value, name))}" for name in names)
-        return f"{type(value).__name__}({', '.join(rows)})"
-    if isinstance(value, Mapping):
-        return "{" + ", ".join(f"{plain(k)}: {plain(v)}" for k, v in value.items()) + "}"
-    if isinstance(value, list | tuple):
-        more = f" and {len(value) - MOST} more" if len(value) > MOST else ""
-        return f"[{', '.join(map(plain, value[:MOST]))}{more}]"
-    return str(value)
+    kind = type(value)
+    way = WAYS.get(kind)
+    if way is None:
+        way = WAYS[kind] = _way(kind)
+    return way(value)
 
 
-def _shown(name: str) -> str:
-    return name.removeprefix("make_")
+def _way(kind: type) -> Callable[[Any], str]:
+    """How values of a type are told: pages are made of very many."""
+    if issubclass(kind, Sheet | Window):
+        return lambda value: getattr(value, "id", "") or getattr(value, "key", "")
+    if issubclass(kind, Later | Call):
+        return lambda value: plain(value())
+    if issubclass(kind, enum.Enum):
+        return lambda value: str(value.name)
+    if issubclass(kind, float | np.floating):
+        return lambda value: f"{value:.6g}"
+    if issubclass(kind, np.ndarray):
+        return lambda value: f"array{value.shape}"
+    names = getattr(kind, "__struct_fields__", getattr(kind, "__slots__", None))
+    if names and not issubclass(kind, str):
+        shown = [(name, f"{name.removeprefix('make_')}=") for name in names]
+        return lambda value: (
+            f"{kind.__name__}({', '.join([said + plain(getattr(value, at)) for at, said in shown])})"
+        )
+    if issubclass(kind, Mapping):
+        return lambda value: (
+            "{" + ", ".join([f"{plain(k)}: {plain(v)}" for k, v in value.items()]) + "}"
+        )
+    return _row if issubclass(kind, list | tuple) else str
+
+
+def _row(value: Sequence[object]) -> str:
+    more = f" and {len(value) - MOST} more" if len(value) > MOST else ""
+    return f"[{', '.join(map(plain, value[:MOST]))}{more}]"
+
+
+WAYS: dict[type, Callable[[Any], str]] = {}
+"""By type, as they are met."""
 
 
 class Page:

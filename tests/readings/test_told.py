@@ -5,9 +5,9 @@ from collections.abc import Iterator
 import numpy as np
 from msgspec.structs import astuple
 
-from pivet.readings.agreement import agreement, paired
+from pivet.readings.agreement import Agreement, agreement, paired
 from pivet.readings.correction import by_offset, by_points
-from pivet.readings.derived import RULES, Why, derive, why_words
+from pivet.readings.derived import RULES, Why, derive, heat_index, why_words
 from pivet.readings.limits import Limit, LimitWatch
 from pivet.readings.response import model, responses
 from pivet.readings.statistics import summarise, usual_interval_ns
@@ -46,6 +46,13 @@ def derived() -> Iterator[str]:
         why = [one.why.tolist() for one in alone] == made.why[:, None].tolist()
         yield f"  singly: {np.allclose(same, made.values, equal_nan=True)} {why}"
         yield from (f"  {why.name}: {why_words(rule, why)}" for why in Why)
+
+
+def heat() -> Iterator[str]:
+    """Where dry and damp air are told apart."""
+    for humidity in (3.0, 12.9, 13.0, 85.0, 85.1, 99.0):
+        air = np.array([26.0, 26.6, 26.7, 28.0, 30.5, 30.6, 34.9, 35.1, 41.0, 44.4, 44.5])
+        yield f"{humidity} %: {row(heat_index(air, np.full(air.size, humidity)))}"
 
 
 def units() -> Iterator[str]:
@@ -99,6 +106,73 @@ def over_time() -> Iterator[str]:
         yield f"ticks {seen.size} {seen[:8].tolist()} {int(seen.sum())}"
 
 
+def courses() -> Iterator[str]:
+    """Differences that begin to drift, and tell so; too few, too short, without a spread."""
+    random = np.random.default_rng(5)
+    noise = random.normal(0, 0.3, 400)
+    for count, every in ((2, 60), (3, 60), (12, 60), (13, 600), (400, 10)):
+        times = np.arange(count, dtype=np.int64) * every * S
+        for slope in (0.0, 0.02, 0.1, 0.4):
+            there = np.full(count, 20.0)
+            values = there + slope * times / (3600 * S) + noise[:count]
+            told = agreement(paired(times, values, times, there), 0.5, 0.3)
+            yield f"{count} every {every} s, {slope}: {told and _agreed(told)}"
+    for wild in (0.0, 0.9, 1.5, 4.0):
+        values = 20 + noise[:40]
+        values[7] += wild
+        there, times = np.full(40, 20.0), np.arange(40) * 60 * S
+        for own in (0.05, 0.3):
+            told = agreement(paired(times, values, times, there), own, 0.3 if own > 0.1 else None)
+            yield f"one off by {wild}, {own}: {told and _agreed(told)}"
+
+
+def _agreed(told: Agreement) -> str:
+    figures = (told.offset, told.offset_error, told.spread, told.drift_per_hour, told.drift_error)
+    more = (told.allowed, told.inside_share)
+    outliers = np.flatnonzero(told.outlier).tolist()
+    return f"{' '.join(map(short, (*figures, *more)))} {outliers} {told.inside} {told.drifts}"
+
+
+def steps() -> Iterator[str]:
+    """Responses with noise, of few readings, that begin at once, that go on."""
+    random = np.random.default_rng(3)
+    for every, before, span in ((2.0, 20.0, 160.0), (10.0, 60.0, 200.0)):
+        at = np.arange(-before, span, every)
+        for tau, dead, noise, step in (
+            (20.0, 0.0, 0.2, 0.1),
+            (35.0, 6.0, 1.0, 1.0),
+            (3.0, 0.0, 0.05, 0.1),
+            (90.0, 0.0, 3.0, 0.1),
+        ):
+            clean = model(at, dead, tau, 61.0, 88.0)
+            for values in (clean, 150 - clean, clean * (1 + 0.1 * np.sin(at / 9))):
+                course = np.round((values + random.normal(0, noise, at.size)) / step) * step
+                for one in responses(at, course, step):
+                    measures = (one.tau, one.start, one.settled)
+                    said = " ".join(f"{m.value:.0f}±{m.error:.1g}" for m in measures)
+                    where = f"{one.phase} {one.begin_s:g} {one.end_s:g}"
+                    yield f"every {every} s, {tau} {dead} {noise}: {where} {one.why_not or said}"
+
+
+    for before, after in ((0, 30), (1, 30), (2, 30), (3, 0), (3, 1), (3, 4), (3, 5), (3, 6)):
+        at = np.arange(1.0 - before, 1.0 + after)
+        (one, *_) = responses(at, np.where(at > 0, 9.0 - 4 * np.exp(-at / 2), 5.0), 0.1)
+        yield f"{before} before, {after} after: {one.why_not or one.readings}"
+
+
+def holes() -> Iterator[str]:
+    """Where what is drawn of a series breaks off."""
+    times = np.array([0, 1, 2, 3, 14, 15, 16, 17, 18, 90, 91, 92, 93, 94, 95, 96], np.int64) * S
+    values = np.arange(times.size, dtype=float)
+    values[6] = np.nan
+    for columns in (40, 5, 3, 1):
+        for first, last in ((0, 96), (2, 15), (4, 13), (30, 60), (97, 99)):
+            part = thinned(times, values, first * S, last * S, columns)
+            yield f"{columns}, {first}..{last}: {row(part.times_ns / S)} | {row(part.values)}"
+    for count in (1, 2, 3, 4, 9):
+        yield f"{count}: {short(usual_interval_ns(times[:count]) / S)} s"
+
+
 def pads() -> Iterator[str]:
     """Scratchpads of either kind."""
     texts = ("50054b467fff0c101c", "d8ff0002ffffff10b2", "aa004b46ffff0c1087", "07d07f805fff0c1000")
@@ -112,7 +186,7 @@ def pads() -> Iterator[str]:
 
 def lines() -> Iterator[str]:
     """The page."""
-    for part in (derived, units, over_time, pads):
+    for part in (derived, heat, units, over_time, courses, steps, holes, pads):
         yield f"# {part.__name__}"
         yield from part()
 

@@ -117,10 +117,10 @@ def responses(times_s: FloatArray, values: FloatArray, step: float) -> list[Resp
     before, after = values[times_s <= 0], int(np.count_nonzero(times_s > 0))
     end = float(times_s[-1]) if times_s.size else 0.0
     if before.size < LEAST_BEFORE:
-        few = f"Only {before.size} readings stand before the mark; {LEAST_BEFORE} are needed."
+        few = f"{_only(before.size)} before the mark; {LEAST_BEFORE} are needed."
         return [Response(Phase.ANSWER, 0.0, end, after, few)]
     if after < LEAST_AFTER:
-        few = f"Only {after} readings stand after the mark; {LEAST_AFTER} are needed."
+        few = f"{_only(after)} after the mark; {LEAST_AFTER} are needed."
         return [Response(Phase.ANSWER, 0.0, end, after, few)]
     rest = float(np.median(before))
     noise = max(robust_spread(before), step / 2)
@@ -136,6 +136,10 @@ def responses(times_s: FloatArray, values: FloatArray, step: float) -> list[Resp
     begin = float(times_s[peak])
     back = _fitted(Phase.RETURN, times_s[peak:], values[peak:], begin, step)
     return [answer, back]
+
+
+def _only(count: int) -> str:
+    return "Only 1 reading stands" if count == 1 else f"Only {count} readings stand"
 
 
 def _fitted(
@@ -160,8 +164,7 @@ def _fit(
     later = int(np.count_nonzero(passed > 0))
     end = begin_s + float(passed[-1])
     if later < LEAST_AFTER:
-        there = "1 reading stands" if later == 1 else f"{later} readings stand"
-        few = f"Only {there} in it; {LEAST_AFTER} are needed: ask more often."
+        few = f"{_only(later)} in it; {LEAST_AFTER} are needed: ask more often."
         return Response(phase, begin_s, end, later, few)
     guess, low, high = _first_guess(passed, values)
     sure = np.full(passed.size, max(step, 1e-12))

@@ -15,6 +15,9 @@ BREAK = 5.0
 BLOCK = 32
 """How many values are taken together once, for looking at all of a long series."""
 
+AROUND = 16
+"""So many rows before and behind a part tell, too, how often rows come: within a hole stand none."""
+
 FEW = 3
 """With fewer values a column than this nothing is thinned."""
 
@@ -45,8 +48,8 @@ def thinned(
     """
     first = max(int(np.searchsorted(times_ns, from_ns)) - 1, 0)
     last = min(int(np.searchsorted(times_ns, to_ns, side="right")) + 1, times_ns.size)
+    usual = usual_interval_ns(times_ns[max(first - AROUND, 0) : last + AROUND])
     times_ns, values = times_ns[first:last], values[first:last]
-    usual = usual_interval_ns(times_ns)
     if times_ns.size <= FEW * columns:
         return _broken(times_ns, values, BREAK * usual)
     # Columns of equally many rows: their borders need no search, and rows come evenly mostly.
