@@ -6,6 +6,7 @@ moves by a nanosecond, or takes in what it left out, changes the page.  ``python
 tests.physics.turns`` finds the places anew, by halving, when a change of them is meant.
 """
 
+import sys
 from collections.abc import Callable, Iterator
 from itertools import groupby, pairwise
 from pathlib import Path
@@ -13,10 +14,10 @@ from typing import Any
 
 import numpy as np
 
-from pivet.captures.capture import capture_of
 from pivet.captures.decoding import decode_lines
-from pivet.errors import InputError
+from pivet.captures.wire import make_wire
 from pivet.families import FAMILIES
+from pivet.person.choices import WireChoices
 from pivet.sheets.load import find_sheet
 from tests.physics.sweeps.coarse import COARSE
 from tests.physics.sweeps.echo import ECHO
@@ -25,8 +26,6 @@ from tests.physics.sweeps.onewire import ONEWIRE
 from tests.physics.sweeps.sweep import Sweep
 
 POINTS = 40
-MOST = 3
-"""So many turns of a sweep are kept, of more some over all of it: noise turns everywhere."""
 
 SHOWN, LEAST_DOUBT = 8, 1e-9
 """Exchanges told of."""
@@ -35,26 +34,26 @@ Look = Callable[[Sweep, int], str]
 
 
 def told(sweep: Sweep, figure: int) -> str:
-    """What the judges say: wires, and the causes of their exchanges; what it looks like."""
+    """What the judges say: of which sensor it is, and the causes of its exchanges."""
     sheet = None if sweep.sensor is None else find_sheet(sweep.sensor)
     trace, family = sweep.trace(figure), FAMILIES[sweep.family]
     exchanges = decode_lines(family, trace.lines, trace)
-    found = [family.likeness(exchanges, len(trace.lines), trace.resolution_ns).name.lower()]
-    try:
-        capture = capture_of(Path("made.vcd"), trace, sheet)
-    except InputError as error:
-        return f"{found[0]} {type(error).__name__}"
-    found += [f"offered {row.names}" for row in capture.offers]
-    for wire in capture.wires:
-        said = [wire.sheet.id if wire.sheet is not None else "-"]
-        for number in range(min(len(wire), SHOWN)):
-            report = wire.report(number)
-            codes = _runs([row.code for row in report.findings], "+")
-            given = "=" * bool(report.readings) + "?" * bool(report.refused)
-            doubt = _doubt(wire.judged, number)
-            said.append(f"{report.verdict.name.lower()}:{codes}{given}{doubt}")
-        found.append(_runs(said, " "))
-    return " | ".join(found)
+    wire = make_wire(family, trace.lines, trace, exchanges, WireChoices(sheet=sheet))
+    said = [wire.sheet.id if wire.sheet is not None else "-"]
+    for number in range(min(len(wire), SHOWN)):
+        report = wire.report(number)
+        codes = _runs([row.code for row in report.findings], "+")
+        given = "=" * bool(report.readings) + "?" * bool(report.refused)
+        doubt = _doubt(wire.judged, number)
+        said.append(f"{report.verdict.name.lower()}:{codes}{given}{doubt}")
+    return _runs(said, " ")
+
+
+def likeness(sweep: Sweep, figure: int) -> str:
+    """Whether the lines look like those of the family."""
+    trace, family = sweep.trace(figure), FAMILIES[sweep.family]
+    exchanges = decode_lines(family, trace.lines, trace)
+    return family.likeness(exchanges, len(trace.lines), trace.resolution_ns).name.lower()
 
 
 def _doubt(judged: Any, number: int) -> str:
@@ -93,27 +92,29 @@ def decoded(sweep: Sweep, figure: int) -> str:
 
 SIGNALS = [*HUMIDITY, *ONEWIRE, *ECHO]
 SWEEPS = {f"{row.family} {row.name}": row for row in [*SIGNALS, *COARSE]}
-PAGES: dict[str, tuple[Look, list[Sweep]]] = {
-    "judge": (told, [*SIGNALS, *COARSE]),
-    "decode": (decoded, SIGNALS),
+PAGES: dict[str, tuple[Look, list[Sweep], int]] = {
+    "judge": (told, [*SIGNALS, *COARSE], 4),
+    "likeness": (likeness, [*SIGNALS, *COARSE], 10),
+    "decode": (decoded, SIGNALS, 8),
 }
-"""By the room whose tests hold them."""
+"""What is told, and how many turns of a sweep are kept at most, of more some over all of it: noise
+turns everywhere."""
 
 
-def page(room: str) -> Path:
-    """Where the turns of a room stand."""
-    return Path(__file__).parent / f"turns_{room}.txt"
+def page(name: str) -> Path:
+    """Where turns stand."""
+    return Path(__file__).parent / f"turns_{name}.txt"
 
 
-def kept(room: str) -> Iterator[tuple[str, int, str]]:
+def kept(said: str) -> Iterator[tuple[str, int, str]]:
     """Sweep, figure in ns and what was told, from a page."""
     name = ""
-    for line in page(room).read_text(encoding="utf-8").splitlines():
+    for line in page(said).read_text(encoding="utf-8").splitlines():
         if line.startswith("# "):
             name = line[2:]
         else:
-            figure, _, said = line.partition(" ")
-            yield name, int(figure), said
+            figure, _, then = line.partition(" ")
+            yield name, int(figure), then
 
 
 def found(sweep: Sweep, look: Look) -> Iterator[tuple[int, str]]:
@@ -139,24 +140,24 @@ def found(sweep: Sweep, look: Look) -> Iterator[tuple[int, str]]:
         before = now
 
 
-def some(turns: dict[int, str]) -> dict[int, str]:
+def some(turns: dict[int, str], most: int) -> dict[int, str]:
     """The first figure, and some of the pairs between which something turns, spread over all."""
     rows = list(turns.items())
     pairs = [pair for pair in pairwise(rows) if pair[0][1] != pair[1][1]]
-    chosen = np.linspace(0, len(pairs) - 1, min(len(pairs), MOST)).round().astype(int)
+    chosen = np.linspace(0, len(pairs) - 1, min(len(pairs), most)).round().astype(int)
     return dict([rows[0], *(row for at in chosen.tolist() for row in pairs[at])])
 
 
-def write(room: str) -> None:
-    """Finds all turns of a room anew."""
-    with page(room).open("w", encoding="utf-8") as file:
-        look, sweeps = PAGES[room]
+def write(name: str) -> None:
+    """Finds all turns anew."""
+    with page(name).open("w", encoding="utf-8") as file:
+        look, sweeps, most = PAGES[name]
         for sweep in sweeps:
             print(f"# {sweep.family} {sweep.name}", file=file)
-            for figure, said in some(dict(found(sweep, look))).items():
+            for figure, said in some(dict(found(sweep, look)), most).items():
                 print(figure, said, file=file)
 
 
 if __name__ == "__main__":
-    for room_ in PAGES:
-        write(room_)
+    for name_ in sys.argv[1:] or PAGES:
+        write(name_)

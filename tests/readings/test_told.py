@@ -153,7 +153,6 @@ def steps() -> Iterator[str]:
                     where = f"{one.phase} {one.begin_s:g} {one.end_s:g}"
                     yield f"every {every} s, {tau} {dead} {noise}: {where} {one.why_not or said}"
 
-
     for before, after in ((0, 30), (1, 30), (2, 30), (3, 0), (3, 1), (3, 4), (3, 5), (3, 6)):
         at = np.arange(1.0 - before, 1.0 + after)
         (one, *_) = responses(at, np.where(at > 0, 9.0 - 4 * np.exp(-at / 2), 5.0), 0.1)

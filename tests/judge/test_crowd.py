@@ -1,0 +1,71 @@
+"""What is said of very many exchanges whose pulses are just at limits: see ``physics.crowd``."""
+
+import zlib
+from collections.abc import Iterator
+from typing import Any
+
+import numpy as np
+
+from pivet.captures.decoding import decode_lines
+from pivet.captures.wire import Wire, make_wire
+from pivet.families import FAMILIES
+from pivet.person.choices import WireChoices
+from pivet.sheets.load import find_sheet
+from tests.base import PivetTest
+from tests.judge.test_anything import NOTICES
+from tests.judge.test_edits import told
+from tests.pages import Page
+from tests.physics.crowd import Crowd, crowds
+
+PAGE = Page(__file__)
+SHOWN, FINE = 40, 10_000
+"""Reports of so many kinds are told; values count with four digits, doubts with their nines."""
+
+
+def judged(crowd: Crowd) -> Wire:
+    """The whole crowd."""
+    family, lines = FAMILIES[crowd.family], crowd.trace.lines
+    found = decode_lines(family, lines, crowd.trace)
+    return make_wire(family, lines, crowd.trace, found, WireChoices(sheet=find_sheet(crowd.sensor)))
+
+
+def columns(found: Any) -> Iterator[str]:
+    """A sum over each column."""
+    for name in found.__struct_fields__:
+        values = getattr(found, name)
+        if not isinstance(values, np.ndarray):
+            continue
+        if values.dtype.kind == "f":
+            doubt = name in ("doubt", "doubts")
+            scaled = np.log10(np.maximum(values, 1e-12)) if doubt else values * FINE
+            values = np.nan_to_num(scaled, nan=-1.0)
+            values = np.floor(values) if doubt else np.round(values)
+        yield f"{name} {zlib.crc32(np.ascontiguousarray(values.astype(np.int64)).tobytes()):x}"
+
+
+def lines() -> Iterator[str]:
+    """The page: how often each thing was noticed, sums over the columns, one report of a kind."""
+    for crowd in crowds():
+        wire = judged(crowd)
+        yield f"# {crowd.name}: {len(wire)}, {wire.sheet and wire.sheet.id}"
+        notices = wire.judged.notices
+        counts = [
+            f"{row.code} {int(np.count_nonzero(notices & np.int64(row)))}"
+            for row in NOTICES[crowd.family]
+        ]
+        yield ", ".join(row for row in counts if not row.endswith(" 0"))
+        yield f"{', '.join(columns(wire.judged))}"
+        for track in wire.tracks:
+            yield f"{track.name} {track.quantity}: {', '.join(columns(track))}"
+        kinds, first = np.unique(notices, return_index=True)
+        for at in first[np.linspace(0, kinds.size - 1, min(kinds.size, SHOWN)).astype(int)]:
+            report = wire.report(int(at))
+            said = zlib.crc32("\n".join(told(report)).encode())
+            yield f"  {at} {'+'.join(row.code for row in report.findings)} {said:x}"
+
+
+class Crowded(PivetTest):
+    """Against the page that was last looked through."""
+
+    def test_crowd_by_crowd(self) -> None:
+        PAGE.same(self, lines())
