@@ -55,9 +55,12 @@ def _way(kind: type) -> Callable[[Any], str]:
     names = getattr(kind, "__struct_fields__", getattr(kind, "__slots__", None))
     if names and not issubclass(kind, str):
         shown = [(name, f"{name.removeprefix('make_')}=") for name in names]
-        return lambda value: (
-            f"{kind.__name__}({', '.join([said + plain(getattr(value, at)) for at, said in shown])})"
-        )
+
+        def told(value: object) -> str:
+            parts = ", ".join([said + plain(getattr(value, at)) for at, said in shown])
+            return f"{kind.__name__}({parts})"
+
+        return told
     if issubclass(kind, Mapping):
         return lambda value: (
             "{" + ", ".join([f"{plain(k)}: {plain(v)}" for k, v in value.items()]) + "}"

@@ -5,12 +5,24 @@ import os
 import subprocess
 import sys
 import threading
+from contextlib import ExitStack
 from pathlib import Path
 from unittest import mock
 
+import numpy as np
+
 from pivet.errors import Cancelled, InputError, OutputError
-from pivet.files import disk, readings_log
+from pivet.files import (
+    csv_rows,
+    disk,
+    edge_csv,
+    incoming,
+    readings_log,
+    vcd_body,
+    vcd_write,
+)
 from pivet.files.captures import read_capture, write_capture
+from pivet.signal.trace import Level, Line, Trace
 from tests.base import CAPTURES, PivetTest
 
 
@@ -113,6 +125,28 @@ class Reading(PivetTest):
             path = self.folder / name
             path.write_bytes((CAPTURES / source).read_bytes())
             self.assertGreater(read_capture(path).edge_count, 100)
+
+    def test_progress(self) -> None:
+        """Every reader and writer tells shares of the whole that grow, over and over."""
+        edges = 1_000 * np.arange(1, 2_001, dtype=np.int64)
+        trace = Trace((Line("a", Level.HIGH, edges), Line("b", Level.LOW, edges + 1)), 0, 10**7, 1)
+        small = ExitStack()
+        self.addCleanup(small.close)
+        for module in (vcd_write, edge_csv):
+            small.enter_context(mock.patch.object(module, "WRITTEN_AT_ONCE", 256))
+        small.enter_context(mock.patch.multiple(vcd_body, SLAB=2_000, LONGEST_WORD=140))
+        small.enter_context(mock.patch.object(csv_rows, "SLAB", 2_000))
+        small.enter_context(mock.patch.object(incoming, "AT_ONCE", 5_000))
+        for name in ("a.vcd", "a.csv"):
+            written: list[float] = []
+            read: list[float] = []
+            write_capture(trace, self.folder / name, written.append)
+            again = read_capture(self.folder / name, read.append)
+            self.assertEqual(trace.edge_count, again.edge_count)
+            for told in (written, read):
+                self.assertEqual(sorted(told), told, name)
+                self.assertGreater(len(set(told)), 8, name)
+                self.assertTrue(0 <= told[0] < 0.2 and 0.8 < told[-1] <= 1, (name, told))
 
     def test_cancel(self) -> None:
         """Reading stops when progress says so."""

@@ -13,7 +13,7 @@ from pivet.errors import InputError
 from pivet.files import vcd_body, vcd_plain
 from pivet.files.captures import read_capture, write_capture
 from pivet.files.vcd import parse_vcd
-from pivet.files.vcd_write import vcd_names, write_vcd
+from pivet.files.vcd_write import SCOPE, vcd_names, write_vcd
 from pivet.signal.trace import Level, Line, Trace
 from tests.base import CAPTURES, WRITABLE, PivetTest
 
@@ -261,6 +261,12 @@ class RoundTrip(PivetTest):
         again = [line.name for line in read_capture(path).lines]
         self.assertCountEqual([f"{scope}.{name}" for scope, name in vcd_names(names)], again)
         self.assertEqual(len(names), len(set(again)))
+
+    def test_names(self) -> None:
+        """Doubles are numbered from two on; scopes are parts of the name, blanks and $ are not."""
+        found = vcd_names(["a.x", "x", "a.x", "a.b.x", "a.x", "a b.c$", "a.x_2"])
+        named = ["a x", "SCOPE x", "a x_2", "a.b x", "a x_3", "a_b c_", "a x_2_2"]
+        self.assertEqual([row.replace("SCOPE", SCOPE) for row in named], [*map(" ".join, found)])
 
     @given(
         st.lists(

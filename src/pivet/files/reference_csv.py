@@ -170,11 +170,10 @@ def _time(text: str) -> int | None:
 
 
 def _ns(at: datetime) -> int | None:
-    """Ns since 1970; None for a time of which no log can speak."""
+    """Ns since 1970, of the local time without a zone; None for one of which no log can speak."""
     if not LEAST_YEAR < at.year < MOST_YEAR:
         return None
-    local = at if at.tzinfo is not None else at.astimezone()
-    seconds = local.timestamp()
+    seconds = at.timestamp()
     return round(seconds * 1e6) * 1000 if LEAST_EPOCH <= seconds <= MOST_EPOCH else None
 
 

@@ -31,9 +31,7 @@ def write_workbook(table: Table, rows: Iterable[TableRow], stream: IO[bytes], pa
     Raises:
         OutputError: there are more rows than a sheet can have.
     """
-    with xlsxwriter.Workbook(
-        stream, {"constant_memory": True, "strings_to_formulas": False}
-    ) as book:
+    with xlsxwriter.Workbook(stream, {"constant_memory": True}) as book:
         sheet = book.add_worksheet("readings")
         head, time = book.add_format({"bold": True}), book.add_format({"num_format": TIME_FORM})
         names = table.names()

@@ -218,6 +218,24 @@ class File(PivetTest):
         self.assertEqual(3, plain.execute("PRAGMA user_version").fetchone()[0])
         self.assertEqual(3, len(plain.execute("PRAGMA table_info(t)").fetchall()))
 
+    def test_older_files(self) -> None:
+        """Written to they become new ones; looked at they stay as they are."""
+        for version in range(1, schema.VERSION):
+            path = older_bench(version, self.folder)
+            before = path.read_bytes()
+            BenchReader(path).close_reader()
+            self.assertEqual((before, version), (path.read_bytes(), self.version_of(path)))
+            bench = BenchFile.open(path)
+            self.assertTrue(bench.wires())
+            bench.close()
+            self.assertEqual(schema.VERSION, self.version_of(path))
+
+    def version_of(self, path: Path) -> int:
+        """As the file itself says."""
+        plain = sqlite3.connect(path)
+        self.addCleanup(plain.close)
+        return int(plain.execute("PRAGMA user_version").fetchone()[0])
+
     def test_looking_at_another_file(self) -> None:
         """Reads that one from now on, and lets the first go; closed, it says so."""
         self.made(3).close()
@@ -284,6 +302,8 @@ class File(PivetTest):
     def test_rescue(self) -> None:
         """Pages full of garbage: what can be read is saved, the damaged file stays."""
         self.made(4_000).close()
+        every = rescue(self.path, self.folder / "all.pivet")
+        self.assertEqual((), every.broken)
         whole = self.path.read_bytes()
         size = 4096
         saved = 0
@@ -298,6 +318,8 @@ class File(PivetTest):
             bench = BenchFile.open(target)
             self.assertEqual("shelf_A", bench.wires()[0].name)
             saved += bool(found.broken)
+            lost = [name for name in every.rows if found.rows.get(name, 0) < every.rows[name]]
+            self.assertLessEqual(set(lost), set(found.broken), page)
             self.assertGreater(found.rows["exchange"], 2_400)
             bench.close()
         self.assertGreater(saved, 2)
