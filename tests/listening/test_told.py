@@ -187,6 +187,8 @@ class Lines(unittest.TestCase):
             feeds.hear(piece)
             done += feeds.news() if look else ()
         done += feeds.news()
+        untils = [act.until_ns for act in done if isinstance(act, Goes)]
+        assert untils == sorted(untils), "what is known cannot become unknown again"
         joined: list[Any] = []
         for act in done:
             if not isinstance(act, Goes):

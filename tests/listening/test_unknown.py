@@ -30,6 +30,7 @@ class UnknownLine(PivetTest):
                     found, at = unknown.hear(pieces), at + S // 10
                 assert found is not None
                 self.assertEqual(wire.family.key, found.family.key)
+                self.assertFalse(found.exchanges.marks[0])
 
     def test_looks_at_rest(self) -> None:
         """Once the line is quiet: within an exchange there is nothing to be seen yet."""
@@ -67,3 +68,30 @@ class UnknownLine(PivetTest):
             held = sum(row.edges_ns.size for row in unknown.pieces)
             self.assertLess(held, 2 * LOOK_MOST)
         self.assertLess(len(unknown.pieces), 20)
+
+    def test_begins_anew(self) -> None:
+        """When so much showed nothing, a few edges more are no reason to look."""
+        unknown = Unknown(("d",), 100)
+        unknown.hear([Piece("d", NO_EDGES, 0, Gap(0, 0, Level.HIGH, 0))])
+        noise = 5_000 * np.arange(1, LOOK_MOST + 1)
+        last = int(noise[-1])
+        with mock.patch.object(unknown, "look", return_value=None) as look:
+            unknown.hear([Piece("d", noise, last)])
+            look.assert_called_once()
+            few = last + 50_000 * np.arange(1, LOOK_EDGES)
+            unknown.hear([Piece("d", few, last + 10 * S)])
+            look.assert_called_once()
+            unknown.hear([Piece("d", np.array([last + 11 * S]), last + 20 * S)])
+            self.assertEqual(2, look.call_count)
+
+    def test_first_edge(self) -> None:
+        """What begins with the first edge that was heard has its beginning."""
+        wire = demo_night().wires[0]
+        (line,) = wire.lines
+        unknown = Unknown((line.name,), 100)
+        edges, first = line.edges_ns[:400], int(line.edges_ns[0])
+        piece = Piece(line.name, edges, first, Gap(0, 0, line.level_at(first - 1), 0))
+        unknown.hear([piece])
+        found = unknown.hear([Piece(line.name, NO_EDGES, int(edges[-1]) + S)])
+        assert found is not None
+        self.assertEqual((first, 0), (found.exchanges.start_ns[0], found.exchanges.marks[0]))

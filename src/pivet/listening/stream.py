@@ -270,9 +270,7 @@ class LiveWire:
             return self._open_rest  # nothing came since it was found
         rest = copy.deepcopy(self._decoder).finish()
         self._rested = (self._decoded, self._breaks) if quiet_ns > LONG_QUIET_NS else None
-        over = len(rest) > 0 and not rest.ended.any()
-        over = over and self._until_ns - int(rest.end_ns[-1]) >= self.settled_ns
-        self._open_rest = rest if over else None
+        self._open_rest = rest if len(rest) and not rest.ended.any() else None
         return self._open_rest
 
     @property

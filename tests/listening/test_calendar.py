@@ -1,0 +1,54 @@
+"""The calendar and the air beside what is heard."""
+
+import itertools
+import unittest
+
+import numpy as np
+
+from pivet.listening.air import _joined
+from pivet.listening.calendar import Calendar
+from pivet.listening.listener import Listener
+from pivet.readings.sound import Air
+from pivet.sources.replay import ReplaySource
+from pivet.standin.probe.loop import MadeClock
+from tests.night import night_part
+
+
+class Calendars(unittest.TestCase):
+    """What was when."""
+
+    def test_opened(self) -> None:
+        """A recording has the zero of the moment when it was opened, whatever comes later."""
+        clock = MadeClock()
+        source = ReplaySource("made.vcd", night_part("shelf_A", 0.01), 1.0, clock)
+        wall = itertools.count(10**18, 10**9)
+        listener = Listener(source, lambda _: [], calendar=lambda: next(wall))
+        made = listener.calendar.zero_ns
+        listener.open()
+        opened = listener.calendar.zero_ns
+        self.assertEqual(10**18, made)
+        self.assertEqual(10**18 + 10**9 - source.now_ns(), opened)
+        listener.calendar.look(source)
+        self.assertEqual(opened + 5, listener.calendar.wall_ns(5))
+        listener.calendar.look(source, opened=True)
+        self.assertLess(opened, listener.calendar.zero_ns)
+
+    def test_local_time(self) -> None:
+        """Ns since 1970, with the zone."""
+        at = Calendar(lambda: 10**18).wall_time(500_000_000)
+        self.assertEqual((10**9 + 0.5, True), (at.timestamp(), at.tzinfo is not None))
+
+
+class Airs(unittest.TestCase):
+    """What a thermometer has read before stays known."""
+
+    def test_joined(self) -> None:
+        """From where the newer begins only that counts; the name stays; what was assumed goes."""
+        older = Air("wheels", np.array([10, 20, 30, 40]), np.array([1.0, 2.0, 3.0, 4.0]))
+        newer = Air("wheels, core", np.array([20, 35, 50]), np.array([7.0, 8.0, 9.0]))
+        found = _joined(older, newer)
+        self.assertEqual("wheels", found.label)
+        self.assertEqual([10, 20, 35, 50], found.times_ns.tolist())
+        self.assertEqual([1.0, 7.0, 8.0, 9.0], found.values.tolist())
+        assumed = _joined(Air("wheels", older.times_ns, older.values, given=False), newer)
+        self.assertEqual(("wheels", 3), (assumed.label, assumed.values.size))
