@@ -49,7 +49,7 @@ class HostileBench(Fuzzer):
     """A recorded bench file, changed by whoever knows its tables, or by chance."""
 
     name = "bench file"
-    few = 9
+    few = 6
 
     def __init__(self, folder: Path) -> None:
         super().__init__(folder)

@@ -94,7 +94,7 @@ class HostileCsv(HostileVcd):
     """Tables of edges with hostile cells."""
 
     name = "edge CSV"
-    few = 36
+    few = 24
     SUFFIX = ".csv"
 
     def content(self, rng: np.random.Generator) -> bytes:
@@ -126,7 +126,7 @@ class HostileReference(Fuzzer):
     """Logs of other instruments."""
 
     name = "reference CSV"
-    few = 50
+    few = 32
     TIMES = (
         "2026-11-23T02:30:00", "9999-12-31T23:59:59", "0001-01-01T00:00:00+14:00",
         "23.11.2026 2:30",
@@ -203,7 +203,7 @@ class HostileSheet(Fuzzer):
     """Timing sheets in TOML, as they stand in bench files."""
 
     name = "sheet"
-    few = 20
+    few = 14
 
     def case(self, rng: np.random.Generator) -> None:
         """Reads it."""

@@ -30,7 +30,7 @@ class HostileProbe(Fuzzer):
     """A probe of the cave, of whose messages some are changed on the way."""
 
     name = "probe"
-    few = 10
+    few = 7
 
     def case(self, rng: np.random.Generator) -> None:
         """Listens for a while; whatever comes is refused in the link, nothing raises."""

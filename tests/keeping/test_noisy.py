@@ -40,7 +40,6 @@ class Noisy(PivetTest):
         """Chapter by chapter: noise ahead of one, and the end of the recording within another."""
         like = {wire.label: wire for wire in demo_night().wires}
         for name, seed, hours, faster in (
-            ("wash_room", 2, 1.5, 1),
             ("wheels", 1, 8.0, 1),
             ("shelf_A", 2, 1.6, 1),
             ("wash_room", 2, 1.5, 20),
