@@ -199,6 +199,19 @@ class Tables(PivetTest):
         """Others, or generated ones."""
         self.refused("ALTER TABLE note ADD COLUMN x AS (1)", "table note has other columns")
 
+    def test_types(self) -> None:
+        """Of another kind."""
+        again = "ALTER TABLE note RENAME TO old; CREATE TABLE note AS SELECT * FROM old"
+        self.refused(again, "table note has other columns")
+
+    def test_beginning(self) -> None:
+        """One of which half of the first bytes are left was one; of which less are, was none."""
+        whole = self.path.read_bytes()
+        for kept, says in ((8, "its first bytes are not"), (7, "is no bench file")):
+            self.path.write_bytes(whole[:kept] + b"\xff" * (16 - kept) + whole[16:])
+            with self.assertRaisesRegex(InputError, says):
+                BenchFile.open(self.path)
+
     def test_missing(self) -> None:
         """One that is not there."""
         self.refused("DROP TABLE track", "table track is missing")

@@ -103,6 +103,22 @@ class Takers(PivetTest):
         # One with a thread may get all there is at once, and its end.
         self.assertGreater(takers[1].ticks, 0)
 
+    def test_last_words(self) -> None:
+        """What one says when it ends is heard by those that end after it."""
+        source = ReplaySource("search", read_capture(SEARCH), math.inf)
+        runner = Runner(Listener(source, lambda _: recognised(source)))
+
+        class Says(Collects):
+            def close(self) -> None:
+                runner.say(ev.Note("these are my last words", ""))
+
+        last = Collects(False)
+        for taker in (last, Says(True)):
+            runner.add(taker)
+        runner.say(runner.listener.open())
+        runner.run(lambda: False)
+        self.assertEqual("these are my last words", last.notes[-1])
+
     def test_one_fails(self) -> None:
         """Others have all; the failure is said once, however often it happens."""
         for waits in (True, False):

@@ -285,6 +285,9 @@ class Looks(PivetTest):
         self.assertEqual([(3, int(verdicts[3])), (4, int(verdicts[4]))], told.take_back())
         self.assertEqual([], told.take_back())
         self.assertEqual([3, 4, 5], [*told.look(self.part(0, 6)).new])
+        for first, last in ((2, 6), (2, 4)):
+            told.look(self.part(first, last))
+        self.assertEqual([(4, int(verdicts[4])), (5, int(verdicts[5]))], told.take_back())
 
     def test_taken_back_in_the_file(self) -> None:
         """Rows and readings go, also when they were written before; the wire stays what it is."""

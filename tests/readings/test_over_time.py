@@ -118,6 +118,14 @@ class Agreement(PivetTest):
             assert found is not None
             self.assertIs(inside, found.inside)
 
+    def test_one_pair(self) -> None:
+        """There is an offset; how sure it is, nobody can say."""
+        times, values = np.array([S]), np.array([20.5])
+        found = agreement(paired(times, values, times, np.array([20.0])), 0.1, 0.4)
+        assert found is not None
+        self.assertEqual((0.5, 0.0, None), (found.offset, found.inside_share, found.drift_per_hour))
+        self.assertTrue(np.isnan(found.offset_error) and np.isnan(found.spread))
+
     def test_minutes_tell_no_drift(self) -> None:
         """Of an hour; the offset and its error they do tell."""
         part = self.times < 1500 * S

@@ -7,6 +7,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from pivet.errors import InputError
+from pivet.frozen import replace
 from pivet.readings.correction import Correction, by_offset, by_points
 from pivet.readings.derived import RULES, Why, derive, why_words
 from pivet.readings.units import AS_KEPT, QUANTITIES, UNITS, Dimension, chosen_symbols, symbol_of
@@ -121,6 +122,11 @@ class Derived(PivetTest):
                     self.assertIn(Why(int(made.why[number])), {wanted, why or Why.BEYOND})
         hot = RULES["heat index"]
         self.assertEqual(Why.BEYOND, int(derive(hot, np.array([43.0]), np.array([99.0])).why[0]))
+        for size in (1, 2):
+            air, damp = np.full(size, 35.0), np.full(size, 60.0)
+            felt = float(derive(hot, air, damp).values[0])
+            for most, why in ((felt, Why.GIVEN), (np.nextafter(felt, 0), Why.BEYOND)):
+                self.assertEqual(why, int(derive(replace(hot, most=most), air, damp).why[0]))
 
 
 class Corrections(PivetTest):

@@ -324,6 +324,16 @@ class File(PivetTest):
             bench.close()
         self.assertGreater(saved, 2)
 
+    def test_rescue_of_old_files(self) -> None:
+        """A table that there was then is missed; one that came later is not."""
+        for gone in ("", "note"):
+            path = older_bench(1, self.folder)
+            plain = sqlite3.connect(path)
+            plain.execute(f"DROP TABLE {gone}" if gone else "SELECT 1")
+            plain.close()
+            found = rescue(path, self.folder / f"{gone}.rescued.pivet")
+            self.assertEqual((gone,) if gone else (), found.broken)
+
     def test_nothing_to_rescue(self) -> None:
         """A sentence, and no empty file."""
         bad = self.folder / "bad.pivet"

@@ -1,17 +1,20 @@
-"""The calendar and the air beside what is heard."""
+"""What is known beside what is heard: the calendar, the air, how a line rests."""
 
 import itertools
 import unittest
 
 import numpy as np
 
+from pivet.frozen import replace
 from pivet.listening.air import _joined
 from pivet.listening.calendar import Calendar
+from pivet.listening.heard_wire import _look
 from pivet.listening.listener import Listener
 from pivet.readings.sound import Air
+from pivet.signal.trace import Level
 from pivet.sources.replay import ReplaySource
 from pivet.standin.probe.loop import MadeClock
-from tests.night import night_part
+from tests.night import demo_night, night_part
 
 
 class Calendars(unittest.TestCase):
@@ -37,6 +40,21 @@ class Calendars(unittest.TestCase):
         """Ns since 1970, with the zone."""
         at = Calendar(lambda: 10**18).wall_time(500_000_000)
         self.assertEqual((10**9 + 0.5, True), (at.timestamp(), at.tzinfo is not None))
+
+
+class Looks(unittest.TestCase):
+    """What a line itself says of a sensor that gives no reading."""
+
+    def test_level(self) -> None:
+        """As it should rest, or held; how it is wired stands there."""
+        for wire in demo_night().wires:
+            other = tuple(replace(row, initial=Level(1 - row.initial)) for row in wire.lines)
+            rests, should = ("low", "high") if wire.family.key == "echo-pulse" else ("high", "low")
+            held = "held high" if rests == "low" else "held low, or its pull-up is missing"
+            for index in (0, 1):
+                said, turned = (_look(row, index) for row in (wire, replace(wire, lines=other)))
+                self.assertIn(f"The line rests {rests}, as it should. Wiring: ", said)
+                self.assertIn(f"The line rests {should}: it is {held}. Wiring: ", turned)
 
 
 class Airs(unittest.TestCase):
