@@ -14,6 +14,8 @@ from pivet.readings.statistics import summarise, usual_interval_ns
 from pivet.readings.thermometer import explain, temperatures
 from pivet.readings.thinning import Thinner, thinned, ticks
 from pivet.readings.units import QUANTITIES, UNITS, UnitChoice, symbol_of
+from pivet.readings.values import quantity
+from pivet.sheets.load import sheets_of
 from tests.base import PivetTest
 from tests.pages import Page
 
@@ -172,6 +174,20 @@ def holes() -> Iterator[str]:
         yield f"{count}: {short(usual_interval_ns(times[:count]) / S)} s"
 
 
+def frames() -> Iterator[str]:
+    """What each sheet makes of any bytes."""
+    packed = np.random.default_rng(9).integers(0, 256, (5, 3000), dtype=np.uint8)
+    packed[:, ::2] &= np.uint8(0x83)
+    for sheet in sheets_of("humidity-frame"):
+        for rule in sheet.values:
+            made = quantity(rule, packed)
+            there = [int(np.count_nonzero(row)) for row in (made.possible, made.in_range)]
+            turned = int(np.count_nonzero(made.other_sign))
+            known = made.values[made.possible]
+            rows = known[:6].tolist()
+            yield f"{sheet.id} {rule.quantity}: {there} {turned} {short(known.sum())} {rows}"
+
+
 def pads() -> Iterator[str]:
     """Scratchpads of either kind."""
     texts = ("50054b467fff0c101c", "d8ff0002ffffff10b2", "aa004b46ffff0c1087", "07d07f805fff0c1000")
@@ -185,7 +201,7 @@ def pads() -> Iterator[str]:
 
 def lines() -> Iterator[str]:
     """The page."""
-    for part in (derived, heat, units, over_time, courses, steps, holes, pads):
+    for part in (derived, heat, units, over_time, courses, steps, holes, frames, pads):
         yield f"# {part.__name__}"
         yield from part()
 
