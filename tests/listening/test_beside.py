@@ -2,6 +2,7 @@
 
 import itertools
 import unittest
+from collections.abc import Sequence
 
 import numpy as np
 
@@ -9,7 +10,7 @@ from pivet.frozen import replace
 from pivet.listening.air import _joined
 from pivet.listening.calendar import Calendar
 from pivet.listening.heard_wire import _look
-from pivet.listening.listener import Listener
+from pivet.listening.listener import LOOK_BURST_S, LOOK_S, LOOK_SHARE, Listener
 from pivet.readings.sound import Air
 from pivet.signal.trace import Level
 from pivet.sources.replay import ReplaySource
@@ -40,6 +41,33 @@ class Calendars(unittest.TestCase):
         """Ns since 1970, with the zone."""
         at = Calendar(lambda: 10**18).wall_time(500_000_000)
         self.assertEqual((10**9 + 0.5, True), (at.timestamp(), at.tzinfo is not None))
+
+
+class Paces(unittest.TestCase):
+    """How often new exchanges are looked for."""
+
+    def pause(self, costs_s: Sequence[float]) -> tuple[float, float]:
+        """Looks as soon as it may, each taking so long; how long all took, and how long it was."""
+        source = ReplaySource("made.vcd", night_part("shelf_A", 0.01))
+        looks, began = Listener(source, lambda _: []), 50.0
+        now = began
+        for cost in costs_s:
+            start = max(now, looks._look_at)
+            now = start + cost
+            looks._pause(start, now)
+        return sum(costs_s), now - began
+
+    def test_share(self) -> None:
+        """Dear looks take no more than their share of the time, cheap ones come at once."""
+        for cost in (0.02, 0.1, 0.5):
+            spent, passed = self.pause([cost] * 200)
+            self.assertLess(spent, LOOK_SHARE * passed + LOOK_BURST_S + cost)
+            self.assertGreater(spent, 0.9 * LOOK_SHARE * passed)
+        spent, passed = self.pause([0.001] * 200)
+        self.assertAlmostEqual(passed - spent, 199 * LOOK_S)
+        # After a long rest a dear one is paid for.
+        spent, passed = self.pause([0.1, *[0.0] * 100, 0.1])
+        self.assertAlmostEqual(passed - spent, 101 * LOOK_S)
 
 
 class Looks(unittest.TestCase):

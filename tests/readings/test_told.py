@@ -59,10 +59,10 @@ def heat() -> Iterator[str]:
 
 def units() -> Iterator[str]:
     """Every unit, and how it can be written."""
-    for quantity, dimension in QUANTITIES.items():
+    for name, dimension in QUANTITIES.items():
         for unit in UNITS[dimension]:
-            shown = UnitChoice().with_unit(unit.symbol).of(quantity)
-            yield f"{quantity}: {short(12.5 * shown.factor + shown.offset)} {unit} {unit.decimals}"
+            shown = UnitChoice().with_unit(unit.symbol).of(name)
+            yield f"{name}: {short(12.5 * shown.factor + shown.offset)} {unit} {unit.decimals}"
     yield str([symbol_of(text) for text in ("F", "c", "k", "MM", "rh", "", "x")])
     yield f"{by_offset(-1.5)} {by_points((10.0, 11.0), (90.0, 93.0))}"
 
