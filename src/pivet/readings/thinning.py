@@ -16,7 +16,7 @@ BLOCK = 32
 """How many values are taken together once, for looking at all of a long series."""
 
 AROUND = 16
-"""So many rows before and behind a part tell, too, how often rows come: within a hole stand none."""
+"""So many rows before and behind a part tell, too, how often rows come: in a hole stand none."""
 
 FEW = 3
 """With fewer values a column than this nothing is thinned."""
