@@ -1,5 +1,6 @@
 """A line of which nobody knows what it carries."""
 
+from typing import Any
 from unittest import mock
 
 import numpy as np
@@ -30,7 +31,8 @@ class UnknownLine(PivetTest):
                     found, at = unknown.hear(pieces), at + S // 10
                 assert found is not None
                 self.assertEqual(wire.family.key, found.family.key)
-                self.assertFalse(found.exchanges.marks[0])
+                exchanges: Any = found.exchanges
+                self.assertFalse(exchanges.marks[0])
 
     def test_looks_at_rest(self) -> None:
         """Once the line is quiet: within an exchange there is nothing to be seen yet."""
@@ -94,4 +96,5 @@ class UnknownLine(PivetTest):
         unknown.hear([piece])
         found = unknown.hear([Piece(line.name, NO_EDGES, int(edges[-1]) + S)])
         assert found is not None
-        self.assertEqual((first, 0), (found.exchanges.start_ns[0], found.exchanges.marks[0]))
+        exchanges: Any = found.exchanges
+        self.assertEqual((first, 0), (exchanges.start_ns[0], exchanges.marks[0]))
