@@ -6,8 +6,9 @@ from collections.abc import Sequence
 
 import numpy as np
 
+from pivet.errors import InputError
 from pivet.frozen import replace
-from pivet.listening.air import _joined
+from pivet.listening.air import _joined, refuse_unknown_air
 from pivet.listening.calendar import Calendar
 from pivet.listening.heard_wire import _look
 from pivet.listening.listener import LOOK_BURST_S, LOOK_S, LOOK_SHARE, Listener
@@ -87,6 +88,13 @@ class Looks(unittest.TestCase):
 
 class Airs(unittest.TestCase):
     """What a thermometer has read before stays known."""
+
+    def test_unknown(self) -> None:
+        """The wire of a thermometer must be listened to, whichever of its devices is meant."""
+        for label in ("wheels", "wheels, core", "wheels, 28-1, and more"):
+            refuse_unknown_air(label, ["shelf_A", "wheels"])
+        with self.assertRaisesRegex(InputError, "no wire 'wheel, core'.*take one of a, wheels"):
+            refuse_unknown_air("wheel, core", ["a", "wheels"])
 
     def test_joined(self) -> None:
         """From where the newer begins only that counts; the name stays; what was assumed goes."""

@@ -202,13 +202,17 @@ class Takers(PivetTest):
         source = ReplaySource("search", read_capture(SEARCH), math.inf)
         listener = Listener(source, lambda _: recognised(source))
         runner, first, second = Runner(listener), Collects(), Collects()
-        runner.add(first)
+        stays = Collects(False)
+        for taker in (first, stays):
+            runner.add(taker)
         listener.open()
         runner.step()
         runner.add(second)
         runner.remove(first)
+        runner.step()
+        self.assertEqual((1, 0, 0), (first.closed, second.closed, stays.closed))
         runner.run(lambda: False)
-        self.assertEqual(1, first.closed)
+        self.assertEqual([*range(1, 10)], stays.heard)
         self.assertEqual([], [row for row in second.heard if row in first.heard])
 
 

@@ -1,14 +1,18 @@
 """1-Wire slots that are asked, and what is read out of the answers; devices by the standard."""
 
 import unittest
+from collections.abc import Iterator
+from unittest import mock
 
 import numpy as np
 from hypothesis import given
 from hypothesis import strategies as st
 
-from pivet.listening.asking.conversation import Answer
+from pivet.listening.asking.conversation import Answer, Rest
+from pivet.listening.asking.onewire import Bus, bus_round
 from pivet.listening.asking.slots import Program, Spoken, spoken, triplets
 from pivet.signal.trace import Level
+from tests.physics import onewire
 from tests.physics.line import pulled_low
 
 PRESENCE, HOLD = (30.0, 120.0), 30.0
@@ -78,3 +82,59 @@ class Slots(unittest.TestCase):
         self.assertEqual((True, True, False) * 2, walk.reads)
         self.assertFalse(walk.resets)
         self.assertEqual(walk, triplets([1]).then(triplets([0])))
+
+
+ROMS = [onewire.code(family, 7) for family in (0x28, 0x10, 0x22)]
+
+
+class Rounds(unittest.TestCase):
+    """All convert, each is read."""
+
+    def round(self, bus: Bus, pads: dict[int, bytes | None]) -> tuple[bool, float]:
+        """A round in which each device sends such a pad, or nothing; whether all were read, and
+        how long a conversion took, s.
+        """
+
+        def begin(_line: str, program: Program, _attempt: int = 1) -> Iterator[Spoken]:
+            yield from ()
+            said = program.steps[2:]
+            bits = [int(low < 30) for low in said[:144:2]]
+            sent = sum(bit << at for at, bit in enumerate(bits[8:72]))
+            pad = pads.get(sent) if any(program.reads) else None
+            sends = np.unpackbits(pad_of(pad), bitorder="little")
+            return Spoken(True, tuple(sends.tolist()), True)
+
+        def pad_of(pad: bytes | None) -> np.ndarray:
+            return np.frombuffer(pad or b"\xff" * 9, dtype=np.uint8)
+
+        with mock.patch("pivet.listening.asking.onewire.begin", begin):
+            talk = bus_round("q", bus, 1)
+            rest = next(talk)
+            assert isinstance(rest, Rest)
+            try:
+                next(talk)
+            except StopIteration as end:
+                return bool(end.value), rest.seconds
+        raise AssertionError("nothing else is waited for")
+
+    def test_resolution(self) -> None:
+        """The finest of those that were read says how long the next conversion takes."""
+        codes = [int.from_bytes(rom, "little") for rom in ROMS]
+        bus = Bus(list(codes), rounds=1)
+        for bits, other, took, resolution in (
+            (9, None, 0.75, 9),
+            (10, None, 0.09375, 10),
+            (11, 12, 0.1875, 12),
+            (9, None, 0.75, 9),
+        ):
+            first = onewire.pad_28(21.5, bits)
+            last = None if other is None else onewire.pad_28(21.5, other)
+            every, seconds = self.round(bus, {codes[0]: first, codes[2]: last})
+            self.assertAlmostEqual(1.01 * took, seconds)
+            self.assertEqual((False, resolution), (every, bus.resolution))
+            self.assertEqual({codes[1], *([] if other else [codes[2]])}, bus.silent)
+        # Those of family 10 always take as long as the finest.
+        every, _ = self.round(
+            bus, dict(zip(codes, (first, onewire.pad_10(21.5), first), strict=True))
+        )
+        self.assertEqual((True, 12, set(), 6), (every, bus.resolution, bus.silent, bus.rounds))

@@ -247,7 +247,8 @@ class Looks(PivetTest):
     def part(self, first: int, last: int) -> Wire:
         """Some exchanges, as they are in sight at a moment."""
         exchanges = self.wire.family.rows(self.wire.exchanges, first, last)
-        judged = self.wire.family.judge(exchanges, 1, self.wire.resolution_ns, self.wire.choices)
+        lines, step = len(self.wire.lines), self.wire.resolution_ns
+        judged = self.wire.family.judge(exchanges, lines, step, self.wire.choices)
         return replace(self.wire, exchanges=exchanges, judged=judged, first=first)
 
     def test_new_once(self) -> None:
@@ -275,6 +276,19 @@ class Looks(PivetTest):
             self.assertEqual(([], 0), (news.revised, len(news.new)))
         news = told.look(self.part(0, 6))
         self.assertEqual(([], [5]), (news.revised, [*news.new]))
+
+    def test_no_number(self) -> None:
+        """What becomes no number is told again, what stays none is not."""
+        self.wire = next(row for row in demo_night().wires if row.family.key == "echo-pulse")
+        told, part = ToldSoFar(), self.part(0, 5)
+        columns: Any = part.judged
+        speed = columns.speed.copy()
+        speed[2] = np.nan
+        none = replace(part, judged=replace(columns, speed=speed))
+        told.look(part)
+        self.assertEqual([2], [number for number, _ in told.look(none).revised])
+        self.assertEqual([], told.look(none).revised)
+        self.assertEqual([2], [number for number, _ in told.look(part).revised])
 
     def test_taken_back(self) -> None:
         """What is not there at the end was no exchange; its number comes again."""

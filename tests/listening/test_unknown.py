@@ -75,11 +75,14 @@ class UnknownLine(PivetTest):
         """When so much showed nothing, a few edges more are no reason to look."""
         unknown = Unknown(("d",), 100)
         unknown.hear([Piece("d", NO_EDGES, 0, Gap(0, 0, Level.HIGH, 0))])
-        noise = 5_000 * np.arange(1, LOOK_MOST + 1)
+        noise = 5_000 * np.arange(1, LOOK_MOST + 2)
         last = int(noise[-1])
         with mock.patch.object(unknown, "look", return_value=None) as look:
             unknown.hear([Piece("d", noise, last)])
             look.assert_called_once()
+            (begins,) = unknown.pieces
+            assert begins.gap is not None
+            self.assertEqual((Level.LOW, last), (begins.gap.level, begins.gap.end_ns))
             few = last + 50_000 * np.arange(1, LOOK_EDGES)
             unknown.hear([Piece("d", few, last + 10 * S)])
             look.assert_called_once()

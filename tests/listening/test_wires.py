@@ -1,5 +1,7 @@
 """Which wires are listened to: all, those of a capture, one more, one less, one otherwise."""
 
+from unittest import mock
+
 from pivet.errors import InputError, PivetError
 from pivet.files.captures import read_capture
 from pivet.frozen import replace
@@ -87,6 +89,17 @@ class Changed(CaveTest):
         self.passes(4.0)
         self.assertGreater(len(self.heard("wash_room")), 2)
         self.assertGreater(len(self.heard("shelf_A")), 1)
+
+    def test_pull_ups(self) -> None:
+        """Those of a wire that is added or looked at are switched as wished, no others."""
+        shelf, wash = wire("shelf_A", "dht22", 2.1), wire("wash_room", "dht11", 2.1)
+        with mock.patch.object(self.source, "pull_up") as switched:
+            self.listen(replace(shelf, pull_up=True))
+            self.listener.add(replace(wash, pull_up=False))
+            self.listener.look(replace(wire("wheels"), pull_up=True))
+            self.listener.add(wire("blast_chiller", "dht22", 2.1))
+        wanted = [("cave.shelf_A", True), ("cave.wash_room", False), ("cave.wheels", True)]
+        self.assertEqual(wanted, [call.args for call in switched.call_args_list])
 
     def test_one_less_and_again(self) -> None:
         """At rest nothing is heard of it, and its line is free for others."""

@@ -214,6 +214,17 @@ class Limits(PivetTest):
         )
         self.assertEqual((11 * S, 97.0), (ended.until_ns, ended.worst))
 
+    def test_the_other_side(self) -> None:
+        """Below a line as above one: at the hysteresis itself it is back, short of it not."""
+        for limit, sign in (
+            (Limit(low=0.0, hysteresis=1.0), -1),
+            (Limit(high=0.0, hysteresis=1.0), 1),
+        ):
+            values = [sign * row for row in (-2.0, 0.0, 0.01, -0.95, -0.999, 3.0, -1.0, -2.0)]
+            began, ended = self.watch(limit, values, [])
+            self.assertEqual((2 * S, sign * 0.01), (began.since_ns, began.worst))
+            self.assertEqual((6 * S, sign * 3.0), (ended.until_ns, ended.worst))
+
     @given(
         st.lists(st.integers(85, 100) | st.just(float("nan")), max_size=60),
         st.lists(st.integers(0, 60), max_size=6),

@@ -190,13 +190,18 @@ def frames() -> Iterator[str]:
 
 def pads() -> Iterator[str]:
     """Scratchpads of either kind."""
-    texts = ("50054b467fff0c101c", "d8ff0002ffffff10b2", "aa004b46ffff0c1087", "07d07f805fff0c1000")
+    texts = (
+        *("50054b467fff0c101c", "d8ff0002ffffff10b2", "aa004b46ffff0c1087", "07d07f805fff0c1000"),
+        *("2b004b46ffff000100", "2b004b46ffff0c0000", "2b004b46ffff010200"),
+    )
     columns = np.array([list(bytes.fromhex(text)) for text in texts], dtype=np.uint8).T
     for half in (False, True):
         found = temperatures(columns, np.full(len(texts), half))
         yield f"{row(found.values)} {found.resolution.tolist()} {found.possible.tolist()}"
     for text in texts:
         yield from (f"{explain(bytes.fromhex(text), family)}" for family in (0x28, 0x10, None))
+    for count in range(1, 9):
+        yield from (f"{explain(bytes.fromhex(texts[0])[:count], code)}" for code in (0x28, 0x10))
 
 
 def lines() -> Iterator[str]:

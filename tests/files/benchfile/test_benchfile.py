@@ -3,6 +3,7 @@
 import os
 import re
 import sqlite3
+from itertools import chain
 from pathlib import Path
 from unittest import mock
 
@@ -11,7 +12,8 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from pivet.errors import InputError, OutputError
-from pivet.files.benchfile import edges, schema
+from pivet.families import FAMILIES
+from pivet.files.benchfile import columns, edges, schema
 from pivet.files.benchfile.checked import Ns
 from pivet.files.benchfile.lock import WriterLock
 from pivet.files.benchfile.reading import BenchReader
@@ -201,6 +203,26 @@ class File(PivetTest):
         with closed, bench.writing():
             bench.add_capture("cave", "made up", 10**18, 125)
 
+    def test_in_portions(self) -> None:
+        """All rows of a wire and of a track, from any on, however many come at once."""
+        bench = self.made(0)
+        wire, track = bench.wires()[0].id, bench.track(1, "humidity", "%RH", "")
+        numbers = [0, 1, 2, 5, 6, 7, 8, 9, 13]
+        rows = (ExchangeRow(row, row * 10**6, 5000, 0, 0, 1, None, b"12345") for row in numbers)
+        with bench.writing():
+            bench.put_exchanges(wire, rows)
+            bench.put_readings(track, [(row, 50.0 + row) for row in numbers])
+        for most in (1, 2, 3, 4, 9, 10):
+            for first in (0, 1, 3, 9, 14):
+                with mock.patch.object(columns, "AT_ONCE", most):
+                    found = [*columns.exchange_columns(bench, wire, first)]
+                    read = [*columns.reading_columns(bench, track, first)]
+                wanted = [row for row in numbers if row >= first]
+                for parts in (found, read):
+                    own = [part.number.tolist() for part in parts]
+                    self.assertEqual(wanted, [*chain(*own)])
+                    self.assertTrue(all(0 < len(row) <= most for row in own))
+
     def test_migration(self) -> None:
         """Steps are taken in order; when one fails nothing has happened."""
         plain = sqlite3.connect(":memory:", isolation_level=None)
@@ -227,6 +249,8 @@ class File(PivetTest):
             self.assertEqual((before, version), (path.read_bytes(), self.version_of(path)))
             bench = BenchFile.open(path)
             self.assertTrue(bench.wires())
+            kept = bench._connection.execute("SELECT DISTINCT family FROM wire").fetchall()
+            self.assertLessEqual({key for (key,) in kept}, set(FAMILIES))
             bench.close()
             self.assertEqual(schema.VERSION, self.version_of(path))
 
