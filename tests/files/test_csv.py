@@ -37,9 +37,13 @@ class Refused(PivetTest):
 
     def test_giant_line(self) -> None:
         """Five million characters without a line end are refused at once."""
-        for text in ("9" * 5_000_000, "time_s,a\n0,1\n" + "1" * 5_000_000 + ",0\n"):
+        giant = "1" * 5_000_000
+        for text in ("9" * 5_000_000, f"time_s,a\n0,1\n{giant},0\n"):
             with self.assertRaises(InputError):
                 read(text)
+        rows = "".join(f"{n},{n % 2}\n" for n in range(1_100_000))
+        with self.assertRaisesRegex(InputError, "line 1100002, is over four million"):
+            read(f"time_us,a\n{rows}{giant},0\n")
 
     def test_line_numbers_far_down(self) -> None:
         """The line is right behind several slabs too."""

@@ -30,6 +30,7 @@ def cells_of(path: Path) -> list[dict[str, object]]:
             text = "".join(part.text or "" for part in cell.iter() if part.tag != f"{SPACE}c")
             found[letter] = text if cell.get("t") == "inlineStr" else float(text)
         rows.append(found)
+        assert row.get("r") == str(len(rows)), "no row is left out"
     return rows
 
 

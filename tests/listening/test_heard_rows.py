@@ -47,6 +47,8 @@ class Rows(unittest.TestCase):
             with self.subTest(part):
                 self.assertEqual(len(plain), len(made))
                 self.assertFalse(any(cell.quantity == more for row in plain for cell in row.cells))
+                self.assertLessEqual({row.exchange for row in plain}, set(range(len(wire))))
+                self.assertIn(0, {row.exchange for row in plain})
                 for row, whole in zip(plain, made, strict=True):
                     given = any(cell.value is not None for cell in row.cells)
                     found = [cell for cell in whole.cells if cell.quantity == more]

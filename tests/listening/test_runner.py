@@ -41,9 +41,11 @@ class Collects(Taker):
         self.waits, self._at = waits, at
         self.events: list[ev.Event] = []
         self.ticks = self.closed = 0
+        self.threads: set[int] = set()
 
     def take(self, events: Sequence[ev.Event]) -> None:
         """Takes them."""
+        self.threads.add(threading.get_ident())
         for event in events:
             self.events.append(event)
             self._at(event)
@@ -100,6 +102,7 @@ class Takers(PivetTest):
             self.assertIsInstance(taker.events[0], ev.Opened)
             self.assertIsInstance(taker.events[-1], ev.Total)
             self.assertEqual(1, taker.closed)
+            self.assertEqual(taker.waits, threading.get_ident() not in taker.threads)
         # One with a thread may get all there is at once, and its end.
         self.assertGreater(takers[1].ticks, 0)
 
