@@ -1,14 +1,13 @@
 """1-Wire slots that are asked, and what is read out of the answers; devices by the standard."""
 
 import unittest
-from collections.abc import Iterator
 from unittest import mock
 
 import numpy as np
 from hypothesis import given
 from hypothesis import strategies as st
 
-from pivet.listening.asking.conversation import Answer, Rest
+from pivet.listening.asking.conversation import Answer, Rest, Talk
 from pivet.listening.asking.onewire import Bus, bus_round
 from pivet.listening.asking.slots import Program, Spoken, spoken, triplets
 from pivet.signal.trace import Level
@@ -95,7 +94,7 @@ class Rounds(unittest.TestCase):
         how long a conversion took, s.
         """
 
-        def begin(_line: str, program: Program, _attempt: int = 1) -> Iterator[Spoken]:
+        def begin(_line: str, program: Program, _attempt: int = 1) -> Talk[Spoken]:
             yield from ()
             said = program.steps[2:]
             bits = [int(low < 30) for low in said[:144:2]]
