@@ -18,7 +18,7 @@ from tests.pages import Page
 from tests.physics.crowd import Crowd, crowds
 
 PAGE = Page(__file__)
-SHOWN, FINE = 40, 10_000
+SHOWN, FINE = 12, 10_000
 """Reports of so many kinds are told; values count with four digits, doubts with their nines."""
 
 

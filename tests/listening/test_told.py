@@ -132,7 +132,7 @@ class Files(PivetTest):
         """Over many chapters nothing that was learned before is forgotten."""
         for name, seed in (("wheels", None), ("brine_vat", 9)):
             with self.subTest(name):
-                trace = night_part(name, 8.0)
+                trace = night_part(name, 6.0)
                 if seed is not None:
                     trace = mutants.damaged(trace, seed)
                 like = next(row for row in self.wires if name in row.label)
