@@ -5,10 +5,11 @@ from pathlib import Path
 
 import click
 
+from pivet.cli.given import Given
 from pivet.cli.progress_line import progress_line
 from pivet.cli.terminal import say, say_lines
 
-FILE = click.Path(path_type=Path)
+FILE = click.Path(path_type=Given)
 
 
 @click.group()

@@ -9,6 +9,7 @@ from typing import TYPE_CHECKING, Any
 import click
 from click.shell_completion import CompletionItem, split_arg_string
 
+from pivet.cli.given import Given
 from pivet.cli.terminal import say
 from pivet.errors import InputError
 
@@ -129,7 +130,7 @@ def sensor_options(command: Command) -> Command:
         click.option(
             "--sheet",
             "sheet_file",
-            type=click.Path(path_type=Path),
+            type=click.Path(path_type=Given),
             metavar="FILE",
             help="Judge by a timing sheet of your own; see: sheet copy.",
         ),

@@ -4,6 +4,7 @@ from pathlib import Path
 
 import click
 
+from pivet.cli.given import Given
 from pivet.cli.inputs import CAPTURES, Failures, InputFile, Inputs, inputs_of
 from pivet.cli.progress_line import progress_line
 from pivet.cli.terminal import EXIT_UNUSABLE, quiet_option, say_note
@@ -15,7 +16,7 @@ ENDINGS = click.Choice(["vcd", "csv"])
 
 @click.command()
 @click.argument("sources", nargs=-1, required=True, type=InputFile(), metavar="SOURCE...")
-@click.argument("target", type=click.Path(path_type=Path))
+@click.argument("target", type=click.Path(path_type=Given))
 @click.option("--to", "ending", type=ENDINGS, help="The format, where TARGET is a folder.")
 @click.option("--force", is_flag=True, help="Write over whatever is there.")
 @quiet_option

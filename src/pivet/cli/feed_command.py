@@ -11,6 +11,7 @@ from typing import TYPE_CHECKING, Any
 import click
 
 from pivet.cli.choosing import complete_feeds, complete_units
+from pivet.cli.given import Given
 from pivet.cli.listen_command import Duration, ended_by_signals
 from pivet.cli.progress_line import progress_line
 from pivet.cli.terminal import quiet_option, say, say_json, say_lines, say_note
@@ -23,7 +24,7 @@ if TYPE_CHECKING:
 
 LOOK_S = 0.2
 
-bench_argument = click.argument("bench", type=click.Path(path_type=Path))
+bench_argument = click.argument("bench", type=click.Path(path_type=Given))
 name_argument = click.argument("name", shell_complete=complete_feeds)
 
 
@@ -87,7 +88,7 @@ def feed() -> None:
 @click.option("--key-at", default="", help="http: header:NAME, query:NAME, or body.")
 @click.option(
     "--template",
-    type=click.Path(path_type=Path, exists=True, dir_okay=False),
+    type=click.Path(path_type=Given, exists=True, dir_okay=False),
     help="http: a JSON file with places like {temperature}; see docs/feeds.md.",
 )
 @click.option("--topic", help="mqtt: with places like {wire}.")
@@ -95,9 +96,9 @@ def feed() -> None:
 @click.option("--qos", type=click.IntRange(1, 2), default=1, help="mqtt.")
 @click.option("--retain/--no-retain", default=True, help="mqtt: the broker keeps the last value.")
 @click.option("--expiry", type=Duration(), default=0.0, help="mqtt: drop what nobody fetched.")
-@click.option("--ca", type=click.Path(path_type=Path), help="The authority that is trusted.")
-@click.option("--cert", type=click.Path(path_type=Path), help="The client's certificate.")
-@click.option("--cert-key", type=click.Path(path_type=Path), help="The key of that.")
+@click.option("--ca", type=click.Path(path_type=Given), help="The authority that is trusted.")
+@click.option("--cert", type=click.Path(path_type=Given), help="The client's certificate.")
+@click.option("--cert-key", type=click.Path(path_type=Given), help="The key of that.")
 @quiet_option
 def add(bench: Path, name: str, url: str, all_held: bool, **options: Any) -> None:
     """Adds a feed NAME to BENCH that sends to URL.

@@ -8,6 +8,7 @@ from typing import Any
 
 import click
 
+from pivet.cli.given import Given
 from pivet.cli.terminal import say
 from pivet.errors import InputError, PivetError
 from pivet.files.benchfile.beside import SUFFIX
@@ -25,7 +26,7 @@ class InputFile(click.Path):
 
     def convert(self, value: Any, param: click.Parameter | None, ctx: click.Context | None) -> Path:
         """Its path."""
-        return STANDARD_INPUT if value == "-" else Path(value)
+        return STANDARD_INPUT if value == "-" else Given(value)
 
 
 class Inputs(FrozenValue):

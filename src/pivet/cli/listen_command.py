@@ -13,6 +13,7 @@ from typing import TYPE_CHECKING, Any
 import click
 
 from pivet.cli.choosing import chosen_sheet, complete_feeds, sensor_options, wire_option
+from pivet.cli.given import Given
 from pivet.cli.terminal import is_quiet, quiet_option
 from pivet.errors import InputError, OutputError
 from pivet.frozen import replace
@@ -106,12 +107,12 @@ class Pace(Parameter):
 @click.option(
     "--bench",
     "file",
-    type=click.Path(path_type=Path),
+    type=click.Path(path_type=Given),
     help="Record into this bench file (.pivet); what it holds stays.",
 )
 @click.option(
     "--log",
-    type=click.Path(path_type=Path),
+    type=click.Path(path_type=Given),
     help="Keep a running log there: CSV, or JSON Lines when it ends in .jsonl.",
 )
 @click.option("--log-long", is_flag=True, help="A line a quantity in the log, not a column.")

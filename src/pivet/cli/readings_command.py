@@ -9,6 +9,7 @@ from typing import IO, TYPE_CHECKING, Any, cast
 import click
 
 from pivet.cli.choosing import chosen_sheet, complete_units, sensor_options, wire_option
+from pivet.cli.given import Given
 from pivet.cli.inputs import Failures, files_argument, inputs_of
 from pivet.cli.progress_line import progress_line
 from pivet.cli.terminal import (
@@ -27,7 +28,7 @@ if TYPE_CHECKING:
     from pivet.readings.units import UnitChoice
     from pivet.sheets.model import Sheet
 
-FILE = click.Path(path_type=Path)
+FILE = click.Path(path_type=Given)
 Command = Callable[..., Any]
 FORMS = click.Choice(["csv", "long", "jsonl", "xlsx"])
 OPTIONS = (

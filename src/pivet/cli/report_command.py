@@ -7,6 +7,7 @@ from typing import TYPE_CHECKING, Any, cast
 import click
 
 from pivet.cli.choosing import chosen_sheet, sensor_options, wire_option
+from pivet.cli.given import Given
 from pivet.cli.inputs import files_argument, inputs_of
 from pivet.cli.progress_line import progress_line
 from pivet.cli.rehearse_command import described_reader, reader_options
@@ -32,7 +33,7 @@ HTML, PDF = (".html", ".htm"), ".pdf"
     "--output",
     "-o",
     required=True,
-    type=click.Path(path_type=Path),
+    type=click.Path(path_type=Given),
     help="Write here; .html or .pdf.",
 )
 @click.option("--title", help="Above all; the names of the files if not given.")

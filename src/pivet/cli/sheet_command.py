@@ -5,6 +5,7 @@ from pathlib import Path
 import click
 
 from pivet.cli.choosing import SheetName, take_own_sheets
+from pivet.cli.given import Given
 from pivet.cli.sheet_table import sheet_lines, sheet_rows
 from pivet.cli.terminal import EXIT_UNUSABLE, quiet_option, say, say_note
 from pivet.errors import OutputError
@@ -15,7 +16,7 @@ from pivet.person.own_sheets import SUFFIX, copy_text, read_sheet, sheet_file
 from pivet.sheets.check import sheet_problems
 from pivet.sheets.load import all_sheets, find_sheet, own_sheets
 
-FILE = click.Path(path_type=Path)
+FILE = click.Path(path_type=Given)
 
 
 @click.group()

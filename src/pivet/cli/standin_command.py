@@ -7,6 +7,7 @@ from pathlib import Path
 import click
 
 from pivet.cli.choosing import SheetName, take_own_sheets
+from pivet.cli.given import Given
 from pivet.cli.terminal import quiet_option, say_note
 
 MOST_COUNT = 200_000
@@ -52,7 +53,7 @@ class WithFaults(click.Command):
 
 
 @standin.command(cls=WithFaults)
-@click.argument("out", type=click.Path(path_type=Path))
+@click.argument("out", type=click.Path(path_type=Given))
 @click.option("--sensor", type=SheetName(), required=True, help="See: sheet list.")
 @click.option("--humidity", type=float, default=65.0, show_default=True, help="In %RH.")
 @click.option(
@@ -121,7 +122,7 @@ def capture(out: Path, sensor: str, overdrive: bool, force: bool, **options: obj
 @standin.command()
 @click.option(
     "--link",
-    type=click.Path(path_type=Path),
+    type=click.Path(path_type=Given),
     help="A name that always leads to the probe, also after a crash.",
 )
 @click.option("--seed", type=int, default=20, show_default=True)

@@ -5,10 +5,11 @@ from pathlib import Path
 
 import click
 
+from pivet.cli.given import Given
 from pivet.cli.terminal import say
 
 DEMO_FOLDER = Path("pivet-demo")
-FILE = click.Path(path_type=Path)
+FILE = click.Path(path_type=Given)
 
 
 @click.command("open")

@@ -38,7 +38,7 @@ from PySide6.QtGui import (
 )
 from PySide6.QtSvg import QSvgRenderer
 
-from pivet.errors import OutputError, PivetError
+from pivet.errors import OutputError
 from pivet.files import disk
 
 SVG = re.compile(r"<svg .*?</svg>", re.DOTALL)
@@ -82,20 +82,6 @@ class _Drawing(QPyTextObject):
         self._drawings[int(form.property(NUMBER))].render(painter, QRectF(rect))
 
 
-def print_html(html: str, path: Path) -> None:
-    """Writes HTML with drawings in it as PDF; the same of the same.
-
-    Args:
-        html: the HTML of a report.
-        path: where to.
-
-    Raises:
-        OutputError: the file cannot be written.
-    """
-    with disk.writing(path, binary=True) as stream:
-        cast(IO[bytes], stream).write(_without_dates(_pdf(html)))
-
-
 ALONE = {"QT_QPA_PLATFORM": "offscreen", "QT_HASH_SEED": "0"}
 """The environment of a process that prints."""
 
@@ -110,13 +96,16 @@ def print_beside(html: str, path: Path) -> None:
     Raises:
         OutputError: the file cannot be written.
     """
-    words = [sys.executable, "-m", "pivet.ui.printing", str(path)]
+    words = [sys.executable, "-m", "pivet.ui.printing"]
     done = subprocess.run(
-        words, input=html, capture_output=True, text=True, encoding="utf-8", env=os.environ | ALONE
+        words, input=html.encode("utf-8"), capture_output=True, env=os.environ | ALONE
     )
     if done.returncode:
-        why = done.stderr.strip().rpartition("\n")[2] or f"status {done.returncode}"
+        said = done.stderr.decode("utf-8", "replace").strip().rpartition("\n")[2]
+        why = said or f"status {done.returncode}"
         raise OutputError(f"{path} was not written ({why.rstrip('.')})", "choose another place")
+    with disk.writing(path, binary=True) as stream:
+        cast(IO[bytes], stream).write(done.stdout)
 
 
 def _pdf(html: str) -> bytes:
@@ -233,13 +222,10 @@ def _padded(instead: bytes, found: bytes) -> bytes:
 
 
 def main() -> int:
-    """Prints what comes by standard input to the file that is named."""
+    """Prints what comes by standard input, in UTF-8, to standard output."""
     _app = QGuiApplication(sys.argv[:1])
-    try:
-        print_html(sys.stdin.read(), Path(sys.argv[1]))
-    except PivetError as error:
-        sys.stderr.write(f"{error}\n")
-        return 2
+    html = sys.stdin.buffer.read().decode("utf-8")
+    sys.stdout.buffer.write(_without_dates(_pdf(html)))
     return 0
 
 
