@@ -34,8 +34,8 @@ def told(report: Report) -> Iterator[str]:
     yield f"{report.headline}; {report.check.says}; {', '.join(values)} {report.gap}"
     yield ", ".join(windows)
     yield ALIKE.sub("", NAMES.sub("", plain(report.detail)))
-    shown = report.pulses[:PULSES]
-    yield f"{len(report.pulses)} pulses, sum {zlib.crc32(plain(shown).encode()):x}"
+    parts = (report.pulses[:PULSES], report.stretches, report.readings, report.findings)
+    yield f"{len(report.pulses)} pulses, sum {zlib.crc32(plain(parts).encode()):x}"
     yield from (f"{row.code} {row.weight.name}: {row.says} {row.advice}" for row in report.findings)
 
 

@@ -118,6 +118,14 @@ class Agreement(PivetTest):
             assert found is not None
             self.assertIs(inside, found.inside)
 
+    def test_always_the_same(self) -> None:
+        """A difference that never changes does not drift."""
+        times = np.arange(60) * 60 * S
+        found = agreement(paired(times, np.full(60, 20.5), times, np.full(60, 20.0)))
+        assert found is not None
+        self.assertEqual((0.0, 0.0, 0.0), (found.drift_per_hour, found.drift_error, found.spread))
+        self.assertFalse(found.drifts or found.outlier.any())
+
     def test_one_pair(self) -> None:
         """There is an offset; how sure it is, nobody can say."""
         times, values = np.array([S]), np.array([20.5])

@@ -26,6 +26,9 @@ HOUR_NS = 3_600_000_000_000
 LEAST_SPAN_NS = HOUR_NS // 2
 """A change an hour is not told from less than half of one."""
 
+ROUNDED = 1e-9
+"""Sums are not exact: means that differ by a smaller share are the same."""
+
 DRIFT_IS = 2.0
 """A drift is told when it is so many standard errors from none."""
 
@@ -178,7 +181,9 @@ def _drift(
     room = float(np.sum(hours**2))
     if room <= 0 or times_ns[-1] - times_ns[0] < LEAST_SPAN_NS:
         return None, None, mean_error
-    slope = float(np.sum(hours * means) / room)
-    left = means - means.mean() - slope * hours
+    away = means - means.mean()
+    away[np.abs(away) < ROUNDED * np.abs(means).max()] = 0.0
+    slope = float(np.sum(hours * away) / room)
+    left = away - slope * hours
     error = float(np.sqrt(np.sum(left**2) / (blocks - 2) / room))
     return slope, error, mean_error

@@ -355,7 +355,9 @@ class File(PivetTest):
             plain = sqlite3.connect(path)
             plain.execute(f"DROP TABLE {gone}" if gone else "SELECT 1")
             plain.close()
-            found = rescue(path, self.folder / f"{gone}.rescued.pivet")
+            shares: list[float] = []
+            found = rescue(path, self.folder / f"{gone}.rescued.pivet", shares.append)
+            self.assertEqual((sorted(shares), 1.0, True), (shares, shares[-1], shares[0] > 0))
             self.assertEqual((gone,) if gone else (), found.broken)
 
     def test_nothing_to_rescue(self) -> None:
