@@ -10,6 +10,7 @@ from pivet.captures.decoding import decode_lines
 from pivet.captures.wire import Wire, make_wire
 from pivet.families import FAMILIES
 from pivet.person.choices import WireChoices
+from pivet.readings.sound import Vessel, fixed_air
 from pivet.sheets.load import find_sheet
 from tests.base import PivetTest
 from tests.judge.test_anything import NOTICES
@@ -18,6 +19,12 @@ from tests.pages import Page
 from tests.physics.crowd import Crowd, crowds
 
 PAGE = Page(__file__)
+CHOSEN = {
+    "hc-sr04": WireChoices(air=fixed_air(5.0)),
+    "echo-6m": WireChoices(vessel=Vessel(1.25, 1.2, 0.5)),
+}
+"""What the person chose beside the sensor."""
+
 SHOWN, FINE = 12, 10_000
 """Reports of so many kinds are told; values count with four digits, doubts with their nines."""
 

@@ -46,8 +46,10 @@ class Crowd(FrozenObject):
 
 
 def changed(random: Random, widths: Times, share: float) -> Times:
-    """Some widths, µs, are a limit near to what they were."""
+    """Some widths, µs, are a limit near to what they were, some any limit."""
     at = np.searchsorted(POOL, widths) + random.integers(-4, 5, widths.shape)
+    anywhere = random.integers(0, POOL.size, widths.shape)
+    at = np.where(random.random(widths.shape) < 0.2, anywhere, at)
     limit = POOL[at.clip(0, POOL.size - 1)] + random.choice(BESIDE_US, widths.shape)
     return np.where(random.random(widths.shape) < share, limit, widths)
 
