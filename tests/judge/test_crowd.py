@@ -9,6 +9,7 @@ import numpy as np
 from pivet.captures.decoding import decode_lines
 from pivet.captures.wire import Wire, make_wire
 from pivet.families import FAMILIES
+from pivet.frozen import replace
 from pivet.person.choices import WireChoices
 from pivet.readings.sound import Vessel, fixed_air
 from pivet.sheets.load import find_sheet
@@ -33,7 +34,9 @@ def judged(crowd: Crowd) -> Wire:
     """The whole crowd."""
     family, lines = FAMILIES[crowd.family], crowd.trace.lines
     found = decode_lines(family, lines, crowd.trace)
-    return make_wire(family, lines, crowd.trace, found, WireChoices(sheet=find_sheet(crowd.sensor)))
+    chosen = CHOSEN.get(crowd.sensor, WireChoices())
+    chosen = replace(chosen, sheet=find_sheet(crowd.sensor))
+    return make_wire(family, lines, crowd.trace, found, chosen)
 
 
 def columns(found: Any) -> Iterator[str]:
