@@ -5,9 +5,11 @@ from hypothesis import example, given, settings
 from hypothesis import strategies as st
 
 from pivet.decode.humidity import DecodeMark, HumidityDecoder, layout
+from pivet.decode.humidity.columns import join
 from pivet.signal.trace import Level
 from tests.base import PivetTest, decode
 from tests.decode.frames import edge_trains, edges_from, frame_widths, payloads, with_sum
+from tests.physics import humidity
 
 FRAME = with_sum(bytes.fromhex("039c0076"))
 MS = 1_000_000
@@ -250,6 +252,25 @@ class Chunks(PivetTest):
         cuts = tuple(data.draw(st.lists(st.integers(0, edges.size - 1), max_size=8)))
         end = int(edges[-1]) + 200 * MS
         self.assert_same_exchanges(decode(edges, end), decode(edges, end, cuts))
+
+    def test_late_answers(self) -> None:
+        """However late the answers come, and whenever somebody looks while they do not come."""
+        data = humidity.frame_22(65.3, -11.8)
+        for late_us in (30.0, 30_000.0, 99_000.0, 100_000.0, 100_000.1, 150_000.0):
+            rows = [humidity.exchange(data, 2.1e6 * n, release=late_us) for n in range(1, 4)]
+            edges = np.round(1000 * np.concatenate(rows)).astype(np.int64)
+            end = int(edges[-1]) + 200 * MS
+            whole = decode(edges, end)
+            for cut in (1, 2, 3, 4, 85, 86, 87, 88, 89, 90, 171, 172, 173, 174):
+                before, gap = int(edges[cut - 1]), int(edges[cut] - edges[cut - 1])
+                for share in (0.0, 0.5, 0.99):
+                    decoder = HumidityDecoder(Level.HIGH, 0)
+                    parts = [
+                        decoder.feed((edges[:cut],), before + int(share * gap)),
+                        decoder.feed((edges[cut:],), end),
+                        decoder.finish(),
+                    ]
+                    self.assert_same_exchanges(whole, join(parts))
 
     @given(edge_trains(), st.sampled_from(list(Level)), st.data())
     @settings(max_examples=40)

@@ -3,14 +3,14 @@
 Made, decoded and judged as columns: what compares a pulse with a limit meets each limit here.
 """
 
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 
 import numpy as np
 
-from pivet.frozen import FrozenObject
+from pivet.frozen import FrozenObject, replace
 from pivet.signal.trace import Trace
-from tests.physics import echo, onewire
-from tests.physics.line import Random, Times, pulled_low, spans_at, traced
+from tests.physics import echo, humidity, onewire
+from tests.physics.line import Random, Times, joined, pulled_low, spans_at, traced
 
 LIMITS = (
     *(0.4, 0.5, 0.8, 1, 1.5, 2, 2.5, 3, 4, 5, 5.5, 6, 6.2, 7, 7.5, 8, 9, 10, 11, 13, 15),
@@ -24,7 +24,7 @@ LIMITS = (
 )
 """Of data sheets, standards, and between what they allow; µs."""
 
-FRAMES, SESSIONS, SHOTS = 1500, 150, 3000
+FRAMES, PAIRS, SESSIONS, SHOTS = 1500, 300, 150, 3000
 BESIDE_US = (-0.001, 0.0, 0.001)
 POOL = np.array(LIMITS)
 
@@ -101,6 +101,7 @@ def _bus(random: Random, share: float, fast: bool, step_ns: int) -> Trace:
         pad = onewire.pad_10(celsius) if rom[0] == 0x10 else onewire.pad_28(celsius, 9 + number % 4)
         pad = pad if number % 7 else bytes([pad[0] ^ 4, *pad[1:]])
         bus.scratchpad(pad[: 9 if number % 9 else 5], rom if number % 5 else None)
+        _other(random, bus, rom, pad)
     spans = np.array(bus.spans)
     lows, pauses = spans[:, 1] - spans[:, 0], spans[1:, 0] - spans[:-1, 1]
     some = np.repeat(random.random(len(spans) // 100 + 1) < 0.5, 100)[: len(spans)]
@@ -110,6 +111,43 @@ def _bus(random: Random, share: float, fast: bool, step_ns: int) -> Trace:
     widths[0::2], widths[1::2] = lows, pauses
     edges = 1000.0 + np.concatenate(([0.0], np.cumsum(widths)))
     return traced({"dq": (edges, True)}, step_ns=step_ns)
+
+
+def _other(random: Random, bus: onewire.Bus, rom: bytes, pad: bytes) -> None:
+    """What hosts do more seldom, now and then cut short."""
+    first, some = len(bus.spans), random.integers(0, 256, 3).tolist()
+    kinds: tuple[Callable[[], object], ...] = (
+        lambda: bus.reset().write(0x33).read(rom),
+        lambda: bus.reset().write(0x55, *rom, 0x4E, *some),
+        lambda: bus.reset().write(0xCC, 0xB4).read(b"\x00" if some[0] % 2 else b"\xff"),
+        lambda: bus.reset().write(0x55, *rom, (0x48, 0xB8, 0x44)[some[0] % 3]),
+        lambda: bus.reset().write(0xCC, 0x44).read(bytes(some[0] % 4) + b"\xff"),
+        lambda: bus.reset().write(*some),
+        lambda: bus.reset().write(0xA5, 0xBE).read(pad),
+        lambda: bus.reset().write(0x55, *rom[:7], rom[7] ^ (some[0] % 3 == 0), 0xBE).read(pad),
+        lambda: bus.reset().write((0xF0, 0xEC)[some[0] % 2]).read(rom[: some[1] % 9]),
+        bus.reset,
+    )
+    kinds[random.integers(len(kinds))]()
+    if random.random() < 0.1:
+        del bus.spans[first + int(random.integers(1, len(bus.spans) - first + 1)) :]
+    bus.rest(2000)
+
+
+def _pairs(random: Random) -> Trace:
+    """Two sensors answer on one line, the second later and by another clock."""
+    pieces = []
+    for number in range(PAIRS):
+        frames = humidity.random_frames(random, 2)
+        part = replace(humidity.AM, clock=float(random.choice((1.0, 1.02, 1.06, 1.1))))
+        late = changed(random, np.array([34.0]), 0.5)[0]
+        spans = (
+            humidity.answer(frames[0]),
+            humidity.answer(frames[1 - number % 3 // 2], part, late),
+        )
+        start = 50_000.0 + 2.1e6 * number
+        pieces.append(np.concatenate(([start, start + 1000], start + 1000 + pulled_low(*spans))))
+    return traced({"dht": (joined(pieces), True)}, step_ns=1)
 
 
 def _shots(random: Random, share: float, one_pin: bool, step_ns: int) -> Trace:
@@ -140,6 +178,8 @@ def crowds() -> Iterator[Crowd]:
             for sensor in ("dht22", "dht11", "am2320", "dht12"):
                 trace = _frames(random, share, sensor in ("dht11", "dht12"), step_ns)
                 yield Crowd(f"{sensor} {share} {step_ns}", "humidity-frame", sensor, trace)
+            if step_ns == 1:
+                yield Crowd(f"pairs {share}", "humidity-frame", "dht22", _pairs(random))
             for fast in (False, True):
                 trace = _bus(random, share / 5, fast, min(step_ns, 500))
                 yield Crowd(f"bus {fast} {share} {step_ns}", "one-wire", "onewire", trace)
