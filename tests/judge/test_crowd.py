@@ -2,6 +2,7 @@
 
 import zlib
 from collections.abc import Iterator
+from contextlib import ExitStack
 from typing import Any
 from unittest import mock
 
@@ -11,6 +12,8 @@ from pivet.captures.decoding import decode_lines
 from pivet.captures.wire import Wire, make_wire
 from pivet.families import FAMILIES
 from pivet.frozen import replace
+from pivet.judge.echo import judged as echo
+from pivet.judge.echo import shots
 from pivet.judge.humidity import judged as humidity
 from pivet.judge.onewire import classes
 from pivet.person.choices import WireChoices
@@ -28,6 +31,9 @@ CHOSEN = {
     "echo-6m": WireChoices(vessel=Vessel(1.25, 1.2, 0.5)),
 }
 """What the person chose beside the sensor."""
+
+PIECES = ((classes, "AT_ONCE"), (humidity, "BLOCK"), (echo, "BLOCK"), (shots, "BLOCK"))
+"""How much is worked out at once."""
 
 SHOWN, FINE, LEAST_DOUBT = 12, 10_000, 1e-6
 """Reports of so many kinds are told; values count with four digits, doubts with their nines."""
@@ -86,14 +92,10 @@ class Crowded(PivetTest):
     def test_in_pieces(self) -> None:
         """Worked out in however small pieces it is the same."""
         for crowd in crowds():
-            if crowd.family == "echo-pulse":
-                continue
             whole = [*columns(judged(crowd).judged)]
-            for size in (97, 500):
-                with (
-                    mock.patch.object(classes, "AT_ONCE", size),
-                    mock.patch.object(humidity, "BLOCK", size),
-                ):
-                    self.assertEqual(whole, [*columns(judged(crowd).judged)], crowd.name)
-            if crowd.name.startswith("bus True 0.08"):
+            with ExitStack() as small:
+                for module, name in PIECES:
+                    small.enter_context(mock.patch.object(module, name, 97))
+                self.assertEqual(whole, [*columns(judged(crowd).judged)], crowd.name)
+            if crowd.name.startswith("echo-18ms 0.08"):
                 break

@@ -1,6 +1,7 @@
 """Judging humidity exchanges against a sheet, as columns."""
 
 from collections.abc import Sequence
+from itertools import pairwise
 
 import numpy as np
 import numpy.typing as npt
@@ -116,12 +117,22 @@ def judge(
         previous_start_ns: start of the exchange before the first, if there was one.
     """
     blocks = []
-    for start in range(0, max(len(exchanges), 1), BLOCK):
-        end = min(start + BLOCK, len(exchanges))
+    for start, end in pairwise(_borders(exchanges)):
         rows, own = exchanges.rows(start, end), part(resolution_ns, start, end)
         before = int(exchanges.start_ns[start - 1]) if start else previous_start_ns
         blocks.append(_judge_block(rows, sheet, own, better, before))
     return blocks[0] if len(blocks) == 1 else _join(blocks, resolution_ns)
+
+
+def _borders(exchanges: HumidityExchanges) -> list[int]:
+    """From where to where exchanges are judged together: what follows at once is not parted."""
+    count = len(exchanges)
+    rested = exchanges.start_ns[1:] - exchanges.end_ns[:-1] >= layout.IDLE_NS
+    apart = np.append(np.flatnonzero(rested) + 1, count)
+    borders = [0]
+    while borders[-1] < count:
+        borders.append(int(apart[np.searchsorted(apart, min(borders[-1] + BLOCK, count))]))
+    return borders if count else [0, 0]
 
 
 def _judge_block(
