@@ -3,28 +3,41 @@
 import zlib
 from collections.abc import Iterator
 from typing import Any
+from unittest import mock
 
 import numpy as np
 
 from pivet.captures.decoding import decode_lines
+from pivet.decode.humidity import layout as humidity
+from pivet.decode.onewire import layout as onewire
 from pivet.families import FAMILIES
 from tests.base import PivetTest
 from tests.pages import Page
-from tests.physics.crowd import crowds
+from tests.physics.crowd import Crowd, crowds
 
 PAGE = Page(__file__)
+SHORT = ("dht22 0.01 1", "bus False 0.01 1", "bus True 0.01 1")
 
 
 def lines() -> Iterator[str]:
-    """The page: how many, and a sum over each column."""
+    """The page: how many, and a sum over each column; of some what is cut as too long."""
     for crowd in crowds():
-        found: Any = decode_lines(FAMILIES[crowd.family], crowd.trace.lines, crowd.trace)
-        yield f"# {crowd.name}: {len(found)}"
-        for name in found.__struct_fields__:
-            values = getattr(found, name)
-            if isinstance(values, np.ndarray):
-                whole = zlib.crc32(np.ascontiguousarray(values.astype(np.int64)).tobytes())
-                yield f"{name} {values.shape} {whole:x}"
+        yield from told(crowd.name, crowd)
+        if crowd.name in SHORT:
+            short = mock.patch.multiple(humidity, MOST_LOWS=40)
+            with short, mock.patch.multiple(onewire, MOST_SLOTS=60):
+                yield from told(f"{crowd.name}, short", crowd)
+
+
+def told(name: str, crowd: Crowd) -> Iterator[str]:
+    """A sum over each column."""
+    found: Any = decode_lines(FAMILIES[crowd.family], crowd.trace.lines, crowd.trace)
+    yield f"# {name}: {len(found)}"
+    for part in found.__struct_fields__:
+        values = getattr(found, part)
+        if isinstance(values, np.ndarray):
+            whole = zlib.crc32(np.ascontiguousarray(values.astype(np.int64)).tobytes())
+            yield f"{part} {values.shape} {whole:x}"
 
 
 class Crowded(PivetTest):

@@ -3,6 +3,7 @@
 import itertools
 import unittest
 from collections.abc import Sequence
+from unittest import mock
 
 import numpy as np
 
@@ -33,10 +34,19 @@ class Calendars(unittest.TestCase):
         opened = listener.calendar.zero_ns
         self.assertEqual(10**18, made)
         self.assertEqual(10**18 + 10**9 - source.now_ns(), opened)
-        listener.calendar.look(source)
-        self.assertEqual(opened + 5, listener.calendar.wall_ns(5))
-        listener.calendar.look(source, opened=True)
-        self.assertLess(opened, listener.calendar.zero_ns)
+
+    def test_held_against_each_other(self) -> None:
+        """A live source again and again, a recording when it is opened only."""
+        wall = itertools.count(10**18, 10**9)
+        calendar = Calendar(lambda: next(wall))
+        source = mock.Mock(replays=True, now_ns=lambda: 7 * 10**9)
+        calendar.look(source)
+        self.assertEqual(10**18 + 5, calendar.wall_ns(5))
+        calendar.look(source, opened=True)
+        self.assertEqual(10**18 - 6 * 10**9 + 5, calendar.wall_ns(5))
+        source.replays = False
+        calendar.look(source)
+        self.assertEqual(10**18 - 5 * 10**9, calendar.zero_ns)
 
     def test_local_time(self) -> None:
         """Ns since 1970, with the zone."""
