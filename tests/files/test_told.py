@@ -138,7 +138,7 @@ def read_back(folder: Path) -> Iterator[str]:
     path.write_text(f"time;{heads}\n2026-11-23T02:30:00Z{';50' * 26}\n", encoding="utf-8")
     for column in read_reference(path):
         yield f"{column.name}: {column.quantity} {column.values.round(3).tolist()}"
-    path = folder / "sub" / "roles.json"
+    path = folder / "sub" / "own" / "roles.json"
     write_roles([("Käse, wheel 1", ("28-0000051b2c7d", "10-000802b3a1c4"))], path)
     yield path.read_text(encoding="utf-8")
     yield f"{read_roles(path)}"

@@ -119,8 +119,10 @@ class Takers(PivetTest):
         for taker in (last, Says(True)):
             runner.add(taker)
         runner.say(runner.listener.open())
-        runner.run(lambda: False)
+        with mock.patch.object(source, "close", wraps=source.close) as closed:
+            runner.run(lambda: False)
         self.assertEqual("these are my last words", last.notes[-1])
+        closed.assert_called()
 
     def test_one_fails(self) -> None:
         """Others have all; the failure is said once, however often it happens."""
