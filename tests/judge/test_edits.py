@@ -31,7 +31,8 @@ def told(report: Report) -> Iterator[str]:
         f"{key} {row.verdict.name[:2]} {row.number} {row.worst_margin_us:g}"
         for key, row in report.windows.items()
     ]
-    yield f"{report.headline}; {report.check.word} {report.check.says}; {', '.join(values)} {report.gap}"
+    stands = f"{report.check.word} {report.check.says}"
+    yield f"{report.headline}; {stands}; {', '.join(values)} {report.gap}"
     yield ", ".join(windows)
     yield ALIKE.sub("", NAMES.sub("", plain(report.detail)))
     parts = (report.pulses[:PULSES], report.stretches, report.readings, report.findings)

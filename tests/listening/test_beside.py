@@ -16,24 +16,11 @@ from pivet.listening.listener import LOOK_BURST_S, LOOK_S, LOOK_SHARE, Listener
 from pivet.readings.sound import Air
 from pivet.signal.trace import Level
 from pivet.sources.replay import ReplaySource
-from pivet.standin.probe.loop import MadeClock
 from tests.night import demo_night, night_part
 
 
 class Calendars(unittest.TestCase):
     """What was when."""
-
-    def test_opened(self) -> None:
-        """A recording has the zero of the moment when it was opened, whatever comes later."""
-        clock = MadeClock()
-        source = ReplaySource("made.vcd", night_part("shelf_A", 0.01), 1.0, clock)
-        wall = itertools.count(10**18, 10**9)
-        listener = Listener(source, lambda _: [], calendar=lambda: next(wall))
-        made = listener.calendar.zero_ns
-        listener.open()
-        opened = listener.calendar.zero_ns
-        self.assertEqual(10**18, made)
-        self.assertEqual(10**18 + 10**9 - source.now_ns(), opened)
 
     def test_held_against_each_other(self) -> None:
         """A live source again and again, a recording when it is opened only."""
