@@ -119,12 +119,17 @@ class Agreement(PivetTest):
             self.assertIs(inside, found.inside)
 
     def test_always_the_same(self) -> None:
-        """A difference that never changes does not drift."""
-        times = np.arange(60) * 60 * S
-        found = agreement(paired(times, np.full(60, 20.5), times, np.full(60, 20.0)))
-        assert found is not None
-        self.assertEqual((0.0, 0.0, 0.0), (found.drift_per_hour, found.drift_error, found.spread))
-        self.assertFalse(found.drifts or found.outlier.any())
+        """A difference that never changes does not drift, whatever its sums are rounded to."""
+        random = np.random.default_rng(2)
+        for count in (60, 333):
+            times = np.arange(count) * 60 * S
+            for off in (0.5, 0.1, 1 / 3, -0.7):
+                there = random.uniform(10, 30, count)
+                found = agreement(paired(times, there + off, times, there))
+                assert found is not None and found.drift_per_hour is not None
+                self.assertAlmostEqual(off, found.offset)
+                self.assertEqual(0.0, found.drift_per_hour)
+                self.assertFalse(found.drifts or found.outlier.any())
 
     def test_one_pair(self) -> None:
         """There is an offset; how sure it is, nobody can say."""
