@@ -12,6 +12,7 @@ from PySide6.QtCore import Qt
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QMessageBox, QPushButton
 
+from pivet.errors import InputError
 from pivet.feeds.feeds import Feeds
 from pivet.feeds.setup import FeedSetup, read_setup
 from pivet.feeds.state import State
@@ -264,6 +265,18 @@ class FeedsInWindow(WindowTest):
         form.where.url.setText("http://x")
         QTest.keyClick(form.go_on, Qt.Key.Key_Return)
         self.assertIn("of another kind: begin it with mqtt://", form.said.text())
+
+    def test_a_bench_that_cannot_be_read(self) -> None:
+        """It is said where the cards stand, and no half a form stays."""
+        self.open(self.bench())
+        dialog = self.dialog()
+        self.finish_jobs()
+        gone = InputError("the bench cannot be read", "open it again")
+        with mock.patch.object(Feeds, "wires", side_effect=gone):
+            QTest.mouseClick(dialog.adds, Qt.MouseButton.LeftButton)
+        self.assertEqual("the bench cannot be read: open it again.", dialog.empty.text())
+        self.assertEqual((None, []), (dialog.form, self.window.findChildren(AddFeed)))
+        dialog.close()
 
     def at_last_step(self, dialog: FeedsDialog) -> AddFeed:
         """A form that lacks nothing, with a password for the keyring."""

@@ -38,9 +38,14 @@ class AddFeed(QDialog):
         feeds: of the open bench.
         sending: lets it send when it was added.
         parent: over which it stands.
+
+    Raises:
+        InputError: the wires of the bench cannot be read.
     """
 
     def __init__(self, feeds: Feeds, sending: Sending, parent: QWidget | None = None) -> None:
+        # Read first: where the bench cannot be read no half a dialog stays over the window.
+        wires = feeds.wires()
         super().__init__(parent)
         self.setWindowTitle("Add a feed")
         self.resize(*SIZE)
@@ -48,7 +53,7 @@ class AddFeed(QDialog):
         self._setup: FeedSetup | None = None
         self._added = list[str]()
         self.where = Where()
-        self.what = What(feeds.wires(), sending.units)
+        self.what = What(wires, sending.units)
         self.last = Name()
         self.title = plain_label()
         self.title.setFont(font_of(self, 1.1, bold=True))

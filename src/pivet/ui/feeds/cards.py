@@ -15,7 +15,7 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from pivet.errors import PivetError
+from pivet.errors import InputError, PivetError
 from pivet.feeds.feeds import Feeds
 from pivet.feeds.state import FeedState, State
 from pivet.feeds.tell import waiting_words
@@ -228,7 +228,11 @@ class FeedsDialog(QDialog):
         feeds = self._sending.of_bench()
         if feeds is None:
             return
-        self.form = form = AddFeed(feeds, self._sending, self)
+        try:
+            self.form = form = AddFeed(feeds, self._sending, self)
+        except InputError as error:
+            self._on_failed(error)
+            return
         form.finished.connect(self._forget_form)
         form.open()
 
