@@ -7,6 +7,7 @@ other then.
 import enum
 import os
 import unittest
+import zlib
 from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
 from pathlib import Path
 from typing import Any
@@ -75,6 +76,19 @@ def _row(value: Sequence[object]) -> str:
 
 WAYS: dict[type, Callable[[Any], str]] = {}
 """By type, as they are met."""
+
+
+def columns_of(found: Any) -> Iterator[tuple[str, np.ndarray]]:
+    """The columns of exchanges, or of what is said of them, by name."""
+    for name in found.__struct_fields__:
+        values = getattr(found, name)
+        if isinstance(values, np.ndarray):
+            yield name, values
+
+
+def sum_of(values: np.ndarray, before: int = 0) -> int:
+    """A sum over a column of whole numbers, the same on every machine."""
+    return zlib.crc32(np.ascontiguousarray(values.astype(np.int64)).tobytes(), before)
 
 
 class Page:

@@ -1,18 +1,15 @@
 """What is decoded of very many exchanges whose pulses are just at limits: ``physics.crowd``."""
 
-import zlib
 from collections.abc import Iterator
 from typing import Any
 from unittest import mock
-
-import numpy as np
 
 from pivet.captures.decoding import decode_lines
 from pivet.decode.humidity import layout as humidity
 from pivet.decode.onewire import layout as onewire
 from pivet.families import FAMILIES
 from tests.base import PivetTest
-from tests.pages import Page
+from tests.pages import Page, columns_of, sum_of
 from tests.physics.crowd import Crowd, crowds
 
 PAGE = Page(__file__)
@@ -33,11 +30,8 @@ def told(name: str, crowd: Crowd) -> Iterator[str]:
     """A sum over each column."""
     found: Any = decode_lines(FAMILIES[crowd.family], crowd.trace.lines, crowd.trace)
     yield f"# {name}: {len(found)}"
-    for part in found.__struct_fields__:
-        values = getattr(found, part)
-        if isinstance(values, np.ndarray):
-            whole = zlib.crc32(np.ascontiguousarray(values.astype(np.int64)).tobytes())
-            yield f"{part} {values.shape} {whole:x}"
+    for part, values in columns_of(found):
+        yield f"{part} {values.shape} {sum_of(values):x}"
 
 
 class Crowded(PivetTest):

@@ -1,15 +1,12 @@
 """What is decoded of a sound line with one thing done to it: see ``tests.physics.edits``."""
 
-import zlib
 from collections.abc import Iterator
 from itertools import groupby
 from typing import Any
 
-import numpy as np
-
 from pivet.captures.decoding import decode_lines
 from tests.base import FAMILIES, PivetTest
-from tests.pages import Page
+from tests.pages import Page, columns_of, sum_of
 from tests.physics.edits import captures
 
 PAGE = Page(__file__)
@@ -19,9 +16,8 @@ PLACES = 14
 def told(found: Any) -> str:
     """How many and their marks; of all columns together a sum over their bytes."""
     whole = 0
-    for name in found.__struct_fields__:
-        if isinstance(values := getattr(found, name), np.ndarray):
-            whole = zlib.crc32(np.ascontiguousarray(values.astype(np.int64)).tobytes(), whole)
+    for _, values in columns_of(found):
+        whole = sum_of(values, whole)
     marks = found.marks.tolist()
     return f"{len(found)} {marks if any(marks) else ''} {whole:x}"
 

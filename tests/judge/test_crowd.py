@@ -22,7 +22,7 @@ from pivet.sheets.load import find_sheet
 from tests.base import PivetTest
 from tests.judge.test_anything import NOTICES
 from tests.judge.test_edits import told
-from tests.pages import Page
+from tests.pages import Page, columns_of, sum_of
 from tests.physics.crowd import Crowd, crowds
 
 PAGE = Page(__file__)
@@ -50,16 +50,13 @@ def judged(crowd: Crowd) -> Wire:
 
 def columns(found: Any) -> Iterator[str]:
     """A sum over each column."""
-    for name in found.__struct_fields__:
-        values = getattr(found, name)
-        if not isinstance(values, np.ndarray):
-            continue
+    for name, values in columns_of(found):
         if values.dtype.kind == "f":
             doubt = name in ("doubt", "doubts")
             scaled = np.log10(np.maximum(values, LEAST_DOUBT)) if doubt else values * FINE
             values = np.nan_to_num(scaled, nan=-1.0)
             values = np.floor(values) if doubt else np.round(values)
-        yield f"{name} {zlib.crc32(np.ascontiguousarray(values.astype(np.int64)).tobytes()):x}"
+        yield f"{name} {sum_of(values):x}"
 
 
 def lines() -> Iterator[str]:

@@ -4,6 +4,7 @@ Made, decoded and judged as columns: what compares a pulse with a limit meets ea
 """
 
 from collections.abc import Callable, Iterator
+from functools import cache
 
 import numpy as np
 
@@ -170,8 +171,14 @@ def _shots(random: Random, share: float, one_pin: bool, step_ns: int) -> Trace:
     )
 
 
-def crowds() -> Iterator[Crowd]:
-    """All of them; few changes show what one does, many what several do together."""
+@cache
+def crowds() -> tuple[Crowd, ...]:
+    """All of them, made once."""
+    return tuple(_made())
+
+
+def _made() -> Iterator[Crowd]:
+    """Few changes show what one does, many what several do together."""
     random = np.random.default_rng(16)
     for step_ns in (1, 1_000, 4_000):
         for share in (0.01, 0.08) if step_ns == 1 else (0.02,):
