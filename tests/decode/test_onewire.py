@@ -1,6 +1,7 @@
 """The 1-Wire decoder: resets, presence, speakers, speeds, searches; any chunking the same."""
 
 import unittest
+from itertools import product
 from typing import Any
 from unittest import mock
 
@@ -199,6 +200,29 @@ class Overdrive(PivetTest):
         found = decode(edges_of(lows))
         self.assertEqual([True] * 3, found.fast.tolist())
         self.assertEqual([0x44] * 3, found.function.tolist())
+
+    def test_capture_of_overdrive_where_some_do_not_answer(self) -> None:
+        """Of most resets presence and a command tell the speed, wherever the others stand."""
+        asked, alone = FAST_RESET + slots.fast(b"\xcc\x44"), [(60.0, 48.0)]
+        for lows, resets in (
+            (alone + 2 * asked, 3),
+            (asked + alone + asked, 3),
+            (2 * asked + alone + slots.fast(b"\xcc\xbe"), 3),
+            (asked + alone, 2),
+            (asked + 2 * alone + slots.fast(b"\xcc"), 0),
+            (alone + asked + FAST_RESET + slots.fast(b"\x12\x44"), 0),
+        ):
+            found = decode(edges_of(lows))
+            self.assertEqual([True] * resets, found.fast.tolist(), lows[:3])
+
+    def test_standard_speed_without_its_reset(self) -> None:
+        """Zeros of 60 µs with short ones behind them, seen from any low on, begin no overdrive."""
+        pad = b"\x50\x05\x4b\x46\x7f\xff\x0c\x10\x1c"
+        for one, said in product((1.5, 3.0, 5.0, 9.0, 14.0), (pad, b"\xff" * 9, bytes(9))):
+            lows = written(b"\x55" + ROM + b"\xbe" + said, one, 60.0, 61.5)
+            for start in range(0, len(lows), 3):
+                found = decode(edges_of(lows[start:] + RESET + written(b"\xcc", one)))
+                self.assertEqual([False], found.fast.tolist(), (one, said, start))
 
     def test_standard_zeros_are_no_fast_resets(self) -> None:
         """Without the turn, lows of 65 µs are zeros."""

@@ -128,16 +128,32 @@ def _fast_resets(
 def begins_fast(lows: Pulses) -> bool:
     """Whether lows before any standard reset look like overdrive speed.
 
-    There every low is short, but for resets that are each followed by presence.
+    There every low is short but for resets, and behind most of them stand presence and a ROM
+    command.  A 0 at standard speed may have a 1 behind it that is as long as presence, but
+    hardly a command then.
 
     Args:
         lows: the lows of one line, in order of time.
     """
     head = lows.part(0, layout.HEAD_LOWS)
     long = np.flatnonzero(head.width_ns >= layout.FAST_RESET_FLOOR_NS)
+    if long.size and long[-1] == head.size - 1:
+        long = long[:-1]
     if not long.size:
         return False
     answered = _present(head, long, fast=True)
-    if long[-1] == head.size - 1:
-        answered = answered[:-1]
-    return bool(answered.size) and bool(answered.all())
+    command = _commands(head, long)
+    asked = answered & np.isin(command, [*Rom])
+    told = ~answered | (command >= 0)
+    return 2 * int(asked.sum()) > int(told.sum())
+
+
+def _commands(lows: Pulses, resets: Int64Array) -> Int64Array:
+    """The byte at overdrive speed behind each reset and its presence; -1 where it is cut."""
+    index = resets[:, None] + 2 + np.arange(layout.BITS_IN_BYTE)
+    widths = lows.width_ns[np.minimum(index, lows.size - 1)]
+    short = widths < layout.FAST_WRITE_SPLIT_NS
+    command = np.packbits(short, axis=1, bitorder="little")[:, 0]
+    whole = (index[:, -1] < lows.size) & (widths < layout.FAST_RESET_FLOOR_NS).all(axis=1)
+    found: Int64Array = np.where(whole, command.astype(np.int64), -1)
+    return found
