@@ -7,6 +7,7 @@ import tempfile
 import time
 import unittest
 import warnings
+from contextlib import AbstractContextManager
 from functools import partialmethod
 from itertools import pairwise
 from pathlib import Path
@@ -59,6 +60,12 @@ settings.register_profile(
 settings.load_profile("pivet")
 
 
+def few_drawn() -> AbstractContextManager[object]:
+    """Meanwhile maps of humidity frames are drawn from few exchanges."""
+    few = partialmethod(HumidityInsight.map_of, drawn=FEW)
+    return mock.patch.object(HumidityInsight, "map_of", few)
+
+
 class PivetTest(unittest.TestCase):
     """A test that fails on any warning; it has a folder, and a person's own things in it."""
 
@@ -75,10 +82,7 @@ class PivetTest(unittest.TestCase):
 
     def draw_few(self) -> None:
         """Maps of humidity frames are drawn from few exchanges, up to the end of the test."""
-        few = partialmethod(HumidityInsight.map_of, drawn=FEW)
-        patch = mock.patch.object(HumidityInsight, "map_of", few)
-        patch.start()
-        self.addCleanup(patch.stop)
+        self.enterContext(few_drawn())
 
     def setUp(self) -> None:
         catcher = warnings.catch_warnings()

@@ -37,18 +37,6 @@ def _unread(pipe: int) -> int:
 class Ends(PivetTest):
     """Exit codes: 0 done, 1 unsound with --strict, 2 unusable, 130 interrupted."""
 
-    def test_codes(self) -> None:
-        """Each for its reason."""
-        bad = self.folder / "bad.vcd"
-        pivet("standin", bad, "--sensor", "dht22", "--fault", "sum-wrong@1")
-        self.assertEqual(0, pivet("decode", bad).exit_code)
-        self.assertEqual(1, pivet("decode", bad, "--strict").exit_code)
-        self.assertEqual(2, pivet("decode", self.folder / "none").exit_code)
-        self.assertEqual(2, pivet("decode").exit_code)
-        self.assertEqual(2, pivet("no-such-command").exit_code)
-        self.assertEqual(0, pivet("--help").exit_code)
-        self.assertEqual(7, pivet("open", bad, window=lambda _: 7).exit_code)
-
     def test_interrupted(self) -> None:
         """Ctrl-C while it waits for a pipe."""
         path = self.folder / "pipe"

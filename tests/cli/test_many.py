@@ -65,17 +65,6 @@ class Files(ManyTest):
         self.assertIn(f"{self.captures / 'a.vcd.gz'}: ", done.stdout)
         self.assertIn(f"\n\n{self.captures / 'b.vcd'}: ", done.stdout)
 
-    def test_nothing_there(self) -> None:
-        """A pattern that fits nothing, a folder without captures."""
-        (self.folder / "empty").mkdir()
-        for word, says in (
-            (self.folder / "x*.vcd", "no file fits"),
-            (self.folder / "empty", "no capture"),
-        ):
-            done = pivet("stats", word)
-            self.assertEqual((2, 1), (done.exit_code, done.stderr.count("\n")))
-            self.assertIn(says, done.stderr)
-
     def test_standard_input(self) -> None:
         """A pipe, also of what is compressed; it is called so."""
         program = [sys.executable, "-m", "pivet"]
@@ -130,14 +119,6 @@ class Files(ManyTest):
         self.assertEqual(len(self.objects("decode", "--json", DHT)), len(again))
         self.assertIn("--to vcd", pivet("convert", self.captures, target / "x").stderr)
         self.assertIn("is a file", pivet("convert", DHT, ECHO, DHT, "--to", "csv").stderr)
-
-    def test_a_bench_is_no_capture(self) -> None:
-        """Said so, whatever its name; readings know it by its content."""
-        bench = older_bench(4, self.folder)
-        self.assertIn("is a bench file", pivet("decode", bench).stderr)
-        other = bench.rename(self.folder / "night.data")
-        self.assertEqual(0, pivet("readings", other).exit_code)
-        self.assertIn("knows its sensors", pivet("stats", other, "--sensor", "dht22").stderr)
 
 
 class Quiet(ManyTest):
@@ -235,15 +216,6 @@ class Wires(ManyTest):
             self.assertEqual(2, done.exit_code)
             self.assertIn(f"{ECHO}", done.stderr)
             self.assertIn("choose one of", done.stderr)
-
-    def test_several(self) -> None:
-        """Each once, in the order in which they were named."""
-        done = pivet("standin", self.folder / "x.vcd", "--sensor", "onewire")
-        self.assertEqual(0, done.exit_code)
-        whole = self.objects("decode", ECHO, "--json")
-        self.assertEqual(
-            whole, self.objects("decode", ECHO, "--json", "--wire", "TRIG,ECHO", "--wire", "logic")
-        )
 
 
 class Completion(ManyTest):

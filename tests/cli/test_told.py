@@ -2,20 +2,23 @@
 
 import contextlib
 import os
+import shlex
 import tempfile
 import time
+import zlib
 from collections.abc import Iterator
 from pathlib import Path
 from unittest import mock
 
 from pivet.person.own_sheets import use_folder
-from tests.base import PivetTest, older_bench
+from tests.base import CAPTURES, PivetTest, few_drawn, older_bench
 from tests.cli.running import pivet
+from tests.night import night_file
 from tests.pages import Page
 
 PAGE = Page(__file__)
-SHOWN = 40
-"""So many lines of what a command prints."""
+SHOWN, LONGEST = 40, 1600
+"""So many lines of what a command prints; of a longer line its begin, and a sum."""
 
 TYPED = Path(__file__).with_name("typed.txt")
 """Commands, one a line."""
@@ -33,12 +36,21 @@ def lines() -> Iterator[str]:
         (Path(folder) / "pivet" / "sheets").mkdir(parents=True)
         stack.callback(use_folder, Path(folder) / "none")
         older_bench(1, Path(folder))
+        Path(folder, "cap").symlink_to(CAPTURES)
+        Path(folder, "night.pivet").symlink_to(night_file())
+        stack.enter_context(few_drawn())
         for typed in TYPED.read_text(encoding="utf-8").splitlines():
             with mock.patch("pivet.cli.choosing._taken", []):
-                done = pivet(*typed.split())
+                done = pivet(*shlex.split(typed))
             yield f"$ pivet {typed}   [{done.exit_code}]"
             said = [*done.stdout.splitlines(), *(f"! {line}" for line in done.stderr.splitlines())]
-            yield from (line.replace(folder, "HERE").rstrip() for line in said[:SHOWN])
+            yield from (shown(line.replace(folder, "HERE").rstrip()) for line in said[:SHOWN])
+
+
+def shown(line: str) -> str:
+    """A line, whose end is told by a sum where it is long."""
+    rest = line[LONGEST:]
+    return f"{line[:LONGEST]}… {zlib.crc32(rest.encode()):x}" if rest else line
 
 
 class Told(PivetTest):

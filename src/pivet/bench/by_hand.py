@@ -6,6 +6,7 @@ from pivet.errors import InputError
 from pivet.families import FAMILIES
 from pivet.judge.copied import Meaning, read_copied
 from pivet.judge.verdict import Verdict
+from pivet.judge.wording import count
 
 
 def explain_bytes(text: str) -> list[Meaning]:
@@ -21,8 +22,8 @@ def explain_bytes(text: str) -> list[Meaning]:
     copied = read_copied(text, wanted)
     found = [meaning for family in FAMILIES.values() for meaning in family.meanings(copied)]
     if not found:
-        size = len(copied.data)
-        raise InputError(f"no type has {size} bytes" if size else "there are no bytes", wanted)
+        size = count(len(copied.data), "byte")
+        raise InputError(f"no type has {size}" if copied.data else "there are no bytes", wanted)
     return sorted(found, key=lambda meaning: meaning.verdict)
 
 
