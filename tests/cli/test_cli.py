@@ -43,17 +43,6 @@ class Cli(PivetTest):
 class Others(Cli):
     """The other commands."""
 
-    def test_convert_there_and_back(self) -> None:
-        """VCD to CSV to VCD keeps every exchange."""
-        source = CAPTURES / "iv_dht11_old.vcd"
-        one, two = self.folder / "a.csv", self.folder / "b.vcd"
-        self.assertEqual(0, self.run_cli("convert", source, one).exit_code)
-        self.assertEqual(0, self.run_cli("convert", one, two).exit_code)
-        before, after = (
-            self.objects("decode", path, "--wire", "tb.d", "--json") for path in (source, two)
-        )
-        self.assertEqual(before, after)
-
     def test_window(self) -> None:
         """No command, open and demo lead to the window."""
         self.assertEqual(0, self.run_cli().exit_code)

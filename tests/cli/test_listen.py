@@ -201,15 +201,6 @@ class Files(PivetTest):
                         row["end_s"] - row["start_s"], last["end_s"] - last["start_s"]
                     )
 
-    def test_air_from_a_wire(self) -> None:
-        """Only one that is listened to can tell it; a bench that is refused is not left behind."""
-        source = ("listen", "--source", f"replay:{CAPTURES / 'av_echo.vcd'}", "--pace", "max")
-        done = pivet(*source, "--air-from", "door")
-        self.assertEqual(2, done.exit_code, done.output)
-        self.assertIn("no wire 'door' is listened to", done.stderr)
-        self.assertNotIn("exchange", done.stdout)
-        self.assertEqual(2, pivet(*source, "--air-from", "a", "--air-temperature", "3").exit_code)
-
     def test_recording(self) -> None:
         """A replay recorded: the bench file holds it, and says so; damage can be rescued."""
         path, target = self.folder / "night.pivet", self.folder / "rescued.pivet"
@@ -225,16 +216,3 @@ class Files(PivetTest):
         done = pivet("bench", "info", str(CAPTURES / "README.md"))
         self.assertEqual(2, done.exit_code)
         self.assertIn("is no bench file", done.output)
-
-    def test_wrong_words(self) -> None:
-        """One sentence and status 2."""
-        for words, says in (
-            (["--source", "moon"], "names no source"),
-            (["--source", "/dev/none"], "no port"),
-            (["--source", "replay:/none.vcd"], "none.vcd"),
-            (["--source", "/dev/none", "--every", "2s", "--only-listen"], "give one of them"),
-            (["--source", "/dev/none", "--every", "soon"], "is no time"),
-        ):
-            done = pivet("listen", *words)
-            self.assertEqual(2, done.exit_code, done.output)
-            self.assertIn(says, done.output)

@@ -54,17 +54,6 @@ class Files(ManyTest):
         ):
             self.assertEqual(every, self.objects("decode", "--json", *words))
 
-    def test_one_that_fails(self) -> None:
-        """Is one sentence with its name as it was given; the others are told, the end is 2."""
-        bad = self.captures / "aa.vcd"
-        bad.write_text("$timescale 1ns $end")
-        done = pivet("decode", self.captures)
-        self.assertEqual(2, done.exit_code)
-        self.assertEqual(1, done.stderr.count("\n"))
-        self.assertIn(f"pivet: {bad} ", done.stderr)
-        self.assertIn(f"{self.captures / 'a.vcd.gz'}: ", done.stdout)
-        self.assertIn(f"\n\n{self.captures / 'b.vcd'}: ", done.stdout)
-
     def test_standard_input(self) -> None:
         """A pipe, also of what is compressed; it is called so."""
         program = [sys.executable, "-m", "pivet"]
@@ -78,35 +67,6 @@ class Files(ManyTest):
             b"pivet: standard input is empty: record the capture again.\n", done.stderr
         )
 
-    def test_readings_of_several(self) -> None:
-        """One table with all columns, or objects; a bench file has other times."""
-        done = pivet("readings", self.captures)
-        head, *rows = done.stdout.splitlines()
-        self.assertTrue(head.startswith("file,time_s,wire,"))
-        for quantity in ("humidity_%RH", "temperature_°C", "distance_m"):
-            self.assertIn(quantity, head)
-        self.assertEqual(
-            {str(path) for path in self.captures.glob("*.v*")}, {row.split(",")[0] for row in rows}
-        )
-        lines = self.objects("readings", self.captures, "--format", "jsonl")
-        self.assertEqual(len(rows), len(lines))
-        self.assertEqual("file", next(iter(lines[0])))
-        done = pivet("readings", self.captures, older_bench(4, self.folder))
-        self.assertEqual(2, done.exit_code)
-        self.assertIn("knows the calendar", done.stderr)
-
-    def test_stats_of_several(self) -> None:
-        """In all three forms."""
-        names = [str(path) for path in sorted(self.captures.glob("*.v*"))]
-        self.assertEqual(
-            names, [row["file"] for row in self.objects("stats", "--json", self.captures)]
-        )
-        text = pivet("stats", self.captures).stdout
-        self.assertTrue(all(f"{name}:\n" in text for name in names))
-        table = pivet("stats", "--csv", self.captures).stdout.splitlines()
-        self.assertTrue(table[0].startswith("file,wire,sensor,exchanges,"))
-        self.assertTrue(table[1].startswith(f"{names[0]},"))
-
     def test_converting_a_folder(self) -> None:
         """Into another folder, each once; what is of the same name is refused."""
         (self.captures / "b.vcd.gz").write_bytes(gzip.compress(DHT.read_bytes()))
@@ -119,26 +79,6 @@ class Files(ManyTest):
         self.assertEqual(len(self.objects("decode", "--json", DHT)), len(again))
         self.assertIn("--to vcd", pivet("convert", self.captures, target / "x").stderr)
         self.assertIn("is a file", pivet("convert", DHT, ECHO, DHT, "--to", "csv").stderr)
-
-
-class Quiet(ManyTest):
-    """Only what was asked for."""
-
-    def test_what_is_not_sound(self) -> None:
-        """Of a capture; and commands that only do something say nothing."""
-        told = pivet("decode", DHT, "-q").stdout.splitlines()
-        self.assertIn("what is not sound", told[0])
-        self.assertNotIn("●", "".join(told))
-        target = self.folder / "a.csv"
-        for words in (
-            ("convert", DHT, target, "--quiet"),
-            ("standin", self.folder / "b.vcd", "--sensor", "dht22", "--quiet"),
-            ("sheet", "copy", "dht22", self.folder / "c.toml", "--quiet"),
-            ("readings", DHT, "-o", self.folder / "d.csv", "--quiet"),
-            ("listen", "--source", f"replay:{DHT}", "--pace", "max", "--quiet"),
-        ):
-            done = pivet(*words)
-            self.assertEqual((0, ""), (done.exit_code, done.output), words)
 
 
 class Sheets(ManyTest):
