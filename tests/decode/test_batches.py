@@ -5,24 +5,9 @@ import unittest
 import numpy as np
 
 from pivet.decode.batches import beside_between, beside_bounded
-from pivet.decode.checks import crc8, crc8_of, sum8
 from pivet.frozen import replace
 from tests.base import FAMILIES, feed_in_pieces
 from tests.decode.frames import edges_from, frame_widths, with_sum
-
-
-class Checks(unittest.TestCase):
-    """Values that the standards give."""
-
-    def test_sum_and_crc(self) -> None:
-        """Modulo 256; a code of the catalogue; nothing at all."""
-        frame = np.array([[0xFF], [0x02], [0x01], [0x00]], dtype=np.uint8)
-        self.assertEqual([0x02], sum8(frame).tolist())
-        code = bytes.fromhex("021cb801000000")
-        self.assertEqual(0xA2, crc8_of(code))
-        whole = np.frombuffer(code + b"\xa2", dtype=np.uint8).reshape(-1, 1)
-        self.assertEqual([0], crc8(whole).tolist())
-        self.assertEqual(0, crc8_of(b""))
 
 
 class Beside(unittest.TestCase):

@@ -55,11 +55,6 @@ class WholeFrames(PivetTest):
         found = decode(edges, int(edges[-1]) + 200 * MS)
         np.testing.assert_array_equal(edges[1:-1], found.pulse_starts_ns(0))
 
-    def test_idle_line_starting_long_before(self) -> None:
-        """A long idle line before the ask is no part of the exchange."""
-        edges = edges_from(frame_widths(FRAME), 5e6)
-        self.assertEqual(int(edges[0]), decode(edges, int(edges[-1]) + 200 * MS).start_ns[0])
-
 
 class Cuts(PivetTest):
     """Frames that end too soon, and captures that begin or end inside one."""
@@ -241,18 +236,6 @@ class Spikes(PivetTest):
 class Chunks(PivetTest):
     """Any way of cutting a stream gives the same exchanges."""
 
-    @given(st.data())
-    def test_frames_cut_anywhere(self, data: st.DataObject) -> None:
-        """Two frames, with a spike or without, cut at random."""
-        edges = two_exchanges()
-        if data.draw(st.booleans()):
-            at = data.draw(st.integers(1, edges.size - 2))
-            middle = int(edges[at] + edges[at + 1]) // 2
-            edges = np.insert(edges, at + 1, [middle, middle + 900])
-        cuts = tuple(data.draw(st.lists(st.integers(0, edges.size - 1), max_size=8)))
-        end = int(edges[-1]) + 200 * MS
-        self.assert_same_exchanges(decode(edges, end), decode(edges, end, cuts))
-
     def test_late_answers(self) -> None:
         """However late the answers come, and whenever somebody looks while they do not come."""
         data = humidity.frame_22(65.3, -11.8)
@@ -296,17 +279,6 @@ class Chunks(PivetTest):
                 self.assert_same_exchanges(
                     whole, decode(edges, end, tuple(range(step, edges.size, step)))
                 )
-
-    def test_late_answer_cut_anywhere(self) -> None:
-        """A late answer is put behind its ask however the edges come."""
-        widths = frame_widths(FRAME)
-        widths[1] = 40_000.0
-        edges = edges_from([*widths, 900_000.0, *frame_widths(FRAME)], 20_000.0)
-        end = int(edges[-1]) + 200 * MS
-        whole = decode(edges, end)
-        self.assertEqual(2, len(whole))
-        for cut in range(1, edges.size):
-            self.assert_same_exchanges(whole, decode(edges, end, (cut,)))
 
     def test_quiet_line_is_news(self) -> None:
         """An exchange is given as soon as the line has been quiet long enough."""

@@ -1,7 +1,5 @@
 """One trigger has one answer: gaps, strays and pieces of echoes, made by physics of our own."""
 
-import unittest
-
 import numpy as np
 from hypothesis import given
 from hypothesis import strategies as st
@@ -127,26 +125,3 @@ class Pieces(PivetTest):
             one = feed_in_pieces(FAMILIES["echo-pulse"], lines, end, initial=Level.LOW)
             cut = feed_in_pieces(FAMILIES["echo-pulse"], lines, end, cuts, initial=Level.LOW)
             self.assert_same_exchanges(one, cut)
-
-
-class OnePin(unittest.TestCase):
-    """Trigger and echo on one line, with pieces torn off the echoes."""
-
-    def test_any_cut(self) -> None:
-        """However the stream is cut, the same shots with the same pieces."""
-        highs = []
-        for number in range(5):
-            at = 100_000.0 * number + 1000.0
-            highs += [(at, at + 10), (at + 500, at + 3000)]
-            highs += [(at + 3040, at + 3060)] * (number in (1, 2)) + [(at + 440, at + 460)] * (
-                number == 3
-            )
-        edges = np.round(np.array(sorted(highs)).ravel() * 1000).astype(np.int64)
-        family, end = FAMILIES["echo-pulse"], int(edges[-1]) + 10**9
-        whole = feed_in_pieces(family, (edges,), end, initial=Level.LOW)
-        self.assertEqual(5, len(whole))
-        for cut in range(1, edges.size):
-            for cuts in ((cut,), (cut, min(cut + 2, edges.size - 1))):
-                found = feed_in_pieces(family, (edges,), end, tuple(set(cuts)), Level.LOW)
-                for name in ("start_ns", "trigger_ns", "flight_ns", "marks"):
-                    np.testing.assert_array_equal(getattr(whole, name), getattr(found, name))

@@ -281,13 +281,6 @@ class Pieces(PivetTest):
         end = (int(edges[-1]) if edges.size else 0) + data.draw(st.integers(0, 3 * 10**6))
         self.same(decode(edges, end, initial=initial), decode(edges, end, cuts, initial=initial))
 
-    @given(st.data())
-    def test_whole_sessions(self, data: st.DataObject) -> None:
-        """A stand-in's session at both speeds in arbitrary pieces."""
-        edges = _session()
-        cuts = tuple(data.draw(st.lists(st.integers(0, edges.size), max_size=9)))
-        self.same(decode(edges), decode(edges, None, cuts))
-
     def test_cut_everywhere(self) -> None:
         """Edge by edge, and in even pieces, at both speeds."""
         edges = _session()
@@ -295,21 +288,6 @@ class Pieces(PivetTest):
         self.assertIn(True, whole.fast.tolist())
         for stride in (1, 7, 50):
             self.same(whole, decode(edges, None, tuple(range(0, edges.size, stride))))
-
-    def test_one_long_run_cut_everywhere(self) -> None:
-        """More slots than a transaction may have: the first stay, the rest is counted."""
-        lows = RESET + 5 * written(b"\xcc") + RESET + written(b"\x44")
-        edges = edges_of(lows)
-        with mock.patch.object(layout, "MOST_SLOTS", 12):
-            whole = decode(edges)
-            self.assertEqual([12, 8], whole.slot_count.tolist())
-            self.assertEqual(([56], [DecodeMark.CUT, 0]), self.cut(whole))
-            for stride in (1, 3, 8):
-                self.same(whole, decode(edges, None, tuple(range(0, edges.size, stride))))
-
-    def cut(self, found: OneWireExchanges) -> tuple[list[int], list[int]]:
-        """Edges left over, and marks."""
-        return found.stray_edges.tolist(), found.marks.tolist()
 
     @given(slots.slot_trains(), st.data(), st.booleans())
     def test_long_runs(self, edges: np.ndarray, data: st.DataObject, reset: bool) -> None:
