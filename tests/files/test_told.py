@@ -69,6 +69,12 @@ LOGS = (
     "one\n",
     "time,note\n2026-11-23T02:30:00Z,dry\n",
     "time,a,b\n2026-11-23T02:31:00Z,1,2\n2026-11-23T02:30:00Z,3\n",
+    "time,degC\r2026-11-23T02:30:00,1.5\r2026-11-23T02:31:00,2.5\r",
+    "time,degC\r\n2026-11-23T02:30:00,1.5\r\n2026-11-23T02:31:00,2.5\r\n",
+    f"time,degC\n2026-11-23T02:30:00,1\n2026-11-23T02:31:00,{'9' * 200_000}\n",
+    "time,degC\n"
+    + "".join(f"2026-11-23T02:{at}:00Z,{at}\n" for at in range(10, 40))
+    + "9999-12-31T23:59:59Z,50\n0001-01-01T00:00:00Z,60\n1950-01-01T00:00:00Z,70\n",
 )
 HEADINGS = (
     "RH %|RH|RH [%]|Humidity %|Hum. (%RH)|r.H. %|humidity_%RH|absolute humidity g/m3|T [°C]|temp C"
@@ -80,7 +86,14 @@ ROLES = (
     '{"pivet_roles": 1, "roles": [{"name": "", "codes": []}]}',
     '{"pivet_roles": 1, "roles": [{"name": "wheel", "codes": ["28"]}]}',
     '{"pivet_roles": 1, "roles": 4}',
+    '{"pivet_roles": 1, "roles": null}',
+    '{"pivet_roles": 1, "roles": [null]}',
+    '{"pivet_roles": "1", "roles": []}',
+    '{"pivet_roles": 1, "roles": [{"name": "core", "codes": "28-0000051b2c7d"}]}',
+    "null",
+    "5",
     "[",
+    "[" * 100_000,
 )
 
 
@@ -126,7 +139,7 @@ def read_back(folder: Path) -> Iterator[str]:
     """Logs of instruments and roles, those that are refused too."""
     for number, text in enumerate(LOGS):
         path = folder / f"log{number}.txt"
-        path.write_text(text, encoding="utf-8")
+        path.write_text(text, encoding="utf-8", newline="")
         try:
             for column in read_reference(path):
                 rows = zip(column.times_ns.tolist(), column.values.tolist(), strict=True)

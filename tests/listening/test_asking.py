@@ -129,12 +129,6 @@ class Finding(CaveTest):
         found = self.found("wheels").found
         self.assertEqual({*CODES.values(), *extra}, {*found.codes})
 
-    def test_nothing(self) -> None:
-        """A line with a pull-up and nothing else: what to look at."""
-        found = self.found("spare").found
-        self.assertIsNone(found.sheet)
-        self.assertIn("supply", found.says)
-
     def test_asked_by_others(self) -> None:
         """A line that other firmware asks is left to it."""
         known = self.found("cellar_door")
@@ -243,18 +237,6 @@ class Asking(CaveTest):
         silent = self.until(lambda row: isinstance(row, ev.Silent))
         assert isinstance(silent, ev.Silent)
         self.assertEqual(code_text(CODES["wheel 3, core"]), silent.code)
-
-    def test_faults_of_the_line(self) -> None:
-        """A weak pull-up and a slow clock are named, a brown-out spoils the first frame."""
-        self.listen(wire("wash_room", "dht11"), wire("blast_chiller", "dht22"))
-        self.passes(4.0)
-        self.cave.circuits["wash_room"].troubles.weak = True
-        self.cave.circuits["blast_chiller"].troubles.clock = 1.12
-        self.passes(6.0)
-        codes = {row.code for row in self.heard("wash_room")[-1].report().findings}
-        self.assertIn("slow-rise", codes)
-        codes = {row.code for row in self.heard("blast_chiller")[-1].report().findings}
-        self.assertIn("clock-off", codes)
 
     def test_power_dip_of_thermometers(self) -> None:
         """A dip while a conversion runs brings 85 °C, which is refused."""

@@ -49,41 +49,6 @@ class Stream(PivetTest):
     def setUpClass(cls) -> None:
         cls.wires = demo_night().wires
 
-    def play(self, wire: Wire, cuts: list[int], end_ns: int) -> LiveWire:
-        """Feeds a wire's lines, cut at some moments."""
-        live = live_wire(wire)
-        live.hear([begin(line, wire.start_ns) for line in wire.lines])
-        last = wire.start_ns
-        for cut in [*sorted(cuts), end_ns]:
-            for line in wire.lines:
-                live.hear([between(line, last, cut)])
-                if cut % 3 == 1:
-                    live.wire()
-            if cut % 3 == 0:
-                live.wire()
-            last = cut
-        return live
-
-    @given(st.integers(0, 5), st.lists(st.integers(1, 3_500 * MANY), max_size=12), st.data())
-    def test_any_pieces_give_the_whole(
-        self, number: int, cuts: list[int], data: st.DataObject
-    ) -> None:
-        """Verdicts, bytes and times of the window are those of the capture opened whole."""
-        wire = self.wires[number]
-        end = wire.end_ns + MANY
-        live = self.play(wire, cuts, end)
-        shown = live.wire()
-        first = live.first
-        size = len(shown)
-        self.assertEqual(len(wire), first + size)
-        whole = wire.judged_as(wire.sheet)
-        context = min(CHAPTER // 2, size) if first else 0
-        np.testing.assert_array_equal(wire.exchanges.start_ns[first:], shown.exchanges.start_ns)
-        np.testing.assert_array_equal(whole.verdicts[first + context :], shown.verdicts[context:])
-        index = data.draw(st.integers(context, size - 1))
-        one, other = shown.report(index), whole.report(first + index)
-        self.assertEqual((one.data, one.readings), (other.data, other.readings))
-
     def test_a_pause_within(self) -> None:
         """What stands open is looked through once in a pause, and again when it went on."""
         wire = next(row for row in self.wires if row.family.key == "one-wire")

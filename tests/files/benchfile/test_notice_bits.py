@@ -26,12 +26,6 @@ class Moves(PivetTest):
             self.bench.run("INSERT INTO code VALUES (?, ?, ?, 0)", rows)
         return dict(moves_of(self.bench, ("now", "before"), HERE))
 
-    def test_as_here(self) -> None:
-        """Nothing moves where the numbers are the same."""
-        self.assertEqual({}, self.moves(*(("now", bit, code) for code, bit in HERE.items())))
-        bits = np.array([1, 35], dtype=np.int64)
-        self.assertIs(bits, moved(bits, {}))
-
     def test_elsewhere(self) -> None:
         """A bit goes where its code is here, also under a former name of the family."""
         self.assertEqual({8: 1, 16: 2}, self.moves(("now", 8, "first"), ("before", 16, "second")))
@@ -41,10 +35,6 @@ class Moves(PivetTest):
         """Stays where it hurts nobody, and goes where its bit means something else here."""
         self.assertEqual({}, self.moves(("now", 1 << 61, "nobody-knows")))
         self.assertEqual({2: 0}, self.moves(("now", 2, "nobody-knows")))
-
-    def test_no_single_bit(self) -> None:
-        """What is no bit says nothing."""
-        self.assertEqual({}, self.moves(("now", 3, "first"), ("now", 0, "second")))
 
     @given(st.permutations(range(8)), st.lists(st.integers(0, 255), max_size=20))
     def test_any_order(self, order: list[int], rows: list[int]) -> None:
