@@ -12,7 +12,6 @@ from pivet.judge.belief import (
     ENOUGH,
     LIMIT,
     _few,
-    chance,
     crc_doubt,
     doubt_words,
     either,
@@ -112,17 +111,7 @@ class Words(unittest.TestCase):
     """A probability as people say it."""
 
     def test_chances(self) -> None:
-        """Two figures are too many."""
-        for doubt, words in (
-            (0.9, "more likely wrong than right"),
-            (0.5, "more likely wrong than right"),
-            (0.4, "1 in 2"),
-            (1 / 19, "1 in 19"),
-            (1 / 256, "1 in 200"),
-            (1 / 3456, "1 in 3,000"),
-            (1e-12, "1 in 1,000,000,000"),
-        ):
-            self.assertEqual(words, chance(doubt))
+        """In sentences; the chance alone stands in figures.toml."""
         self.assertEqual("too doubtful: 1 in 200 is wrong", doubt_words(1 / 256))
         self.assertEqual("too doubtful: more likely wrong than right", doubt_words(0.7))
         self.assertIn("The sum holds", says_doubt("the sum", 0.01))

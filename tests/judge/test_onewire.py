@@ -6,7 +6,6 @@ import numpy as np
 
 from pivet.captures.wire import Wire
 from pivet.families import FAMILIES
-from pivet.files.jsonl import exchange_object
 from pivet.judge.onewire.detail import Transaction
 from pivet.judge.report import Report
 from pivet.judge.verdict import Verdict
@@ -259,14 +258,6 @@ class Bus(PivetTest):
         says = wire.report(8, {code_text(TWO): "wheel 2"}).findings[0].says
         self.assertIn("the one before also found wheel 2 (28-0000061b2c7d)", says)
 
-    def test_shorted_line(self) -> None:
-        """Nine zeros pass the CRC and are unsound all the same."""
-        pad = RESET + written(b"\xcc\xbe") + read(bytes(9))
-        report = self.alone(edges_of(pad))
-        self.assertEqual(
-            (["all-zeros"], True, ()), (codes(report), report.check.ok, report.readings)
-        )
-
     def alone(self, edges: np.ndarray) -> Report:
         """The only transaction of some edges."""
         line = Line("dq", Level.HIGH, edges)
@@ -298,27 +289,6 @@ class Bus(PivetTest):
         self.assertIn("But for bit 21 it is the code of 28-0000051b2c7d", report.findings[0].says)
         self.assertIsNone(detail_of(report, Transaction).rom)
 
-    def test_spoiled_scratchpad(self) -> None:
-        """A wrong bit is noticed and nothing is given."""
-        host = host_of(ONE)
-        host.spoil = lambda bits: np.where(np.arange(72) == 5, 1 - bits, bits)
-        ask(host, ONE)
-        report = judged(host).report(1)
-        self.assertEqual((False, ()), (report.check.ok, report.readings))
-        self.assertIn("the CRC is wrong", report.headline)
-
-    def test_scratchpad_cut_short(self) -> None:
-        """Legal, and there is nothing to check."""
-        host = host_of(ONE)
-        ask(host, ONE)
-        host.match(ONE)
-        host.read_scratchpad(2)
-        host.reset()
-        report = judged(host).report(2)
-        self.assertEqual((["ended-early"], None), (codes(report), report.check.ok))
-        self.assertEqual(10.0, detail_of(report, Transaction).pad.value)
-        self.assertEqual("No reading: 2 bytes of 9 came.", report.gap)
-
     def test_searches_that_fail(self) -> None:
         """Nobody in alarm, an empty line, a pass that stops."""
         host = host_of(ONE)
@@ -333,44 +303,9 @@ class Bus(PivetTest):
         dead = self.alone(edges_of(RESET + written(b"\xf0") + read(b"\xff") + RESET))
         self.assertIn("search-stopped", codes(dead))
 
-    def test_nobody_and_short_resets(self) -> None:
-        """No presence; a reset of 400 µs; a line held low."""
-        lone = self.alone(edges_of([(500.0, 900.0), *RESET]))
-        self.assertEqual(["no-presence"], codes(lone))
-        short = self.alone(edges_of([(400.0, 30.0), (120.0, 500.0), *RESET]))
-        self.assertEqual(["reset-too-short"], codes(short))
-        held = self.alone(edges_of([(90_000.0, 900.0), *RESET]))
-        self.assertEqual("line-held-low", codes(held)[0])
-
-    def test_slow_rise(self) -> None:
-        """A 1 that grows towards 15 µs is near its limit, and the cable is named."""
-        host = host_of(ONE, conditions=Conditions(rise_us=7.5))
-        ask(host, ONE)
-        report = judged(host).report(1)
-        self.assertIs(Verdict.NEAR, report.verdict)
-        self.assertIn("A long cable", report.findings[0].advice)
-
 
 class Told(PivetTest):
     """Words and JSON."""
-
-    def test_json(self) -> None:
-        """What only a transaction has."""
-        host = host_of(ONE)
-        ask(host, ONE)
-        found = exchange_object(judged(host).report(1))
-        wanted = {
-            "rom": "28-0000051b2c7d",
-            "rom_command": "55",
-            "function": f"{Function.READ_SCRATCHPAD:02x}",
-            "speed": "standard",
-            "presence": True,
-            "found": [],
-        }
-        self.assertEqual(wanted, {key: found[key] for key in wanted})
-        self.assertEqual("crc8", found["check"]["kind"])
-        self.assertEqual("28-0000051b2c7d", found["readings"][0]["rom"])
-        self.assertIsNone(exchange_object(judged(host).report(0))["rom"])
 
     def test_pulses_have_places(self) -> None:
         """Bytes and bits are counted from 1; thousands of polled bits are not all listed."""

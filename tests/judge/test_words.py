@@ -4,6 +4,7 @@ from collections.abc import Callable
 from types import ModuleType
 from typing import Any
 
+from pivet.judge.belief import chance
 from pivet.judge.echo import notices as echo
 from pivet.judge.echo import tell as echo_tell
 from pivet.judge.humidity import findings as humidity_tell
@@ -56,6 +57,7 @@ class Times(PivetTest):
             "span": lambda high: span(500.0, high if high else None),
             "age": age,
             "seconds": seconds,
+            "chance": chance,
             "count": lambda number: count(number, "bus", "buses") + count(number, " pulse"),
         }
         for name, rows in figures(__file__)["words"].items():
