@@ -1,7 +1,5 @@
 """Captures of other programs give what their list says; wires and exports."""
 
-import csv
-import json
 from pathlib import Path
 from typing import Any
 
@@ -10,7 +8,7 @@ import numpy as np
 from pivet.bench.demo import demo_capture
 from pivet.bench.export import export_capture, export_readings, reports
 from pivet.captures.capture import capture_of, named_lines, open_capture
-from pivet.captures.text import capture_lines, exchange_text, pulse_text, short_names, summary_lines
+from pivet.captures.text import exchange_text, pulse_text, short_names, summary_lines
 from pivet.errors import Cancelled, InputError, OutputError
 from pivet.files.captures import read_capture
 from pivet.files.jsonl import exchange_object
@@ -114,13 +112,6 @@ class Listed(PivetTest):
             kinds,
         )
 
-    def test_sound_captures_are_sound(self) -> None:
-        """The cave capture has no finding at all; the AVR's third frame only a wrong sum."""
-        cave = open_capture(CAPTURES / "iv_dht22_cave.vcd").wires[0]
-        self.assertEqual(4, cave.count(Verdict.SOUND))
-        avr = open_capture(CAPTURES / "av_dht22.vcd").wires[0]
-        self.assertEqual([0, 0, Verdict.UNSOUND, 0], avr.verdicts.tolist())
-
 
 class Lines(PivetTest):
     """Which lines become wires."""
@@ -205,22 +196,6 @@ class Exports(PivetTest):
         super().setUp()
         self.capture = open_capture(CAPTURES / "av_dht22.vcd")
 
-    def test_csv(self) -> None:
-        """One row an exchange; the failed one is a gap with its reason."""
-        path = self.folder / "r.csv"
-        export_readings(self.capture, path)
-        rows = list(csv.DictReader(path.read_text(encoding="utf-8").splitlines()))
-        self.assertEqual(["92.4", "88.7", "", "51.2"], [row["humidity_%RH"] for row in rows])
-        self.assertEqual(["11.8", "9.3", "", "-18.3"], [row["temperature_°C"] for row in rows])
-        self.assertEqual("the sum is wrong", rows[2]["reason"])
-
-    def test_json_lines(self) -> None:
-        """The same objects as the command line gives."""
-        path = self.folder / "r.jsonl"
-        export_readings(self.capture, path)
-        rows = [json.loads(line) for line in path.read_text(encoding="utf-8").splitlines()]
-        self.assertEqual([exchange_object(report) for report in reports(self.capture)], rows)
-
     def test_capture_again(self) -> None:
         """A saved capture gives the same exchanges."""
         for name in ("c.vcd", "c.csv"):
@@ -237,13 +212,6 @@ class Exports(PivetTest):
 
 class Texts(PivetTest):
     """Plain text for terminal, clipboard and readout."""
-
-    def test_table(self) -> None:
-        """A row an exchange, a line a finding."""
-        text = "\n".join(capture_lines(open_capture(CAPTURES / "av_dht22.vcd")))
-        self.assertIn("logic.DHT · 22-type (recognised) · 4 exchanges: 3 sound, 1 unsound", text)
-        self.assertIn("92.4 %RH  11.8 °C", text)
-        self.assertIn("gives ec, but fc was sent", text)
 
     def test_two_pictures_of_one_wire(self) -> None:
         """Lines that carry the same echoes with other triggers are one wire."""

@@ -27,16 +27,3 @@ class ReadingsCommand(PivetTest):
             night_file(), "--wire", "shelf_A", "--from", rows[5]["time"], "--to", rows[9]["time"]
         )
         self.assertEqual(rows[5:10], again)
-
-    def test_stats_as_a_table(self) -> None:
-        """A row a quantity, the same figures, in a unit."""
-        import pandas
-
-        path = self.folder / "stats.csv"
-        path.write_text(self.run_cli("stats", night_file(), "--csv", "--unit", "K").stdout, "utf-8")
-        table = pandas.read_csv(path)
-        row = table[(table.wire == "wash_room") & (table.quantity == "temperature")].iloc[0]
-        self.assertEqual(4800, row["exchanges"])
-        self.assertEqual("K", row["unit"])
-        self.assertAlmostEqual(288, row["mean"], delta=5)
-        self.assertIn("plug", row["advice"])

@@ -1,7 +1,6 @@
 """Readings over time: from a bench file and from a capture alike; tables that others open."""
 
 import io
-import json
 import math
 from collections import Counter
 from datetime import UTC, datetime
@@ -23,14 +22,12 @@ from pivet.history.recorded import KeptHistory
 from pivet.history.reliability import reliability
 from pivet.history.sentences import day_text, margin_text, whole_moment, worst_hour
 from pivet.history.series import all_series
-from pivet.judge.verdict import Verdict
 from pivet.person.annotations import NOTHING, Mark, Reference, read_annotations, write_annotations
 from pivet.person.roles import NO_ROLES
 from pivet.readings.correction import by_offset, by_points
 from pivet.readings.limits import Limit
 from pivet.readings.series import Sensor, Series
-from pivet.readings.units import AS_KEPT
-from pivet.standin.long_night import WET_FROM_S, WET_TO_S
+from pivet.standin.long_night import WET_FROM_S
 from tests.base import PivetTest
 from tests.night import BEGAN_NS, copy_of_night, night_file, night_trace
 
@@ -168,23 +165,6 @@ class Given(PivetTest):
 class Night(PivetTest):
     """What a person wants to know of it in the morning."""
 
-    def test_the_hour_of_trouble(self) -> None:
-        """The wash room failed in one hour, for want of an answer."""
-        with open_readings(night_file(), NO_ROLES) as found:
-            told = reliability(found.wires()["wash_room"])
-        bad = told.hours.counts[:, Verdict.UNSOUND]
-        hour = round((WET_FROM_S) / 3600)
-        self.assertEqual([hour], np.flatnonzero(bad).tolist())
-        self.assertEqual("no answer", told.hours.reasons[hour])
-        self.assertEqual(BEGAN_NS + hour * HOUR_NS, int(told.hours.begin_ns[hour]))
-        said = worst_hour(told, True)
-        self.assertRegex(said, "^434 of 600 exchanges unsound .*, most often no answer$")
-        self.assertIn("plug", told.advice)
-        self.assertAlmostEqual(6.0, told.every_s, 3)
-        self.assertEqual(4800, told.count)
-        begin = (told.gap_ns - BEGAN_NS) / 1e9
-        self.assertTrue(WET_FROM_S - 10 < begin < WET_TO_S)
-
     def test_hours_of_the_local_clock(self) -> None:
         """Each exchange is in its hour of the clock on the wall, whatever the zone."""
         with open_readings(night_file(), NO_ROLES) as found:
@@ -262,27 +242,6 @@ class Tables(PivetTest):
         self.assertEqual(failed.tolist(), wash["reason"].notna().tolist())
         self.assertEqual({"no answer", "the sum is wrong"}, set(wash["reason"].dropna()))
         self.assertIn("dew_point_°C", frame.columns)
-
-    def test_long_form_and_units(self) -> None:
-        """A line a quantity; in °F."""
-        import pandas as pd
-
-        text = self.table(Form.LONG, units=AS_KEPT.with_unit("°F"))
-        frame = pd.read_csv(io.StringIO(text))
-        warm = frame[(frame["quantity"] == "temperature") & (frame["wire"] == "shelf_A")]
-        self.assertEqual({"°F"}, set(warm["unit"]))
-        self.assertAlmostEqual(11.8 * 1.8 + 32, warm["value"].mean(), delta=1.0)
-        self.assertEqual(5 * 1800, len(frame))
-
-    def test_json_lines(self) -> None:
-        """One object an exchange; a gap is null with its reason."""
-        rows = [json.loads(line) for line in self.table(Form.LINES).splitlines()]
-        self.assertEqual(1800, len(rows))
-        failed = next(row for row in rows if "reason" in row)
-        self.assertIsNone(failed["readings"][0]["value"])
-        given = next(row for row in rows if row["wire"] == "shelf_A")
-        first = given["readings"][0]
-        self.assertAlmostEqual(first["value"], first["raw"] - 2)
 
     def test_times(self) -> None:
         """ISO 8601 with the zone that held then, on both sides of a change of clocks."""
