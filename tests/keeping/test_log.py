@@ -59,18 +59,6 @@ class Files(PivetTest):
         log.add(NOON_NS + DAY_NS, self.table.lines(row(3)))
         self.assertEqual(2, len(self.lines("log-2026-03-08.csv")))
 
-    def test_goes_on_after_a_crash(self) -> None:
-        """One header; a line that was cut is gone, and the next is whole."""
-        log = self.log(daily=False)
-        for number in range(3):
-            log.add(NOON_NS, self.table.lines(row(number)))
-        log.close()
-        self.path.write_bytes(self.path.read_bytes()[:-4])
-        log = self.log(daily=False)
-        log.add(NOON_NS, self.table.lines(row(3)))
-        lines = self.lines("log.csv")
-        self.assertEqual(["0", "1", "3"], [line.split(",")[5] for line in lines[1:]])
-
     def test_another_header_is_another_file(self) -> None:
         """Columns never change within a file, and nobody's file is written over."""
         self.path.write_text("my own notes\n", encoding="utf-8")
