@@ -5,6 +5,7 @@ from typing import Any
 from unittest import mock
 
 from pivet.captures.decoding import decode_lines
+from pivet.decode.echo import EchoExchanges
 from pivet.decode.humidity import HumidityExchanges
 from pivet.decode.humidity import layout as humidity
 from pivet.decode.humidity.layout import bit_of
@@ -44,7 +45,9 @@ def told(name: str, crowd: Crowd) -> Iterator[str]:
 def alone(found: Any) -> Iterator[str]:
     """What is asked of single exchanges."""
     yield f"starts {int(found.start_ns.sum())}, ended {found.ended.tolist()}"
-    if isinstance(found, OneWireExchanges):
+    if isinstance(found, EchoExchanges):
+        yield f"waits {found.wait_ns.tolist()}"
+    elif isinstance(found, OneWireExchanges):
         yield f"slots {[found.slots_of(at).stop for at in range(len(found))]}"
         yield f"fast {int(found.slot_is_fast().sum())}"
     elif isinstance(found, HumidityExchanges):

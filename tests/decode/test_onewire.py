@@ -209,6 +209,7 @@ class Overdrive(PivetTest):
             (asked + alone + asked, 3),
             (2 * asked + alone + slots.fast(b"\xcc\xbe"), 3),
             (asked + alone, 2),
+            (alone + asked, 0),
             (asked + 2 * alone + slots.fast(b"\xcc"), 0),
             (alone + asked + FAST_RESET + slots.fast(b"\x12\x44"), 0),
         ):

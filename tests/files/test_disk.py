@@ -83,7 +83,7 @@ class Reading(PivetTest):
         path = self.folder / "a.vcd"
         with path.open("wb") as stream:
             stream.truncate(1 << 42)
-        self.assertIn("larger than", self.refusal(path))
+        self.assertIn("larger than 4096 MB", self.refusal(path))
 
     def test_pipe(self) -> None:
         """What comes through a pipe is read; one into which nobody writes is said."""
