@@ -15,7 +15,7 @@ from pivet.judge.onewire.judged import COARSE_NS, MISSED, _blind
 from pivet.judge.onewire.pulses import MOST_SHOWN, place_of, shown_slots
 from pivet.judge.onewire.rounds import Rounds, search_key
 from pivet.judge.verdict import Verdict
-from pivet.readings.thermometer import byte_words, explain, looks_half_degrees, text_of
+from pivet.readings.thermometer import byte_words, explain, looks_half_degrees
 from pivet.sheets.onewire import (
     CONVERSION_US,
     code_bytes,
@@ -242,14 +242,6 @@ class Windows(PivetTest):
 class Scratchpads(unittest.TestCase):
     """Bytes of a scratchpad in words."""
 
-    def test_words(self) -> None:
-        """Limits with their sign, the configuration, count remain."""
-        words = dict(byte_words(explain(bytes.fromhex("a200f6003fff0c10"), 0x28)))
-        self.assertEqual("alarm at or above -10 °C", words["TH"])
-        self.assertEqual("10 bit, 0.25 °C, 187.5 ms", words["config"])
-        half = dict(byte_words(explain(bytes.fromhex("feff4b46ffff0b10e7"), 0x10)))
-        self.assertEqual("count remain 11", half["remain"])
-
     def test_undefined_bits(self) -> None:
         """So many low bits say nothing, and do not count."""
         for config, undefined, value in ((0x1F, 3, 10.0), (0x3F, 2, 10.25), (0x5F, 1, 10.375)):
@@ -269,11 +261,6 @@ class Scratchpads(unittest.TestCase):
         pads = [bytes.fromhex(text) for text in ("a2004b467fff0c1074", "feff4b46ffff0b10e7")]
         rows = np.frombuffer(b"".join(pads), dtype=np.uint8).reshape(-1, 9).T
         self.assertEqual([False, True], looks_half_degrees(rows).tolist())
-
-    def test_text(self) -> None:
-        """As many decimals as there are, at least one."""
-        cases = {10.125: "10.125", 85.0: "85.0", -0.0625: "-0.0625", 25.5: "25.5"}
-        self.assertEqual(list(cases.values()), [text_of(value) for value in cases])
 
 
 class Names(unittest.TestCase):

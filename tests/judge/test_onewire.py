@@ -10,7 +10,7 @@ from pivet.judge.onewire.detail import Transaction
 from pivet.judge.report import Report
 from pivet.judge.verdict import Verdict
 from pivet.readings.thermometer import explain
-from pivet.sheets.onewire import CONVERSION_US, KINDS, Function, code_text
+from pivet.sheets.onewire import CONVERSION_US, Function, code_text
 from pivet.signal.trace import Level, Line
 from pivet.standin.onewire import Conditions, Host, Thermometer, make_code
 from pivet.standin.onewire.host import bits_of
@@ -96,21 +96,6 @@ class Values(PivetTest):
         self.assertTrue(pads.temperatures.possible.all() and pads.holds.all())
         wanted = 9 if family == 0x10 else resolution
         self.assertEqual({wanted}, set(pads.temperatures.resolution.tolist()))
-
-    def test_over_the_wire(self) -> None:
-        """The same through slots: every family, every resolution, warm and cold."""
-        for family in THERMOMETERS:
-            kind = KINDS[family]
-            values = np.arange(max(kind.low_c, -55), min(kind.high_c, 125) + 0.1, 7.3125)
-            code = make_code(family, 9)
-            wanted = iter(values.tolist())
-            device = Thermometer(code, lambda _: next(wanted))  # noqa: B023
-            host = Host([device])
-            for _ in values:
-                ask(host, code)
-            track = judged(host).tracks[0]
-            np.testing.assert_array_equal(values, track.values)
-            self.assertEqual((code_text(code), True), (track.rom, bool(track.given.all())))
 
     def test_resolutions(self) -> None:
         """Written once, then followed: less time, fewer bits."""
