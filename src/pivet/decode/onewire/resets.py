@@ -128,8 +128,8 @@ def _fast_resets(
 def begins_fast(lows: Pulses) -> bool:
     """Whether lows before any standard reset look like overdrive speed.
 
-    There every low is short but for resets, and behind most of them stand presence and a ROM
-    command.  A 0 at standard speed may have a 1 behind it that is as long as presence, but
+    There every low is short but for resets, and behind half of them or more stand presence and a
+    ROM command.  A 0 at standard speed may have a 1 behind it that is as long as presence, but
     hardly a command then.
 
     Args:
@@ -145,7 +145,7 @@ def begins_fast(lows: Pulses) -> bool:
     command = _commands(head, long)
     asked = answered & np.isin(command, [*Rom])
     told = ~answered | (command >= 0)
-    return 2 * int(asked.sum()) > int(told.sum())
+    return bool(asked.any()) and 2 * int(asked.sum()) >= int(told.sum())
 
 
 def _commands(lows: Pulses, resets: Int64Array) -> Int64Array:
