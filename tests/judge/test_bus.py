@@ -163,6 +163,7 @@ class Windows(PivetTest):
         missed = np.full(1, int(MISSED))
         for step, blind in ((COARSE_NS - 1, False), (COARSE_NS, False), (6000, True)):
             self.assertEqual([blind], _blind(judged.classes, step, missed).tolist(), step)
+            self.assertEqual([False], _blind(judged.classes, step, 0 * missed).tolist())
         judged.classes.least_ns[ONE] = COARSE_NS
         self.assertEqual([True], _blind(judged.classes, COARSE_NS, missed).tolist())
 

@@ -95,13 +95,14 @@ class Moved(unittest.TestCase):
         """What was heard before one is forgotten; a loss breaks the answer, no beginning does."""
         for why, broken in (("bytes were lost", True), ("", False)):
             self.setUp()
-            talk = self.talk(self.say(listen_s=0.01))
+            talk = self.talk(*[self.say(listen_s=0.01)] * 2)
             gap = Gap(BEGIN + 5, BEGIN + 6, Level.LOW, 3, why)
             pieces = [self.piece([BEGIN + 2], BEGIN + 5), self.piece([], BEGIN + 11 * MS, gap)]
             talk.hear(pieces, [self.done()])
-            (answer,) = self.answers
+            talk.hear([self.piece([], BEGIN + 12 * MS)], [self.done(ident=8)])
+            answer, later = self.answers
             self.assertEqual(([], Level.LOW), (answer.edges["q"].tolist(), answer.levels["q"]))
-            self.assertEqual(broken, answer.broken)
+            self.assertEqual((broken, False), (answer.broken, later.broken))
 
     def test_given_up(self) -> None:
         """After the length of the ask and two seconds more; refused ones at once."""

@@ -148,6 +148,8 @@ class Stream(PivetTest):
         self.assertEqual(set(), wanted - found)
         inside = [row for row in found if start < row < stop]
         self.assertEqual([], inside)
+        for line, shown in zip(wire.lines, live.wire().lines, strict=True):
+            self.assertIs(line.level_at(stop), shown.level_at(stop))
 
     def test_standing_exchange_is_shown(self) -> None:
         """A transaction that only the next reset would end is shown when the line is at rest."""

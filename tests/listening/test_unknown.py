@@ -87,7 +87,7 @@ class UnknownLine(PivetTest):
             unknown.hear([Piece("d", few, last + 10 * S)])
             look.assert_called_once()
             unknown.hear([Piece("d", np.array([last + 11 * S]), last + 20 * S)])
-            self.assertEqual(2, look.call_count)
+            self.assertEqual((2, 3), (look.call_count, len(unknown.pieces)))
 
     def test_first_edge(self) -> None:
         """What begins with the first edge that was heard has its beginning."""

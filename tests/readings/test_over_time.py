@@ -4,7 +4,6 @@ import numpy as np
 from hypothesis import given
 from hypothesis import strategies as st
 
-from pivet.errors import InputError
 from pivet.readings.agreement import agreement, paired
 from pivet.readings.limits import Crossing, Limit, LimitWatch, Side
 from pivet.readings.response import Phase, model, responses
@@ -255,12 +254,6 @@ class Limits(PivetTest):
         for side in Side:
             told = [row.until_ns is None for row in whole if row.side is side]
             self.assertEqual(told, [place % 2 == 0 for place in range(len(told))])
-
-    def test_nonsense(self) -> None:
-        """Lines that contradict each other."""
-        for rows in ((None, None), (5.0, 5.0), (1.0, 2.0, 1.0), (1.0, None, -1.0)):
-            with self.assertRaises(InputError):
-                Limit(*rows)
 
 
 class Thinning(PivetTest):

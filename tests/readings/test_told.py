@@ -5,6 +5,7 @@ from collections.abc import Iterator
 import numpy as np
 from msgspec.structs import astuple
 
+from pivet.errors import InputError
 from pivet.readings.agreement import Agreement, agreement, paired
 from pivet.readings.correction import by_offset, by_points
 from pivet.readings.derived import RULES, Why, derive, heat_index, why_words
@@ -13,7 +14,7 @@ from pivet.readings.response import model, responses
 from pivet.readings.statistics import summarise, usual_interval_ns
 from pivet.readings.thermometer import explain, temperatures
 from pivet.readings.thinning import Thinner, thinned, ticks
-from pivet.readings.units import QUANTITIES, UNITS, UnitChoice, symbol_of
+from pivet.readings.units import QUANTITIES, UNITS, UnitChoice, chosen_symbols, symbol_of
 from pivet.readings.values import quantity
 from pivet.sheets.load import sheets_of
 from tests.base import PivetTest
@@ -63,6 +64,7 @@ def units() -> Iterator[str]:
         for unit in UNITS[dimension]:
             shown = UnitChoice().with_unit(unit.symbol).of(name)
             yield f"{name}: {short(12.5 * shown.factor + shown.offset)} {unit} {unit.decimals}"
+    yield str(chosen_symbols())
     yield str([symbol_of(text) for text in ("F", "c", "k", "MM", "rh", "", "x")])
     yield f"{by_offset(-1.5)} {by_points((10.0, 11.0), (90.0, 93.0))}"
 
@@ -98,12 +100,17 @@ def over_time() -> Iterator[str]:
         for at in range(1500, 2100):
             for one in watch.feed(times[at : at + 1], values[at : at + 1]):
                 yield f"one by one {hysteresis} {delay}: {one}"
+    for lines in ((None, None), (5.0, 5.0), (1.0, 2.0, 1.0), (2.0, 7.0, 6.0), (1.0, None, -1.0)):
+        try:
+            yield f"{Limit(*lines)}"
+        except InputError as error:
+            yield f"{error}"
     thinner = Thinner(times, values)
     for first, last, columns in ((0, 6000, 7), (100, 400, 30), (100, 400, 200), (0, 6000, 2)):
         span = int(times[first]), int(times[last - 1])
         for part in (thinned(times, values, *span, columns), thinner.part(*span, columns)):
             known = np.nansum(part.values)
-            yield f"thinned {part.times_ns.size} {short(part.times_ns.mean() / S)} {short(known)}"
+            yield f"thinned {part.times_ns.size} {int(part.times_ns.sum())} {short(known)}"
         seen = ticks(times, *span, columns)
         yield f"ticks {seen.size} {seen[:8].tolist()} {int(seen.sum())}"
 
@@ -158,7 +165,8 @@ def steps() -> Iterator[str]:
     for before, after in ((0, 30), (1, 30), (2, 30), (3, 0), (3, 1), (3, 4), (3, 5), (3, 6)):
         at = np.arange(1.0 - before, 1.0 + after)
         (one, *_) = responses(at, np.where(at > 0, 9.0 - 4 * np.exp(-at / 2), 5.0), 0.1)
-        yield f"{before} before, {after} after: {one.why_not or one.readings}"
+        where = f"{one.begin_s:g} to {one.end_s:g}"
+        yield f"{before} before, {after} after, {where}: {one.why_not or one.readings}"
 
 
 def holes() -> Iterator[str]:
