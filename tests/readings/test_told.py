@@ -70,7 +70,7 @@ def units() -> Iterator[str]:
 
 
 def over_time() -> Iterator[str]:
-    """Statistics, pairs, agreement, responses, limits."""
+    """Statistics, pairs, agreement, responses, limits, what is drawn."""
     random = np.random.default_rng(11)
     times = np.cumsum(random.integers(1, 9, 6000)) * S
     values = np.round(12 + np.sin(times / (2000 * S)) + random.normal(0, 0.05, times.size), 2)
@@ -93,6 +93,19 @@ def over_time() -> Iterator[str]:
             measures = (one.tau, one.dead, one.start, one.settled)
             said = " ".join(f"{m.value:z.2f}±{m.error:.1g}" for m in measures if not one.why_not)
             yield f"response {tau} {dead}: {one.phase} {said}{one.why_not}"
+    yield from _watched(times, values)
+    thinner = Thinner(times, values)
+    for first, last, columns in ((0, 6000, 7), (100, 400, 30), (100, 400, 200), (0, 6000, 2)):
+        span = int(times[first]), int(times[last - 1])
+        for part in (thinned(times, values, *span, columns), thinner.part(*span, columns)):
+            known = np.nansum(part.values)
+            yield f"thinned {part.times_ns.size} {int(part.times_ns.sum())} {short(known)}"
+        seen = ticks(times, *span, columns)
+        yield f"ticks {seen.size} {seen[:8].tolist()} {int(seen.sum())}"
+
+
+def _watched(times: np.ndarray, values: np.ndarray) -> Iterator[str]:
+    """Limits over them: all at once, one by one; such as make no sense."""
     watch = LimitWatch(Limit(low=11.2, high=12.8, hysteresis=0.1, delay_s=20.0))
     yield from (f"{crossing}" for crossing in watch.feed(times[:800], values[:800]))
     for hysteresis, delay in ((0.0, 0.0), (0.05, 0.0), (0.2, 60.0)):
@@ -105,14 +118,6 @@ def over_time() -> Iterator[str]:
             yield f"{Limit(*lines)}"
         except InputError as error:
             yield f"{error}"
-    thinner = Thinner(times, values)
-    for first, last, columns in ((0, 6000, 7), (100, 400, 30), (100, 400, 200), (0, 6000, 2)):
-        span = int(times[first]), int(times[last - 1])
-        for part in (thinned(times, values, *span, columns), thinner.part(*span, columns)):
-            known = np.nansum(part.values)
-            yield f"thinned {part.times_ns.size} {int(part.times_ns.sum())} {short(known)}"
-        seen = ticks(times, *span, columns)
-        yield f"ticks {seen.size} {seen[:8].tolist()} {int(seen.sum())}"
 
 
 def courses() -> Iterator[str]:
