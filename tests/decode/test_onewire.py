@@ -204,6 +204,7 @@ class Overdrive(PivetTest):
     def test_capture_of_overdrive_where_some_do_not_answer(self) -> None:
         """Of half the resets presence and a command tell the speed, wherever the others stand."""
         asked, alone = FAST_RESET + slots.fast(b"\xcc\x44"), [(60.0, 48.0)]
+        long = [(36.0, 3.0), *slots.fast(b"\xff\xff")]
         for lows, resets in (
             (alone + 2 * asked, 3),
             (asked + alone + asked, 3),
@@ -212,7 +213,11 @@ class Overdrive(PivetTest):
             (alone + asked, 2),
             (2 * alone + asked, 0),
             (asked + 2 * alone + slots.fast(b"\xcc"), 0),
-            (alone + asked + FAST_RESET + slots.fast(b"\x12\x44"), 0),
+            (alone + asked + alone, 3),
+            (alone + asked + FAST_RESET + slots.fast(b"\x00\x44"), 0),
+            (alone + asked + FAST_RESET + slots.fast(b"\xcc")[:7], 3),
+            (alone + 2 * asked + FAST_RESET + slots.fast(b"\xcc")[:4] + long, 5),
+            (2 * (FAST_RESET + written(b"\xcc\x44", 4.0, 8.0, 11.0)), 0),
         ):
             found = decode(edges_of(lows))
             self.assertEqual([True] * resets, found.fast.tolist(), lows[:3])
