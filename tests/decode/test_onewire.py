@@ -215,8 +215,9 @@ class Overdrive(PivetTest):
             (asked + 2 * alone + slots.fast(b"\xcc"), 0),
             (alone + asked + alone, 3),
             (alone + asked + FAST_RESET + slots.fast(b"\x00\x44"), 0),
-            (alone + asked + FAST_RESET + slots.fast(b"\xcc")[:7], 3),
-            (alone + 2 * asked + FAST_RESET + slots.fast(b"\xcc")[:4] + long, 5),
+            (alone + asked + FAST_RESET + slots.fast(b"\x55")[:7], 3),
+            (FAST_RESET + slots.fast(b"\x55"), 1),
+            (alone + 2 * asked + FAST_RESET + slots.fast(b"\x00")[:4] + long, 5),
             (2 * (FAST_RESET + written(b"\xcc\x44", 4.0, 8.0, 11.0)), 0),
         ):
             found = decode(edges_of(lows))
