@@ -70,14 +70,14 @@ class EchoScales(unittest.TestCase):
 class Trees(unittest.TestCase):
     """The tree of a search."""
 
-    def testshared_bits(self) -> None:
+    def test_shared_bits(self) -> None:
         """Counted from the first on the wire."""
         self.assertEqual(3, shared_bits(0b1000, 0b0000))
         self.assertEqual(0, shared_bits(1, 0))
         self.assertEqual(ROM_BITS - 1, shared_bits(7, 7))
 
     @given(st.lists(st.integers(0, 63), min_size=1, max_size=20))
-    def testline_above(self, parts: list[int]) -> None:
+    def test_line_above(self, parts: list[int]) -> None:
         """The line from which another parts begins before it does."""
         parts = [0, *parts]
         for leaf in range(1, len(parts)):
