@@ -169,7 +169,12 @@ class Windows(PivetTest):
 
     def test_both_speeds_in_one_transaction(self) -> None:
         """The command that turns is slow, what follows fast."""
-        judged = self.judged(RESET + written(b"\x3c") + slots.fast(b"\x44") + FAST_RESET)
+        wire = self.wire(RESET + written(b"\x3c") + slots.fast(b"\x44") + FAST_RESET)
+        pulses = [row for row in wire.report(0).pulses if row.place and row.window]
+        at = next(at for at, row in enumerate(pulses) if row.place == "byte 2, bit 1")
+        keys = [row.window.key for row in pulses[at - 2 : at + 2] if row.window]
+        self.assertEqual(["zero", "recovery", "fast_zero", "fast_recovery"], keys)
+        judged = wire.judged
         count = judged.classes.count[:, 0]
         self.assertEqual((4, 2), (count[ONE], count[len(KEYS) // 2 + ONE]))
         self.assertEqual((4, 6), (count[ZERO], count[len(KEYS) // 2 + ZERO]))
