@@ -107,7 +107,11 @@ class Finding(CaveTest):
 
     def test_three_pins(self) -> None:
         """Trigger and echo on one line, and nothing else, are a three-pin sensor."""
-        for edges_us, found in (((0, 5, 755, 4200), "ping3"), ((0, 5), None)):
+        for edges_us, found in (
+            ((0, 5, 755, 4200), "ping3"),
+            ((0, 5, 30, 35), None),
+            ((0, 5), None),
+        ):
             talk = _try_echo("V", 500, ())
             next(talk)
             edges = np.array(edges_us) * 1000

@@ -57,6 +57,18 @@ class Slots(unittest.TestCase):
             still = Answer(0, 1, 2, {"q": np.empty(0, dtype=np.int64)}, {"q": level})
             self.assertEqual(Spoken(False, (), False, level), spoken(program, still, "q"))
 
+    def test_presence(self) -> None:
+        """Soon enough behind the reset, and long enough: to the nanosecond."""
+        for wait, low, there in (
+            (199_999, 30_000, True),
+            (200_000, 120_000, False),
+            (30_000, 29_999, False),
+        ):
+            edges = np.cumsum([10, 500_000, wait, low])
+            answer = Answer(0, 1, 2, {"q": edges}, {"q": Level.HIGH})
+            found = spoken(Program().reset(), answer, "q")
+            self.assertEqual((there, there), (found.present, found.fits), (wait, low))
+
     def test_what_does_not_fit(self) -> None:
         """Another number of slots, lost edges, an ask that was refused: no bits."""
         program = Program().reset().read(3)

@@ -67,6 +67,8 @@ def write(bench: BenchFile) -> None:
         times = np.arange(first, first + 5 + 2 * (at == 2), dtype=np.int64) + at * SECOND
         block = Block(at * SECOND, (at + 1) * SECOND, level, times)
         bench.add_block(bench.line(night.id, "a"), block)
+    later = Block(6 * SECOND, 7 * SECOND, Level.LOW, np.array([6 * SECOND + 4]))
+    bench.add_block(bench.line(night.id, "a"), later)
     bench.add_block(bench.line(day.id, "t"), Block(0, SECOND, Level.LOW, np.array([7, 9])))
     bench.add_gap(bench.line(night.id, "a"), GapRow(3 * SECOND, 4 * SECOND, Level.LOW, 12, "lost"))
     bench.add_gap(bench.line(night.id, "a"), GapRow(0, 5, Level.HIGH, None, ""))
@@ -288,7 +290,7 @@ class Told(PivetTest):
         yield "# tidied"
         with bench.writing():
             line = bench.line(1, "a")
-            for end, most in ((1, 100), (3, 12), (3, 40)):
+            for end, most in ((1, 100), (3, 12), (9, 40)):
                 yield f"{bench.tidy_blocks(line, end * SECOND, most)}"
         bench.save_as(self.folder / "copy.pivet")
         try:
