@@ -55,19 +55,6 @@ class Others(Cli):
             with mock.patch.dict("os.environ", shown), contextlib.chdir(self.folder):
                 self.assertEqual(status, pivet("demo", demo=lambda _: 4).exit_code)
 
-    def test_help_by_one_letter(self) -> None:
-        """Of the program and of each command."""
-        for words in (
-            (),
-            ("decode",),
-            ("stats",),
-            ("listen",),
-            ("sheet", "show"),
-            ("bench", "info"),
-        ):
-            short, whole = self.run_cli(*words, "-h"), self.run_cli(*words, "--help")
-            self.assertEqual((0, whole.stdout), (short.exit_code, short.stdout), words)
-
     def test_demo(self) -> None:
         """With a display the window; without, what it holds, pictures and the capture."""
         with mock.patch.dict("os.environ", {"DISPLAY": ":7"}):

@@ -129,13 +129,6 @@ class Faults(PivetTest):
                 self.assertEqual(given_, bool(report.readings))
                 self.assertIn(HEADLINES[code], report.headline)
 
-    def test_three_pins(self) -> None:
-        """The faults that this kind can have."""
-        for fault in (EchoFault.NO_ECHO, EchoFault.NOTHING_IN_RANGE, EchoFault.SOFT_TARGET):
-            with self.subTest(fault):
-                report = echo_wire(np.full(15, 1.0), "ping3", faults={7: (fault,)}).report(7)
-                self.assertIn(EXPECTED[fault][0], codes(report))
-
     def test_blocks_make_no_difference(self) -> None:
         """Judged a few at a time or all at once."""
         distance = np.linspace(0.3, 2.0, 9)
