@@ -58,6 +58,15 @@ class Others(PivetTest):
                 with self.subTest(period=period, high=high, level=level):
                     self.assertEqual([], families((clock(period, high, 600), level)))
 
+    def test_answers_unlike_any(self) -> None:
+        """Frames whose answer is high for too short are no sensor's."""
+        for high, found in ((39.9, []), (40, ["humidity-frame"])):
+            rows = [frame_widths(with_sum(b"\2\x8c\1\x5f")) for _ in range(3)]
+            for widths in rows:
+                widths[3] = high
+            edges = [edges_from(widths, 5e4 + 2.1e6 * at) for at, widths in enumerate(rows)]
+            self.assertEqual(found, families((np.concatenate(edges), Level.HIGH)), high)
+
     def test_serial_lines(self) -> None:
         """Text at several rates."""
         for rate in (9600, 19200, 115200):

@@ -148,8 +148,16 @@ class Stream(PivetTest):
         self.assertEqual(set(), wanted - found)
         inside = [row for row in found if start < row < stop]
         self.assertEqual([], inside)
-        for line, shown in zip(wire.lines, live.wire().lines, strict=True):
-            self.assertIs(line.level_at(stop), shown.level_at(stop))
+
+    def test_level_behind_a_gap(self) -> None:
+        """Whatever it was before, the line stands as it was found."""
+        wire = self.wires[0]
+        for level in Level:
+            live = live_wire(wire)
+            live.hear([begin(line, wire.start_ns) for line in wire.lines])
+            gap = Gap(5 * MS, 9 * MS, level, None, "a stretch is missing")
+            live.hear([Piece(wire.lines[0].name, wire.lines[0].edges_ns[:0], 10 * MS, gap)])
+            self.assertIs(level, live.wire().lines[0].level_at(10 * MS))
 
     def test_standing_exchange_is_shown(self) -> None:
         """A transaction that only the next reset would end is shown when the line is at rest."""
