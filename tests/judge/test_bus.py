@@ -20,10 +20,6 @@ from pivet.sheets.onewire import (
     CONVERSION_US,
     code_bytes,
     code_text,
-    function_name,
-    is_thermometer,
-    kind_name,
-    rom_name,
 )
 from pivet.signal.trace import Level, Line
 from pivet.standin.onewire import make_code
@@ -271,15 +267,6 @@ class Scratchpads(unittest.TestCase):
 
 class Names(unittest.TestCase):
     """Commands, families and codes in words."""
-
-    def test_known_and_unknown(self) -> None:
-        """What is not in the table is said to be so."""
-        self.assertEqual(("match ROM", "unknown ROM command"), (rom_name(0x55), rom_name(0x11)))
-        self.assertEqual("read scratchpad", function_name(0xBE))
-        self.assertEqual("function of another family", function_name(0x11))
-        self.assertEqual("battery monitor", kind_name(0x26))
-        self.assertIn("without a name", kind_name(0xFE))
-        self.assertEqual([True, False], [is_thermometer(family) for family in (0x42, 0x1D)])
 
     @given(st.integers(0, 255), st.integers(0, 2**48 - 1))
     def test_codes(self, family: int, serial: int) -> None:

@@ -12,7 +12,6 @@ from pivet.captures.decoding import decode_lines
 from pivet.captures.wire import Wire, make_wire
 from pivet.errors import InputError
 from pivet.families import FAMILIES
-from pivet.judge.echo.detail import Measurement
 from pivet.judge.echo.notices import HEADLINES
 from pivet.judge.echo.shots import compare
 from pivet.judge.report import Report
@@ -22,7 +21,7 @@ from pivet.readings.sound import Air, Vessel, distance_m, fixed_air, round_area,
 from pivet.sheets.load import find_sheet
 from pivet.signal.trace import Trace
 from pivet.standin.echo import EchoFault, EchoScene, echo_lines
-from tests.base import PivetTest, detail_of, shots_of
+from tests.base import PivetTest, shots_of
 
 SENSORS = ("hc-sr04", "ping3")
 
@@ -87,12 +86,6 @@ class ThereAndBack(PivetTest):
         """The last reading before each shot counts, before the first the first."""
         air = Air("from shelf", np.array([10, 20]), np.array([5.0, 15.0]))
         self.assertEqual([5, 5, 5, 15, 15], air.at(np.array([0, 10, 19, 20, 99])).tolist())
-
-    def test_air_is_assumed_aloud(self) -> None:
-        """Without air 20 °C is taken, and said."""
-        report = echo_wire(np.array([1.0]), air=None).report(0)
-        self.assertIn("air-assumed", codes(report))
-        self.assertEqual(20.0, detail_of(report, Measurement).air_c)
 
     def test_air_that_is_none(self) -> None:
         """Absolute zero and the like."""
