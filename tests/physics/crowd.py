@@ -68,7 +68,7 @@ def _frames(random: Random, share: float, eleven: bool, step_ns: int) -> Trace:
     """Asks and answers; of some the sensor's clock is off, some break off."""
     bits = np.unpackbits(_bytes(random, eleven), axis=1)
     usual = (18_000, 30, 83, 87, 54, 24, 71) if eleven else (1_000, 30, 80, 80, 50, 26, 70)
-    widths = np.empty((FRAMES, 86))
+    widths = np.ones((FRAMES, 86))
     widths[:, :4], widths[:, 4:85:2] = usual[:4], usual[4]
     widths[:, 5:84:2] = np.where(bits, usual[6], usual[5])
     off = random.choice((0.88, 0.97, 1.05, 1.12), (FRAMES, 1))
