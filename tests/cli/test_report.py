@@ -9,7 +9,7 @@ from tests.cli.running import Done, pivet
 CAVE = CAPTURES / "iv_dht22_cave.vcd"
 
 
-class Insight(PivetTest):
+class Reports(PivetTest):
     """What is written."""
 
     def setUp(self) -> None:

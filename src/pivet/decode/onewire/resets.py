@@ -95,9 +95,7 @@ def _turns_fast(lows: Pulses, slow: Int64Array, present: BoolArray) -> BoolArray
     whole = first + layout.BITS_IN_BYTE <= ends
     if not whole.any():
         return whole
-    index = np.where(whole, first, 0)[:, None] + np.arange(layout.BITS_IN_BYTE)
-    short = lows.width_ns[np.minimum(index, lows.size - 1)] < layout.WRITE_SPLIT_NS
-    command = np.packbits(short, axis=1, bitorder="little")[:, 0]
+    command = _byte(_slots(lows, first), layout.WRITE_SPLIT_NS)
     turns: BoolArray = whole & ((command == Rom.FAST_SKIP) | (command == Rom.FAST_MATCH))
     return turns
 
@@ -150,10 +148,22 @@ def begins_fast(lows: Pulses) -> bool:
 
 def _commands(lows: Pulses, resets: Int64Array) -> Int64Array:
     """The byte at overdrive speed behind each reset and its presence; -1 where it is cut."""
-    index = resets[:, None] + 2 + np.arange(layout.BITS_IN_BYTE)
-    widths = lows.width_ns[np.minimum(index, lows.size - 1)]
-    short = widths < layout.FAST_WRITE_SPLIT_NS
-    command = np.packbits(short, axis=1, bitorder="little")[:, 0]
-    whole = (index[:, -1] < lows.size) & (widths < layout.FAST_RESET_FLOOR_NS).all(axis=1)
-    found: Int64Array = np.where(whole, command.astype(np.int64), -1)
+    widths = _slots(lows, resets + 2)
+    whole = (resets + 2 + layout.BITS_IN_BYTE <= lows.size) & (
+        widths < layout.FAST_RESET_FLOOR_NS
+    ).all(axis=1)
+    found: Int64Array = np.where(whole, _byte(widths, layout.FAST_WRITE_SPLIT_NS), -1)
     return found
+
+
+def _slots(lows: Pulses, first: Int64Array) -> Int64Array:
+    """Widths of the eight lows from each on, (n, 8); beyond the end those of the last low."""
+    index = first[:, None] + np.arange(layout.BITS_IN_BYTE)
+    widths: Int64Array = lows.width_ns[np.minimum(index, lows.size - 1)]
+    return widths
+
+
+def _byte(widths: Int64Array, split_ns: int) -> Int64Array:
+    """The byte that eight slots are, by their widths (n, 8): a low shorter than this is a 1."""
+    bytes_ = np.packbits(widths < split_ns, axis=1, bitorder="little")[:, 0]
+    return bytes_.astype(np.int64)
