@@ -253,6 +253,8 @@ class Listener:
             )
         wire.resting = resting
         wire.stop_asking()
+        for row, talk in [row for row in self._exploring if row[0] is wire]:
+            self._leave(row, talk)  # nobody hears its line: an answer would be waited for for ever
         if self.here:
             self.source.listen(self._lines())
         if not resting:
@@ -391,9 +393,7 @@ class Listener:
         except SourceLost:
             raise
         except PivetError as error:
-            self._exploring.remove((row, talk))
-            talk.leave()
-            row.give_up()
+            self._leave(row, talk)
             yield Note(str(error), row.name)
             return
         if talk.over and talk.result is not None:
@@ -402,6 +402,12 @@ class Listener:
             yield Known(row.name, talk.result)
             if row in self._guests and row.live is None:
                 self._dismiss(row)
+
+    def _leave(self, row: HeardWire, talk: Conversation[Found]) -> None:
+        """What is on a wire is not found out after all."""
+        self._exploring.remove((row, talk))
+        talk.leave()
+        row.give_up()
 
     def _ask(self) -> Iterator[Event]:
         now = self.source.now_ns()
@@ -448,11 +454,9 @@ class Listener:
         self._retry_at = self._clock() + RETRY_S
         for wire in self.wires:
             wire.stop_asking()
-        for wire, talk in self._exploring:
-            talk.leave()
-            wire.give_up()
+        for wire, talk in list(self._exploring):
+            self._leave(wire, talk)
             self._to_explore.append(wire)
-        self._exploring.clear()
         self._says = str(error)
         return Away(self._says)
 
