@@ -37,15 +37,19 @@ class CaveTest(PivetTest):
 
     def setUp(self) -> None:
         super().setUp()
+        looks = mock.patch.object(listener, "LOOK_S", self.look_s)
+        looks.start()
+        self.addCleanup(looks.stop)
+        self.make_cave()
+
+    def make_cave(self) -> None:
+        """A cave with all its sensors, and nobody who listens."""
         self.cave: Cave = make_cave()
         self.clock = MadeClock()
         self.loop = Loop(list(self.cave.circuits.values()), self.clock)
         self.source = ProbeSource("loop", None, self.loop.open_port, self.clock)
         self.addCleanup(self.source.close)
         self.events: list[ev.Event] = []
-        looks = mock.patch.object(listener, "LOOK_S", self.look_s)
-        looks.start()
-        self.addCleanup(looks.stop)
 
     def listen(self, *setups: WireSetup) -> Listener:
         """Begins to listen."""

@@ -12,14 +12,22 @@ from typing import Any
 from unittest import mock
 
 from pivet.cli.listen_print import JsonPrinter, Printer
+from pivet.errors import PivetError
 from pivet.frozen import replace
 from pivet.listening import events as ev
+from pivet.listening.heard_wire import HeardWire
+from pivet.listening.setup import WireSetup
+from pivet.person.choices import WireChoices
+from pivet.sheets.load import find_sheet
 from pivet.sources.ask import Ask
 from tests.listening.cave import STEP_S, CaveTest, wire
 from tests.pages import Page, plain
 
 PAGE = Page(__file__)
 MOST = 600
+STEPS = Path(__file__).with_name("steps.txt")
+"""What is done, a step a line; where a line is empty, another cave."""
+
 DOCS = Path(__file__).parents[2] / "docs" / "json.md"
 
 
@@ -59,11 +67,40 @@ def documented() -> dict[str, set[str]]:
     return found
 
 
+def setup_of(word: str) -> WireSetup:
+    """A wire as it is written: ``name=line:sheet:every:retries:pull-up``; only the name is needed."""
+    name, sheet, every, retries, pull_up = (*word.split(":"), "", "", "", "")[:5]
+    name, _, line = name.partition("=")
+    made = wire(line or name, sheet or None, None if every == "-" else float(every or 0))
+    pulled = {"on": True, "off": False}.get(pull_up)
+    return replace(made, name=name, retries=int(retries or 1), pull_up=pulled)
+
+
+def told_of(wire: HeardWire) -> str:
+    """How a wire stands."""
+    marks = [name for name in ("resting", "exploring", "talking") if getattr(wire, name)]
+    said = plain(
+        {
+            "sheet": wire.sheet,
+            "asks": wire.asks,
+            "due": (wire.due_ns or 0) / 1e9,
+            "edges": wire.heard_edges,
+            "silent": [*wire.silent],
+            "verdicts": wire.counts.by_verdict,
+            "of": wire.counts.exchanges,
+            "retries": wire.counts.retries,
+            "codes": wire._bus.codes,
+        }
+    )
+    return f"= {wire.name} {' '.join(marks)} {said}"
+
+
 class Session(CaveTest):
     """Every wire, asked, looked at or only heard, with all that can befall it."""
 
-    def setUp(self) -> None:
-        super().setUp()
+    def make_cave(self) -> None:
+        """A cave, on an empty page."""
+        super().make_cave()
         self.page: list[str] = []
         self.edges = 0
         for name in ("ask", "listen", "pull_up"):
@@ -99,57 +136,79 @@ class Session(CaveTest):
                 self.edges += self.edges_of(event)
                 if said := told(event):
                     self.page.append(f"{self.at} {said}")
-        self.page.append(f"{self.edges} edges")
+        self.page.append(f"{self.edges} edges on {self.listener._lines()}")
+        self.page += (told_of(wire) for wire in self.listener.wires)
 
     def edges_of(self, event: ev.Event) -> int:
         """How many were heard."""
         pieces = event.pieces if isinstance(event, ev.Edges) else ()
         return sum(piece.edges_ns.size for piece in pieces)
 
-    def mishaps(self) -> Iterator[str]:
-        """What happens one after the other; each is told of as it is done."""
-        circuits, listener = self.cave.circuits, self.listener
-        yield "all begin"
-        self.cave.plug("shelf_A", False, self.now_us)
-        yield "a sensor is pulled off"
-        self.cave.plug("wheel_1", False, self.now_us)
-        yield "a probe is pulled off"
-        self.cave.plug("shelf_A", True, self.now_us)
-        self.cave.plug("wheel_1", True, self.now_us)
-        yield "both are back"
-        circuits["wash_room"].troubles.weak = True
-        circuits["blast_chiller"].troubles.noisy = True
-        yield "a weak pull-up, a noisy line"
-        listener.change("wash_room", 5.0, 0)
-        listener.look(replace(wire("blast_chiller"), name="guest"))
-        yield "asked less often; a guest"
-        listener.rest("wash_room", True)
-        listener.add(wire("spare", None, None))
-        yield "one rests, one comes"
-        self.drop_bytes(900)
-        yield "bytes are lost"
-        self.loop.crash()
-        yield "the probe is gone"
-        self.loop.plugged = True
-        yield "and back"
-
     def test_line_by_line(self) -> None:
-        self.listen(
-            replace(wire("shelf_A", "dht22"), pull_up=True, retries=1),
-            replace(wire("wash_room", "dht11", 2.0), retries=2),
-            wire("wheels"),
-            wire("brine_vat", "hc-sr04", 1.5),
-        )
+        page: list[str] = []
+        for number, steps in enumerate(STEPS.read_text(encoding="utf-8").split("\n\n")):
+            if number:
+                self.make_cave()
+            for step in steps.splitlines():
+                self.page.append(f"# {step}")
+                self.do(*step.split())
+            page += shortened(self.page)
+            if number == 0:
+                page += [*self.for_people(), *self.as_json()]
+        PAGE.same(self, page)
+
+    def do(self, what: str, *words: str) -> None:
+        """A step: a word, and what goes with it."""
+        ways: dict[str, Callable[..., object]] = {
+            "listen": self.begin,
+            "add": lambda word: self.listener.add(setup_of(word)),
+            "look": lambda word: self.listener.look(setup_of(word)),
+            "rest": lambda name, on="": self.listener.rest(name, not on),
+            "change": lambda name, every, retries: self.listener.change(
+                name, float(every) if every != "-" else None, int(retries)
+            ),
+            "choose": lambda name, sheet: self.listener.wire(name).choose(
+                WireChoices(sheet=find_sheet(sheet))
+            ),
+            "now": lambda name: self.listener.wire(name).ask_now(),
+            "later": lambda name, s: self.listener.wire(name).ask_from(
+                self.source.now_ns() + int(s) * 10**9
+            ),
+            "plug": lambda name, on: self.cave.plug(name, on == "on", self.now_us),
+            "warm": lambda name, celsius: self.cave.set_rest(name, "temperature", float(celsius)),
+            "few": self.few_steps,
+            "swap": lambda one, other: self.cave.swap(one, other),
+            "dip": lambda name: self.cave.circuits[name].power_dips(self.now_us),
+            "trouble": lambda name, what: setattr(self.cave.circuits[name].troubles, what, True),
+            "drop": lambda count: self.drop_bytes(int(count)),
+            "crash": lambda: self.loop.crash(),
+            "return": lambda: setattr(self.loop, "plugged", True),
+            "close": lambda: self.source.close(),
+            "hear": lambda seconds: self.hear(float(seconds)),
+            "finish": self.finish,
+        }
+        try:
+            ways[what](*words)
+        except PivetError as error:
+            self.page.append(f"! {error}")
+
+    def begin(self, *words: str) -> None:
+        """Listens to some wires."""
+        self.listen(*map(setup_of, words))
         self.page += map(told, self.events)
-        for what in self.mishaps():
-            self.page.append(f"# {what}")
-            self.hear(7.0)
-        over = [*self.listener.finish()]
+
+    def few_steps(self, count: str) -> None:
+        """So many steps of an ask fit into the probe."""
+        about = self.source._i_am
+        assert about is not None
+        self.source._i_am = replace(about, most_steps=int(count))
+
+    def finish(self) -> None:
+        """Listening ends; what never came here is told to printers beside it."""
+        over = [*self.listener.finish(), *self.listener.finish()]
         self.page += map(told, over)
-        taken_back = ev.Withdrawn("shelf_A", 400)
         fed = ev.Fed("broker", "cannot send", 12, 3.5, 340, "it cannot be reached.")
-        self.events += [taken_back, fed, *over]
-        PAGE.same(self, [*shortened(self.page), *self.for_people(), *self.as_json()])
+        self.events += [ev.Withdrawn("shelf_A", 400), fed, *over]
 
     def printed(self, printer: Printer) -> list[str]:
         """All that is printed of what happened."""
