@@ -18,6 +18,7 @@ from pivet.person.annotations import NOTHING, Annotations, Mark, write_annotatio
 from pivet.person.stored import write_roles
 from pivet.progress import Progress, part, silent
 from pivet.readings.sound import fixed_air
+from pivet.signal.seconds import ns_of
 from pivet.sources.replay import ReplaySource
 from pivet.sources.source import About
 from pivet.standin.long_night import HAPPENED, NIGHT_S, long_night
@@ -96,7 +97,7 @@ def _as_chosen(setup: WireSetup) -> WireSetup:
 
 
 def _happened(began_ns: int) -> Annotations:
-    marks = (Mark(began_ns + round(at_s * 1e9), text, wire) for at_s, text, wire in HAPPENED)
+    marks = (Mark(began_ns + ns_of(at_s), text, wire) for at_s, text, wire in HAPPENED)
     return Annotations(marks=tuple(sorted(marks)))
 
 

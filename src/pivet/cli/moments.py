@@ -8,6 +8,7 @@ import numpy as np
 from pivet.errors import InputError
 from pivet.history.open import Readings
 from pivet.history.times import parse_time
+from pivet.signal.seconds import ns_of
 
 DAY_NS = 86_400_000_000_000
 CLOCK = re.compile(r"(\d{1,2}):(\d{2})(?::(\d{2}))?")
@@ -51,7 +52,7 @@ def _next_clock(hands: re.Match[str], begin_ns: int) -> int:
     )
     if at < begin.replace(second=0, microsecond=0):
         at += timedelta(days=1)
-    return round(at.timestamp() * 1e9)
+    return ns_of(at.timestamp())
 
 
 def span_of(begin: str | None, end: str | None, begin_ns: int, clock: bool) -> tuple[int, int]:

@@ -20,6 +20,7 @@ from pivet.errors import InputError
 from pivet.files.incoming import read_bytes
 from pivet.frozen import FrozenObject
 from pivet.readings.units import QUANTITIES, Dimension, UnitChoice, dimension_of, symbol_of
+from pivet.signal.seconds import ns_of
 
 LEAST_SHARE = 0.8
 """A column holds times or numbers when so many of its first rows do."""
@@ -149,7 +150,7 @@ def _time(text: str) -> int | None:
         return None
     seconds = _number(text, False)
     if seconds is not None:
-        return round(seconds * 1e9) if LEAST_EPOCH <= seconds <= MOST_EPOCH else None
+        return ns_of(seconds) if LEAST_EPOCH <= seconds <= MOST_EPOCH else None
     if len(text) > MOST_TIME:
         return None
     try:

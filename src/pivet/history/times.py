@@ -6,6 +6,8 @@ from functools import lru_cache
 import numpy as np
 import numpy.typing as npt
 
+from pivet.signal.seconds import ns_of
+
 HOUR_NS = 3_600_000_000_000
 """A zone changes on the hour at most (or a quarter of it: asked for at every quarter)."""
 
@@ -20,7 +22,7 @@ def zone_ns(at_ns: int) -> int:
         at_ns: the moment, ns since 1970.
     """
     offset = datetime.fromtimestamp(at_ns / 1e9).astimezone().utcoffset()
-    return 0 if offset is None else round(offset.total_seconds() * 1e9)
+    return 0 if offset is None else ns_of(offset.total_seconds())
 
 
 def iso_times(times_ns: npt.NDArray[np.int64]) -> list[str]:

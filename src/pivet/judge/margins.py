@@ -16,6 +16,7 @@ from pivet.decode.interface import ABSENT
 from pivet.frozen import FrozenObject
 from pivet.judge.verdict import Verdict
 from pivet.sheets.model import Driver, Window
+from pivet.signal.seconds import S_NS
 from pivet.signal.uncertainty import Uncertainty
 
 NEAR_SHARE = 0.20
@@ -36,6 +37,16 @@ def _limits_ns(window: Window) -> tuple[int, int | None]:
     """Lower and upper limit, ns."""
     top = None if window.max_us is None else round(window.max_us * 1000)
     return round(window.min_us * 1000), top
+
+
+def too_soon(since_ns: IntArray, interval_s: float) -> npt.NDArray[np.bool_]:
+    """Which asks came sooner after the last than a sheet allows, bool (n,).
+
+    Args:
+        since_ns: from the ask before, (n,), ns; below 0 for none.
+        interval_s: the shortest that is allowed, s.
+    """
+    return (since_ns >= 0) & (since_ns < interval_s * (1 - HOST_SLACK) * S_NS)
 
 
 def is_coarse(window: Window, resolution_ns: Uncertainty) -> bool | npt.NDArray[np.bool_]:

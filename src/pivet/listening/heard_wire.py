@@ -27,6 +27,7 @@ from pivet.listening.unknown import Unknown
 from pivet.person.choices import WireChoices
 from pivet.sheets.model import Sheet
 from pivet.sheets.onewire import is_thermometer
+from pivet.signal.seconds import ns_of
 from pivet.signal.trace import Level
 from pivet.sources.source import AskDone, Piece, Source
 
@@ -162,7 +163,7 @@ class HeardWire:
         self._bus.codes = [code for code in found.codes if is_thermometer(code & 0xFF)]
         self._bus.rounds = 1
         self._note_ask(now_ns)
-        self._due_ns = now_ns + round(least_interval_s(found.sheet) * 1e9)
+        self._due_ns = now_ns + ns_of(least_interval_s(found.sheet))
 
     def hear(self, pieces: Sequence[Piece], asked: Sequence[AskDone]) -> Iterator[Event]:
         """Takes what the source told.
@@ -280,7 +281,7 @@ class HeardWire:
         asked = [self._asked_at[name] for name in self.setup.lines if name in self._asked_at]
         if not asked or self.sheet is None:
             return 0
-        return max(asked) + round(least_interval_s(self.sheet) * HOST_SLOWER * 1e9)
+        return max(asked) + ns_of(least_interval_s(self.sheet) * HOST_SLOWER)
 
     def ask_if_due(self) -> Iterator[Event]:
         """Begins a round of asks when it is time."""
@@ -291,9 +292,9 @@ class HeardWire:
         assert self.sheet is not None and self.setup.every_s is not None
         every = self.setup.every_s or usual_interval_s(self.sheet)
         every = max(every, least_interval_s(self.sheet) * HOST_SLOWER)
-        late = self._due_ns is None or now - self._due_ns > every * 1e9
+        late = self._due_ns is None or now - self._due_ns > ns_of(every)
         base = now if late or self._due_ns is None else self._due_ns
-        self._due_ns = base + round(every * 1e9)
+        self._due_ns = base + ns_of(every)
         self._note_ask(now)
         self._state.move(WireMove.ASK)
         talk = self._round(self.sheet)

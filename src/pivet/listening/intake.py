@@ -55,13 +55,11 @@ class _Stretch:
         gap: before it.
         level: before the first edge that nobody took.
         until: the line is known up to here, ns.
-        size: number of edges that nobody took.
     """
 
     gap: Gap
     level: Level
     until: int
-    size: int = 0
     parts: list[Int64Array] = field(default_factory=list)
 
     @property
@@ -73,17 +71,15 @@ class _Stretch:
         """Further edges."""
         if piece.edges_ns.size:
             self.parts.append(piece.edges_ns)
-            self.size += piece.edges_ns.size
         self.until = max(piece.known_until_ns, self.until)
 
     def take(self, until_ns: int) -> Int64Array:
         """Gives the edges up to a moment."""
         if not self.parts:
             return NONE
-        pending = np.concatenate(self.parts) if len(self.parts) > 1 else self.parts[0]
+        pending = np.concatenate(self.parts)
         count = int(np.searchsorted(pending, until_ns, side="right"))
-        self.parts = [pending[count:]] if count < pending.size else []
-        self.size = pending.size - count
+        self.parts = [pending[count:]]
         self.level = Level(self.level ^ (count & 1))
         return pending[:count]
 
@@ -122,11 +118,6 @@ class Intake:
             line.append(_Stretch(gap, gap.level, gap.end_ns))
         line[-1].add(piece)
         return True
-
-    @property
-    def waiting(self) -> int:
-        """How many edges of the fullest line wait to be decoded."""
-        return max(sum(part.size for part in line) for line in self._lines.values())
 
     def level(self, name: str) -> Level:
         """A line's level before what waits; high while nobody knows.

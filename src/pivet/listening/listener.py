@@ -22,6 +22,7 @@ from pivet.listening.setup import WireSetup, refuse_doubles, refuse_hurry
 from pivet.listening.states import SOURCE, Machine, SourceMove, SourceState
 from pivet.progress import Progress, silent
 from pivet.sheets.load import find_sheet
+from pivet.signal.seconds import ns_of
 from pivet.sources.source import About, Batch, Source, SourceEnded, SourceError, SourceLost
 
 RETRY_S = 1.0
@@ -150,7 +151,7 @@ class Listener:
     def _begin(self, wire: HeardWire) -> None:
         """A wire is listened to from now on, and asked what is on it if nobody knows."""
         wire.since_ns = self.source.now_ns()
-        wire.ask_from(wire.since_ns + round(APART_S * 1e9) * (self._begun % MOST_APART))
+        wire.ask_from(wire.since_ns + ns_of(APART_S) * (self._begun % MOST_APART))
         self._begun += 1
         asked = wire.live is None and wire.setup.every_s is not None
         if asked and self.source.can_ask and wire not in self._to_explore:
@@ -412,7 +413,7 @@ class Listener:
     def _ask(self) -> Iterator[Event]:
         now = self.source.now_ns()
         for wire in list(self._to_explore):
-            if self._exploring or now - wire.since_ns <= LISTEN_FIRST_S * 1e9:
+            if self._exploring or now - wire.since_ns <= ns_of(LISTEN_FIRST_S):
                 break
             self._to_explore.remove(wire)
             if wire.live is None and not wire.resting:

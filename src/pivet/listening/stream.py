@@ -29,9 +29,6 @@ SETTLED_NS = 60_000_000
 LONG_QUIET_NS = 400_000_000
 """After so long no decoder waits for anything any more."""
 
-AT_ONCE = 1 << 14
-"""How many edges are decoded at once; fewer wait until somebody looks."""
-
 MOST_PARTS = 64
 MOST_BESIDE = 1 << 16
 """Of more spikes and strays that no exchange follows, the older ones are forgotten."""
@@ -116,8 +113,6 @@ class LiveWire:
             if self._intake.hear(piece):
                 self._resolution_ns = max(self._resolution_ns, piece.resolution_ns)
                 self.edges += piece.edges_ns.size
-        if self._intake.waiting >= AT_ONCE:
-            self._catch_up()
 
     def end(self) -> None:
         """Nothing follows, for now: what stood open ends here."""
@@ -144,10 +139,9 @@ class LiveWire:
         if news.missed is not None:
             self.missed.append(news.missed)
         self._until_ns = news.at_ns
-        self._decoder, self._rested = self.family.decoder(news.levels, news.at_ns), None
 
     def _go(self, news: Goes) -> None:
-        if self._decoder is None:  # It was ended while its lines stayed known: it begins anew.
+        if self._decoder is None:
             levels = tuple(sight.level for sight in self._sights)
             self._decoder = self.family.decoder(levels, self._until_ns)
         self._until_ns = news.until_ns
@@ -242,7 +236,6 @@ class LiveWire:
         self._start_ns = int(chapter.start_ns[0])
         for sight in self._sights:
             sight.cut(self._start_ns)
-        self._wire = None
 
     @property
     def _at_rest(self) -> bool:

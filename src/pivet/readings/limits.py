@@ -14,6 +14,7 @@ import numpy.typing as npt
 
 from pivet.errors import InputError
 from pivet.frozen import FrozenValue, replace
+from pivet.signal.seconds import ns_of
 
 FloatArray = npt.NDArray[np.float64]
 Int64Array = npt.NDArray[np.int64]
@@ -128,7 +129,7 @@ class LimitWatch:
         height = sign * (values - line)
         beyond, back = height > 0, height <= -self.limit.hysteresis
         inside = ~beyond
-        delay_ns = round(self.limit.delay_s * 1e9)
+        delay_ns = ns_of(self.limit.delay_s)
         at = 0
         while at < values.size:
             crossing = self.open.get(side)

@@ -7,6 +7,7 @@ from pathlib import Path
 
 from pivet.errors import PivetError
 from pivet.files.captures import read_capture
+from pivet.signal.seconds import ns_of
 from pivet.signal.trace import Level, Line, Trace
 from pivet.sources.source import About, Batch, Gap, Piece, Source, SourceError, SourceLost
 
@@ -72,7 +73,7 @@ class FolderSource(Source):
 
     def now_ns(self) -> int:
         """Since the first opening, ns."""
-        return round((self._clock() - self._zero) * 1e9)
+        return ns_of(self._clock() - self._zero)
 
     def _states(self) -> dict[Path, tuple[int, int]]:
         found = {}

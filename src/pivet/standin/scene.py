@@ -10,6 +10,7 @@ from pivet.frozen import FrozenObject, replace
 from pivet.progress import Progress, each, silent
 from pivet.sheets.load import find_sheet
 from pivet.sheets.model import Sheet
+from pivet.signal.seconds import ns_of
 from pivet.signal.trace import Level, Line, Trace
 from pivet.standin.encode import encode
 from pivet.standin.faults import OF_THE_CAPTURE, Fault, spread
@@ -110,7 +111,7 @@ def scenes_trace(scenes: Sequence[Scene], seed: int, progress: Progress = silent
     )
     step_ns = scenes[0].conditions.step_ns
     last = max(int(line.edges_ns[-1]) for line in lines)
-    end_ns = -(-(last + round(REST_S * 1e9)) // step_ns) * step_ns
+    end_ns = -(-(last + ns_of(REST_S)) // step_ns) * step_ns
     trace = Trace(lines, 0, end_ns, step_ns)
     whole = scenes[0].whole
     if Fault.CAPTURE_BEGAN in whole:

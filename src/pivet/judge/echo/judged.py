@@ -13,7 +13,7 @@ from pivet.judge.echo.line import swapped, torn_by_spikes
 from pivet.judge.echo.notices import WEIGHTS, Notice
 from pivet.judge.echo.shots import Shots, compare
 from pivet.judge.echo.timeout import learn
-from pivet.judge.margins import HOST_SLACK, judge_widths
+from pivet.judge.margins import judge_widths, too_soon
 from pivet.judge.notices import Flags, note, noted, spiked, verdicts_of
 from pivet.judge.verdict import Verdict
 from pivet.readings.sound import (
@@ -383,7 +383,7 @@ def _course_notices(exchanges: EchoExchanges, sheet: Sheet, since: Int64Array) -
     up = (marks & DecodeMark.ECHO_UP) != 0
     ended = exchanges.ended
     silent = (exchanges.flight_ns == ABSENT) & ~up & ~ended
-    soon = (since >= 0) & (since < sheet.interval_s * (1 - HOST_SLACK) * 1e9)
+    soon = too_soon(since, sheet.interval_s)
     notices = noted(
         (silent, Notice.NO_ECHO),
         (soon & ~up, Notice.TOO_SOON),

@@ -15,7 +15,7 @@ from pivet.judge.humidity.classes import KEYS, PulseClasses, sort_pulses
 from pivet.judge.humidity.clock import ClockFit, fit_clock
 from pivet.judge.humidity.line import line_notices
 from pivet.judge.humidity.notices import BROKEN, WEIGHTS, Notice
-from pivet.judge.margins import HOST_SLACK, judge_widths
+from pivet.judge.margins import judge_widths, too_soon
 from pivet.judge.notices import Flags, as_seen, note, noted, spiked, verdicts_of
 from pivet.judge.verdict import Verdict
 from pivet.readings.track import Track
@@ -205,7 +205,7 @@ def _course_notices(exchanges: HumidityExchanges, sheet: Sheet, since: np.ndarra
     began = (exchanges.marks & (DecodeMark.ASK_UNSEEN | DecodeMark.ASK_CLIPPED)) != 0
     silent = (pulses <= 1) & ~ended
     release = exchanges.widths_ns[layout.RELEASE]
-    soon = (since >= 0) & (since < sheet.interval_s * (1 - HOST_SLACK) * 1e9)
+    soon = too_soon(since, sheet.interval_s)
     return noted(
         (silent, Notice.NO_ANSWER),
         (exchanges.ask_ns >= HELD_NS, Notice.LINE_HELD_LOW),

@@ -12,6 +12,7 @@ import numpy as np
 
 from pivet.frozen import FrozenObject, FrozenValue
 from pivet.listening.asking.floor import Floor
+from pivet.signal.seconds import ns_of
 from pivet.signal.trace import Int64Array, Level
 from pivet.sources.ask import Ask
 from pivet.sources.source import AskDone, Gap, Piece, Source
@@ -206,7 +207,7 @@ class Conversation(Generic[T]):
 
     def _patience_ns(self) -> int:
         length_us = self.asking.ask.length_us if self.asking is not None else 0
-        return round(PATIENCE_S * 1e9) + length_us * 1000
+        return ns_of(PATIENCE_S) + length_us * 1000
 
     def _note(self, row: _Heard, piece: Piece) -> None:
         if piece.gap is not None:
@@ -229,14 +230,14 @@ class Conversation(Generic[T]):
 
     def _whole(self, say: Say, done: AskDone) -> bool:
         """Whether all lines are known for as long as the answer may take."""
-        listen = done.end_ns + round(say.listen_s * 1e9)
+        listen = done.end_ns + ns_of(say.listen_s)
         rows = list(self._heard.values())
         until = min(line.until for line in rows)
         if until >= listen:
             return True
         last = max((int(line.edges[-1]) for line in rows if line.edges.size), default=-1)
         at_rest = all(self._idle(line) for line in rows)
-        return last > done.end_ns and at_rest and until >= last + round(say.quiet_s * 1e9)
+        return last > done.end_ns and at_rest and until >= last + ns_of(say.quiet_s)
 
     @staticmethod
     def _idle(row: _Heard) -> bool:
@@ -264,7 +265,7 @@ class Conversation(Generic[T]):
             self.result, self.over = stop.value, True
             return
         if isinstance(wish, Rest):
-            self._wake_ns = self._source.now_ns() + round(wish.seconds * 1e9)
+            self._wake_ns = self._source.now_ns() + ns_of(wish.seconds)
             return
         self._wish = wish
         self._say()

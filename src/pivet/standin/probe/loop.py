@@ -5,6 +5,7 @@ What a night brings is heard in seconds, and always the same: for tests and meas
 
 from collections.abc import Callable, Sequence
 
+from pivet.signal.seconds import ns_of
 from pivet.sources.link.words import MINOR
 from pivet.sources.source import SourceError, SourceLost
 from pivet.standin.live.circuit import Circuit
@@ -34,7 +35,7 @@ class MadeClock:
 
     def sleep(self, seconds: float) -> None:
         """Somebody waits."""
-        self.now_ns += round(seconds * 1e9)
+        self.now_ns += ns_of(seconds)
 
 
 class Loop:
@@ -121,7 +122,7 @@ class LoopPort:
 
     def read(self, timeout_s: float) -> bytes:
         """What the probe says; while it says nothing, time passes."""
-        until = self._clock.now_ns + round(timeout_s * 1e9)
+        until = self._clock.now_ns + ns_of(timeout_s)
         while True:
             sent, self._sent = bytes(self._sent), bytearray()
             data = self._loop.exchange(sent)

@@ -8,6 +8,7 @@ import pyqtgraph as pg
 
 from pivet.history.sentences import day_text
 from pivet.history.times import zone_ns
+from pivet.signal.seconds import ns_of
 
 STEPS_S = (
     *(0.001, 0.002, 0.005, 0.01, 0.02, 0.05, 0.1, 0.2, 0.5),
@@ -54,7 +55,7 @@ class TimeAxis(pg.AxisItem):
         return [self._text(value, spacing) for value in values]
 
     def _text(self, value: float, step: float) -> str:
-        at_ns = self.base_ns + round(value * 1e9)
+        at_ns = self.base_ns + ns_of(value)
         if not self.clock:
             return since_text(at_ns, step)
         at = datetime.fromtimestamp(round(at_ns / 1e6) / 1e3)

@@ -19,6 +19,7 @@ from pivet.frozen import replace
 from pivet.person.annotations import Mark
 from pivet.readings.response import Response, responses
 from pivet.readings.series import Sensor, Series
+from pivet.signal.seconds import ns_of
 from pivet.ui.drawing.widgets import GAP, plain_label, rich_label, tight_button
 from pivet.ui.readings.lines import styles_of
 from pivet.ui.readings.page import ReadingsPage
@@ -303,9 +304,7 @@ class TrendPage(ReadingsPage, TimePage):
         """Looks at a mark, and tells how the sensors follow it."""
         self._mark = mark
         if mark is not None and look and self._store.span_ns is not None:
-            self.plots.look_at(
-                mark.at_ns - round(CLOSE_S * 0.25e9), mark.at_ns + round(CLOSE_S * 1e9)
-            )
+            self.plots.look_at(mark.at_ns - ns_of(CLOSE_S * 0.25), mark.at_ns + ns_of(CLOSE_S))
         self._show_response()
 
     def _show_response(self) -> None:
