@@ -49,11 +49,12 @@ class Sights(unittest.TestCase):
         self.assertEqual(len([row for row in rows if row < at]) % 2, int(line.initial))
         self.assertEqual(len(rows) % 2, int(sight.level))
 
-    @given(st.sets(st.integers(1, 99), max_size=40), st.integers(0, 100), st.integers(0, 20))
-    def test_thin(self, times: set[int], after: int, most: int) -> None:
+    @given(st.sets(st.integers(1, 99), max_size=40), st.integers(0, 100), st.integers(-9, 3))
+    def test_thin(self, times: set[int], after: int, more: int) -> None:
         """An even number goes, right behind the moment, and about the newest half stays."""
         rows = sorted(times)
         sight, behind = sight_of(*rows), [row for row in rows if row > after]
+        most = max(len(behind) + more, 0)
         sight.thin(after, most)
         kept = edges_of(sight)
         self.assertEqual(rows[: len(rows) - len(behind)], kept[: len(rows) - len(behind)])

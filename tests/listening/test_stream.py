@@ -1,6 +1,7 @@
 """A live wire gives what the same capture gives when it is opened whole."""
 
 import copy
+from itertools import pairwise
 from unittest import mock
 
 import numpy as np
@@ -9,14 +10,17 @@ from hypothesis import strategies as st
 
 from pivet.captures.decoding import decode_lines
 from pivet.captures.wire import Wire
+from pivet.decode.batches import beside_between
 from pivet.decode.onewire import OneWireExchanges
 from pivet.frozen import replace
 from pivet.judge.chapter import CHAPTER
 from pivet.judge.onewire import JudgedTransactions
-from pivet.listening.stream import LiveWire
+from pivet.listening.intake import NONE
+from pivet.listening.stream import EVER, LiveWire
 from pivet.signal.trace import Level, Line, Trace
 from pivet.sources.source import Gap, Piece
 from tests.base import PivetTest
+from tests.listening import mutants
 from tests.night import demo_night
 
 MANY, MS = 10**9, 10**6
@@ -38,6 +42,14 @@ def between(line: Line, first_ns: int, last_ns: int) -> Piece:
     """What a line brings behind a moment and up to another."""
     first, last = np.searchsorted(line.edges_ns, (first_ns, last_ns), side="right")
     return Piece(line.name, line.edges_ns[first:last], last_ns)
+
+
+def beginning(trace: Trace) -> list[Piece]:
+    """The first pieces of the lines of a capture."""
+    start = trace.start_ns
+    return [
+        Piece(line.name, NONE, start, Gap(start, start, line.initial, 0)) for line in trace.lines
+    ]
 
 
 class Stream(PivetTest):
@@ -73,6 +85,55 @@ class Stream(PivetTest):
         shown = live.wire().exchanges
         trace = Trace((line,), start - MS, end + pause + MANY, wire.resolution_ns)
         self.assert_same_exchanges(decode_lines(wire.family, (line,), trace), shown)
+
+    def test_in_chapters(self) -> None:
+        """Whatever their length, and whenever somebody looks: all that is there, once."""
+        for seed in range(30):
+            wire = self.wires[seed % len(self.wires)]
+            trace = mutants.damaged(mutants.part_of(wire, seed % 9, 12), seed)
+            names, chapter = tuple(line.name for line in trace.lines), 1 + seed % 4
+            choices = replace(wire.choices, sheet=wire.sheet)
+            live = LiveWire(wire.family, names, 100, choices, chapter=chapter)
+            self.assertEqual((0, 0), (len(live.wire()), live.known_until_ns))
+            start, shown = trace.start_ns, list[Wire]()
+            live.hear(beginning(trace))
+            stops = np.random.default_rng(seed).integers(start, trace.end_ns, 20)
+            for before, stop in pairwise([start - 1, *np.sort(stops).tolist(), trace.end_ns]):
+                live.hear([between(line, before, stop) for line in trace.lines])
+                shown += live.windows()
+            live.end()
+            shown += live.windows()
+            parts = [
+                beside_between(
+                    wire.family.rows(one.exchanges, 0, other.first - one.first),
+                    -EVER,
+                    int(other.exchanges.start_ns[0]),
+                )
+                for one, other in pairwise(shown)
+                if other.first > one.first
+            ]
+            told = wire.family.join([*parts, shown[-1].exchanges])
+            self.assert_same_exchanges(decode_lines(wire.family, trace.lines, trace), told)
+            closed = max(len(told) - 1, 0) // chapter
+            self.assertEqual(max(closed - 1, 0) * chapter, live.first)
+
+    def test_quiet_for_long(self) -> None:
+        """Wherever a line fell silent: who looked meanwhile sees the same in the end."""
+        for seed in range(60):
+            wire = self.wires[seed % len(self.wires)]
+            trace = mutants.damaged(mutants.part_of(wire, seed % 9, 3), seed)
+            names = tuple(line.name for line in trace.lines)
+            last = int(np.random.default_rng(seed).integers(trace.start_ns, trace.end_ns))
+            one, other = (live_wire(wire, 2 * MS) for _ in range(2))
+            for live in (one, other):
+                live.hear(beginning(trace))
+                live.hear([between(line, trace.start_ns - 1, last) for line in trace.lines])
+            for now in range(last, last + 600 * MS, 20 * MS):
+                one.hear([Piece(name, NONE, now) for name in names])
+                one.wire()
+            other.hear([Piece(name, NONE, now) for name in names])
+            starts = [live.wire().exchanges.start_ns.tolist() for live in (one, other)]
+            self.assertEqual(starts[1], starts[0], seed)
 
     def test_window_stays_small(self) -> None:
         """However long it listens, two chapters and their edges are kept."""

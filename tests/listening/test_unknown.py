@@ -78,11 +78,13 @@ class UnknownLine(PivetTest):
         noise = 5_000 * np.arange(1, LOOK_MOST + 2)
         last = int(noise[-1])
         with mock.patch.object(unknown, "look", return_value=None) as look:
-            unknown.hear([Piece("d", noise, last)])
+            unknown.hear([Piece("d", noise[:-2], int(noise[-3]))])
+            look.assert_not_called()
+            unknown.hear([Piece("d", noise[-2:-1], last)])
             look.assert_called_once()
             (begins,) = unknown.pieces
             assert begins.gap is not None
-            self.assertEqual((Level.LOW, last), (begins.gap.level, begins.gap.end_ns))
+            self.assertEqual((Level.HIGH, last), (begins.gap.level, begins.gap.end_ns))
             few = last + 50_000 * np.arange(1, LOOK_EDGES)
             unknown.hear([Piece("d", few, last + 10 * S)])
             look.assert_called_once()
