@@ -358,27 +358,6 @@ class OneCalendar(PivetTest):
 class Folders(PivetTest):
     """A watched folder, listened to."""
 
-    def test_every_capture_is_told(self) -> None:
-        """What is there and what comes, of every family, with what each holds."""
-        clock = MadeClock()
-        listener = Listener(
-            FolderSource(self.folder, clock.seconds), lambda _: [], clock.seconds, clock.sleep
-        )
-        names = ("av_dht22", "av_ow_search", "iv_echo_range", "iv_dht22_cave")
-        (self.folder / "a.vcd").write_bytes((CAPTURES / f"{names[0]}.vcd").read_bytes())
-        listener.open()
-        told: list[ev.Heard] = []
-        for name in (*names[1:], ""):
-            for _ in range(6):
-                clock.sleep(0.5)
-                told += [row for row in listener.step(0.0) if isinstance(row, ev.Heard)]
-            if name:
-                (self.folder / f"{name}.vcd").write_bytes((CAPTURES / f"{name}.vcd").read_bytes())
-        new = [row for row in told if not row.revised]
-        counts = {row.wire: row.number for row in new}
-        self.assertEqual({4, 9, 12}, set(counts.values()))
-        self.assertEqual(4 + 9 + 12 + 4, len(new))
-
     def test_it_pauses_and_ends(self) -> None:
         """Between any two pieces of work; told to end, it searches no longer, and keeps edges."""
         clock, ends, calls = MadeClock(), [False], list[float]()
@@ -417,23 +396,3 @@ class Folders(PivetTest):
         told = heard("iv_dht22_cave")
         self.assertEqual((True, False), ("Edges" in told, "Heard" in told))
         self.assertEqual(wires, len(listener.wires))
-
-    def test_a_line_that_carries_something_else_later(self) -> None:
-        """The same name in another capture, of another family: a wire of its own."""
-        clock = MadeClock()
-        listener = Listener(
-            FolderSource(self.folder, clock.seconds), lambda _: [], clock.seconds, clock.sleep
-        )
-        listener.open()
-        families = []
-        for name in ("av_dht22", "av_ow_read"):
-            text = (CAPTURES / f"{name}.vcd").read_text(encoding="utf-8")
-            named = text.replace(" DHT $end", " X $end").replace(" DQ $end", " X $end")
-            (self.folder / f"{name}.vcd").write_text(named, encoding="utf-8")
-            for _ in range(6):
-                clock.sleep(0.5)
-                families += [
-                    row.shown.family.key for row in listener.step(0.0) if isinstance(row, ev.Heard)
-                ]
-        self.assertEqual({"humidity-frame", "one-wire"}, set(families))
-        self.assertEqual(2, len({row.name for row in listener.wires}))

@@ -16,10 +16,13 @@ from pivet.errors import PivetError
 from pivet.frozen import replace
 from pivet.listening import events as ev
 from pivet.listening.heard_wire import HeardWire
+from pivet.listening.listener import Listener
 from pivet.listening.setup import WireSetup
 from pivet.person.choices import WireChoices
 from pivet.sheets.load import find_sheet
 from pivet.sources.ask import Ask
+from pivet.sources.folder import FolderSource
+from tests.base import CAPTURES
 from tests.listening.cave import STEP_S, CaveTest, wire
 from tests.pages import Page, plain
 
@@ -68,7 +71,7 @@ def documented() -> dict[str, set[str]]:
 
 
 def setup_of(word: str) -> WireSetup:
-    """A wire as it is written: ``name=line:sheet:every:retries:pull-up``; only the name is needed."""
+    """A wire as it is written: ``name=line:sheet:every:retries:pull-up``, or fewer of them."""
     name, sheet, every, retries, pull_up = (*word.split(":"), "", "", "", "")[:5]
     name, _, line = name.partition("=")
     made = wire(line or name, sheet or None, None if every == "-" else float(every or 0))
@@ -90,6 +93,7 @@ def told_of(wire: HeardWire) -> str:
             "of": wire.counts.exchanges,
             "retries": wire.counts.retries,
             "codes": wire._bus.codes,
+            "carries": wire.live and wire.live.family.key,
         }
     )
     return f"= {wire.name} {' '.join(marks)} {said}"
@@ -101,6 +105,8 @@ class Session(CaveTest):
     def make_cave(self) -> None:
         """A cave, on an empty page."""
         super().make_cave()
+        for path in self.folder.glob("*.vcd"):
+            path.unlink()
         self.page: list[str] = []
         self.edges = 0
         for name in ("ask", "listen", "pull_up"):
@@ -130,8 +136,10 @@ class Session(CaveTest):
     def hear(self, seconds: float) -> None:
         """Time passes, and what is told goes on the page."""
         until = self.clock.seconds() + seconds
+        waits = self.listener.source is self.source  # A folder waits by another clock.
         while self.clock.seconds() < until:
-            for event in self.listener.step(STEP_S):
+            self.clock.sleep(0.0 if waits else 10 * STEP_S)
+            for event in self.listener.step(STEP_S if waits else 0.0):
                 self.events.append(event)
                 self.edges += self.edges_of(event)
                 if said := told(event):
@@ -161,6 +169,8 @@ class Session(CaveTest):
         """A step: a word, and what goes with it."""
         ways: dict[str, Callable[..., object]] = {
             "listen": self.begin,
+            "folder": self.watch,
+            "put": self.put,
             "add": lambda word: self.listener.add(setup_of(word)),
             "look": lambda word: self.listener.look(setup_of(word)),
             "rest": lambda name, on="": self.listener.rest(name, not on),
@@ -196,6 +206,19 @@ class Session(CaveTest):
         """Listens to some wires."""
         self.listen(*map(setup_of, words))
         self.page += map(told, self.events)
+
+    def watch(self) -> None:
+        """Listens to what comes into a folder."""
+        source, clock = FolderSource(self.folder, self.clock.seconds), self.clock
+        self.listener = Listener(source, lambda _: [], clock.seconds, clock.sleep)
+        self.page.append(told(self.listener.open()).replace(str(self.folder), "HERE"))
+
+    def put(self, name: str, *lines: str) -> None:
+        """A capture comes into the folder, some of its lines under other names."""
+        text = (CAPTURES / f"{name}.vcd").read_text(encoding="utf-8")
+        for one, _, other in (line.partition("=") for line in lines):
+            text = text.replace(f" {one} $end", f" {other} $end")
+        (self.folder / f"{name}.vcd").write_text(text, encoding="utf-8")
 
     def few_steps(self, count: str) -> None:
         """So many steps of an ask fit into the probe."""
