@@ -1,13 +1,14 @@
 """Asking the cave's sensors through the probe link, at the level of edges."""
 
 import itertools
+from unittest import mock
 
 import numpy as np
 
 from pivet.errors import InputError
 from pivet.frozen import replace
 from pivet.listening import events as ev
-from pivet.listening.air import air_from, refuse_unknown_air
+from pivet.listening.air import air_from, refuse_unknown_air, renew_air
 from pivet.listening.asking.conversation import Answer
 from pivet.listening.asking.explore import _try_echo
 from pivet.listening.setup import least_interval_s, refuse_hurry
@@ -34,15 +35,20 @@ class Finding(CaveTest):
 
     def test_three_pins(self) -> None:
         """Trigger and echo on one line, and nothing else, are a three-pin sensor."""
-        for edges_us, found in (
-            ((0, 5, 755, 4200), "ping3"),
-            ((0, 5, 30, 35), None),
-            ((0, 5), None),
+        for edges_us, others_us, found in (
+            ((0, 5, 755, 4200), (), "ping3"),
+            ((0, 5, 30, 35), (), None),
+            ((0, 5), (), None),
+            ((0, 10), (460, 3900), "hc-sr04"),
+            ((0, 10), (2, 5), None),
+            ((0, 10), (154, 5000), None),
+            ((0, 10), (155, 5000), "hc-sr04"),
+            ((0, 10), (460,), None),
         ):
-            talk = _try_echo("V", 500, ())
+            talk = _try_echo("V", 500, ("W",))
             next(talk)
-            edges = np.array(edges_us) * 1000
-            answer = Answer(0, 5000, 40_000_000, {"V": edges}, {"V": Level.LOW})
+            edges = {"V": np.array(edges_us) * 1000, "W": np.array(others_us, dtype=int) * 1000}
+            answer = Answer(0, 5000, 40_000_000, edges, dict.fromkeys("VW", Level.LOW))
             with self.assertRaises(StopIteration) as ended:
                 talk.send(answer)
             sheet = ended.exception.value.sheet
@@ -109,6 +115,9 @@ class Asking(CaveTest):
         last = shots_of(self.heard("brine_vat")[-1].shown)
         self.assertGreater(float(last.air_c[-1]), 15.0)
         self.assertLess(float(last.air_c[0]), float(last.air_c[-1]) - 3)
+        with mock.patch.object(self.listener.wires[0], "learn") as learned:
+            renew_air(self.listener.wires)
+        learned.assert_not_called()
         with self.assertRaisesRegex(InputError, "no wire 'cellar'"):
             refuse_unknown_air("cellar", ["shelf_A"])
 

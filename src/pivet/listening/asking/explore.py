@@ -7,7 +7,7 @@ it rests low, as the trigger of an echo sensor does.
 
 from collections.abc import Sequence
 
-from pivet.decode.echo import EchoExchanges
+from pivet.decode.echo import EchoExchanges, layout
 from pivet.families import FAMILIES
 from pivet.frozen import FrozenValue
 from pivet.judge.wording import count
@@ -136,6 +136,9 @@ def _try_echo(line: str, resolution_ns: int, others: Sequence[str]) -> Talk[Foun
 
 
 def _is_echo(answer: Answer, lines: tuple[str, ...], resolution_ns: int) -> bool:
+    """Whether an echo came; a trigger that is felt on a line beside it comes too soon for one."""
     wire = heard_wire(answer, FAMILIES[ECHO_PULSE], lines, resolution_ns, NO_CHOICE)
     found = wire.exchanges
-    return isinstance(found, EchoExchanges) and bool((found.flight_ns >= 0).any())
+    assert isinstance(found, EchoExchanges)
+    waited_ns = found.rise_ns - found.start_ns - found.trigger_ns
+    return bool(((found.flight_ns >= 0) & (waited_ns >= layout.WAIT_LEAST_NS)).any())
