@@ -89,7 +89,7 @@ class HeardWire:
         self.silent: dict[str, Silent] = {}
         self._source, self._resolution_ns = source, resolution_ns
         self._unknown = Unknown(setup.lines, resolution_ns)
-        self._talk: Conversation[bool] | None = None
+        self._talk: Conversation[None] | None = None
         self._bus = Bus()
         self._due_ns: int | None = None
         self._attempts = Attempts()
@@ -287,17 +287,19 @@ class HeardWire:
         """Begins a round of asks when it is time."""
         now = self._source.now_ns()
         due = (self._due_ns is None or now >= self._due_ns) and now >= self._earliest_ns
-        if not self.asks_itself or not self._state.may(WireMove.ASK) or not due:
+        sheet, wanted_s = self.sheet, self.setup.every_s
+        if not due or self.resting or not self._state.may(WireMove.ASK):
             return
-        assert self.sheet is not None and self.setup.every_s is not None
-        every = self.setup.every_s or usual_interval_s(self.sheet)
-        every = max(every, least_interval_s(self.sheet) * HOST_SLOWER)
+        if sheet is None or wanted_s is None:
+            return
+        every = wanted_s or usual_interval_s(sheet)
+        every = max(every, least_interval_s(sheet) * HOST_SLOWER)
         late = self._due_ns is None or now - self._due_ns > ns_of(every)
         base = now if late or self._due_ns is None else self._due_ns
         self._due_ns = base + ns_of(every)
         self._note_ask(now)
         self._state.move(WireMove.ASK)
-        talk = self._round(self.sheet)
+        talk = self._round(sheet)
         self._talk = Conversation(talk, self._source, self._levels, self._floor)
         self.asks += 1
         try:
@@ -306,7 +308,7 @@ class HeardWire:
             self.stop_asking()
             yield Note(str(error), self.name)
 
-    def _round(self, sheet: Sheet) -> Talk[bool]:
+    def _round(self, sheet: Sheet) -> Talk[None]:
         retries = self.setup.retries
         if family_of(sheet).has_devices:
             return bus_round(self.setup.lines[0], self._bus, retries)

@@ -16,6 +16,9 @@ from pivet.sources.source import Gap, Piece
 
 NONE: Int64Array = np.empty(0, dtype=np.int64)
 
+NEVER = -(1 << 62)
+"""Before all time, ns."""
+
 
 class Begins(FrozenValue):
     """The wire is known from here on.
@@ -94,7 +97,7 @@ class Intake:
     def __init__(self, names: tuple[str, ...]) -> None:
         self.names = names
         self._lines: dict[str, deque[_Stretch]] = {name: deque() for name in names}
-        self._until: int | None = None
+        self._until = NEVER
         self._running = False
         self._broken: list[Gap] = []
 
@@ -113,8 +116,7 @@ class Intake:
             if line:
                 # What is known cannot become unknown again.
                 last = line[-1]
-                least = last.since if self._until is None else max(last.since, self._until)
-                last.until = max(min(last.until, gap.start_ns), least)
+                last.until = max(min(last.until, gap.start_ns), last.since, self._until)
             line.append(_Stretch(gap, gap.level, gap.end_ns))
         line[-1].add(piece)
         return True
@@ -138,7 +140,7 @@ class Intake:
             if not self._running and until >= max(head.since for head in heads):
                 yield self._begin(heads)
             if self._running:
-                if self._until is None or until >= self._until:
+                if until >= self._until:
                     self._until = until
                     yield Goes(tuple(head.take(until) for head in heads), until)
                 if over:
@@ -151,13 +153,12 @@ class Intake:
                 self._broken.append(line[0].gap)
 
     def _begin(self, heads: list[_Stretch]) -> Begins:
-        start = max(head.since for head in heads)
-        start = start if self._until is None else max(start, self._until)
+        start = max(self._until, *(head.since for head in heads))
         for head in heads:
             head.take(start - 1)
         told = [gap for gap in self._broken if gap.why]
         missed = None
-        if told and self._until is not None:
+        if told and self._until > NEVER:
             lost = [gap.lost for gap in told]
             total = None if None in lost else sum(count for count in lost if count is not None)
             missed = Gap(min(self._until, start), start, heads[-1].level, total, told[0].why)

@@ -176,6 +176,5 @@ def weight(event: Event) -> int:
     Args:
         event: the event that was told.
     """
-    if not isinstance(event, Edges):
-        return 0
-    return sum(piece.edges_ns.size for piece in event.pieces)
+    pieces = event.pieces if isinstance(event, Edges) else ()
+    return sum(piece.edges_ns.size for piece in pieces)

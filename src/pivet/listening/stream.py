@@ -83,7 +83,7 @@ class LiveWire:
         self._last = family.join([])
         self._open: list[Exchanges] = []
         self._wire: Wire | None = None
-        self._state: tuple[int, ...] = ()
+        self._state: tuple[int | None, ...] = ()
         self._decoded = self._breaks = self._seen = 0
         self._rested: tuple[int, int] | None = None
         self._open_rest: Exchanges | None = None
@@ -274,7 +274,8 @@ class LiveWire:
     def _window(self, grows: Exchanges, rest: Exchanges | None) -> Wire:
         """The last chapter, one that grows, and what stands open, judged."""
         certain = self.first + len(self._last) + len(grows)
-        state = (certain, grows.spike_start_ns.size, 0 if rest is None else int(rest.end_ns[-1]))
+        until = None if rest is None else int(rest.end_ns[-1])
+        state = (certain, grows.spike_start_ns.size, until)
         if self._wire is None or state != self._state:
             parts = [self._last, grows, *([] if rest is None else [rest])]
             self._state, self._wire = state, self._judged(self.family.join(parts))

@@ -117,8 +117,8 @@ class Bus:
         return CONVERSION_US[self.resolution] / 1e6 * HOST_WAITS
 
 
-def bus_round(line: str, bus: Bus, retries: int) -> Talk[bool]:
-    """One round: now and then a search; all convert, each is read.  True when all were read.
+def bus_round(line: str, bus: Bus, retries: int) -> Talk[None]:
+    """One round: now and then a search; all convert, each is read.
 
     A read that fails is tried again at once: the value stands in the device until it converts.
 
@@ -134,14 +134,13 @@ def bus_round(line: str, bus: Bus, retries: int) -> Talk[bool]:
             bus.codes = [*(code for code in found if is_thermometer(code & 0xFF)), *known]
     bus.rounds += 1
     if not bus.codes:
-        return False
+        return
     convert = Program().reset().data(bytes([Rom.SKIP, Function.CONVERT]))
     yield from begin(line, convert)
     yield Rest(bus.conversion_s)
-    finest, every = 0, True
+    finest = 0
     for code in list(bus.codes):
         pad = yield from _read(line, code, 0 if code in bus.silent else retries)
-        every &= pad is not None
         if pad is None:
             bus.silent.add(code)
         else:
@@ -149,7 +148,6 @@ def bus_round(line: str, bus: Bus, retries: int) -> Talk[bool]:
             half = code & 0xFF == 0x10
             finest = max(finest, 12 if half else 9 + (pad[4] >> 5 & 3))
     bus.resolution = finest or bus.resolution
-    return every
 
 
 def _read(line: str, code: int, retries: int) -> Talk[bytes | None]:

@@ -109,7 +109,7 @@ class Single(FrozenValue):
         """Its ask."""
         return SAYS[self.sheet.family](self.sheet, self.lines)
 
-    def round(self, retries: int) -> Talk[bool]:
+    def round(self, retries: int) -> Talk[None]:
         """Asks, and asks again when that gave no reading, not sooner than the sheet allows.
 
         Args:
@@ -118,10 +118,9 @@ class Single(FrozenValue):
         for attempt in range(1, retries + 2):
             answer = yield replace(self.say(), attempt=attempt)
             if self._read(answer):
-                return True
+                return
             if attempt <= retries:
                 yield Rest(self.sheet.interval_s * REST_SHARE)
-        return False
 
     def _read(self, answer: Answer) -> bool:
         if answer.refused:
