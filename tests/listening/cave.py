@@ -1,5 +1,6 @@
 """A listener in the stand-in cave, on a clock that goes as fast as it is read."""
 
+import itertools
 from collections.abc import Callable, Sequence
 from unittest import mock
 
@@ -50,11 +51,16 @@ class CaveTest(PivetTest):
         self.source = ProbeSource("loop", None, self.loop.open_port, self.clock)
         self.addCleanup(self.source.close)
         self.events: list[ev.Event] = []
+        self.waits = itertools.count()
 
     def listen(self, *setups: WireSetup) -> Listener:
         """Begins to listen."""
         self.listener = Listener(
-            self.source, lambda _: setups, self.clock.seconds, self.clock.sleep
+            self.source,
+            lambda _: setups,
+            self.clock.seconds,
+            self.clock.sleep,
+            waiting=lambda: next(self.waits),
         )
         self.events.append(self.listener.open())
         return self.listener

@@ -16,6 +16,7 @@ from pivet.listening.asking.conversation import (
     Rest,
     Say,
     Talk,
+    in_pieces,
 )
 from pivet.listening.asking.floor import Floor
 from pivet.signal.trace import Level
@@ -113,10 +114,20 @@ class Moved(unittest.TestCase):
             talk.tick()
             self.assertEqual(over, talk.over)
         self.assertIn("does not carry it out", self.answers[0].refused)
+        talk.tick()
+        self.assertEqual(("over", 1), (talk.result, len(self.answers)))
         self.setUp()
         talk = self.talk(self.say())
         talk.hear([Piece("q", NONE, BEGIN, None)], [self.done("busy")])
         self.assertEqual(("busy", []), (self.answers[0].refused, talk.begins))
+
+    def test_in_pieces(self) -> None:
+        """As few as the source needs; two steps are never parted."""
+        for most, count, parts in ((1, 2, [2]), (2, 4, [2, 2]), (4, 10, [4, 2, 4])):
+            self.source.fits = lambda ask, most=most: len(ask.steps_us) <= most
+            found = in_pieces(Ask("q", tuple(range(1, count + 1))), self.source)
+            self.assertEqual(parts, [len(row.steps_us) for row in found])
+            self.assertEqual([*range(1, count + 1)], [s for row in found for s in row.steps_us])
 
     def test_rests(self) -> None:
         """From now on, once; then the next is asked."""

@@ -72,6 +72,9 @@ class Rows(unittest.TestCase):
         rows = self.rows(self.wire("wheels"), True)
         self.assertEqual({("temperature",)}, {tuple(c.quantity for c in r.cells) for r in rows})
         self.assertGreater(len({row.device for row in rows}), 2)
+        self.assertEqual({4}, {cell.decimals for row in rows for cell in row.cells})
+        shelf = self.rows(self.wire("shelf_A"), False)
+        self.assertEqual({1}, {cell.decimals for row in shelf for cell in row.cells})
 
     def test_failed(self) -> None:
         """A reason, and no value; one that gives values has none."""

@@ -93,7 +93,7 @@ def told_of(wire: HeardWire) -> str:
             "of": wire.counts.exchanges,
             "retries": wire.counts.retries,
             "codes": wire._bus.codes,
-            "carries": wire.live and wire.live.family.key,
+            "carries": getattr(wire.carries[0], "key", "?"),
         }
     )
     return f"= {wire.name} {' '.join(marks)} {said}"
@@ -142,9 +142,12 @@ class Session(CaveTest):
             for event in self.listener.step(STEP_S if waits else 0.0):
                 self.events.append(event)
                 self.edges += self.edges_of(event)
+                if isinstance(event, ev.Opened):
+                    self.assertIs(event.about, self.listener.about)
                 if said := told(event):
                     self.page.append(f"{self.at} {said}")
-        self.page.append(f"{self.edges} edges on {self.listener._lines()}")
+        lines = self.listener._lines()
+        self.page.append(f"{self.edges} edges on {lines}, waited for {next(self.waits)} times")
         self.page += (told_of(wire) for wire in self.listener.wires)
 
     def edges_of(self, event: ev.Event) -> int:

@@ -8,7 +8,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from pivet.listening.asking.conversation import Answer, Rest, Talk
-from pivet.listening.asking.onewire import Bus, bus_round
+from pivet.listening.asking.onewire import Bus, bus_round, search
 from pivet.listening.asking.slots import Program, Spoken, spoken, triplets
 from pivet.signal.trace import Level
 from tests.physics import onewire
@@ -95,16 +95,44 @@ class Slots(unittest.TestCase):
         self.assertEqual(walk, triplets([1]).then(triplets([0])))
 
 
+class Searches(unittest.TestCase):
+    """Which codes are on a line."""
+
+    def found(self, code: int) -> list[int] | None:
+        """What a search finds where one device alone answers."""
+        sent: list[int] = []
+
+        def begin(_line: str, program: Program, _attempt: int = 1) -> Talk[Spoken]:
+            yield from ()
+            if program.resets:
+                sent[:] = [bit for at in range(65) for bit in (code >> at & 1, ~code >> at & 1)]
+            count = sum(program.reads)
+            bits, sent[:count] = tuple(sent[:count]), ()
+            return Spoken(True, bits, True)
+
+        with mock.patch("pivet.listening.asking.onewire.begin", begin):
+            talk = search("q")
+            try:
+                next(talk)
+            except StopIteration as end:
+                return end.value  # type: ignore[no-any-return]
+        raise AssertionError("nothing is waited for")
+
+    def test_checked(self) -> None:
+        """A code whose sum is wrong is none, nor is one of zeros, whose sum holds."""
+        code = int.from_bytes(ROMS[0], "little")
+        for one, found in ((code, [code]), (code ^ 1 << 60, None), (0, None)):
+            self.assertEqual(found, self.found(one))
+
+
 ROMS = [onewire.code(family, 7) for family in (0x28, 0x10, 0x22)]
 
 
 class Rounds(unittest.TestCase):
     """All convert, each is read."""
 
-    def round(self, bus: Bus, pads: dict[int, bytes | None]) -> tuple[bool, float]:
-        """A round in which each device sends such a pad, or nothing; whether all were read, and
-        how long a conversion took, s.
-        """
+    def round(self, bus: Bus, pads: dict[int, bytes | None]) -> float:
+        """A round in which each device sends such a pad, or nothing; how long was waited, s."""
 
         def begin(_line: str, program: Program, _attempt: int = 1) -> Talk[Spoken]:
             yield from ()
@@ -122,11 +150,8 @@ class Rounds(unittest.TestCase):
             talk = bus_round("q", bus, 1)
             rest = next(talk)
             assert isinstance(rest, Rest)
-            try:
-                next(talk)
-            except StopIteration as end:
-                return bool(end.value), rest.seconds
-        raise AssertionError("nothing else is waited for")
+            self.assertEqual([], list(talk), "nothing else is waited for")
+            return rest.seconds
 
     def test_resolution(self) -> None:
         """The finest of those that were read says how long the next conversion takes."""
@@ -140,12 +165,10 @@ class Rounds(unittest.TestCase):
         ):
             first = onewire.pad_28(21.5, bits)
             last = None if other is None else onewire.pad_28(21.5, other)
-            every, seconds = self.round(bus, {codes[0]: first, codes[2]: last})
+            seconds = self.round(bus, {codes[0]: first, codes[2]: last})
             self.assertAlmostEqual(1.01 * took, seconds)
-            self.assertEqual((False, resolution), (every, bus.resolution))
+            self.assertEqual(resolution, bus.resolution)
             self.assertEqual({codes[1], *([] if other else [codes[2]])}, bus.silent)
         # Those of family 10 always take as long as the finest.
-        every, _ = self.round(
-            bus, dict(zip(codes, (first, onewire.pad_10(21.5), first), strict=True))
-        )
-        self.assertEqual((True, 12, set(), 6), (every, bus.resolution, bus.silent, bus.rounds))
+        self.round(bus, dict(zip(codes, (first, onewire.pad_10(21.5), first), strict=True)))
+        self.assertEqual((12, set(), 6), (bus.resolution, bus.silent, bus.rounds))

@@ -114,6 +114,7 @@ class Stream(PivetTest):
             ]
             told = wire.family.join([*parts, shown[-1].exchanges])
             self.assert_same_exchanges(decode_lines(wire.family, trace.lines, trace), told)
+            self.assertEqual(len(told), live.certain)
             closed = max(len(told) - 1, 0) // chapter
             self.assertEqual(max(closed - 1, 0) * chapter, live.first)
 
@@ -134,6 +135,9 @@ class Stream(PivetTest):
             other.hear([Piece(name, NONE, now) for name in names])
             starts = [live.wire().exchanges.start_ns.tolist() for live in (one, other)]
             self.assertEqual(starts[1], starts[0], seed)
+            for live in (one, other):
+                live.end()
+            self.assert_same_exchanges(other.wire().exchanges, one.wire().exchanges)
 
     def test_window_stays_small(self) -> None:
         """However long it listens, two chapters and their edges are kept."""
@@ -217,8 +221,12 @@ class Stream(PivetTest):
             live = live_wire(wire)
             live.hear([begin(line, wire.start_ns) for line in wire.lines])
             gap = Gap(5 * MS, 9 * MS, level, None, "a stretch is missing")
-            live.hear([Piece(wire.lines[0].name, wire.lines[0].edges_ns[:0], 10 * MS, gap)])
-            self.assertIs(level, live.wire().lines[0].level_at(10 * MS))
+            live.hear([Piece(wire.lines[0].name, NONE, 10 * MS, gap, 250)])
+            shown = live.wire()
+            self.assertIs(level, shown.lines[0].level_at(10 * MS))
+            self.assertEqual(250, shown.resolution_ns)
+            live.hear([Piece("another", np.arange(9), 20 * MS)])
+            self.assertEqual(0, live.edges)
 
     def test_standing_exchange_is_shown(self) -> None:
         """A transaction that only the next reset would end is shown when the line is at rest."""
@@ -228,9 +236,11 @@ class Stream(PivetTest):
         end = int(wire.exchanges.end_ns[index])
         live = live_wire(wire, settled_ns=2_000_000)
         live.hear([begin(line, wire.start_ns) for line in wire.lines])
-        live.hear([between(line, wire.start_ns, end + 1_000_000) for line in wire.lines])
-        self.assertEqual(index, len(live.wire()))
-        live.hear([between(line, end + 1_000_000, end + 2_500_000) for line in wire.lines])
+        last = int(between(wire.lines[0], wire.start_ns, end + 1_000_000).edges_ns[-1])
+        for before, now in ((wire.start_ns, last), (last, last + 2_000_000 - 1)):
+            live.hear([between(line, before, now) for line in wire.lines])
+            self.assertEqual(index, len(live.wire()))
+        live.hear([Piece(line.name, NONE, last + 2_000_000) for line in wire.lines])
         shown = live.wire()
         self.assertEqual(index + 1, len(shown))
         self.assertEqual(index, live.certain)

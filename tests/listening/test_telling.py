@@ -1,7 +1,11 @@
 """What is told of exchanges of which more becomes known."""
 
+from functools import partial
+from unittest import mock
+
 import numpy as np
 
+from pivet.captures.wire import Wire
 from pivet.frozen import replace
 from pivet.judge.verdict import Verdict
 from pivet.listening import events as ev
@@ -9,6 +13,7 @@ from pivet.listening.asking.conversation import Levels
 from pivet.listening.asking.floor import Floor
 from pivet.listening.heard_wire import HeardWire
 from pivet.listening.setup import WireSetup
+from pivet.listening.stream import LiveWire
 from pivet.sources.link.clock import Clocks
 from pivet.sources.replay import ReplaySource
 from tests.base import PivetTest
@@ -19,9 +24,14 @@ S = 10**9
 
 
 class Telling(PivetTest):
-    """Told once, and again only when it has changed."""
+    """Told once, and again only when it has changed; in short chapters, so that many close."""
 
-    def told(self, label: str, step_ns: int, seconds: int) -> tuple[HeardWire, list[ev.Heard]]:
+    def setUp(self) -> None:
+        super().setUp()
+        short = partial(LiveWire, chapter=8)
+        self.enterContext(mock.patch("pivet.listening.heard_wire.LiveWire", short))
+
+    def told(self, label: str, step_ns: int, seconds: int) -> tuple[HeardWire, list[ev.Event]]:
         """A wire of the night, heard in small steps."""
         capture = demo_night()
         wire = next(row for row in capture.wires if label in row.label)
@@ -34,23 +44,54 @@ class Telling(PivetTest):
             pieces = [between(line, at, at + step_ns) for line in wire.lines]
             found += listened.hear(pieces, ())
             found += listened.tell()
-        return listened, [row for row in found if isinstance(row, ev.Heard)]
+        return listened, found
+
+    def silences(self, wire: Wire, count: int) -> set[tuple[str, str, int]]:
+        """Whose readings failed twice in a row, and came again, in the first exchanges."""
+        found, failed = set(), dict[str, int]()
+        given: dict[tuple[int, str], bool] = {}
+        for track in wire.tracks:
+            for at, one in zip(track.at.tolist(), track.given.tolist(), strict=True):
+                given.setdefault((at, track.rom), one)
+        for (at, rom), one in sorted(row for row in given.items() if row[0][0] < count):
+            before = failed.get(rom, 0)
+            failed[rom] = 0 if one else before + 1
+            if failed[rom] == 2:
+                found.add(("Silent", rom, at + 1))
+            elif one and before > 1:
+                found.add(("Back", rom, 0))
+        return found
 
     def test_numbers_and_counts(self) -> None:
         """Each exchange is told new exactly once, in order; counts are those of the last word."""
-        for label, step_ns in (("wheels", 7_000_000), ("brine_vat", 40_000_000)):
+        for label, step_ns, seconds in (
+            ("wheels", 7_000_000, 60),
+            ("wheels", 1_500_000_000, 7200),
+            ("brine_vat", 40_000_000, 60),
+            ("brine_vat", 800_000_000, 1400),
+            ("cellar_door", 4_000_000_000, 20_000),
+        ):
             with self.subTest(label):
-                listened, heard = self.told(label, step_ns, 60)
+                listened, found = self.told(label, step_ns, seconds)
+                heard = [row for row in found if isinstance(row, ev.Heard)]
                 new = [row.number for row in heard if not row.revised]
                 self.assertEqual([*range(1, len(new) + 1)], new)
                 last = {row.number: int(row.shown.verdicts[row.index]) for row in heard}
                 counts = np.bincount([*last.values()], minlength=len(Verdict)).tolist()
                 self.assertEqual(counts, listened.counts.by_verdict)
                 self.assertEqual(len(new), listened.counts.exchanges)
+                said = {
+                    (type(row).__name__, row.code, getattr(row, "number", 0))
+                    for row in found
+                    if isinstance(row, ev.Silent | ev.Back)
+                }
+                wire = next(row for row in demo_night().wires if label in row.label)
+                self.assertEqual(self.silences(wire, len(new)), said)
 
     def test_a_jump_is_told_when_it_shows(self) -> None:
         """A jump of an echo is known by the shots behind it: it is told again, as revised."""
-        _, heard = self.told("brine_vat", 500_000_000, 760)
+        _, found = self.told("brine_vat", 500_000_000, 760)
+        heard = [row for row in found if isinstance(row, ev.Heard)]
         revised = [row.report() for row in heard if row.revised]
         codes = {finding.code for report in revised for finding in report.findings}
         self.assertIn("jumped", codes)

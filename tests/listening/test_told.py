@@ -160,7 +160,7 @@ def heard_of_two(draw: st.DrawFn) -> list[list[Piece]]:
     """What is heard of two lines: stretches with gaps between them, as pieces of each."""
     lines = []
     for name in "ab":
-        pieces, at, level = [], draw(st.integers(0, 3)) * MS, Level.HIGH
+        pieces, at, level = [], draw(st.integers(0, 3)) * MS + 2 * (name == "b"), Level.HIGH
         gap: Gap | None = Gap(at, at, level, 0)
         for _ in range(draw(st.integers(1, 8))):
             length = draw(st.integers(1, 9)) * MS
@@ -183,7 +183,7 @@ class Lines(unittest.TestCase):
     def acts(order: list[Piece], looks: list[bool]) -> list[Any]:
         """What the decoder is to do, joined over looks."""
         feeds, done = Intake(("a", "b")), []
-        for piece, look in zip(order, looks, strict=True):
+        for piece, look in zip(order, looks, strict=False):
             feeds.hear(piece)
             done += feeds.news() if look else ()
         done += feeds.news()
@@ -214,17 +214,31 @@ class Lines(unittest.TestCase):
             runs.append(self.acts(order, looks))
         self.assertEqual(runs[0], runs[1])
 
+    @given(heard_of_two())
+    def test_levels(self, lines: list[list[Piece]]) -> None:
+        """Where a wire begins, its lines stand as was heard of them."""
+        for act in self.acts([piece for row in lines for piece in row], [False] * 99):
+            for row, level in zip(lines, getattr(act, "levels", ()), strict=False):
+                wanted = Level.HIGH
+                for piece in row:
+                    if piece.gap and piece.gap.end_ns <= act.at_ns:
+                        wanted = piece.gap.level
+                    wanted = Level(wanted ^ int((piece.edges_ns < act.at_ns).sum()) & 1)
+                self.assertEqual(wanted, level)
+
     def test_a_loss_of_both_is_one(self) -> None:
         """Both lines lose something at about the same time: one stretch, its losses added up."""
         feeds = Intake(("a", "b"))
         none = np.empty(0, dtype=np.int64)
         for name in "ab":
             feeds.hear(Piece(name, none, 10, Gap(0, 0, Level.HIGH, 0)))
+        feeds.hear(Piece("a", none, 30))
         feeds.hear(Piece("a", none, 60, Gap(20, 50, Level.LOW, 3, "bytes were lost")))
         feeds.hear(Piece("b", none, 70, Gap(10, 40, Level.HIGH, 4, "bytes were lost")))
         acts = list(feeds.news())
         begins = [act for act in acts if isinstance(act, Begins)]
         self.assertEqual(1, sum(isinstance(act, Breaks) for act in acts))
+        self.assertEqual([10, 60], [act.until_ns for act in acts if isinstance(act, Goes)])
         self.assertEqual(Gap(10, 50, Level.HIGH, 7, "bytes were lost"), begins[1].missed)
 
     def test_listening_before_is_no_loss(self) -> None:
@@ -289,6 +303,19 @@ class Looks(PivetTest):
         self.assertEqual([2], [number for number, _ in told.look(none).revised])
         self.assertEqual([], told.look(none).revised)
         self.assertEqual([2], [number for number, _ in told.look(part).revised])
+        # What stands at rest and is out of sight for a while is still held against what was said.
+        self.assertEqual([], told.look(self.part(0, 2)).revised)
+        self.assertEqual([2], [number for number, _ in told.look(none).revised])
+
+    def test_a_spike_more(self) -> None:
+        """What disturbs an exchange is said of it."""
+        told, part = ToldSoFar(), self.part(0, 5)
+        told.look(part)
+        at = np.array([int(part.exchanges.start_ns[3]) + 9])
+        exchanges: Any = part.exchanges
+        spiked = replace(exchanges, spike_start_ns=at, spike_width_ns=at * 0 + 1)
+        news = told.look(replace(part, exchanges=spiked))
+        self.assertEqual([3], [number for number, _ in news.revised])
 
     def test_taken_back(self) -> None:
         """What is not there at the end was no exchange; its number comes again."""

@@ -1,8 +1,13 @@
 """Which wires are listened to: all, those of a capture, one more, one less, one otherwise."""
 
+from unittest import mock
+
 from pivet.files.captures import read_capture
 from pivet.frozen import replace
+from pivet.listening.listener import Listener
+from pivet.listening.setup import WireSetup
 from pivet.listening.wires_of_source import everything, recognised
+from pivet.sheets.load import find_sheet
 from pivet.signal.trace import Level
 from pivet.sources.replay import ReplaySource
 from pivet.sources.source import About, LineInfo
@@ -40,6 +45,15 @@ class Meant(PivetTest):
         self.assertEqual([True, None, None, None], [row.pull_up for row in pulled])
         self.assertEqual("vat", wires[0].name.rpartition(".")[2])
         self.assertEqual({(None, 2.5, 3)}, {(row.sheet, row.every_s, row.retries) for row in wires})
+
+    def test_known_to_the_source(self) -> None:
+        """A line of which the source knows what hangs there, unless the person says otherwise."""
+        line = LineInfo("a.q", True, True, Level.HIGH, sheet="onewire")
+        listener = Listener(mock.Mock(grows=False), lambda _: [])
+        for own in (None, "dht22"):
+            setup = WireSetup("x", ("q",), find_sheet(own) if own else None)
+            found = listener._named(About("made up", (line,), 100), setup)
+            self.assertEqual((("a.q",), own or "onewire"), (found.lines, found.sheet.id))
 
     def test_recognised(self) -> None:
         """The wires of a capture, under short names or as it calls them."""
