@@ -140,5 +140,4 @@ def _is_echo(answer: Answer, lines: tuple[str, ...], resolution_ns: int) -> bool
     wire = heard_wire(answer, FAMILIES[ECHO_PULSE], lines, resolution_ns, NO_CHOICE)
     found = wire.exchanges
     assert isinstance(found, EchoExchanges)
-    waited_ns = found.rise_ns - found.start_ns - found.trigger_ns
-    return bool(((found.flight_ns >= 0) & (waited_ns >= layout.WAIT_LEAST_NS)).any())
+    return bool((found.wait_ns >= layout.WAIT_LEAST_NS).any())
