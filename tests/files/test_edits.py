@@ -11,6 +11,7 @@ from pathlib import Path
 from pivet.errors import PivetError
 from pivet.files.captures import read_capture
 from pivet.files.reference_csv import read_reference
+from pivet.files.roles_json import read_roles
 from tests.base import PivetTest
 from tests.pages import Page
 
@@ -70,7 +71,9 @@ def edits(name: str) -> Iterator[tuple[str, str]]:
 def read(name: str, path: Path) -> str:
     """What comes of it."""
     try:
-        if name == "log":
+        if name == "roles":
+            return f"{read_roles(path)}"
+        if name in ("log", "logs"):
             rows = [
                 f"{row.name}, {row.quantity}: {row.times_ns[:4].tolist()} {row.values[:4].tolist()}"
                 f" of {row.values.size}"
@@ -95,11 +98,12 @@ class Edits(PivetTest):
     def lines(self) -> Iterator[str]:
         """The page: what was done, then what comes of it."""
         path = self.folder / "made.txt"
-        for row in tomllib.loads(TEXTS.read_text(encoding="utf-8"))["captures"]:
-            yield f"# {row['says']}"
-            for text in row["texts"]:
-                path.write_bytes(text.encode())
-                yield f"  {read('', path)}"
+        for name, kinds in tomllib.loads(TEXTS.read_text(encoding="utf-8")).items():
+            for row in kinds:
+                yield f"# {row['says']}"
+                for text in row["texts"]:
+                    path.write_bytes(text.replace("…", "9" * 200_000).encode())
+                    yield f"  {read(name, path)}"
         for name in BASES:
             told = []
             for what, text in edits(name):

@@ -201,9 +201,8 @@ def _column(
     name: str, times: npt.NDArray[np.int64], values: npt.NDArray[np.float64]
 ) -> LoggedColumn:
     quantity, unit = _meaning(name)
-    if quantity and unit:
-        units = UnitChoice().with_unit(unit).of(quantity)
-        values = (values - units.offset) / units.factor
+    units = UnitChoice().with_unit(unit).of(quantity)
+    values = (values - units.offset) / units.factor
     there = (times >= 0) & ~np.isnan(values)
     order = np.argsort(times[there], kind="stable")
     return LoggedColumn(name.strip(), quantity, times[there][order], values[there][order])
