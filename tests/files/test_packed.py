@@ -51,11 +51,11 @@ class Packed(PivetTest):
         """What unpacks to more than any capture is refused before it fills the memory."""
         path = self.folder / "bomb.gz"
         path.write_bytes(gzip.compress(b"0" * 50_000_000))
-        with (
-            mock.patch.object(packed, "MOST_FILE", 1 << 24),
-            self.assertRaisesRegex(InputError, "unpacks to more than 16 MB"),
-        ):
-            read_capture(path)
+        with mock.patch.object(packed, "MOST_FILE", 1 << 24):
+            with self.assertRaisesRegex(InputError, "unpacks to more than 16 MB"):
+                read_capture(path)
+            just = gzip.compress(b"0" * (1 << 24))
+            self.assertEqual(1 << 24, len(packed.unpacked(just, "just")))
 
     def test_told_by_content(self) -> None:
         """A wrong ending does not matter, and messages name the file as it was given."""

@@ -3,6 +3,7 @@
 import os
 import re
 import sqlite3
+from collections.abc import Iterator
 from itertools import chain
 from pathlib import Path
 from unittest import mock
@@ -17,11 +18,13 @@ from pivet.files.benchfile import columns, edges, schema
 from pivet.files.benchfile.checked import Ns
 from pivet.files.benchfile.lock import WriterLock
 from pivet.files.benchfile.reading import BenchReader
-from pivet.files.benchfile.rescue import rescue
+from pivet.files.benchfile.rescue import _Table, rescue
 from pivet.files.benchfile.rows import Block, ExchangeRow
 from pivet.files.benchfile.store import BenchFile
 from pivet.signal.trace import Level
 from tests.base import PivetTest, older_bench
+
+KEPT = ("wire", "exchange", "track", "reading", "note", "setting")
 
 rising = st.lists(st.integers(1, 2**40), min_size=1, max_size=200).map(
     lambda widths: np.cumsum(np.array(widths, dtype=np.int64))
@@ -325,7 +328,11 @@ class File(PivetTest):
 
     def test_rescue(self) -> None:
         """Pages full of garbage: what can be read is saved, the damaged file stays."""
-        self.made(4_000).close()
+        made = self.made(4_000)
+        self.assertEqual([("wal",)], made.rows("PRAGMA journal_mode"))
+        with self.assertRaises(InputError):
+            made.rows("DELETE FROM note")
+        made.close()
         every = rescue(self.path, self.folder / "all.pivet")
         self.assertEqual((), every.broken)
         whole = self.path.read_bytes()
@@ -359,6 +366,34 @@ class File(PivetTest):
             found = rescue(path, self.folder / f"{gone}.rescued.pivet", shares.append)
             self.assertEqual((sorted(shares), 1.0, True), (shares, shares[-1], shares[0] > 0))
             self.assertEqual((gone,) if gone else (), found.broken)
+
+        for version in (1, 2, 3):
+            path, target = older_bench(version, self.folder), self.folder / f"{version}.pivet"
+            rescue(path, target)
+            found = []
+            for bench in map(BenchFile.open, (path, target)):
+                self.addCleanup(bench.close)
+                found.append([bench.rows(f"SELECT * FROM {name} ORDER BY 1, 2") for name in KEPT])
+            self.assertEqual(*found)
+
+    def test_stepped_over(self) -> None:
+        """Further and further while nothing can be read, and one by one again behind it."""
+        bad = {*range(100, 108), 300}
+
+        class Damaged:
+            """Rows by their number."""
+
+            def execute(self, _sql: str, at: tuple[int, ...]) -> Iterator[tuple[int, int]]:
+                for key in range(at[-1], 400):
+                    if key in bad:
+                        raise sqlite3.DatabaseError("malformed")
+                    yield key, key
+
+        table = _Table(Damaged(), "wire")  # type: ignore[arg-type]
+        found = [key for (key,) in table._forward("SELECT", "id", ())]
+        missed = {*range(100, 115), 300}
+        self.assertEqual([key for key in range(400) if key not in missed], found)
+        self.assertTrue(table.broken)
 
     def test_nothing_to_rescue(self) -> None:
         """A sentence, and no empty file."""
