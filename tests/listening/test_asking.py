@@ -16,7 +16,6 @@ from pivet.person.choices import WireChoices
 from pivet.sheets.load import all_sheets
 from pivet.sheets.onewire import code_text
 from pivet.signal.trace import Level
-from pivet.standin.live.climate import Disturbance
 from pivet.standin.onewire.thermometer import make_code
 from pivet.standin.wheels import CODES
 from tests.base import shots_of
@@ -120,21 +119,6 @@ class Asking(CaveTest):
         learned.assert_not_called()
         with self.assertRaisesRegex(InputError, "no wire 'cellar'"):
             refuse_unknown_air("cellar", ["shelf_A"])
-
-    def test_breath(self) -> None:
-        """Humidity climbs within seconds; temperature takes its time."""
-        self.listen(wire("shelf_A", "dht22"))
-        self.passes(7.0)
-        before = self.readings("shelf_A")[-1]
-        self.cave.places["shelf_A"].humidity = 60.0
-        self.passes(22.0)
-        calm = self.readings("shelf_A")[-1]
-        self.assertLess(calm["humidity"], before["humidity"] - 20)
-        self.cave.disturb("shelf_A", Disturbance.BREATH, self.now_us / 1e6)
-        self.passes(8.0)
-        after = self.readings("shelf_A")[-1]
-        self.assertGreater(after["humidity"], calm["humidity"] + 8)
-        self.assertLess(abs(after["temperature"] - calm["temperature"]), 0.5)
 
     def test_gone_between_finding_and_asking(self) -> None:
         """Who was found, and was pulled off before it was ever read, is missed."""

@@ -136,17 +136,6 @@ class Takers(PivetTest):
             self.assertEqual(1, len(said), good.notes)
             self.assertEqual(1, bad.closed)
 
-    def test_one_refuses(self) -> None:
-        """A trouble of the surroundings is its own sentence."""
-
-        def full(event: ev.Event) -> None:
-            if isinstance(event, ev.Heard):
-                raise OutputError("no room", "make some")
-
-        good = Collects(False)
-        self.run_with(Collects(True, full), good)
-        self.assertIn("no room: make some.", good.notes)
-
     def test_one_hangs(self) -> None:
         """Others go on; that it hangs is said, and that it goes on."""
         free = threading.Event()

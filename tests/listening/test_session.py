@@ -75,8 +75,9 @@ def setup_of(word: str) -> WireSetup:
     name, sheet, every, retries, pull_up = (*word.split(":"), "", "", "", "")[:5]
     name, _, line = name.partition("=")
     made = wire(line or name, sheet or None, None if every == "-" else float(every or 0))
+    lines = tuple(line.split("+")) if "+" in line else made.lines
     pulled = {"on": True, "off": False}.get(pull_up)
-    return replace(made, name=name, retries=int(retries or 1), pull_up=pulled)
+    return replace(made, name=name, lines=lines, retries=int(retries or 1), pull_up=pulled)
 
 
 def told_of(wire: HeardWire) -> str:

@@ -9,7 +9,6 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from pivet.captures.wire import Wire
-from pivet.errors import InputError
 from pivet.files.benchfile.store import BenchFile
 from pivet.frozen import replace
 from pivet.judge.chapter import CHAPTER, hindsight
@@ -18,7 +17,6 @@ from pivet.listening import events as ev
 from pivet.listening.calendar import Calendar
 from pivet.listening.intake import Begins, Breaks, Goes, Intake
 from pivet.listening.listener import Listener
-from pivet.listening.setup import WireSetup
 from pivet.listening.told_so_far import ToldSoFar
 from pivet.sheets.load import find_sheet
 from pivet.signal.trace import Level, Trace
@@ -352,48 +350,3 @@ class Looks(PivetTest):
         recorder.close()
         self.assertEqual({0, 1, 2, 3}, set(readings_in(bench, 1)))
         self.assertEqual(1, len(bench.wires()))
-
-
-class Chosen(PivetTest):
-    """A type chosen while a wire is listened to."""
-
-    def test_what_was_told_stays(self) -> None:
-        """Only what comes afterwards is judged by it, and the rest is not told again."""
-        wire = next(row for row in demo_night().wires if "shelf_A" in row.label)
-        clock = MadeClock()
-        trace = mutants.part_of(wire, 0, 40)
-        listener = mutants.listener_of(trace, [mutants.setup_of(wire)], 1.0, clock)
-        before: list[ev.Event] = [listener.open()]
-        while len([event for event in before if isinstance(event, ev.Heard)]) < 4:
-            clock.sleep(0.2)
-            before += listener.step(0.0)
-        other = find_sheet("dht11")
-        listener.wire(wire.name).choose(replace(wire.choices, sheet=other))
-        after: list[ev.Event] = []
-        while not listener.over:
-            clock.sleep(0.2)
-            after += listener.step(0.0)
-        heard = [event for event in after if isinstance(event, ev.Heard)]
-        self.assertEqual([*range(5, 41)], [event.number for event in heard])
-        self.assertFalse(any(event.revised for event in heard))
-        self.assertEqual({"dht11"}, {event.report().sheet.id for event in heard})
-
-
-class Refused(PivetTest):
-    """Wishes that cannot be."""
-
-    def test_doubles(self) -> None:
-        """Two wires of one name, a line wanted twice, trigger and echo on one line."""
-        wire = next(row for row in demo_night().wires if len(row.lines) == 2)
-        trace = Trace(wire.lines, wire.start_ns, wire.end_ns, wire.resolution_ns)
-        one, other = (line.name for line in wire.lines)
-        sheet = find_sheet("onewire")
-        for setups, says in (
-            ([WireSetup("x", (one,)), WireSetup("x", (other,))], "two wires are called 'x'"),
-            ([WireSetup("x", (one,)), WireSetup("y", (one,), sheet)], "'x' and 'y'"),
-            ([WireSetup("x", (one, one))], "twice by 'x'"),
-            ([WireSetup("x", (one.rpartition(".")[2],)), WireSetup("y", (one,))], "'x' and 'y'"),
-        ):
-            listener = mutants.listener_of(trace, setups, math.inf, MadeClock())
-            with self.assertRaisesRegex(InputError, says):
-                listener.open()
