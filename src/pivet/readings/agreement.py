@@ -123,10 +123,11 @@ def paired(
         reach_ns = round(max(statistics.reach_ns(reference_ns), own))
     after = np.clip(np.searchsorted(reference_ns, times_ns), 1, reference_ns.size - 1)
     before_ns, after_ns = reference_ns[after - 1], reference_ns[after]
-    near = (times_ns >= before_ns) & (times_ns <= after_ns)
-    near &= (times_ns - before_ns <= reach_ns) & (after_ns - times_ns <= reach_ns)
+    since_ns, until_ns = times_ns - before_ns, after_ns - times_ns
+    near = np.maximum(since_ns, until_ns) <= reach_ns
     # On a value of the reference itself nothing is needed on the other side.
-    near |= (times_ns == before_ns) | (times_ns == after_ns)
+    near |= np.minimum(since_ns, until_ns) == 0
+    near &= np.minimum(since_ns, until_ns) >= 0
     share = (times_ns - before_ns) / np.maximum(after_ns - before_ns, 1)
     between = reference[after - 1] * (1 - share) + reference[after] * share
     return Pairs(times_ns[near], values[near], between[near])
@@ -174,7 +175,7 @@ def _drift(
         return None, None, float(alone)
     edges = np.linspace(0, difference.size, blocks + 1).astype(np.int64)[:-1]
     sizes = np.diff(np.append(edges, difference.size))
-    hours = np.add.reduceat((times_ns - times_ns[0]) / HOUR_NS, edges) / sizes
+    hours = np.add.reduceat(times_ns / HOUR_NS, edges) / sizes
     means = np.add.reduceat(difference, edges) / sizes
     mean_error = float(means.std(ddof=1) / np.sqrt(blocks))
     hours -= hours.mean()

@@ -150,11 +150,9 @@ def _rothfusz(t: FloatArray, r: FloatArray) -> FloatArray:
     """The regression with its adjustments for dry and damp air, °F."""
     terms = (np.ones_like(t), t, r, t * r, t**2, r**2, t**2 * r, t * r**2, t**2 * r**2)
     felt = np.tensordot(np.array(ROTHFUSZ), np.stack(terms), axes=1)
-    dry = (r < 13) & (t >= 80) & (t <= 112)
-    less = (13 - r) / 4 * np.sqrt(np.maximum(17 - np.abs(t - 95), 0) / 17)
-    damp = (r > 85) & (t >= 80) & (t <= 87)
-    more = (r - 85) / 10 * (87 - t) / 5
-    adjusted: FloatArray = felt - np.where(dry, less, 0.0) + np.where(damp, more, 0.0)
+    dry = np.maximum(13 - r, 0) / 4 * np.sqrt(np.maximum(17 - np.abs(t - 95), 0) / 17)
+    damp = np.maximum(r - 85, 0) / 10 * np.maximum(87 - t, 0) / 5
+    adjusted: FloatArray = felt - dry + np.where(t >= 80, damp, 0.0)
     return adjusted
 
 

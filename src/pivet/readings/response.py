@@ -195,8 +195,8 @@ def _first_guess(
     before = values[passed <= 0]
     start = float(np.median(before)) if before.size else float(values[0])
     settled = float(np.median(values[-max(values.size // 3, 1) :]))
-    done = (values - start) / (settled - start) if settled != start else np.zeros(values.size)
-    reached = passed[(done >= 1 - np.exp(-1)) & (passed > 0)]
+    most = np.abs(values - start) >= (1 - np.exp(-1)) * abs(settled - start)
+    reached = passed[most & (passed > 0)]
     tau = max(float(reached[0]) if reached.size else span / 3, span / 1000)
     wide = max(3 * top, 1e-9)
     low = [0.0, span / 1e4, start - wide, settled - wide]

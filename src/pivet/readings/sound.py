@@ -7,6 +7,7 @@ import numpy.typing as npt
 
 from pivet.errors import InputError
 from pivet.frozen import FrozenObject, FrozenValue
+from pivet.signal.seconds import S_NS
 from pivet.signal.trace import Int64Array
 
 FloatArray = npt.NDArray[np.float64]
@@ -47,7 +48,7 @@ def distance_m(flight_ns: Int64Array, speed: FloatArray) -> FloatArray:
         flight_ns: there and back, int64 (n,), ns.
         speed: of sound, float64 (n,), m/s.
     """
-    distance: FloatArray = flight_ns * speed / 2e9
+    distance: FloatArray = flight_ns * speed / (2 * S_NS)
     return distance
 
 

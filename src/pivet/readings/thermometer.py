@@ -7,7 +7,7 @@ import numpy as np
 import numpy.typing as npt
 
 from pivet.frozen import FrozenObject, FrozenValue
-from pivet.sheets.onewire import CONVERSION_US, KINDS, POWER_ON_C
+from pivet.sheets.onewire import CONVERSION_US, KINDS, POWER_ON_C, SCRATCHPAD_BYTES
 
 Bytes = npt.NDArray[np.uint8]
 T_LOW, T_HIGH, HIGH_LIMIT, LOW_LIMIT, CONFIG, FIFTH, REMAIN, PER_DEGREE, CRC = range(9)
@@ -67,7 +67,7 @@ def temperatures(
     undefined = np.where(half, 0, MOST_BITS - resolution)
     fine = (raw.astype(np.int32) >> undefined << undefined) * SIXTEENTH
     per = pads[PER_DEGREE].astype(np.float64)
-    share = (per - pads[REMAIN]) / np.where(per > 0, per, 1)
+    share = (per - pads[REMAIN]) / np.maximum(per, 1)
     coarse = (raw >> 1) - 0.25 + share
     values = np.where(half, coarse, fine)
     row = np.zeros(values.size, dtype=np.int64) if family is None else family
@@ -129,11 +129,8 @@ def explain(data: bytes, family: int | None) -> Scratchpad:
         data: up to nine bytes.
         family: the family of the device; None when it is not known.
     """
-    whole = np.zeros((9, 1), dtype=np.uint8)
-    whole[: len(data), 0] = list(data)
-    half = family == HALF_DEGREES_FAMILY
-    if family is None and len(data) > PER_DEGREE:
-        half = bool(looks_half_degrees(whole)[0])
+    whole = np.array([list(data.ljust(SCRATCHPAD_BYTES, b"\0"))], dtype=np.uint8).T
+    half = bool(looks_half_degrees(whole)[0]) if family is None else family == HALF_DEGREES_FAMILY
     configured = len(data) > CONFIG
     if not configured:
         whole[CONFIG] = 0x7F

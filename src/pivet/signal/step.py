@@ -36,7 +36,7 @@ def step_of(trace: Trace) -> int:
     """
     stamp = trace.resolution_ns
     parts = [np.diff(line.edges_ns[: LOOKED_AT + 1]) for line in trace.lines]
-    widths = np.sort(np.concatenate(parts)) if parts else np.empty(0, dtype=np.int64)
+    widths = np.sort(np.concatenate(parts or [np.empty(0, dtype=np.int64)]))
     if widths.size < LEAST_WIDTHS:
         return stamp
     step = _common(widths, stamp)
@@ -78,7 +78,7 @@ def _fitted(kinds: Int64Array, guess: float, stamp: int) -> float:
 def _drifts(widths: Int64Array, step: float) -> bool:
     """Whether pulses that are alike come out as neighbours, many of either."""
     counts = np.rint(widths[widths < LONGEST_STEPS * step] / step).astype(np.int64)
-    number = np.bincount(counts, minlength=2)
+    number = np.bincount(counts)
     enough = max(NEIGHBOURS_SHARE * counts.size, 3)
     often = number >= enough
-    return bool((often[1:-1] & often[2:]).any()) if number.size > 2 else False
+    return bool((often[1:-1] & often[2:]).any())
