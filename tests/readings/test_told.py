@@ -48,6 +48,7 @@ def derived() -> Iterator[str]:
         same = np.array([one.values[0] for one in alone])
         why = [one.why.tolist() for one in alone] == made.why[:, None].tolist()
         yield f"  singly: {np.allclose(same, made.values, equal_nan=True)} {why}"
+        yield f"  two: {row(derive(rule, air[8:10], humidity[8:10]).values)}"
         yield from (f"  {why.name}: {why_words(rule, why)}" for why in Why)
 
 
@@ -67,6 +68,11 @@ def units() -> Iterator[str]:
     yield str(chosen_symbols())
     yield str([symbol_of(text) for text in ("F", "c", "k", "MM", "rh", "", "x")])
     yield f"{by_offset(-1.5)} {by_points((10.0, 11.0), (90.0, 93.0))}"
+    for points in (((0.0, 5.0), (9.0, 5.0)), ((0.0, 0.0), (9.0, 4.5)), ((9.0, 1.0), (9.0, 4.5))):
+        try:
+            yield f"{by_points(*points)}"
+        except InputError as error:
+            yield f"{error}"
 
 
 def over_time() -> Iterator[str]:
@@ -120,15 +126,25 @@ def _watched(times: np.ndarray, values: np.ndarray) -> Iterator[str]:
             yield f"{error}"
 
 
+def partners() -> Iterator[str]:
+    """Readings about those of a reference, of which one failed and two are far apart."""
+    there, at = np.array([0, 10, 20, 30, 90, 100, 110]) * S, np.arange(-3, 118, 1) * S
+    reference = np.array([1.0, 2.0, np.nan, 4.0, 5.0, 6.0, 9.0])
+    for first, reach in ((0, None), (0, 7 * S), (0, 60 * S), (6, None), (5, 2 * S)):
+        found = paired(at, at / S, there[first:], reference[first:], reach)
+        yield f"from {first} within {reach}: {row(found.values)} | {row(found.reference)}"
+
+
 def courses() -> Iterator[str]:
     """Differences that begin to drift, and tell so; too few, too short, without a spread."""
     random = np.random.default_rng(5)
     noise = random.normal(0, 0.3, 400)
-    for count, every in ((2, 60), (3, 60), (12, 60), (13, 600), (400, 10)):
-        times = np.arange(count, dtype=np.int64) * every * S
+    sizes = ((2, 60), (3, 60), (12, 60), (13, 600), (16, 120), (16, 119), (17, 600), (400, 10))
+    for count, every in sizes:
+        times = (np.arange(count, dtype=np.int64) * every + 10**9) * S
         for slope in (0.0, 0.02, 0.1, 0.4):
             there = np.full(count, 20.0)
-            values = there + slope * times / (3600 * S) + noise[:count]
+            values = there + slope * (times - times[0]) / (3600 * S) + noise[:count]
             told = agreement(paired(times, values, times, there), 0.5, 0.3)
             yield f"{count} every {every} s, {slope}: {told and _agreed(told)}"
     for wild in (0.0, 0.9, 1.5, 4.0):
@@ -219,7 +235,7 @@ def pads() -> Iterator[str]:
 
 def lines() -> Iterator[str]:
     """The page."""
-    for part in (derived, heat, units, over_time, courses, steps, holes, frames, pads):
+    for part in (derived, heat, units, over_time, partners, courses, steps, holes, frames, pads):
         yield f"# {part.__name__}"
         yield from part()
 

@@ -370,11 +370,11 @@ class File(PivetTest):
         for version in (1, 2, 3):
             path, target = older_bench(version, self.folder), self.folder / f"{version}.pivet"
             rescue(path, target)
-            found = []
+            kept = []
             for bench in map(BenchFile.open, (path, target)):
                 self.addCleanup(bench.close)
-                found.append([bench.rows(f"SELECT * FROM {name} ORDER BY 1, 2") for name in KEPT])
-            self.assertEqual(*found)
+                kept.append([bench.rows(f"SELECT * FROM {name} ORDER BY 1, 2") for name in KEPT])
+            self.assertEqual(kept[0], kept[1])
 
     def test_stepped_over(self) -> None:
         """Further and further while nothing can be read, and one by one again behind it."""
