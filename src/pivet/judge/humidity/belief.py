@@ -107,9 +107,9 @@ def _middle(values: FloatArray, chosen: BoolArray, otherwise: FloatArray) -> Flo
     """Median of the chosen in each column, (1, m)."""
     count = chosen.sum(axis=0)
     ordered = np.sort(np.where(chosen, values, np.inf), axis=0)
-    lower = np.take_along_axis(ordered, np.maximum(count - 1, 0)[None] // 2, axis=0)
-    upper = np.take_along_axis(ordered, np.minimum(count // 2, len(values) - 1)[None], axis=0)
-    return np.where(count > 0, (lower + np.where(count > 0, upper, lower)) / 2, otherwise)
+    lower = np.take_along_axis(ordered, (count - 1)[None] // 2, axis=0)
+    upper = np.take_along_axis(ordered, count[None] // 2, axis=0)
+    return np.where(count > 0, (lower + upper) / 2, otherwise)
 
 
 def _refined(
