@@ -154,7 +154,7 @@ def _value_entries() -> dict[str, Entry]:
 
 
 def sheet_problems(text: str) -> list[Problem]:
-    """All that is wrong with the text of a sheet; nothing when it can be used.
+    """All that is wrong with the text of a sheet, in its order; nothing when it can be used.
 
     Args:
         text: TOML, as docs/sheets.md describes it.
@@ -170,7 +170,8 @@ def sheet_problems(text: str) -> list[Problem]:
         return [Problem(None, "it is nested too deeply", "mend it")]
     lines = lines_of(text)
     rows = list(_wrong_entries(data)) or list(_wrong_together(data, text))
-    return [Problem(line_of(place, lines), what, todo) for place, what, todo in rows]
+    problems = [Problem(line_of(place, lines), what, todo) for place, what, todo in rows]
+    return sorted(problems, key=lambda problem: problem.line or math.inf)
 
 
 Wrong = tuple[Place, str, str]
