@@ -198,15 +198,3 @@ class Stream(PivetTest):
         self.assertEqual(index + 1, len(shown))
         self.assertEqual(index, live.certain)
         self.assertEqual(wire.report(index).data, shown.report(index).data)
-
-    def test_one_line_begins_later(self) -> None:
-        """Of two lines the wire is known from when both are."""
-        wire = next(row for row in self.wires if len(row.lines) == 2)
-        live = live_wire(wire)
-        trigger, echo = wire.lines
-        third = int(wire.exchanges.start_ns[2]) - 1_000_000
-        live.hear([begin(trigger, 0), between(trigger, 0, third)])
-        live.hear([Piece(echo.name, echo.edges_ns[:0], third, Gap(third, third, Level.LOW, 0))])
-        live.hear([between(line, third, wire.end_ns) for line in wire.lines])
-        first = live.wire().exchanges.start_ns[0] if not live.first else None
-        self.assertIn(first, (None, wire.exchanges.start_ns[2]))
