@@ -3,6 +3,7 @@
 import zlib
 from collections.abc import Iterator
 from contextlib import ExitStack
+from itertools import pairwise
 from typing import Any
 from unittest import mock
 
@@ -87,6 +88,19 @@ class Crowded(PivetTest):
 
     def test_crowd_by_crowd(self) -> None:
         PAGE.same(self, lines())
+
+    def test_chapter_by_chapter(self) -> None:
+        """What went before is known in the next chapter: how long ago the last was asked."""
+        for crowd in crowds():
+            if crowd.family == "one-wire" or " 0.08" not in crowd.name:
+                continue
+            wire, family = judged(crowd), FAMILIES[crowd.family]
+            whole, before = wire.judged.since_last_ns, None  # type: ignore[attr-defined]
+            for first, last in pairwise([0, 300, 301, 307, 600]):
+                part = family.rows(wire.exchanges, first, last)
+                found: Any = family.judge(part, len(wire.lines), 1, wire.choices, before)
+                np.testing.assert_array_equal(whole[first:last], found.since_last_ns, crowd.name)
+                before = family.after(part, found, last - first, before)
 
     def test_in_pieces(self) -> None:
         """Worked out in however small pieces it is the same."""
