@@ -9,14 +9,14 @@ from contextlib import suppress
 from pathlib import Path
 
 from pivet.captures.capture import capture_of
-from pivet.errors import Cancelled, InputError, PivetError
+from pivet.errors import Cancelled, InputError
 from pivet.frozen import replace
 from pivet.listening.air import renew_air
-from pivet.listening.asking.conversation import Conversation, Levels
-from pivet.listening.asking.explore import Found, explore
+from pivet.listening.asking.conversation import Levels
 from pivet.listening.asking.floor import Floor
 from pivet.listening.calendar import Calendar
-from pivet.listening.events import Away, Edges, Ended, Event, Known, Note, Opened, Total
+from pivet.listening.events import Away, Edges, Ended, Event, Note, Opened, Total
+from pivet.listening.exploring import Exploring
 from pivet.listening.heard_wire import HeardWire
 from pivet.listening.setup import WireSetup, refuse_doubles, refuse_hurry
 from pivet.listening.states import SOURCE, Machine, SourceMove, SourceState
@@ -26,9 +26,6 @@ from pivet.signal.seconds import ns_of
 from pivet.sources.source import About, Batch, Source, SourceEnded, SourceError, SourceLost
 
 RETRY_S = 1.0
-LISTEN_FIRST_S = 3.0
-"""Before a line is asked what is on it: somebody else may be asking there already."""
-
 APART_S = 0.21
 MOST_APART = 9
 """Wires that begin together are asked so far apart, so that answers do not wait for each other."""
@@ -78,6 +75,7 @@ class Listener:
         self._sleep, self.calendar, self._between = sleep, Calendar(calendar), between
         self.about: About | None = None
         self._levels, self._floor = Levels(), Floor()
+        self._exploring = Exploring(source, self._levels, self._floor)
         self.wires: list[HeardWire] = []
         self._asked_at: dict[str, int] = {}
         self._state = Machine(SOURCE, SourceState.NEW)
@@ -88,8 +86,6 @@ class Listener:
         self._fresh = False
         self._begun = 0
         self._guests: list[HeardWire] = []
-        self._exploring: list[tuple[HeardWire, Conversation[Found]]] = []
-        self._to_explore: list[HeardWire] = []
 
     def open(self) -> Opened:
         """Opens the source for the first time; wrong wishes are refused here.
@@ -154,8 +150,8 @@ class Listener:
         wire.ask_from(wire.since_ns + ns_of(APART_S) * (self._begun % MOST_APART))
         self._begun += 1
         asked = wire.live is None and wire.setup.every_s is not None
-        if asked and self.source.can_ask and wire not in self._to_explore:
-            self._to_explore.append(wire)
+        if asked and self.source.can_ask:
+            self._exploring.add(wire)
 
     @property
     def here(self) -> bool:
@@ -230,8 +226,7 @@ class Listener:
 
     def _dismiss(self, guest: HeardWire) -> None:
         self._guests.remove(guest)
-        if guest in self._to_explore:
-            self._to_explore.remove(guest)
+        self._exploring.forget(guest)
         self.source.listen(self._lines())
 
     def rest(self, name: str, resting: bool) -> None:
@@ -254,8 +249,7 @@ class Listener:
             )
         wire.resting = resting
         wire.stop_asking()
-        for row, talk in [row for row in self._exploring if row[0] is wire]:
-            self._leave(row, talk)  # nobody hears its line: an answer would be waited for for ever
+        self._exploring.forget(wire)  # nobody hears its line: no answer would ever come
         if self.here:
             self.source.listen(self._lines())
         if not resting:
@@ -358,8 +352,7 @@ class Listener:
                 yield from wire.hear(batch.pieces, batch.asked)
         for guest in self._guests:
             yield from guest.hear(batch.pieces, batch.asked)
-        for wire, talk in list(self._exploring):
-            yield from self._explored(wire, talk, batch)
+        yield from self._found_out(self._exploring.hear(batch))
         for found in [guest for guest in self._guests if guest.live is not None]:
             self._dismiss(found)
         if batch.capture is not None:
@@ -388,57 +381,18 @@ class Listener:
             for other in known:
                 other.resting = other not in alike
 
-    def _explored(self, row: HeardWire, talk: Conversation[Found], batch: Batch) -> Iterator[Event]:
-        try:
-            talk.hear(batch.pieces, batch.asked)
-        except SourceLost:
-            raise
-        except PivetError as error:
-            self._leave(row, talk)
-            yield Note(str(error), row.name)
-            return
-        if talk.over and talk.result is not None:
-            self._exploring.remove((row, talk))
-            row.found(talk.result, self.source.now_ns())
-            yield Known(row.name, talk.result)
+    def _found_out(self, told: Iterable[tuple[HeardWire, Event]]) -> Iterator[Event]:
+        """What came of finding out; guests are dismissed then, whatever it was."""
+        for row, event in told:
+            yield event
             if row in self._guests and row.live is None:
                 self._dismiss(row)
 
-    def _leave(self, row: HeardWire, talk: Conversation[Found]) -> None:
-        """What is on a wire is not found out after all."""
-        self._exploring.remove((row, talk))
-        talk.leave()
-        row.give_up()
-
     def _ask(self) -> Iterator[Event]:
-        now = self.source.now_ns()
-        for wire in list(self._to_explore):
-            if self._exploring or now - wire.since_ns <= ns_of(LISTEN_FIRST_S):
-                break
-            self._to_explore.remove(wire)
-            if wire.live is None and not wire.resting:
-                yield from self._explore(wire)
+        if self.about is not None:
+            yield from self._found_out(self._exploring.begin(self.about))
         for wire in self.wires:
             yield from wire.ask_if_due()
-
-    def _explore(self, row: HeardWire) -> Iterator[Event]:
-        assert self.about is not None
-        line = self.about.line(row.setup.lines[0])
-        talk = Conversation(
-            explore(line, self.about.resolution_of([line.name]), row.setup.lines[1:]),
-            self.source,
-            self._levels,
-            self._floor,
-        )
-        try:
-            talk.start()
-        except SourceLost:
-            raise
-        except PivetError as error:
-            yield Note(str(error), row.name)
-            return
-        row.explore()
-        self._exploring.append((row, talk))
 
     def _tell(self) -> Iterator[Event]:
         for wire in self.wires:
@@ -455,9 +409,7 @@ class Listener:
         self._retry_at = self._clock() + RETRY_S
         for wire in self.wires:
             wire.stop_asking()
-        for wire, talk in list(self._exploring):
-            self._leave(wire, talk)
-            self._to_explore.append(wire)
+        self._exploring.lose()
         self._says = str(error)
         return Away(self._says)
 
