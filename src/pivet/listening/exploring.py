@@ -27,8 +27,7 @@ class Exploring:
     def __init__(self, source: Source, levels: Levels, floor: Floor) -> None:
         self._source, self._levels, self._floor = source, levels, floor
         self._waiting: list[HeardWire] = []
-        self._row: HeardWire | None = None
-        self._talk: Conversation[Found] | None = None
+        self._under_way: tuple[HeardWire, Conversation[Found]] | None = None
 
     def add(self, wire: HeardWire) -> None:
         """A wire waits to be found out, unless it does already.
@@ -46,21 +45,23 @@ class Exploring:
             wire: that waits, or is being found out.
         """
         self._waiting = [other for other in self._waiting if other is not wire]
-        if self._row is wire:
+        if self._under_way is not None and self._under_way[0] is wire:
             self._leave()
 
     def lose(self) -> None:
         """The source is gone: who was being found out waits again."""
-        row = self._row
-        self._leave()
+        row = self._leave()
         if row is not None:
             self.add(row)
 
-    def _leave(self) -> None:
-        if self._row is not None and self._talk is not None:
-            self._talk.leave()
-            self._row.give_up()
-        self._row = self._talk = None
+    def _leave(self) -> HeardWire | None:
+        """Who is being found out is given up; gives it."""
+        if self._under_way is None:
+            return None
+        (row, talk), self._under_way = self._under_way, None
+        talk.leave()
+        row.give_up()
+        return row
 
     def hear(self, batch: Batch) -> Iterator[tuple[HeardWire, Event]]:
         """Goes on with what the source told; whose search is over, with what came of it.
@@ -71,9 +72,9 @@ class Exploring:
         Raises:
             SourceLost: the source is gone.
         """
-        row, talk = self._row, self._talk
-        if row is None or talk is None:
+        if self._under_way is None:
             return
+        row, talk = self._under_way
         try:
             talk.hear(batch.pieces, batch.asked)
         except SourceLost:
@@ -83,7 +84,7 @@ class Exploring:
             yield row, Note(str(error), row.name)
             return
         if talk.over and talk.result is not None:
-            self._row = self._talk = None
+            self._under_way = None
             row.found(talk.result, self._source.now_ns())
             yield row, Known(row.name, talk.result)
 
@@ -97,11 +98,10 @@ class Exploring:
             SourceLost: the source is gone.
         """
         now = self._source.now_ns()
-        while self._waiting and self._row is None:
-            wire = self._waiting[0]
-            if now - wire.since_ns <= ns_of(LISTEN_FIRST_S):
+        while self._waiting and self._under_way is None:
+            if now - self._waiting[0].since_ns <= ns_of(LISTEN_FIRST_S):
                 return
-            self._waiting.remove(wire)
+            wire = self._waiting.pop(0)
             if wire.live is None and not wire.resting:
                 yield from self._explore(wire, about)
 
@@ -117,4 +117,4 @@ class Exploring:
             yield row, Note(str(error), row.name)
             return
         row.explore()
-        self._row, self._talk = row, talk
+        self._under_way = row, talk
