@@ -92,6 +92,19 @@ class Stream(PivetTest):
             closed = max(len(told) - 1, 0) // chapter
             self.assertEqual(max(closed - 1, 0) * chapter, live.first)
 
+    def test_in_time(self) -> None:
+        """Many edges do not wait until somebody looks: what is decoded at once is bounded."""
+        wire = self.wires[0]
+        (line,) = wire.lines
+        live, waited = live_wire(wire), []
+        live.hear([begin(line, wire.start_ns)])
+        with mock.patch("pivet.listening.stream.AT_ONCE", 500):
+            for edges in np.split(line.edges_ns[:6000], 60):
+                live.hear([Piece(line.name, edges, int(edges[-1]))])
+                waited.append(live._intake.waiting)
+        self.assertEqual([*range(100, 500, 100), 0] * 12, waited)
+        self.assertGreater(live.certain, 50)
+
     def test_quiet_for_long(self) -> None:
         """Wherever a line fell silent: who looked meanwhile sees the same in the end."""
         for seed in range(60):

@@ -121,6 +121,14 @@ class Intake:
         line[-1].add(piece)
         return True
 
+    @property
+    def waiting(self) -> int:
+        """How many edges of the fullest line nobody took."""
+        return max(
+            sum(edges.size for stretch in line for edges in stretch.parts)
+            for line in self._lines.values()
+        )
+
     def level(self, name: str) -> Level:
         """A line's level before what waits; high while nobody knows.
 

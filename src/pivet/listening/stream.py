@@ -29,6 +29,9 @@ SETTLED_NS = 60_000_000
 LONG_QUIET_NS = 400_000_000
 """After so long no decoder waits for anything any more."""
 
+AT_ONCE = 1 << 14
+"""So many edges are decoded before more are heard; fewer wait until somebody looks."""
+
 MOST_PARTS = 64
 MOST_BESIDE = 1 << 16
 """Of more spikes and strays that no exchange follows, the older ones are forgotten."""
@@ -113,6 +116,8 @@ class LiveWire:
             if self._intake.hear(piece):
                 self._resolution_ns = max(self._resolution_ns, piece.resolution_ns)
                 self.edges += piece.edges_ns.size
+        if self._intake.waiting >= AT_ONCE:
+            self._catch_up()
 
     def end(self) -> None:
         """Nothing follows, for now: what stood open ends here."""
