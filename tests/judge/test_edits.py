@@ -35,7 +35,8 @@ def told(report: Report) -> Iterator[str]:
     yield f"{report.headline}; {stands}; {', '.join(values)} {report.gap}"
     yield ", ".join(windows)
     yield ALIKE.sub("", NAMES.sub("", plain(report.detail)))
-    parts = (report.pulses[:PULSES], report.stretches, report.readings, report.findings)
+    values = (report.readings, report.refused)
+    parts = (report.pulses[:PULSES], report.stretches, *values, report.findings)
     yield f"{len(report.pulses)} pulses, sum {zlib.crc32(plain(parts).encode()):x}"
     yield from (f"{row.code} {row.weight.name}: {row.says} {row.advice}" for row in report.findings)
 
