@@ -58,11 +58,13 @@ class _Stretch:
         gap: before it.
         level: before the first edge that nobody took.
         until: the line is known up to here, ns.
+        size: number of edges that nobody took.
     """
 
     gap: Gap
     level: Level
     until: int
+    size: int = 0
     parts: list[Int64Array] = field(default_factory=list)
 
     @property
@@ -74,6 +76,7 @@ class _Stretch:
         """Further edges."""
         if piece.edges_ns.size:
             self.parts.append(piece.edges_ns)
+            self.size += piece.edges_ns.size
         self.until = max(piece.known_until_ns, self.until)
 
     def take(self, until_ns: int) -> Int64Array:
@@ -82,7 +85,7 @@ class _Stretch:
             return NONE
         pending = np.concatenate(self.parts)
         count = int(np.searchsorted(pending, until_ns, side="right"))
-        self.parts = [pending[count:]]
+        self.parts, self.size = [pending[count:]], pending.size - count
         self.level = Level(self.level ^ (count & 1))
         return pending[:count]
 
@@ -124,10 +127,7 @@ class Intake:
     @property
     def waiting(self) -> int:
         """How many edges of the fullest line nobody took."""
-        return max(
-            sum(edges.size for stretch in line for edges in stretch.parts)
-            for line in self._lines.values()
-        )
+        return max(sum(part.size for part in line) for line in self._lines.values())
 
     def level(self, name: str) -> Level:
         """A line's level before what waits; high while nobody knows.
