@@ -18,7 +18,7 @@ from tests.physics.crowd import BESIDE_US, POOL, changed, crowds
 from tests.physics.line import Random, Times, pulled_low, spans_at, traced
 
 PAGE = Page(__file__)
-SIZES, GROUPS, LONE, NEAR = (1, 3), 20, 250, 12
+SIZES, GROUPS, LONE, NEAR = (1, 3), 20, 200, 8
 ALIKE = (0.75, 0.9499, 0.95, 0.98, 1.0, 1.02, 1.05, 1.0501, 1.25)
 WIDTHS = (10, 100, 300, 460, 480, 500, 700, 1_000, 18_000, 40_000)
 RESTS = (1_000, 9_999.999, 10_000, 60_000, 99_999.999, 1e5, 3e5, 1e6)
@@ -58,11 +58,11 @@ def lone(random: Random) -> Trace:
     return traced(lines, step_ns=int(random.choice((1, 20, 5_000, 20_000))))
 
 
-def limited(*usual: float) -> Iterator[list[float]]:
+def limited(*usual: float, near: int = NEAR) -> Iterator[list[float]]:
     """Each of the widths, µs, in turn each limit near to it, and just beside that."""
     for at, width in enumerate(usual):
         place = int(np.searchsorted(POOL, width))
-        for limit in POOL[max(place - NEAR, 0) : place + NEAR + 1]:
+        for limit in POOL[max(place - near, 0) : place + near + 1]:
             for beside in BESIDE_US:
                 yield [*usual[:at], limit + beside, *usual[at + 1 :]]
 
@@ -103,7 +103,9 @@ def alone() -> Iterator[Trace]:
 
 def shots() -> Iterator[Trace]:
     """Three shots that are alike, on one line and on two, of which all or two are answered."""
-    for number, (trigger, wait, flight, every) in enumerate(limited(12, 460, 5_800, 60_000)):
+    for number, (trigger, wait, flight, every) in enumerate(
+        limited(12, 460, 5_800, 60_000, near=12)
+    ):
         starts = 5e4 + every * np.arange(3)
         triggers, echoes = (
             spans_at(starts + late, np.full(3, width)).ravel()
@@ -117,6 +119,8 @@ def shots() -> Iterator[Trace]:
 def lines() -> Iterator[str]:
     """The page."""
     for crowd in crowds():
+        if " 0.01" in crowd.name or crowd.name.endswith(" 1000"):
+            continue
         key, trace = crowd.family, crowd.trace
         family = FAMILIES[key]
         found = decode_lines(family, trace.lines, trace)
