@@ -247,6 +247,13 @@ class Lines(unittest.TestCase):
         begins, _ = feeds.news()
         assert isinstance(begins, Begins)
         self.assertIsNone(begins.missed)
+        # Nor is what one line lost before the other was known at all.
+        feeds, none = Intake(("a", "b")), np.empty(0, dtype=np.int64)
+        feeds.hear(Piece("a", none, 60, gap))
+        feeds.hear(Piece("a", none, 90, Gap(70, 80, Level.LOW, 3, "bytes were lost")))
+        feeds.hear(Piece("b", none, 95, Gap(85, 85, Level.HIGH, 0)))
+        begins, _ = feeds.news()
+        self.assertEqual(Begins(85, (Level.LOW, Level.HIGH), None), begins)
 
 
 class Looks(PivetTest):
