@@ -169,6 +169,9 @@ class Rounds(unittest.TestCase):
             self.assertAlmostEqual(1.01 * took, seconds)
             self.assertEqual(resolution, bus.resolution)
             self.assertEqual({codes[1], *([] if other else [codes[2]])}, bus.silent)
+        # Where nobody answers it stays.
+        self.round(bus, {})
+        self.assertEqual(9, bus.resolution)
         # Those of family 10 always take as long as the finest.
         self.round(bus, dict(zip(codes, (first, onewire.pad_10(21.5), first), strict=True)))
-        self.assertEqual((12, set(), 6), (bus.resolution, bus.silent, bus.rounds))
+        self.assertEqual((12, set(), 7), (bus.resolution, bus.silent, bus.rounds))
