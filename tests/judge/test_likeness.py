@@ -25,7 +25,7 @@ RESTS = (1_000, 9_999.999, 10_000, 60_000, 99_999.999, 1e5, 3e5, 1e6)
 
 
 def said(key: str, found: Any, lines: int, step_ns: int) -> str:
-    """What exchanges look like; of two frames and more, which sheets fit them."""
+    """What exchanges look like; of more than two frames, which sheets fit them."""
     family = FAMILIES[key]
     nearest = family.nearest(found)
     words = family.likeness(found, lines, step_ns).name

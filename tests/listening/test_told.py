@@ -181,7 +181,7 @@ class Lines(unittest.TestCase):
     def acts(order: list[Piece], looks: list[bool]) -> list[Any]:
         """What the decoder is to do, joined over looks."""
         feeds, done = Intake(("a", "b")), []
-        for piece, look in zip(order, looks, strict=False):
+        for piece, look in zip(order, looks, strict=True):
             feeds.hear(piece)
             done += feeds.news() if look else ()
         done += feeds.news()
@@ -215,7 +215,8 @@ class Lines(unittest.TestCase):
     @given(heard_of_two())
     def test_levels(self, lines: list[list[Piece]]) -> None:
         """Where a wire begins, its lines stand as was heard of them."""
-        for act in self.acts([piece for row in lines for piece in row], [False] * 99):
+        order = [piece for row in lines for piece in row]
+        for act in self.acts(order, [False] * len(order)):
             for row, level in zip(lines, getattr(act, "levels", ()), strict=False):
                 wanted = Level.HIGH
                 for piece in row:

@@ -271,6 +271,8 @@ class Listener:
             refuse_hurry(wire.sheet, every_s)
         wire.setup = replace(wire.setup, every_s=every_s, retries=retries)
         wire.ask_now()
+        if every_s is None:
+            self._exploring.forget(wire)
         if wire.live is None:
             self._begin(wire)
 

@@ -23,7 +23,8 @@ LEAD_NS = 1_000_000
 """Edges so long before an ask still count to it: clocks are not the same to the µs."""
 
 PATIENCE_S = 2.0
-"""An ask that nobody carries out for so long is given up."""
+"""An ask that nobody carries out for so long is given up, and so is an answer that is so late:
+its line may be one that nobody hears any more, and others wait for the floor."""
 
 NONE: Int64Array = np.empty(0, dtype=np.int64)
 
@@ -194,7 +195,10 @@ class Conversation(Generic[T]):
                 self._wake_ns = None
                 self._follow(None)
         elif self.asking is not None and self._ident is None and self._done is not None:
-            if self._done.refused or self._whole(self.asking, self._done):
+            whole = self._whole(self.asking, self._done)
+            late = now - self._done.end_ns > ns_of(self.asking.listen_s + PATIENCE_S)
+            if self._done.refused or whole or late:
+                self._broken |= late and not whole
                 self._follow(self._answer(self._done))
         elif self._ident is not None and now - self._sent_ns > self._patience_ns():
             gone = AskDone(self._ident, now, now, refused="the probe does not carry it out")
