@@ -195,11 +195,11 @@ class Conversation(Generic[T]):
                 self._wake_ns = None
                 self._follow(None)
         elif self.asking is not None and self._ident is None and self._done is not None:
-            whole = self._whole(self.asking, self._done)
-            late = now - self._done.end_ns > ns_of(self.asking.listen_s + PATIENCE_S)
-            if self._done.refused or whole or late:
-                self._broken |= late and not whole
-                self._follow(self._answer(self._done))
+            if not self._done.refused and not self._whole(self.asking, self._done):
+                if now - self._done.end_ns <= ns_of(self.asking.listen_s + PATIENCE_S):
+                    return
+                self._broken = True
+            self._follow(self._answer(self._done))
         elif self._ident is not None and now - self._sent_ns > self._patience_ns():
             gone = AskDone(self._ident, now, now, refused="the probe does not carry it out")
             self._ident, self._done = None, gone
