@@ -116,16 +116,6 @@ class Moved(unittest.TestCase):
         self.assertIn("does not carry it out", self.answers[0].refused)
         talk.tick()
         self.assertEqual(("over", 1), (talk.result, len(self.answers)))
-        # An answer is given up as well, when nobody hears its line any more.
-        self.setUp()
-        talk = self.talk(self.say(listen_s=0.25))
-        talk.hear([self.piece([BEGIN], BEGIN + 9)], [self.done()])
-        longest = BEGIN + MS + 250 * MS + round(PATIENCE_S * 1e9)
-        for now, over in ((longest, False), (longest + 1, True)):
-            self.source.now_ns.return_value = now
-            talk.tick()
-            self.assertEqual(over, talk.over)
-        self.assertEqual(([BEGIN], True), ([*self.answers[0].edges["q"]], self.answers[0].broken))
         self.setUp()
         talk = self.talk(self.say())
         talk.hear([Piece("q", NONE, BEGIN, None)], [self.done("busy")])

@@ -23,8 +23,7 @@ LEAD_NS = 1_000_000
 """Edges so long before an ask still count to it: clocks are not the same to the µs."""
 
 PATIENCE_S = 2.0
-"""An ask that nobody carries out for so long is given up, and so is an answer that is so late:
-its line may be one that nobody hears any more, and others wait for the floor."""
+"""An ask that nobody carries out for so long is given up."""
 
 NONE: Int64Array = np.empty(0, dtype=np.int64)
 
@@ -195,11 +194,8 @@ class Conversation(Generic[T]):
                 self._wake_ns = None
                 self._follow(None)
         elif self.asking is not None and self._ident is None and self._done is not None:
-            if not self._done.refused and not self._whole(self.asking, self._done):
-                if now - self._done.end_ns <= ns_of(self.asking.listen_s + PATIENCE_S):
-                    return
-                self._broken = True
-            self._follow(self._answer(self._done))
+            if self._done.refused or self._whole(self.asking, self._done):
+                self._follow(self._answer(self._done))
         elif self._ident is not None and now - self._sent_ns > self._patience_ns():
             gone = AskDone(self._ident, now, now, refused="the probe does not carry it out")
             self._ident, self._done = None, gone
